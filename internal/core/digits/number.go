@@ -1,0 +1,136 @@
+// Package digits is the bottom of the core: numbers in flight, the dial
+// patterns that match them, and the automata behind the patterns.
+//
+// It knows symbols and sets of numbers only. It never knows a country, a plan,
+// a trunk or what a number is for, and it does no I/O.
+package digits
+
+import (
+	"fmt"
+	"strings"
+)
+
+// MaxSymbols is the longest number that is accepted, in symbols after an
+// optional leading '+'. E.164 numbers have at most 15 digits (ITU-T E.164);
+// the rest is room for prefixes, codes and extensions.
+const MaxSymbols = 32
+
+// Number is a called or calling number: symbols from 0-9 * # A B C D, with an
+// optional '+' in front. It is comparable and usable as a map key. The zero
+// Number is the empty number, which is legal: it is what a phone sends that is
+// lifted and not dialled.
+type Number struct{ s string }
+
+// NumberError says where in an input a number went wrong, and why.
+type NumberError struct {
+	Input  string
+	Offset int // byte offset of the offending symbol, from 0
+	Reason string
+}
+
+func (e *NumberError) Error() string {
+	return fmt.Sprintf("number %q, position %d: %s", e.Input, e.Offset+1, e.Reason)
+}
+
+// ParseNumber reads a number as people and signalling write it. Visual
+// separators (space - . ( ) /) are dropped, %-escapes are decoded (RFC 3986
+// section 2.1, since '#' travels as %23 in a SIP URI), a-d become A-D.
+// Anything else is refused with its position.
+func ParseNumber(in string) (Number, error) {
+	var b strings.Builder
+	for i := 0; i < len(in); i++ {
+		at, c := i, in[i]
+		if c == '%' {
+			d, ok := unescape(in[i:])
+			if !ok {
+				return Number{}, &NumberError{in, at, "% wants two hexadecimal digits after it, such as %23 for #"}
+			}
+			c, i = d, i+2
+		}
+		switch {
+		case strings.IndexByte(" \t-.()/", c) >= 0:
+			continue
+		case c == '+' && b.Len() > 0:
+			return Number{}, &NumberError{in, at, "+ can only stand first"}
+		case c >= 'a' && c <= 'd':
+			c -= 'a' - 'A'
+		}
+		if symbolIndex(c) < 0 {
+			return Number{}, &NumberError{in, at, fmt.Sprintf("%q is not a symbol of a number; these are: 0-9 * # A B C D, and + in front", printable(in[at:]))}
+		}
+		b.WriteByte(c)
+		if n := strings.TrimPrefix(b.String(), "+"); len(n) > MaxSymbols {
+			return Number{}, &NumberError{in, at, fmt.Sprintf("longer than %d symbols", MaxSymbols)}
+		}
+	}
+	return Number{b.String()}, nil
+}
+
+// MustNumber is ParseNumber for constants in code and tests; it panics on an
+// error.
+func MustNumber(in string) Number {
+	n, err := ParseNumber(in)
+	if err != nil {
+		panic(err)
+	}
+	return n
+}
+
+// String returns the number as it is sent: symbols only, '+' in front if it
+// has one.
+func (n Number) String() string { return n.s }
+
+// Empty tells whether no digit at all was dialled.
+func (n Number) Empty() bool { return n.s == "" }
+
+// Plus tells whether the number has a leading '+'.
+func (n Number) Plus() bool { return strings.HasPrefix(n.s, "+") }
+
+// Symbols returns the number without its '+'.
+func (n Number) Symbols() string { return strings.TrimPrefix(n.s, "+") }
+
+// HasService tells whether the number contains * or #, as service codes do.
+func (n Number) HasService() bool { return strings.ContainsAny(n.s, "*#") }
+
+// MarshalText writes the number as String does.
+func (n Number) MarshalText() ([]byte, error) { return []byte(n.s), nil }
+
+// UnmarshalText reads a number as ParseNumber does.
+func (n *Number) UnmarshalText(b []byte) error {
+	v, err := ParseNumber(string(b))
+	if err == nil {
+		*n = v
+	}
+	return err
+}
+
+func unescape(s string) (byte, bool) {
+	if len(s) < 3 {
+		return 0, false
+	}
+	hi, lo := hexValue(s[1]), hexValue(s[2])
+	if hi < 0 || lo < 0 {
+		return 0, false
+	}
+	return byte(hi<<4 | lo), true
+}
+
+func hexValue(c byte) int {
+	switch {
+	case c >= '0' && c <= '9':
+		return int(c - '0')
+	case c >= 'a' && c <= 'f':
+		return int(c-'a') + 10
+	case c >= 'A' && c <= 'F':
+		return int(c-'A') + 10
+	}
+	return -1
+}
+
+// printable returns the first character of s, whole if it is more than a byte.
+func printable(s string) string {
+	for _, r := range s {
+		return string(r)
+	}
+	return ""
+}

@@ -1,0 +1,203 @@
+package digits
+
+import (
+	"math/big"
+	"strings"
+)
+
+// State says how a number stands to a pattern.
+type State uint8
+
+// The states of a number against a pattern. The zero State is None.
+const (
+	None                State = iota // neither this number nor a longer one matches
+	Partial                          // does not match yet, a longer number (or the timer) can
+	Complete                         // matches, and no longer number does
+	CompleteMayContinue              // matches, and a longer number does too
+)
+
+var stateNames = [...]string{"none", "partial", "complete", "complete-may-continue"}
+
+func (s State) String() string { return stateNames[s] }
+
+// MarshalText writes the state's name.
+func (s State) MarshalText() ([]byte, error) { return []byte(s.String()), nil }
+
+// Verdict is the answer of a pattern about a number that is being dialled.
+type Verdict struct {
+	State State
+	// Waits is true when nothing but the digit timer completes the number as it
+	// stands: an alternative that ends in T (RFC 3435 section 2.1.5).
+	Waits bool
+}
+
+// Pattern is a compiled dial pattern. It is immutable and safe for use by many
+// goroutines. Make one with Compile.
+type Pattern struct {
+	text string
+	a    *automaton
+}
+
+// Compile reads a dial pattern: a digit map as in RFC 3435 section 2.1.5 with
+// the extensions that the package's syntax allows. Errors are *PatternError.
+func Compile(text string) (*Pattern, error) {
+	root, err := parsePattern(text)
+	if err != nil {
+		return nil, err
+	}
+	a, err := compileTree(text, root)
+	if err != nil {
+		return nil, err
+	}
+	return &Pattern{text: text, a: a}, nil
+}
+
+// MustCompile is Compile for constants in code and tests; it panics on an
+// error.
+func MustCompile(text string) *Pattern {
+	p, err := Compile(text)
+	if err != nil {
+		panic(err)
+	}
+	return p
+}
+
+// String returns the pattern as it was written.
+func (p *Pattern) String() string { return p.text }
+
+// States returns the number of states of the minimal automaton, the dead one
+// included.
+func (p *Pattern) States() int { return len(p.a.next) }
+
+// Dialled says how a number stands that comes digit by digit.
+func (p *Pattern) Dialled(n Number) Verdict {
+	s := p.a.run(n)
+	timed := p.a.accept[p.a.next[s][timerIndex]]
+	switch {
+	case s == dead:
+		return Verdict{}
+	case p.a.accept[s] && p.a.goesOn[s]:
+		return Verdict{State: CompleteMayContinue}
+	case p.a.accept[s]:
+		return Verdict{State: Complete}
+	}
+	return Verdict{State: Partial, Waits: timed}
+}
+
+// Matches tells whether a number that comes whole matches. The timer has no
+// part in it: an alternative that ends in T matches as if the T were not
+// there.
+func (p *Pattern) Matches(n Number) bool {
+	s := p.a.run(n)
+	return p.a.whole(s)
+}
+
+// MatchesEmpty tells whether the pattern takes the empty number too, as x.
+// does.
+func (p *Pattern) MatchesEmpty() bool { return p.Matches(Number{}) }
+
+func (a *automaton) whole(s int32) bool {
+	return a.accept[s] || a.accept[a.next[s][timerIndex]]
+}
+
+// Samples returns up to limit matching numbers, shortest first and in the
+// order of the alphabet, each at most MaxSymbols long, spread so that every
+// first symbol that can begin a match has its turn.
+func (p *Pattern) Samples(limit int) []Number {
+	var out []Number
+	var starts []string
+	if p.MatchesEmpty() && limit > 0 {
+		out = append(out, Number{})
+	}
+	for col := range symbolCount {
+		if p.a.next[p.a.start][col] != dead {
+			starts = append(starts, symbols[col:col+1])
+		}
+	}
+	for _, prefix := range starts {
+		if len(out) >= limit {
+			break
+		}
+		if s, ok := p.shortestAfter(prefix); ok {
+			out = append(out, Number{s})
+		}
+	}
+	return out
+}
+
+// shortestAfter returns the shortest matching number that begins with prefix.
+func (p *Pattern) shortestAfter(prefix string) (string, bool) {
+	type item struct {
+		state int32
+		text  string
+	}
+	first := p.a.run(Number{prefix})
+	seen := map[int32]bool{first: true}
+	for queue := []item{{first, prefix}}; len(queue) > 0; queue = queue[1:] {
+		it := queue[0]
+		if p.a.whole(it.state) {
+			return it.text, len(strings.TrimPrefix(it.text, "+")) <= MaxSymbols
+		}
+		for col := range symbolCount {
+			to := p.a.next[it.state][col]
+			if to != dead && !seen[to] {
+				seen[to] = true
+				queue = append(queue, item{to, it.text + symbols[col:col+1]})
+			}
+		}
+	}
+	return "", false
+}
+
+// LengthCount is how many numbers of one length match.
+type LengthCount struct {
+	Length int      // symbols, a leading '+' not counted
+	Count  *big.Int // more than 64 bits at 32 symbols
+}
+
+// CountByLength returns, for every length up to MaxSymbols at which anything
+// matches, how many numbers do. It works on the automaton and tries none.
+func (p *Pattern) CountByLength() []LengthCount {
+	ways := make([]*big.Int, len(p.a.next))
+	for i := range ways {
+		ways[i] = new(big.Int)
+	}
+	ways[p.a.start].SetInt64(1)
+	if plus := p.a.next[p.a.start][plusIndex]; plus != dead {
+		ways[plus].Add(ways[plus], big.NewInt(1))
+	}
+	var out []LengthCount
+	for length := 0; length <= MaxSymbols; length++ {
+		total := new(big.Int)
+		for s, w := range ways {
+			if p.a.whole(int32(s)) {
+				total.Add(total, w)
+			}
+		}
+		if total.Sign() > 0 {
+			out = append(out, LengthCount{length, total})
+		}
+		ways = p.a.step(ways)
+	}
+	return out
+}
+
+// step moves a count of ways over every symbol but '+', which only stands
+// first.
+func (a *automaton) step(ways []*big.Int) []*big.Int {
+	next := make([]*big.Int, len(ways))
+	for i := range next {
+		next[i] = new(big.Int)
+	}
+	for s, w := range ways {
+		if w.Sign() == 0 {
+			continue
+		}
+		for col := range plusIndex {
+			if to := a.next[s][col]; to != dead {
+				next[to].Add(next[to], w)
+			}
+		}
+	}
+	return next
+}

@@ -1,0 +1,105 @@
+// Package numbering knows regions: their prefixes, their emergency and short
+// numbers, the forms in which a number is written, and how one form is turned
+// into another. It works on prefixes alone, so that what it does to one number
+// can be computed on a whole set of numbers alike.
+//
+// It never decides where a call goes, and it does no I/O.
+package numbering
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"switchback.example/switchback/internal/core/digits"
+)
+
+// Region is where a switch stands, as far as numbers go.
+type Region struct {
+	Country       string // ISO 3166-1 alpha-2
+	CountryCode   string // ITU-T E.164
+	International string // prefix dialled before a country code
+	National      string // prefix dialled before a national number
+	Area          string // the site's own area code, without the national prefix
+	emergency     []string
+	short         *digits.Pattern
+}
+
+// Countries that are known, with facts from reference tables.
+//
+// GB: trunk prefix 0, international prefix 00, emergency 999 and 112, three
+// digit services, 116xxx and 118xxx (Ofcom National Telephone Numbering Plan;
+// from memory for detail). US: 1, 011, 911, N11 codes and 988 (NANPA and FCC
+// N11 pages; published).
+var countries = map[string]Region{
+	"GB": {
+		Country: "GB", CountryCode: "44", International: "00", National: "0",
+		emergency: []string{"999", "112"},
+		short:     digits.MustCompile("1xx|116xxx|118xxx"),
+	},
+	"US": {
+		Country: "US", CountryCode: "1", International: "011", National: "1",
+		emergency: []string{"911"},
+		short:     digits.MustCompile("[2-8]11|988"),
+	},
+}
+
+// Countries returns the known country codes in order.
+func Countries() []string {
+	var out []string
+	for c := range countries {
+		out = append(out, c)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// NewRegion returns the region of a site in a country. The area code may be
+// empty; then no number can be taken from or put into the local form.
+func NewRegion(country, area string) (Region, error) {
+	r, ok := countries[country]
+	if !ok {
+		return Region{}, fmt.Errorf("country %q is not known; these are: %s", country, strings.Join(Countries(), ", "))
+	}
+	if strings.Trim(area, "0123456789") != "" {
+		return Region{}, fmt.Errorf("area code %q must be digits only", area)
+	}
+	if area != "" && strings.HasPrefix(area, r.National) {
+		return Region{}, fmt.Errorf("area code %q is written without the national prefix %s", area, r.National)
+	}
+	r.Area = area
+	return r, nil
+}
+
+// Emergency returns the emergency numbers of the region.
+func (r Region) Emergency() []string { return slices.Clone(r.emergency) }
+
+// Kind is what sort of number the form rules of a contract speak of.
+type Kind string
+
+// The kinds. Other is a number whose form does not tell, such as an extension.
+const (
+	Emergency Kind = "emergency"
+	Short     Kind = "short"
+	Home      Kind = "home"
+	Foreign   Kind = "foreign"
+	Other     Kind = "other"
+)
+
+// Classify says of which kind a number in the given form is.
+func (r Region) Classify(n digits.Number, f Form) Kind {
+	switch {
+	case slices.Contains(r.emergency, n.String()):
+		return Emergency
+	case n.HasService() || (f != Private && r.short.Matches(n)):
+		return Short
+	}
+	p, _ := r.split(n, f)
+	switch {
+	case p == nil:
+		return Other
+	case p.home:
+		return Home
+	}
+	return Foreign
+}

@@ -1,0 +1,192 @@
+// Package rewrite holds the digit steps: the named changes that a rule, a path
+// or a trunk makes to a number. Each step tells which symbols it dropped, kept
+// and added; nothing is changed that no step names.
+//
+// It never decides which steps run; that is package decide.
+package rewrite
+
+import (
+	"fmt"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// Op names what a step does.
+type Op string
+
+// The digit steps.
+const (
+	DropFirst     Op = "drop-first"
+	DropLast      Op = "drop-last"
+	KeepFirst     Op = "keep-first"
+	KeepLast      Op = "keep-last"
+	PutBefore     Op = "put-before"
+	PutAfter      Op = "put-after"
+	ReplaceWith   Op = "replace-with"
+	ReplacePrefix Op = "replace-prefix"
+	MapBlock      Op = "map-block"
+	ToForm        Op = "to-form"
+	ReadAs        Op = "read-as" // states the form of the digits as they stand
+)
+
+// Ops returns every step in the order above.
+func Ops() []Op {
+	return []Op{DropFirst, DropLast, KeepFirst, KeepLast, PutBefore, PutAfter, ReplaceWith, ReplacePrefix, MapBlock, ToForm, ReadAs}
+}
+
+// Step is one change to a number. Which fields it uses depends on Op.
+type Step struct {
+	Op     Op             `json:"op" enum:"drop-first,drop-last,keep-first,keep-last,put-before,put-after,replace-with,replace-prefix,map-block,to-form,read-as"`
+	Count  int            `json:"count,omitempty" doc:"drop and keep: how many symbols, 1 to 32" maximum:"32"`
+	Digits string         `json:"digits,omitempty" doc:"put, replace: the digits that are put" maxLength:"40"`
+	Prefix string         `json:"prefix,omitempty" doc:"replace-prefix: the digits that are taken away" maxLength:"40"`
+	From   *Range         `json:"from,omitempty" doc:"map-block: the block that the number is in"`
+	To     *Range         `json:"to,omitempty" doc:"map-block: the block that it is mapped on, of equal size"`
+	Form   numbering.Form `json:"form,omitempty" doc:"to-form, read-as"`
+}
+
+// Range is a block as it is written in a plan.
+type Range struct {
+	First string `json:"first" maxLength:"40"`
+	Last  string `json:"last" maxLength:"40"`
+}
+
+// Label names the step in words, such as "drop first 1".
+func (s Step) Label() string {
+	switch s.Op {
+	case DropFirst, DropLast, KeepFirst, KeepLast:
+		return fmt.Sprintf("%s %d", words[s.Op], s.Count)
+	case ReplacePrefix:
+		return fmt.Sprintf("replace prefix %s by %s", s.Prefix, s.Digits)
+	case MapBlock:
+		if s.From == nil || s.To == nil {
+			return "map block"
+		}
+		return fmt.Sprintf("map block %s to %s on %s to %s", s.From.First, s.From.Last, s.To.First, s.To.Last)
+	case ToForm, ReadAs:
+		return fmt.Sprintf("%s %s", words[s.Op], s.Form)
+	}
+	return fmt.Sprintf("%s %s", words[s.Op], s.Digits)
+}
+
+var words = map[Op]string{
+	DropFirst: "drop first", DropLast: "drop last", KeepFirst: "keep first", KeepLast: "keep last",
+	PutBefore: "put before", PutAfter: "put after", ReplaceWith: "replace with",
+	ToForm: "to form", ReadAs: "read as",
+}
+
+// Fault is what is wrong with a step, at which of its fields.
+type Fault struct {
+	Field  string
+	Reason string
+}
+
+// Compiled is a step whose fields were checked and read once.
+type Compiled struct {
+	Step
+	digits, prefix digits.Number
+	from, to       digits.Block
+}
+
+// Compile checks a step; it returns every fault.
+func (s Step) Compile() (Compiled, []Fault) {
+	c := Compiled{Step: s}
+	var faults []Fault
+	bad := func(field, reason string) { faults = append(faults, Fault{field, reason}) }
+	number := func(field, text string, needed bool) digits.Number {
+		n, err := digits.ParseNumber(text)
+		if err != nil {
+			bad(field, err.Error())
+		} else if needed && n.Empty() {
+			bad(field, "digits are missing")
+		}
+		return n
+	}
+	switch s.Op {
+	case DropFirst, DropLast, KeepFirst, KeepLast:
+		if s.Count < 1 || s.Count > digits.MaxSymbols {
+			bad("count", fmt.Sprintf("must be 1 to %d", digits.MaxSymbols))
+		}
+	case PutBefore, PutAfter, ReplaceWith:
+		c.digits = number("digits", s.Digits, true)
+	case ReplacePrefix:
+		c.prefix, c.digits = number("prefix", s.Prefix, true), number("digits", s.Digits, false)
+	case MapBlock:
+		c.from, c.to = block("from", s.From, number, bad), block("to", s.To, number, bad)
+		if len(faults) == 0 && c.from.Size().Cmp(c.to.Size()) != 0 {
+			bad("to", fmt.Sprintf("holds %s numbers, the block that is mapped holds %s; both must be equal", c.to.Size(), c.from.Size()))
+		}
+	case ToForm, ReadAs:
+		if !s.Form.Public() && (s.Op == ToForm || s.Form != numbering.Private) {
+			bad("form", fmt.Sprintf("%q is not a form that a number can be given here", s.Form))
+		}
+	default:
+		bad("op", fmt.Sprintf("%q is not a digit step", s.Op))
+	}
+	return c, faults
+}
+
+func block(field string, r *Range, number func(string, string, bool) digits.Number, bad func(string, string)) digits.Block {
+	if r == nil {
+		bad(field, "the block is missing")
+		return digits.Block{}
+	}
+	b := digits.Block{First: number(field+"/first", r.First, false), Last: number(field+"/last", r.Last, false)}
+	if err := b.Check(); err != nil {
+		bad(field, err.Error())
+	}
+	return b
+}
+
+// Result is what a step made of a number.
+type Result struct {
+	Edit  digits.Edit
+	After numbering.Written
+	// Note says why a conversion left the number as it is; empty otherwise.
+	Note string
+}
+
+// Apply runs the step. An error means that the step cannot act on this number
+// (too few digits, outside a block): the call must not go on as if it had.
+func (c Compiled) Apply(r numbering.Region, in numbering.Written) (Result, error) {
+	if c.Op == ToForm {
+		conv := r.Convert(in.Number, in.Form, c.Form)
+		return Result{conv.Edit, numbering.As(conv.Edit.After(), conv.Form), conv.Unchanged}, nil
+	}
+	edit, err := c.edit(in.Number)
+	if err != nil {
+		return Result{}, fmt.Errorf("%s: %w", c.Label(), err)
+	}
+	form := in.Form
+	if c.Op == ReadAs {
+		form = c.Form
+	} else if edit.Changes() {
+		form = numbering.Unknown
+	}
+	return Result{Edit: edit, After: numbering.As(edit.After(), form)}, nil
+}
+
+func (c Compiled) edit(n digits.Number) (digits.Edit, error) {
+	switch c.Op {
+	case DropFirst:
+		return digits.DropFirst(n, c.Count)
+	case DropLast:
+		return digits.DropLast(n, c.Count)
+	case KeepFirst:
+		return digits.KeepFirst(n, c.Count)
+	case KeepLast:
+		return digits.KeepLast(n, c.Count)
+	case PutBefore:
+		return digits.PutBefore(n, c.digits)
+	case PutAfter:
+		return digits.PutAfter(n, c.digits)
+	case ReplaceWith:
+		return digits.ReplaceWith(n, c.digits)
+	case ReplacePrefix:
+		return digits.ReplacePrefix(n, c.prefix, c.digits)
+	case MapBlock:
+		return digits.MapBlock(n, c.from, c.to)
+	}
+	return digits.Rewritten(n, n), nil
+}

@@ -1,0 +1,87 @@
+package rewrite
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+func quay(t *testing.T) numbering.Region {
+	r, err := numbering.NewRegion("GB", "191")
+	require.NoError(t, err)
+	return r
+}
+
+func run(t *testing.T, steps []Step, in numbering.Written) (numbering.Written, []string) {
+	var labels []string
+	for _, s := range steps {
+		c, faults := s.Compile()
+		require.Empty(t, faults)
+		res, err := c.Apply(quay(t), in)
+		require.NoError(t, err)
+		in = res.After
+		labels = append(labels, s.Label())
+	}
+	return in, labels
+}
+
+func TestStepsCarryTheForm(t *testing.T) {
+	out, labels := run(t, []Step{
+		{Op: DropFirst, Count: 1},
+		{Op: ReadAs, Form: numbering.National},
+		{Op: ToForm, Form: numbering.E164},
+	}, numbering.As(digits.MustNumber("901914980123"), numbering.AsDialled))
+	assert.Equal(t, numbering.As(digits.MustNumber("+441914980123"), numbering.E164), out)
+	assert.Equal(t, []string{"drop first 1", "read as national", "to form e164"}, labels)
+
+	out, _ = run(t, []Step{{Op: DropFirst, Count: 1}}, numbering.As(digits.MustNumber("901914980123"), numbering.National))
+	assert.Equal(t, numbering.Unknown, out.Form, "digits that were cut have no form until one is stated")
+
+	out, _ = run(t, []Step{{Op: ReplacePrefix, Prefix: "0", Digits: "+44"}}, numbering.As(digits.MustNumber("01914980123"), numbering.National))
+	assert.Equal(t, numbering.E164, out.Form)
+}
+
+func TestConversionFromUnknownSaysWhy(t *testing.T) {
+	c, faults := Step{Op: ToForm, Form: numbering.E164}.Compile()
+	require.Empty(t, faults)
+	res, err := c.Apply(quay(t), numbering.As(digits.MustNumber("01914980123"), numbering.Unknown))
+	require.NoError(t, err)
+	assert.Equal(t, "the form of the number is unknown", res.Note)
+	assert.Equal(t, "01914980123", res.After.Number.String())
+}
+
+func TestApplyFailsVisibly(t *testing.T) {
+	c, faults := Step{Op: MapBlock, From: &Range{"2000", "2199"}, To: &Range{"01914980100", "01914980299"}}.Compile()
+	require.Empty(t, faults)
+	_, err := c.Apply(quay(t), numbering.As(digits.MustNumber("2200"), numbering.Private))
+	assert.EqualError(t, err, "map block 2000 to 2199 on 01914980100 to 01914980299: 2200 is not in the block 2000 to 2199")
+}
+
+func TestCompileFindsEveryFault(t *testing.T) {
+	for _, c := range []struct {
+		step   Step
+		fields []string
+	}{
+		{Step{Op: DropFirst}, []string{"count"}},
+		{Step{Op: KeepLast, Count: 33}, []string{"count"}},
+		{Step{Op: PutBefore}, []string{"digits"}},
+		{Step{Op: PutBefore, Digits: "4x"}, []string{"digits"}},
+		{Step{Op: ReplacePrefix, Prefix: "x", Digits: "y"}, []string{"prefix", "digits"}},
+		{Step{Op: MapBlock}, []string{"from", "to"}},
+		{Step{Op: MapBlock, From: &Range{"2000", "2199"}, To: &Range{"100", "199"}}, []string{"to"}},
+		{Step{Op: ToForm, Form: "loose"}, []string{"form"}},
+		{Step{Op: ToForm, Form: numbering.Private}, []string{"form"}},
+		{Step{Op: "chop"}, []string{"op"}},
+	} {
+		_, faults := c.step.Compile()
+		var fields []string
+		for _, f := range faults {
+			fields = append(fields, f.Field)
+		}
+		assert.Equal(t, c.fields, fields, c.step.Label())
+	}
+}
