@@ -125,9 +125,9 @@ func TestClassify(t *testing.T) {
 		form   Form
 		want   Kind
 	}{
-		{"999", E164, Emergency}, {"101", AsDialled, Short}, {"101", Private, Other},
+		{"999", E164, Emergency}, {"101", AsDialled, Short}, {"101", Private, Internal},
 		{"+441914980123", E164, Home}, {"0016175550123", International, Foreign},
-		{"2001", Private, Other}, {"01914980123", AsDialled, Other}, {"#21", Private, Short},
+		{"2001", Private, Internal}, {"01914980123", AsDialled, Other}, {"#21", Private, Short},
 	} {
 		assert.Equal(t, c.want, gb.Classify(digits.MustNumber(c.number), c.form), "%s as %s", c.number, c.form)
 	}

@@ -77,12 +77,14 @@ func (r Region) Emergency() []string { return slices.Clone(r.emergency) }
 // Kind is what sort of number the form rules of a contract speak of.
 type Kind string
 
-// The kinds. Other is a number whose form does not tell, such as an extension.
+// The kinds. Internal is a number in the private form, such as an extension;
+// Other is one whose form does not tell.
 const (
 	Emergency Kind = "emergency"
 	Short     Kind = "short"
 	Home      Kind = "home"
 	Foreign   Kind = "foreign"
+	Internal  Kind = "internal"
 	Other     Kind = "other"
 )
 
@@ -93,6 +95,8 @@ func (r Region) Classify(n digits.Number, f Form) Kind {
 		return Emergency
 	case n.HasService() || (f != Private && r.short.Matches(n)):
 		return Short
+	case f == Private:
+		return Internal
 	}
 	p, _ := r.split(n, f)
 	switch {

@@ -1,0 +1,129 @@
+package decide
+
+import (
+	"fmt"
+
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// MaxSwitches is how many switches one call may pass in a dry try; live, the
+// Max-Forwards header ends such a loop.
+const MaxSwitches = 8
+
+// Suppose says what a dry try takes for granted about the trunks. A trunk that
+// is not named is up, and its far end answers.
+type Suppose struct {
+	Down  map[string]bool
+	Full  map[string]bool
+	Hears map[string]Report
+}
+
+// Result is a decided call, dry or live.
+type Result struct {
+	Outcome  Outcome     `json:"outcome" enum:"answered,refused,failed,abandoned"`
+	Cause    cause.Cause `json:"cause"`
+	Attempts []Attempt   `json:"attempts" nullable:"false"`
+	// Called and Caller are the numbers as they left on the last trunk that was
+	// tried, over all switches; as they stood when the call ended, if none was.
+	Called string `json:"called"`
+	Caller string `json:"caller"`
+	Steps  []Step `json:"steps" nullable:"false"`
+}
+
+// Dry decides a call without sending anything.
+func (s *Snapshot) Dry(c Call, suppose Suppose) (Result, error) {
+	trail, _, err := s.dry(c, suppose, MaxSwitches)
+	if err != nil {
+		return Result{}, err
+	}
+	return Summarize(trail), nil
+}
+
+func (s *Snapshot) dry(c Call, suppose Suppose, depth int) ([]Step, Ended, error) {
+	e, ok := s.Begin(c)
+	if !ok {
+		return nil, Ended{}, fmt.Errorf("the plan has no trunk %q", c.Trunk)
+	}
+	for o, more := e.Next(); more; o, more = e.Next() {
+		r, err := s.supposed(o, suppose, depth)
+		if err != nil {
+			return nil, Ended{}, err
+		}
+		e.Report(r)
+	}
+	end, _ := e.Ended()
+	return e.Trail(), end, nil
+}
+
+// supposed is what a dry try reports for an offer.
+func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error) {
+	switch {
+	case suppose.Down[o.Trunk.ID]:
+		return Report{Kind: ReportUnavailable, Skip: SkipDown, Detail: "supposed to be down"}, nil
+	case suppose.Full[o.Trunk.ID]:
+		return Report{Kind: ReportUnavailable, Skip: SkipFull, Detail: "supposed to be full"}, nil
+	}
+	if r, ok := suppose.Hears[o.Trunk.ID]; ok {
+		return r, nil
+	}
+	if o.Trunk.Peer == "" {
+		return Report{Kind: ReportAnswered}, nil
+	}
+	if depth <= 1 {
+		return Report{Kind: ReportRefused, Status: 483}, nil
+	}
+	trail, end, err := s.dry(Call{Trunk: o.Trunk.Peer, Called: o.Called.Number, Caller: o.Caller.Number}, suppose, depth-1)
+	if err != nil {
+		return Report{}, err
+	}
+	return Report{Kind: kindOf(end), Status: end.Cause.SIP, Reason: end.Cause.Q850, Trail: trail}, nil
+}
+
+func kindOf(end Ended) ReportKind {
+	if end.Outcome == Answered {
+		return ReportAnswered
+	}
+	return ReportRefused
+}
+
+// Summarize reads a result out of a whole trail.
+func Summarize(trail []Step) Result {
+	r := Result{Attempts: Attempts(trail), Steps: trail}
+	var sent *Sent
+	for _, s := range trail {
+		switch {
+		case s.Received != nil:
+			r.stand(s.Received.Called, s.Received.Caller)
+		case s.LookedUp != nil:
+			r.stand(s.LookedUp.Called, s.LookedUp.Caller)
+		case s.Rewrote != nil && s.Rewrote.Number == "called":
+			r.Called = s.Rewrote.After.Number.String()
+		case s.Rewrote != nil:
+			r.Caller = s.Rewrote.After.Number.String()
+		case s.Sent != nil:
+			sent = s.Sent
+		case s.Ended != nil:
+			r.Outcome, r.Cause = s.Ended.Outcome, s.Ended.Cause
+		}
+	}
+	if sent != nil {
+		r.stand(sent.Called, sent.Caller)
+	}
+	return r
+}
+
+func (r *Result) stand(called, caller numbering.Written) {
+	r.Called, r.Caller = called.Number.String(), caller.Number.String()
+}
+
+// ParseCaller reads a caller that a person typed: a number, or else a text
+// that is no number.
+func ParseCaller(in string) (n digits.Number, text string) {
+	n, err := digits.ParseNumber(in)
+	if err != nil {
+		return digits.Number{}, in
+	}
+	return n, ""
+}

@@ -1,0 +1,93 @@
+package decide
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"switchback.example/switchback/internal/core/digits"
+)
+
+// Source is where a try can start: a trunk by which calls may come in, or an
+// extension behind one.
+type Source struct {
+	Trunk string
+	// Caller is the extension's number; empty where the source is a trunk.
+	Caller digits.Number
+}
+
+// FindSource finds a source by the id or name of a trunk, by the id or name of
+// a far end that has one trunk, or by the number of an extension that a
+// destination holds. The error lists the sources that there are.
+func (s *Snapshot) FindSource(name string) (Source, error) {
+	for _, t := range s.plan.Trunks {
+		if t.ID == name || t.Name == name {
+			return Source{Trunk: t.ID}, nil
+		}
+	}
+	if trunks := s.trunksOf(name); len(trunks) == 1 {
+		return Source{Trunk: trunks[0]}, nil
+	} else if len(trunks) > 1 {
+		return Source{}, fmt.Errorf("far end %q has several trunks, name one of: %s", name, strings.Join(trunks, ", "))
+	}
+	if n, err := digits.ParseNumber(name); err == nil && !n.Empty() {
+		for _, d := range s.plan.Destinations {
+			node := s.destinations[d.ID]
+			if strings.HasPrefix(d.Kind, "extension") && node.holds(n) {
+				return Source{d.Trunk, n}, nil
+			}
+		}
+	}
+	return Source{}, fmt.Errorf("no trunk, far end or extension %q; sources are: %s", name, strings.Join(s.sources(), ", "))
+}
+
+// holds tells whether a number is one of the destination's own.
+func (d *destinationNode) holds(n digits.Number) bool {
+	if d.numbers != nil {
+		return d.numbers.Matches(n)
+	}
+	return d.number == n
+}
+
+func (s *Snapshot) trunksOf(farEnd string) []string {
+	var out []string
+	for _, t := range s.plan.Trunks {
+		if node := s.trunks[t.ID]; node.farEnd.ID == farEnd || node.farEnd.Name == farEnd {
+			out = append(out, t.ID)
+		}
+	}
+	return out
+}
+
+// sources lists what FindSource knows: trunks, and ranges of extensions.
+func (s *Snapshot) sources() []string {
+	var out []string
+	for _, t := range s.plan.Trunks {
+		out = append(out, t.ID)
+	}
+	slices.Sort(out)
+	for _, d := range s.plan.Destinations {
+		if strings.HasPrefix(d.Kind, "extension") {
+			out = append(out, "an extension "+d.Numbers+d.Number)
+		}
+	}
+	return out
+}
+
+// CallFrom builds the call of a try: from a source, a dialled number, and a
+// caller, which stands in for the extension's own if it is not empty.
+func (s *Snapshot) CallFrom(from, dial, caller string) (Call, error) {
+	src, err := s.FindSource(from)
+	if err != nil {
+		return Call{}, err
+	}
+	called, err := digits.ParseNumber(dial)
+	if err != nil {
+		return Call{}, err
+	}
+	c := Call{Trunk: src.Trunk, Called: called, Caller: src.Caller}
+	if caller != "" {
+		c.Caller, c.CallerText = ParseCaller(caller)
+	}
+	return c, nil
+}

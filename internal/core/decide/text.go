@@ -1,0 +1,99 @@
+package decide
+
+import (
+	"fmt"
+	"strings"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// Text writes a trail as lines that people read and tests compare, one step a
+// line. Rules that lost stand indented below their table.
+func Text(trail []Step) string {
+	var b strings.Builder
+	for _, s := range trail {
+		fmt.Fprintf(&b, "%s: %s\n", s.Switch, s.text())
+		if s.LookedUp != nil {
+			for _, l := range s.LookedUp.Lost {
+				fmt.Fprintf(&b, "    not %s: %s\n", l.Rule.ID, l.Detail)
+			}
+		}
+	}
+	return b.String()
+}
+
+func (s Step) text() string {
+	switch {
+	case s.Received != nil:
+		return fmt.Sprintf("received by %s, called %s, caller %s", s.Received.Trunk.ID, written(s.Received.Called), writtenCaller(s.Received.Caller, s.Received.CallerText))
+	case s.LookedUp != nil && s.LookedUp.Winner != nil:
+		return fmt.Sprintf("table %s, called %s: rule %s", s.LookedUp.Table.ID, written(s.LookedUp.Called), s.LookedUp.Winner.ID)
+	case s.LookedUp != nil:
+		return fmt.Sprintf("table %s, called %s: no rule", s.LookedUp.Table.ID, written(s.LookedUp.Called))
+	case s.Rewrote != nil:
+		return s.Rewrote.text()
+	case s.WentOn != nil:
+		return "on to table " + s.WentOn.Table.ID
+	case s.Delivered != nil:
+		return fmt.Sprintf("deliver to %s by %s", s.Delivered.Destination.ID, s.Delivered.Trunk.ID)
+	case s.TookPath != nil && s.TookPath.Emergency:
+		return fmt.Sprintf("path %s, an emergency call", s.TookPath.Path.ID)
+	case s.TookPath != nil:
+		return "path " + s.TookPath.Path.ID
+	case s.Skipped != nil:
+		return fmt.Sprintf("skip %s, %s: %s", s.Skipped.Trunk.ID, s.Skipped.Reason, s.Skipped.Detail)
+	case s.Sent != nil:
+		return fmt.Sprintf("send by %s, called %s, caller %s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller))
+	case s.Heard != nil:
+		return s.Heard.text()
+	case s.Ended != nil:
+		return fmt.Sprintf("%s, cause %d, status %d: %s", s.Ended.Outcome, s.Ended.Cause.Q850, s.Ended.Cause.SIP, s.Ended.Why)
+	}
+	return string(s.Kind)
+}
+
+func (r Rewrote) text() string {
+	line := fmt.Sprintf("%s %s by %s %s: %s -> %s", r.Number, r.Label, r.By.Kind, r.By.ID, tiles(r.Runs), written(r.After))
+	if r.Note != "" {
+		line += " (" + r.Note + ")"
+	}
+	return line
+}
+
+func (h Heard) text() string {
+	if h.What == ReportAnswered {
+		return fmt.Sprintf("heard from %s: answered", h.Trunk.ID)
+	}
+	return fmt.Sprintf("heard from %s: %s, cause %d, status %d: %s, %s", h.Trunk.ID, h.What, h.Cause.Q850, h.Cause.SIP, h.Next, h.Why)
+}
+
+// tiles writes dropped symbols in [-] and added ones in {+}.
+func tiles(list []digits.Run) string {
+	var b strings.Builder
+	for _, r := range list {
+		switch r.Fate {
+		case digits.Dropped:
+			b.WriteString("[-" + r.Text + "]")
+		case digits.Added:
+			b.WriteString("{+" + r.Text + "}")
+		default:
+			b.WriteString(r.Text)
+		}
+	}
+	return b.String()
+}
+
+func written(w numbering.Written) string {
+	if w.Number.Empty() {
+		return "(none)"
+	}
+	return fmt.Sprintf("%s (%s)", w.Number, w.Form)
+}
+
+func writtenCaller(w numbering.Written, text string) string {
+	if text != "" {
+		return fmt.Sprintf("%q, no number", text)
+	}
+	return written(w)
+}

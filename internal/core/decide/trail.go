@@ -1,0 +1,218 @@
+package decide
+
+import (
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// StepKind names what a step of a trail tells.
+type StepKind string
+
+// The kinds of step, in the order in which a call can meet them.
+const (
+	StepReceived  StepKind = "received"
+	StepLookedUp  StepKind = "looked-up"
+	StepRewrote   StepKind = "rewrote"
+	StepWentOn    StepKind = "went-on"
+	StepDelivered StepKind = "delivered"
+	StepTookPath  StepKind = "took-path"
+	StepSkipped   StepKind = "skipped"
+	StepSent      StepKind = "sent"
+	StepHeard     StepKind = "heard"
+	StepEnded     StepKind = "ended"
+)
+
+// Step is one step of a call trail. Exactly one of the pointers is set: the
+// one that Kind names.
+type Step struct {
+	Kind      StepKind   `json:"kind" enum:"received,looked-up,rewrote,went-on,delivered,took-path,skipped,sent,heard,ended"`
+	Switch    string     `json:"switch"`
+	Received  *Received  `json:"received,omitempty"`
+	LookedUp  *LookedUp  `json:"lookedUp,omitempty"`
+	Rewrote   *Rewrote   `json:"rewrote,omitempty"`
+	WentOn    *WentOn    `json:"wentOn,omitempty"`
+	Delivered *Delivered `json:"delivered,omitempty"`
+	TookPath  *TookPath  `json:"tookPath,omitempty"`
+	Skipped   *Skipped   `json:"skipped,omitempty"`
+	Sent      *Sent      `json:"sent,omitempty"`
+	Heard     *Heard     `json:"heard,omitempty"`
+	Ended     *Ended     `json:"ended,omitempty"`
+}
+
+// Ref points to the thing in the plan that did something.
+type Ref struct {
+	Kind string `json:"kind" enum:"switch,farEnd,trunk,table,rule,path,destination,contract"`
+	ID   string `json:"id"`
+	Name string `json:"name"`
+}
+
+// Received: the call came in, by which trunk.
+type Received struct {
+	Trunk      Ref               `json:"trunk"`
+	FarEnd     Ref               `json:"farEnd"`
+	Called     numbering.Written `json:"called"`
+	Caller     numbering.Written `json:"caller"`
+	CallerText string            `json:"callerText,omitempty" doc:"What the caller gave that is no number"`
+}
+
+// LookedUp: a table was searched.
+type LookedUp struct {
+	Table  Ref               `json:"table"`
+	Called numbering.Written `json:"called"`
+	Caller numbering.Written `json:"caller"`
+	// Winner is empty if no rule took the call.
+	Winner *Ref `json:"winner,omitempty"`
+	// Lost are the rules that were considered and did not win, with the first
+	// reason why, in effective order.
+	Lost []Lost `json:"lost" nullable:"false"`
+	// Omitted counts rules that lost and are not listed.
+	Omitted int `json:"omitted,omitempty"`
+}
+
+// Lost is a rule that did not win, and the first reason why.
+type Lost struct {
+	Rule Ref `json:"rule"`
+	// Why: disabled, called, caller, from (the match failed there), or later
+	// (it matches, and a rule before it won).
+	Why    string `json:"why" enum:"disabled,called,caller,from,later"`
+	Detail string `json:"detail"`
+}
+
+// Rewrote: a digit step, a table's form or a contract changed a number, or
+// could not.
+type Rewrote struct {
+	Number string            `json:"number" enum:"called,caller"`
+	By     Ref               `json:"by"`
+	Label  string            `json:"label"`
+	Before numbering.Written `json:"before"`
+	After  numbering.Written `json:"after"`
+	Runs   []digits.Run      `json:"runs" nullable:"false"`
+	// Note says why nothing changed, where something might have.
+	Note string `json:"note,omitempty"`
+	// Failed is set if the step could not act on this number at all.
+	Failed bool `json:"failed,omitempty"`
+}
+
+// WentOn: the rule sent the call on to another table.
+type WentOn struct {
+	Table Ref `json:"table"`
+}
+
+// Delivered: the rule sent the call to a destination.
+type Delivered struct {
+	Destination Ref `json:"destination"`
+	Trunk       Ref `json:"trunk"`
+}
+
+// TookPath: the rule gave the call to a path.
+type TookPath struct {
+	Path    Ref `json:"path"`
+	Choices int `json:"choices"`
+	// Emergency calls go on after anything but an answer.
+	Emergency bool `json:"emergency,omitempty"`
+}
+
+// Skip is why a choice was passed over.
+type Skip string
+
+// The reasons for passing over a choice.
+const (
+	SkipOff      Skip = "off"
+	SkipDown     Skip = "down"
+	SkipFull     Skip = "full"
+	SkipGoesBack Skip = "goes-back"
+	SkipContract Skip = "contract"
+	SkipSteps    Skip = "steps"
+	SkipTries    Skip = "tries"
+)
+
+// Skipped: a choice was passed over.
+type Skipped struct {
+	Trunk  Ref               `json:"trunk"`
+	Reason Skip              `json:"reason" enum:"off,down,full,goes-back,contract,steps,tries"`
+	Detail string            `json:"detail"`
+	Called numbering.Written `json:"called"`
+	Caller numbering.Written `json:"caller"`
+}
+
+// Sent: the call was offered to a trunk; these numbers left.
+type Sent struct {
+	Trunk   Ref               `json:"trunk"`
+	FarEnd  Ref               `json:"farEnd"`
+	Address string            `json:"address"`
+	Called  numbering.Written `json:"called"`
+	Caller  numbering.Written `json:"caller"`
+}
+
+// Heard: what came back, and what follows from it.
+type Heard struct {
+	Trunk Ref        `json:"trunk"`
+	What  ReportKind `json:"what" enum:"answered,refused,no-response,only-trying,unanswered,abandoned"`
+	// Cause is what the far end's answer means; the zero cause if answered.
+	Cause cause.Cause `json:"cause"`
+	Name  string      `json:"name,omitempty" doc:"The cause in words"`
+	Next  string      `json:"next" enum:"answered,goes-on,ends"`
+	Why   string      `json:"why,omitempty"`
+}
+
+// Outcome is how a call ended.
+type Outcome string
+
+// The outcomes. Refused: by the switch itself. Failed: a far end was tried and
+// none answered.
+const (
+	Answered  Outcome = "answered"
+	Refused   Outcome = "refused"
+	Failed    Outcome = "failed"
+	Abandoned Outcome = "abandoned"
+)
+
+// Ended: the last step of every trail.
+type Ended struct {
+	Outcome Outcome     `json:"outcome" enum:"answered,refused,failed,abandoned"`
+	Own     cause.Own   `json:"own,omitempty" doc:"Which of the switch's own outcomes it was"`
+	Cause   cause.Cause `json:"cause"`
+	Name    string      `json:"name"`
+	Why     string      `json:"why"`
+}
+
+// Attempt is one choice of a path that was offered or skipped.
+type Attempt struct {
+	Switch  string `json:"switch"`
+	Trunk   string `json:"trunk"`
+	Called  string `json:"called"`
+	Caller  string `json:"caller"`
+	Skipped bool   `json:"skipped"`
+	// Reason: why it was skipped, or what came back other than an answer.
+	Reason string `json:"reason"`
+}
+
+// Attempts reads the attempts out of a trail, in order, over all switches.
+func Attempts(trail []Step) []Attempt {
+	out := []Attempt{}
+	var open []int // attempts that nothing was heard of yet; trails nest
+	for _, s := range trail {
+		switch {
+		case s.Skipped != nil:
+			out = append(out, Attempt{s.Switch, s.Skipped.Trunk.ID, s.Skipped.Called.Number.String(), s.Skipped.Caller.Number.String(), true, string(s.Skipped.Reason)})
+		case s.Sent != nil:
+			open = append(open, len(out))
+			out = append(out, Attempt{s.Switch, s.Sent.Trunk.ID, s.Sent.Called.Number.String(), s.Sent.Caller.Number.String(), false, ""})
+		case s.Heard != nil && len(open) > 0:
+			out[open[len(open)-1]].Reason = s.Heard.reason()
+			open = open[:len(open)-1]
+		}
+	}
+	return out
+}
+
+func (h Heard) reason() string {
+	switch h.What {
+	case ReportAnswered:
+		return ""
+	case ReportRefused:
+		return h.Name
+	}
+	return string(h.What)
+}

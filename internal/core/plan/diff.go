@@ -1,0 +1,218 @@
+package plan
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+)
+
+// Change is one object in which two plans differ.
+type Change struct {
+	Kind  Kind   `json:"kind"`
+	ID    string `json:"id"`
+	Name  string `json:"name"`
+	Table string `json:"table,omitempty" doc:"The table of a rule"`
+	// What: added, removed, changed, or moved (only its place in the order).
+	What   string        `json:"what" enum:"added,removed,changed,moved"`
+	Fields []FieldChange `json:"fields" nullable:"false"`
+}
+
+// FieldChange is one field of a changed object, by its path in the object's
+// JSON. Before or After is empty where the field is missing.
+type FieldChange struct {
+	Field  string `json:"field"`
+	Before string `json:"before"`
+	After  string `json:"after"`
+}
+
+// Diff returns in which objects the plans a and b differ, in the order of the
+// document.
+func Diff(a, b Plan) ([]Change, error) {
+	before, err := Objects(a)
+	if err != nil {
+		return nil, err
+	}
+	after, err := Objects(b)
+	if err != nil {
+		return nil, err
+	}
+	return DiffObjects(before, after)
+}
+
+type objectKey struct {
+	kind Kind
+	id   string
+}
+
+// DiffObjects is Diff on plans that were taken apart.
+func DiffObjects(before, after []Object) ([]Change, error) {
+	old := map[objectKey]Object{}
+	for _, o := range before {
+		old[objectKey{o.Kind, o.ID}] = o
+	}
+	moved := movedObjects(before, after)
+	changes := []Change{}
+	for _, o := range after {
+		key := objectKey{o.Kind, o.ID}
+		was, had := old[key]
+		delete(old, key)
+		c, err := compare(was, had, o, moved[key])
+		if err != nil {
+			return nil, err
+		}
+		if c.What != "" {
+			changes = append(changes, c)
+		}
+	}
+	for _, o := range before {
+		if _, gone := old[objectKey{o.Kind, o.ID}]; gone {
+			fields, err := fieldChanges(o.Body, nil)
+			if err != nil {
+				return nil, err
+			}
+			changes = append(changes, Change{o.Kind, o.ID, o.Name, o.Table, "removed", fields})
+		}
+	}
+	slices.SortStableFunc(changes, func(a, b Change) int {
+		return cmp.Compare(slices.Index(Kinds(), a.Kind), slices.Index(Kinds(), b.Kind))
+	})
+	return changes, nil
+}
+
+func compare(was Object, had bool, is Object, moved bool) (Change, error) {
+	c := Change{Kind: is.Kind, ID: is.ID, Name: is.Name, Table: is.Table, Fields: []FieldChange{}}
+	var beforeBody json.RawMessage
+	if had {
+		beforeBody = was.Body
+	}
+	fields, err := fieldChanges(beforeBody, is.Body)
+	if err != nil {
+		return c, err
+	}
+	if had && was.Table != is.Table {
+		fields = append(fields, FieldChange{"table", was.Table, is.Table})
+	}
+	c.Fields = append(c.Fields, fields...)
+	switch {
+	case !had:
+		c.What = "added"
+	case len(fields) > 0:
+		c.What = "changed"
+	case moved:
+		c.What = "moved"
+		c.Fields = []FieldChange{{"place", strconv.Itoa(was.Place + 1), strconv.Itoa(is.Place + 1)}}
+	}
+	return c, nil
+}
+
+// movedObjects finds the objects whose order among those that both plans have
+// was changed: those outside a longest common order.
+func movedObjects(before, after []Object) map[objectKey]bool {
+	type listKey struct {
+		kind  Kind
+		table string
+	}
+	order := map[listKey][]objectKey{}
+	place := map[objectKey]int{}
+	for i, o := range before {
+		place[objectKey{o.Kind, o.ID}] = i
+	}
+	for _, o := range after {
+		if _, both := place[objectKey{o.Kind, o.ID}]; both {
+			k := listKey{o.Kind, o.Table}
+			order[k] = append(order[k], objectKey{o.Kind, o.ID})
+		}
+	}
+	moved := map[objectKey]bool{}
+	for _, list := range order {
+		keep := longestRising(list, place)
+		for i, key := range list {
+			if !keep[i] {
+				moved[key] = true
+			}
+		}
+	}
+	return moved
+}
+
+// longestRising marks a longest subsequence of list whose places rise.
+func longestRising(list []objectKey, place map[objectKey]int) []bool {
+	var tails []int // tails[n]: index in list of the lowest end of a run of n+1
+	prev := make([]int, len(list))
+	for i, key := range list {
+		n, _ := slices.BinarySearchFunc(tails, place[key], func(j, p int) int { return cmp.Compare(place[list[j]], p) })
+		prev[i] = -1
+		if n > 0 {
+			prev[i] = tails[n-1]
+		}
+		tails = append(tails[:n], append([]int{i}, tails[min(n+1, len(tails)):]...)...)
+	}
+	keep := make([]bool, len(list))
+	if len(tails) > 0 {
+		for i := tails[len(tails)-1]; i >= 0; i = prev[i] {
+			keep[i] = true
+		}
+	}
+	return keep
+}
+
+// fieldChanges compares two JSON objects leaf by leaf.
+func fieldChanges(before, after json.RawMessage) ([]FieldChange, error) {
+	a, err := leaves(before)
+	if err != nil {
+		return nil, err
+	}
+	b, err := leaves(after)
+	if err != nil {
+		return nil, err
+	}
+	fields := []FieldChange{}
+	for f, v := range a {
+		if w, both := b[f]; !both || v != w {
+			fields = append(fields, FieldChange{f, v, w})
+		}
+	}
+	for f, w := range b {
+		if _, both := a[f]; !both {
+			fields = append(fields, FieldChange{f, "", w})
+		}
+	}
+	slices.SortFunc(fields, func(x, y FieldChange) int { return cmp.Compare(x.Field, y.Field) })
+	return fields, nil
+}
+
+func leaves(body json.RawMessage) (map[string]string, error) {
+	out := map[string]string{}
+	if len(body) == 0 {
+		return out, nil
+	}
+	var v any
+	if err := json.Unmarshal(body, &v); err != nil {
+		return nil, err
+	}
+	collect(out, "", v)
+	return out, nil
+}
+
+func collect(out map[string]string, at string, v any) {
+	join := func(k string) string {
+		if at == "" {
+			return k
+		}
+		return at + "/" + k
+	}
+	switch v := v.(type) {
+	case map[string]any:
+		for k, w := range v {
+			collect(out, join(k), w)
+		}
+	case []any:
+		for i, w := range v {
+			collect(out, join(strconv.Itoa(i)), w)
+		}
+	default:
+		out[at] = fmt.Sprint(v)
+	}
+}

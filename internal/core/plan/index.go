@@ -1,0 +1,62 @@
+package plan
+
+// Index finds the objects of a plan by their ids. It points into the plan that
+// it was made of.
+type Index struct {
+	Switches     map[string]*Switch
+	FarEnds      map[string]*FarEnd
+	Trunks       map[string]*Trunk
+	Tables       map[string]*Table
+	Paths        map[string]*Path
+	Destinations map[string]*Destination
+}
+
+// NewIndex indexes a plan. Of two objects with one id the first is found.
+func NewIndex(p Plan) Index {
+	return Index{
+		Switches:     byID(p.Switches, func(s *Switch) string { return s.ID }),
+		FarEnds:      byID(p.FarEnds, func(f *FarEnd) string { return f.ID }),
+		Trunks:       byID(p.Trunks, func(t *Trunk) string { return t.ID }),
+		Tables:       byID(p.Tables, func(t *Table) string { return t.ID }),
+		Paths:        byID(p.Paths, func(p *Path) string { return p.ID }),
+		Destinations: byID(p.Destinations, func(d *Destination) string { return d.ID }),
+	}
+}
+
+func byID[T any](list []T, id func(*T) string) map[string]*T {
+	m := make(map[string]*T, len(list))
+	for i := range list {
+		if _, taken := m[id(&list[i])]; !taken {
+			m[id(&list[i])] = &list[i]
+		}
+	}
+	return m
+}
+
+func (x Index) tableSwitch(id string) string {
+	if t := x.Tables[id]; t != nil {
+		return t.Switch
+	}
+	return ""
+}
+
+func (x Index) pathSwitch(id string) string {
+	if p := x.Paths[id]; p != nil {
+		return p.Switch
+	}
+	return ""
+}
+
+func (x Index) trunkSwitch(id string) string {
+	if t := x.Trunks[id]; t != nil {
+		return t.Switch
+	}
+	return ""
+}
+
+func (x Index) destinationSwitch(id string) string {
+	if d := x.Destinations[id]; d != nil {
+		return x.trunkSwitch(d.Trunk)
+	}
+	return ""
+}

@@ -1,0 +1,119 @@
+package plan
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+)
+
+// Kind names a sort of object in a plan.
+type Kind string
+
+// The kinds of object, in the order of the document; rules follow the table
+// that they stand in.
+const (
+	KindSwitch      Kind = "switch"
+	KindFarEnd      Kind = "farEnd"
+	KindTrunk       Kind = "trunk"
+	KindTable       Kind = "table"
+	KindRule        Kind = "rule"
+	KindPath        Kind = "path"
+	KindDestination Kind = "destination"
+)
+
+// Kinds returns every kind in that order.
+func Kinds() []Kind {
+	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination}
+}
+
+// Object is one row of a plan: what is edited, compared and stored on its own.
+type Object struct {
+	Kind Kind
+	ID   string
+	Name string
+	// Table is the table of a rule, empty for every other kind.
+	Table string
+	// Place orders objects of one kind (rules: of one table), from 0.
+	Place int
+	// Body is the object's JSON; a table's body has no rules.
+	Body json.RawMessage
+}
+
+// Objects takes a plan apart. Assemble puts it together again.
+func Objects(p Plan) ([]Object, error) {
+	var out []Object
+	var failed error
+	add := func(kind Kind, id, name, table string, place int, v any) {
+		body, err := json.Marshal(v)
+		if err != nil && failed == nil {
+			failed = fmt.Errorf("%s %s: %w", kind, id, err)
+		}
+		out = append(out, Object{kind, id, name, table, place, body})
+	}
+	for i, s := range p.Switches {
+		add(KindSwitch, s.ID, s.Name, "", i, s)
+	}
+	for i, f := range p.FarEnds {
+		add(KindFarEnd, f.ID, f.Name, "", i, f)
+	}
+	for i, t := range p.Trunks {
+		add(KindTrunk, t.ID, t.Name, "", i, t)
+	}
+	for i, t := range p.Tables {
+		rules := t.Rules
+		t.Rules = []Rule{}
+		add(KindTable, t.ID, t.Name, "", i, t)
+		for j, r := range rules {
+			add(KindRule, r.ID, r.Name, t.ID, j, r)
+		}
+	}
+	for i, path := range p.Paths {
+		add(KindPath, path.ID, path.Name, "", i, path)
+	}
+	for i, d := range p.Destinations {
+		add(KindDestination, d.ID, d.Name, "", i, d)
+	}
+	return out, failed
+}
+
+// Assemble builds a plan from objects, ordered by their places.
+func Assemble(name string, objects []Object) (Plan, error) {
+	sorted := slices.Clone(objects)
+	slices.SortStableFunc(sorted, func(a, b Object) int { return a.Place - b.Place })
+	p := New(name)
+	rules := map[string][]Rule{}
+	for _, o := range sorted {
+		var err error
+		switch o.Kind {
+		case KindSwitch:
+			p.Switches, err = appendBody(p.Switches, o)
+		case KindFarEnd:
+			p.FarEnds, err = appendBody(p.FarEnds, o)
+		case KindTrunk:
+			p.Trunks, err = appendBody(p.Trunks, o)
+		case KindTable:
+			p.Tables, err = appendBody(p.Tables, o)
+		case KindRule:
+			rules[o.Table], err = appendBody(rules[o.Table], o)
+		case KindPath:
+			p.Paths, err = appendBody(p.Paths, o)
+		case KindDestination:
+			p.Destinations, err = appendBody(p.Destinations, o)
+		default:
+			err = fmt.Errorf("unknown kind")
+		}
+		if err != nil {
+			return Plan{}, fmt.Errorf("%s %s: %w", o.Kind, o.ID, err)
+		}
+	}
+	for i := range p.Tables {
+		p.Tables[i].Rules = append([]Rule{}, rules[p.Tables[i].ID]...)
+	}
+	return p, nil
+}
+
+func appendBody[T any](list []T, o Object) ([]T, error) {
+	var v T
+	err := json.Unmarshal(o.Body, &v)
+	return append(list, v), err
+}

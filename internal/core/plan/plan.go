@@ -1,0 +1,274 @@
+// Package plan is the model of everything that decides a call, apart from the
+// state of the moment, and its open JSON document.
+//
+// It never decides a call and never talks to a database; secrets are never in
+// it. Package decide compiles a plan, package store keeps it.
+package plan
+
+import (
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/rewrite"
+)
+
+// Format and Version head every plan document.
+const (
+	Format  = "switchback-plan"
+	Version = 1
+)
+
+// Plan is the whole document.
+type Plan struct {
+	Format       string        `json:"format" enum:"switchback-plan"`
+	Version      int           `json:"version" minimum:"1" maximum:"1"`
+	Name         string        `json:"name"`
+	Switches     []Switch      `json:"switches" nullable:"false"`
+	FarEnds      []FarEnd      `json:"farEnds" nullable:"false"`
+	Trunks       []Trunk       `json:"trunks" nullable:"false"`
+	Tables       []Table       `json:"tables" nullable:"false"`
+	Paths        []Path        `json:"paths" nullable:"false"`
+	Destinations []Destination `json:"destinations" nullable:"false"`
+}
+
+// New returns an empty plan.
+func New(name string) Plan {
+	return Plan{
+		Format: Format, Version: Version, Name: name,
+		Switches: []Switch{}, FarEnds: []FarEnd{}, Trunks: []Trunk{},
+		Tables: []Table{}, Paths: []Path{}, Destinations: []Destination{},
+	}
+}
+
+// Switch is one call router, at a site.
+type Switch struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Region Region `json:"region"`
+	// SIP is the address and port on which the switch listens, over UDP.
+	SIP string `json:"sip"`
+}
+
+// Region places a switch in a numbering plan.
+type Region struct {
+	Country  string `json:"country"`
+	Area     string `json:"area,omitempty"`
+	TimeZone string `json:"timeZone,omitempty" doc:"IANA time zone of the site"`
+}
+
+// FarEndKind is what sort of thing a far end is.
+type FarEndKind string
+
+// The kinds of far end.
+const (
+	PhoneSystem FarEndKind = "phone-system"
+	Carrier     FarEndKind = "carrier"
+	Gateway     FarEndKind = "gateway"
+	Peer        FarEndKind = "peer"
+	Application FarEndKind = "application"
+)
+
+// FarEnd is what is on the other side of a trunk.
+type FarEnd struct {
+	ID   string     `json:"id"`
+	Name string     `json:"name"`
+	Kind FarEndKind `json:"kind" enum:"phone-system,carrier,gateway,peer,application"`
+	Site string     `json:"site,omitempty"`
+	Note string     `json:"note,omitempty"`
+}
+
+// Trunk is a connection between a switch and a far end, or another switch.
+type Trunk struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Switch string `json:"switch"`
+	// FarEnd or, where the other side is a switch of this plan, Peer: the
+	// trunk that stands for the same connection over there.
+	FarEnd string `json:"farEnd,omitempty"`
+	Peer   string `json:"peer,omitempty"`
+	Kind   string `json:"kind" enum:"sip"`
+	// Channels is the most calls at one time, both directions together.
+	Channels int `json:"channels" minimum:"1" maximum:"10000"`
+	// Entry is the routing table that decides calls from the far end; empty if
+	// it may not call in.
+	Entry string   `json:"entry,omitempty"`
+	In    Inbound  `json:"in"`
+	Out   Contract `json:"out"`
+	// MayGoBack lets a call return to the trunk that it came from. Without it:
+	// phone systems may, all others may not.
+	MayGoBack *bool  `json:"mayGoBack,omitempty"`
+	SIP       SIP    `json:"sip"`
+	Note      string `json:"note,omitempty"`
+}
+
+// Inbound says in which forms the far end gives numbers.
+type Inbound struct {
+	Called numbering.Form `json:"called,omitempty"`
+	Caller numbering.Form `json:"caller,omitempty"`
+}
+
+// Contract says in which forms the far end takes numbers.
+type Contract struct {
+	Called Forms `json:"called"`
+	Caller Forms `json:"caller"`
+	// SendAnyway offers the trunk a number that breaks the contract, instead
+	// of skipping it.
+	SendAnyway bool `json:"sendAnyway,omitempty"`
+}
+
+// Forms gives, for each kind of number, the form that is wanted. Empty: as it
+// is. Refuse: no such number may leave here.
+type Forms struct {
+	Home      numbering.Form `json:"home,omitempty"`
+	Foreign   numbering.Form `json:"foreign,omitempty"`
+	Emergency numbering.Form `json:"emergency,omitempty" doc:"empty or refuse: emergency numbers are never converted"`
+	Short     numbering.Form `json:"short,omitempty" doc:"empty or refuse: short numbers are never converted"`
+	Private   numbering.Form `json:"private,omitempty" doc:"extensions: empty or refuse"`
+}
+
+// Refuse stands in a contract in place of a form.
+const Refuse numbering.Form = "refuse"
+
+// For returns what is wanted for a kind of number.
+func (f Forms) For(k numbering.Kind) numbering.Form {
+	switch k {
+	case numbering.Home:
+		return f.Home
+	case numbering.Foreign:
+		return f.Foreign
+	case numbering.Emergency:
+		return f.Emergency
+	case numbering.Short:
+		return f.Short
+	case numbering.Internal:
+		return f.Private
+	}
+	return ""
+}
+
+// Any tells whether the contract asks for any public form.
+func (f Forms) Any() bool { return f.Home.Public() || f.Foreign.Public() }
+
+// SIP is what only SIP trunks have.
+type SIP struct {
+	// Address is the far end's address and port, to which calls are sent.
+	Address string `json:"address"`
+	// Trusted are the addresses from which its calls are taken.
+	Trusted []string `json:"trusted,omitempty"`
+	// WatchSeconds is how often the far end is asked by OPTIONS whether it is
+	// there; 0 for never.
+	WatchSeconds int `json:"watchSeconds,omitempty" minimum:"0" maximum:"3600"`
+}
+
+// Table is a routing table: an ordered set of rules.
+type Table struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Switch string `json:"switch"`
+	// Form is the form in which the patterns are written; empty means as
+	// dialled.
+	Form   numbering.Form `json:"form,omitempty"`
+	Policy string         `json:"policy" enum:"as-listed"`
+	Note   string         `json:"note,omitempty"`
+	Rules  []Rule         `json:"rules" nullable:"false"`
+}
+
+// AsListed is the policy under which the first rule that matches wins.
+const AsListed = "as-listed"
+
+// Rule matches a call, rewrites it and says where it goes.
+type Rule struct {
+	ID       string         `json:"id"`
+	Name     string         `json:"name"`
+	Disabled bool           `json:"disabled,omitempty"`
+	Match    Match          `json:"match"`
+	Called   []rewrite.Step `json:"called,omitempty"`
+	Caller   []rewrite.Step `json:"caller,omitempty"`
+	Then     Then           `json:"then"`
+	Note     string         `json:"note,omitempty"`
+}
+
+// Match is what a rule wants of a call. An empty field matches anything.
+type Match struct {
+	Called   string   `json:"called,omitempty" doc:"Dial pattern of the called number"`
+	NoDigits bool     `json:"noDigits,omitempty" doc:"Only the empty number"`
+	Caller   string   `json:"caller,omitempty" doc:"Dial pattern of the caller's number"`
+	NoCaller bool     `json:"noCaller,omitempty" doc:"Only callers without a number"`
+	From     []string `json:"from,omitempty" doc:"Only calls from these trunks"`
+}
+
+// Then is where a rule sends a call: exactly one of its fields is set.
+type Then struct {
+	Table       string `json:"table,omitempty"`
+	Path        string `json:"path,omitempty"`
+	Destination string `json:"destination,omitempty"`
+	Refuse      int    `json:"refuse,omitempty" doc:"Q.850 cause" maximum:"127"`
+}
+
+// Path is trunks to try, in order, and when to go on to the next.
+type Path struct {
+	ID      string   `json:"id"`
+	Name    string   `json:"name"`
+	Switch  string   `json:"switch"`
+	Choices []Choice `json:"choices" nullable:"false"`
+	Timers  Timers   `json:"timers"`
+	// GoOn and Stop are Q.850 causes on which the path departs from the
+	// default: go on to the next choice, or end.
+	GoOn []int `json:"goOn,omitempty"`
+	Stop []int `json:"stop,omitempty"`
+	// AfterRinging goes on even when ringing or early media was passed to the
+	// caller.
+	AfterRinging bool   `json:"afterRinging,omitempty"`
+	MaxTries     int    `json:"maxTries,omitempty" doc:"0: every choice" maximum:"100"`
+	Note         string `json:"note,omitempty"`
+}
+
+// Choice is one trunk of a path with digit steps of its own.
+type Choice struct {
+	Trunk  string         `json:"trunk"`
+	Called []rewrite.Step `json:"called,omitempty"`
+	Caller []rewrite.Step `json:"caller,omitempty"`
+}
+
+// Timers are how long a path waits for a far end, in milliseconds; 0 is the
+// default.
+type Timers struct {
+	// NoResponse: nothing at all came back. Default 3 s.
+	NoResponse int `json:"noResponseMs,omitempty" maximum:"32000"`
+	// OnlyTrying: 100 came, and nothing else. Default 9 s.
+	OnlyTrying int `json:"onlyTryingMs,omitempty" maximum:"180000"`
+	// Unanswered: it rang, and nobody answered. Default 60 s.
+	Unanswered int `json:"unansweredMs,omitempty" maximum:"600000"`
+}
+
+// Default timers of a path, in milliseconds: within 2 to 4 s, 8 to 10 s.
+const (
+	DefaultNoResponse = 3_000
+	DefaultOnlyTrying = 9_000
+	DefaultUnanswered = 60_000
+)
+
+// OrDefault fills in what is 0.
+func (t Timers) OrDefault() Timers {
+	fill := func(v *int, d int) {
+		if *v == 0 {
+			*v = d
+		}
+	}
+	fill(&t.NoResponse, DefaultNoResponse)
+	fill(&t.OnlyTrying, DefaultOnlyTrying)
+	fill(&t.Unanswered, DefaultUnanswered)
+	return t
+}
+
+// Destination is something that answers at a far end.
+type Destination struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	Kind string `json:"kind" enum:"extensions,extension,group,menu,queue,voicemail,outside"`
+	// Trunk is the way to it.
+	Trunk string `json:"trunk"`
+	// Number is sent to the far end; or Numbers: the pattern of numbers that
+	// exist there, of which the called number must be one.
+	Number  string `json:"number,omitempty"`
+	Numbers string `json:"numbers,omitempty"`
+	Note    string `json:"note,omitempty"`
+}

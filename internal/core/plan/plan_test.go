@@ -1,0 +1,146 @@
+package plan_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/demo"
+)
+
+func skerry(t require.TestingT) plan.Plan {
+	p, err := demo.Plan()
+	require.NoError(t, err)
+	return p
+}
+
+func TestDemoPlanIsValid(t *testing.T) {
+	assert.Empty(t, skerry(t).Validate())
+}
+
+func TestValidateReportsEveryProblemWithItsPlace(t *testing.T) {
+	for name, c := range map[string]struct {
+		spoil         func(p *plan.Plan)
+		place, reason string
+	}{
+		"format":         {func(p *plan.Plan) { p.Format = "other" }, "/format", "has \"switchback-plan\""},
+		"version":        {func(p *plan.Plan) { p.Version = 9 }, "/version", "reads 1"},
+		"switch id":      {func(p *plan.Plan) { p.Switches[0].ID = "No Id" }, "/switches/No Id/id", "is no id"},
+		"country":        {func(p *plan.Plan) { p.Switches[0].Region.Country = "XX" }, "/switches/quay/region", "not known"},
+		"switch address": {func(p *plan.Plan) { p.Switches[0].SIP = "quay:5060" }, "/switches/quay/sip", "not an address with a port"},
+		"far end kind":   {func(p *plan.Plan) { p.FarEnds[0].Kind = "cloud" }, "/farEnds/quay-phones/kind", "not a kind"},
+		"same id twice":  {func(p *plan.Plan) { p.FarEnds[1].ID = "quay-phones" }, "/farEnds/quay-phones/id", "is taken by"},
+		"no name":        {func(p *plan.Plan) { p.Trunks[0].Name = " " }, "/trunks/quay-phones/name", "is missing"},
+		"long name":      {func(p *plan.Plan) { p.Trunks[0].Name = strings.Repeat("x", 201) }, "/trunks/quay-phones/name", "longer than 200"},
+		"no far end":     {func(p *plan.Plan) { p.Trunks[1].FarEnd = "" }, "/trunks/ostrel/farEnd", "either its far end or"},
+		"lost far end":   {func(p *plan.Plan) { p.Trunks[1].FarEnd = "gone" }, "/trunks/ostrel/farEnd", `no far end has the id "gone"`},
+		"channels":       {func(p *plan.Plan) { p.Trunks[1].Channels = 0 }, "/trunks/ostrel/channels", "1 to 10000"},
+		"trusted":        {func(p *plan.Plan) { p.Trunks[1].SIP.Trusted = []string{"127.0.30"} }, "/trunks/ostrel/sip/trusted/0", "not an IP address"},
+		"trusted twice":  {func(p *plan.Plan) { p.Trunks[2].SIP.Trusted = []string{"127.0.30.1"} }, "/trunks/penhallow/sip/trusted/0", "trusted by trunk ostrel too"},
+		"entry alone":    {func(p *plan.Plan) { p.Trunks[1].SIP.Trusted = nil }, "/trunks/ostrel/sip/trusted", "no call can come in"},
+		"contract":       {func(p *plan.Plan) { p.Trunks[1].Out.Called.Home = "loose" }, "/trunks/ostrel/out/called/home", "neither a public form nor refuse"},
+		"contract short": {func(p *plan.Plan) { p.Trunks[1].Out.Called.Short = "e164" }, "/trunks/ostrel/out/called/short", "never converted"},
+		"policy":         {func(p *plan.Plan) { p.Tables[0].Policy = "random" }, "/tables/phones-out/policy", "not a policy"},
+		"pattern":        {func(p *plan.Plan) { p.Tables[0].Rules[0].Match.Called = "9[" }, "/tables/phones-out/rules/phones-emergency/match/called", "position 2"},
+		"caller pattern": {func(p *plan.Plan) { p.Tables[0].Rules[0].Match.Caller = "y" }, "/tables/phones-out/rules/phones-emergency/match/caller", "position 1"},
+		"both":           {func(p *plan.Plan) { p.Tables[0].Rules[0].Match.NoDigits = true }, "/tables/phones-out/rules/phones-emergency/match/noDigits", "excludes"},
+		"from":           {func(p *plan.Plan) { p.Tables[0].Rules[0].Match.From = []string{"x"} }, "/tables/phones-out/rules/phones-emergency/match/from/0", "no trunk"},
+		"step":           {func(p *plan.Plan) { p.Tables[0].Rules[2].Called = []rewrite.Step{{Op: "drop-first"}} }, "/tables/phones-out/rules/phones-outside-quay/called/0/count", "1 to 32"},
+		"nowhere":        {func(p *plan.Plan) { p.Tables[0].Rules[0].Then = plan.Then{} }, "/tables/phones-out/rules/phones-emergency/then", "0 are set"},
+		"two ways":       {func(p *plan.Plan) { p.Tables[0].Rules[0].Then.Refuse = 21 }, "/tables/phones-out/rules/phones-emergency/then", "2 are set"},
+		"lost path":      {func(p *plan.Plan) { p.Tables[0].Rules[0].Then.Path = "gone" }, "/tables/phones-out/rules/phones-emergency/then/path", `no path has the id "gone"`},
+		"no choice":      {func(p *plan.Plan) { p.Paths[0].Choices = nil }, "/paths/national/choices", "needs a trunk"},
+		"path cause":     {func(p *plan.Plan) { p.Paths[0].GoOn = []int{200} }, "/paths/national/goOn/0", "not a Q.850 cause"},
+		"timer":          {func(p *plan.Plan) { p.Paths[0].Timers.NoResponse = 50 }, "/paths/national/timers/noResponseMs", "100 to 32000"},
+		"two numbers":    {func(p *plan.Plan) { p.Destinations[0].Number = "2000" }, "/destinations/quay-extensions/number", "excludes numbers"},
+		"bad number":     {func(p *plan.Plan) { p.Destinations[1].Number = "20z0" }, "/destinations/operator/number", "position 3"},
+	} {
+		p := skerry(t)
+		c.spoil(&p)
+		var found []string
+		for _, problem := range p.Validate() {
+			if problem.Place == c.place {
+				found = append(found, problem.Reason)
+			}
+		}
+		require.NotEmpty(t, found, "%s: %v", name, p.Validate())
+		assert.Contains(t, strings.Join(found, "; "), c.reason, name)
+	}
+}
+
+func TestValidateFindsAllAtOnce(t *testing.T) {
+	p := skerry(t)
+	p.Trunks[1].Channels = 0
+	p.Tables[0].Rules[0].Match.Called = "("
+	p.Paths[0].Choices[0].Trunk = "gone"
+	assert.Len(t, p.Validate(), 3)
+}
+
+func TestReadRefusesWithItsPlace(t *testing.T) {
+	for _, c := range []struct{ in, want string }{
+		{`{"format": "switchback-plan", "version": 1, "switchs": []}`, `unknown field "switchs"`},
+		{"{\n \"version\": \"one\"}", "line 2, column"},
+		{"{\n\n  \"format\": oops}", "line 3, column"},
+		{`{"format": "switchback-plan"} {}`, "something after its end"},
+		{``, "EOF"},
+	} {
+		_, err := plan.Read(strings.NewReader(c.in))
+		assert.ErrorContains(t, err, c.want, c.in)
+	}
+}
+
+func TestWriteThenReadIsTheSame(t *testing.T) {
+	p := skerry(t)
+	var b bytes.Buffer
+	require.NoError(t, plan.Write(&b, p))
+	again, err := plan.Read(&b)
+	require.NoError(t, err)
+	assert.Equal(t, p, again)
+}
+
+func TestAssembleIsTheInverseOfObjects(t *testing.T) {
+	p := skerry(t)
+	objects, err := plan.Objects(p)
+	require.NoError(t, err)
+	rapid.Check(t, func(t *rapid.T) {
+		again, err := plan.Assemble(p.Name, rapid.Permutation(objects).Draw(t, "objects"))
+		require.NoError(t, err)
+		require.Equal(t, toJSON(t, p), toJSON(t, again))
+	})
+}
+
+func toJSON(t require.TestingT, v any) string {
+	b, err := json.Marshal(v)
+	require.NoError(t, err)
+	return string(b)
+}
+
+func TestDiff(t *testing.T) {
+	a, b := skerry(t), skerry(t)
+	same, err := plan.Diff(a, b)
+	require.NoError(t, err)
+	assert.Empty(t, same)
+
+	b.Tables[1].Rules[1].Match.Called = "0[12]xxxxxxxxx"
+	b.Tables[0].Rules = append([]plan.Rule{b.Tables[0].Rules[4]}, b.Tables[0].Rules[:4]...)
+	b.Destinations = b.Destinations[:1]
+	b.FarEnds = append(b.FarEnds, plan.FarEnd{ID: "deskline", Name: "Deskline", Kind: plan.Peer})
+	changes, err := plan.Diff(a, b)
+	require.NoError(t, err)
+	var told []string
+	for _, c := range changes {
+		told = append(told, c.What+" "+string(c.Kind)+" "+c.ID)
+	}
+	assert.Equal(t, []string{
+		"added farEnd deskline", "moved rule phones-outside-rest", "changed rule outside-national", "removed destination operator",
+	}, told)
+	assert.Equal(t, []plan.FieldChange{{Field: "match/called", Before: "0[1-3]xxxxxxxxx", After: "0[12]xxxxxxxxx"}}, changes[2].Fields)
+	assert.Equal(t, []plan.FieldChange{{Field: "place", Before: "5", After: "1"}}, changes[1].Fields)
+}

@@ -1,0 +1,360 @@
+package plan
+
+import (
+	"fmt"
+	"net/netip"
+	"regexp"
+	"slices"
+	"strings"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/rewrite"
+)
+
+// Problem is one thing that is wrong with a plan.
+type Problem struct {
+	// Place is a path into the document by ids, such as
+	// /tables/outside/rules/national/match/called.
+	Place  string `json:"place"`
+	Reason string `json:"reason"`
+}
+
+func (p Problem) Error() string { return p.Place + ": " + p.Reason }
+
+// MaxNameLength bounds names, in bytes; notes may be ten times as long.
+const MaxNameLength = 200
+
+var idForm = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,62}$`)
+
+// Validate returns every problem of the plan, in the order of the document.
+// A plan without problems can be compiled.
+func (p Plan) Validate() []Problem {
+	v := validator{plan: p, index: NewIndex(p), ids: map[string]string{}}
+	v.head()
+	for i, s := range p.Switches {
+		v.sw(place("switches", s.ID, i), s)
+	}
+	for i, f := range p.FarEnds {
+		v.farEnd(place("farEnds", f.ID, i), f)
+	}
+	for i, t := range p.Trunks {
+		v.trunk(place("trunks", t.ID, i), t)
+	}
+	v.trustedOnce()
+	for i, t := range p.Tables {
+		v.table(place("tables", t.ID, i), t)
+	}
+	for i, path := range p.Paths {
+		v.path(place("paths", path.ID, i), path)
+	}
+	for i, d := range p.Destinations {
+		v.destination(place("destinations", d.ID, i), d)
+	}
+	return v.problems
+}
+
+type validator struct {
+	plan     Plan
+	index    Index
+	ids      map[string]string // kind/id -> place
+	problems []Problem
+}
+
+func place(kind, id string, i int) string {
+	if id == "" {
+		id = fmt.Sprint(i)
+	}
+	return "/" + kind + "/" + id
+}
+
+func (v *validator) bad(at, format string, args ...any) {
+	v.problems = append(v.problems, Problem{at, fmt.Sprintf(format, args...)})
+}
+
+func (v *validator) head() {
+	if v.plan.Format != Format {
+		v.bad("/format", "is %q; a plan document has %q", v.plan.Format, Format)
+	}
+	if v.plan.Version != Version {
+		v.bad("/version", "is %d; this version of Switchback reads %d", v.plan.Version, Version)
+	}
+}
+
+// named checks what every object has: an id of its own, a name, a note.
+func (v *validator) named(kind, at, id, name, note string) {
+	if !idForm.MatchString(id) {
+		v.bad(at+"/id", "%q is no id; ids are 1 to 63 of a-z 0-9 and -, and begin with a letter or digit", id)
+	} else if first, taken := v.ids[kind+"/"+id]; taken {
+		v.bad(at+"/id", "%q is taken by %s", id, first)
+	} else {
+		v.ids[kind+"/"+id] = at
+	}
+	if strings.TrimSpace(name) == "" {
+		v.bad(at+"/name", "is missing")
+	}
+	if len(name) > MaxNameLength {
+		v.bad(at+"/name", "is longer than %d bytes", MaxNameLength)
+	}
+	if len(note) > 10*MaxNameLength {
+		v.bad(at+"/note", "is longer than %d bytes", 10*MaxNameLength)
+	}
+}
+
+func (v *validator) sw(at string, s Switch) {
+	v.named("switch", at, s.ID, s.Name, "")
+	if _, err := numbering.NewRegion(s.Region.Country, s.Region.Area); err != nil {
+		v.bad(at+"/region", "%s", err)
+	}
+	addr, ok := v.address(at+"/sip", s.SIP)
+	for _, other := range v.plan.Switches {
+		if ok && other.ID != s.ID && other.SIP == addr.String() {
+			v.bad(at+"/sip", "%s is the address of switch %s too", addr, other.ID)
+		}
+	}
+}
+
+func (v *validator) farEnd(at string, f FarEnd) {
+	v.named("farEnd", at, f.ID, f.Name, f.Note)
+	switch f.Kind {
+	case PhoneSystem, Carrier, Gateway, Peer, Application:
+	default:
+		v.bad(at+"/kind", "%q is not a kind of far end", f.Kind)
+	}
+}
+
+func (v *validator) trunk(at string, t Trunk) {
+	v.named("trunk", at, t.ID, t.Name, t.Note)
+	v.known(at+"/switch", "switch", t.Switch, v.index.Switches[t.Switch] != nil)
+	v.otherSide(at, t)
+	if t.Kind != "sip" {
+		v.bad(at+"/kind", "%q is not a kind of trunk that this version carries; it carries sip", t.Kind)
+	}
+	if t.Channels < 1 || t.Channels > 10_000 {
+		v.bad(at+"/channels", "is %d; a trunk has 1 to 10000 channels", t.Channels)
+	}
+	if t.Entry != "" {
+		v.onSwitch(at+"/entry", "table", t.Entry, t.Switch, v.index.tableSwitch(t.Entry))
+	}
+	v.form(at+"/in/called", t.In.Called)
+	v.form(at+"/in/caller", t.In.Caller)
+	v.contract(at+"/out/called", t.Out.Called)
+	v.contract(at+"/out/caller", t.Out.Caller)
+	v.address(at+"/sip/address", t.SIP.Address)
+	for i, a := range t.SIP.Trusted {
+		if _, err := netip.ParseAddr(a); err != nil {
+			v.bad(fmt.Sprintf("%s/sip/trusted/%d", at, i), "%q is not an IP address", a)
+		}
+	}
+	if t.Entry != "" && len(t.SIP.Trusted) == 0 {
+		v.bad(at+"/sip/trusted", "is empty, so no call can come in to table %s; name the far end's addresses, or leave entry out", t.Entry)
+	}
+}
+
+func (v *validator) otherSide(at string, t Trunk) {
+	switch {
+	case (t.FarEnd == "") == (t.Peer == ""):
+		v.bad(at+"/farEnd", "a trunk names either its far end or, for one of our own switches, its peer trunk")
+	case t.FarEnd != "":
+		v.known(at+"/farEnd", "far end", t.FarEnd, v.index.FarEnds[t.FarEnd] != nil)
+	default:
+		peer := v.index.Trunks[t.Peer]
+		v.known(at+"/peer", "trunk", t.Peer, peer != nil)
+		if peer != nil && peer.Peer != t.ID {
+			v.bad(at+"/peer", "trunk %s does not name %s as its peer", t.Peer, t.ID)
+		}
+	}
+}
+
+// trustedOnce refuses two trunks of a switch that trust the same address: a
+// call from it could not be told apart.
+func (v *validator) trustedOnce() {
+	type key struct{ sw, addr string }
+	seen := map[key]string{}
+	for i, t := range v.plan.Trunks {
+		for j, a := range t.SIP.Trusted {
+			k := key{t.Switch, a}
+			if first, taken := seen[k]; taken {
+				v.bad(fmt.Sprintf("%s/sip/trusted/%d", place("trunks", t.ID, i), j), "%s is trusted by trunk %s too; a call from there could be either", a, first)
+			}
+			seen[k] = t.ID
+		}
+	}
+}
+
+func (v *validator) contract(at string, f Forms) {
+	for _, field := range []struct {
+		name string
+		form numbering.Form
+		full bool
+	}{{"home", f.Home, true}, {"foreign", f.Foreign, true}, {"emergency", f.Emergency, false}, {"short", f.Short, false}, {"private", f.Private, false}} {
+		if field.form == "" || field.form == Refuse || field.full && field.form.Public() {
+			continue
+		}
+		if field.full {
+			v.bad(at+"/"+field.name, "%q is neither a public form nor refuse", field.form)
+		} else {
+			v.bad(at+"/"+field.name, "%q: such numbers are never converted; leave it empty or write refuse", field.form)
+		}
+	}
+}
+
+func (v *validator) form(at string, f numbering.Form) {
+	if f != "" && !slices.Contains(numbering.Forms(), f) {
+		v.bad(at, "%q is not a form of numbers", f)
+	}
+}
+
+func (v *validator) table(at string, t Table) {
+	v.named("table", at, t.ID, t.Name, t.Note)
+	v.known(at+"/switch", "switch", t.Switch, v.index.Switches[t.Switch] != nil)
+	v.form(at+"/form", t.Form)
+	if t.Policy != AsListed {
+		v.bad(at+"/policy", "%q is not a policy; this version knows %s", t.Policy, AsListed)
+	}
+	for i, r := range t.Rules {
+		id := r.ID
+		if id == "" {
+			id = fmt.Sprint(i)
+		}
+		v.rule(at+"/rules/"+id, t, r)
+	}
+}
+
+func (v *validator) rule(at string, t Table, r Rule) {
+	v.named("rule", at, r.ID, r.Name, r.Note)
+	v.pattern(at+"/match/called", r.Match.Called)
+	v.pattern(at+"/match/caller", r.Match.Caller)
+	if r.Match.NoDigits && r.Match.Called != "" {
+		v.bad(at+"/match/noDigits", "excludes a called pattern; keep one of the two")
+	}
+	if r.Match.NoCaller && r.Match.Caller != "" {
+		v.bad(at+"/match/noCaller", "excludes a caller pattern; keep one of the two")
+	}
+	for i, id := range r.Match.From {
+		trunk := v.index.Trunks[id]
+		v.known(fmt.Sprintf("%s/match/from/%d", at, i), "trunk", id, trunk != nil)
+	}
+	v.steps(at+"/called", r.Called)
+	v.steps(at+"/caller", r.Caller)
+	v.then(at+"/then", t.Switch, r.Then)
+}
+
+func (v *validator) then(at, sw string, then Then) {
+	set := 0
+	if then.Table != "" {
+		set++
+		v.onSwitch(at+"/table", "table", then.Table, sw, v.index.tableSwitch(then.Table))
+	}
+	if then.Path != "" {
+		set++
+		v.onSwitch(at+"/path", "path", then.Path, sw, v.index.pathSwitch(then.Path))
+	}
+	if then.Destination != "" {
+		set++
+		v.onSwitch(at+"/destination", "destination", then.Destination, sw, v.index.destinationSwitch(then.Destination))
+	}
+	if then.Refuse != 0 {
+		set++
+		if then.Refuse < 1 || then.Refuse > 127 {
+			v.bad(at+"/refuse", "%d is not a Q.850 cause, 1 to 127", then.Refuse)
+		}
+	}
+	if set != 1 {
+		v.bad(at, "must be exactly one of table, path, destination and refuse; %d are set", set)
+	}
+}
+
+func (v *validator) path(at string, p Path) {
+	v.named("path", at, p.ID, p.Name, p.Note)
+	v.known(at+"/switch", "switch", p.Switch, v.index.Switches[p.Switch] != nil)
+	if len(p.Choices) == 0 {
+		v.bad(at+"/choices", "is empty; a path needs a trunk")
+	}
+	for i, c := range p.Choices {
+		at := fmt.Sprintf("%s/choices/%d", at, i)
+		v.onSwitch(at+"/trunk", "trunk", c.Trunk, p.Switch, v.index.trunkSwitch(c.Trunk))
+		v.steps(at+"/called", c.Called)
+		v.steps(at+"/caller", c.Caller)
+	}
+	for _, causes := range []struct {
+		field string
+		list  []int
+	}{{"goOn", p.GoOn}, {"stop", p.Stop}} {
+		for i, q := range causes.list {
+			if q < 1 || q > 127 {
+				v.bad(fmt.Sprintf("%s/%s/%d", at, causes.field, i), "%d is not a Q.850 cause, 1 to 127", q)
+			}
+		}
+	}
+	v.timers(at+"/timers", p.Timers)
+	if p.MaxTries < 0 || p.MaxTries > 100 {
+		v.bad(at+"/maxTries", "is %d; 0 for every choice, or 1 to 100", p.MaxTries)
+	}
+}
+
+func (v *validator) timers(at string, t Timers) {
+	for _, f := range []struct {
+		name    string
+		ms, max int
+	}{{"noResponseMs", t.NoResponse, 32_000}, {"onlyTryingMs", t.OnlyTrying, 180_000}, {"unansweredMs", t.Unanswered, 600_000}} {
+		if f.ms != 0 && (f.ms < 100 || f.ms > f.max) {
+			v.bad(at+"/"+f.name, "is %d; 0 for the default, or 100 to %d milliseconds", f.ms, f.max)
+		}
+	}
+}
+
+func (v *validator) destination(at string, d Destination) {
+	v.named("destination", at, d.ID, d.Name, d.Note)
+	v.known(at+"/trunk", "trunk", d.Trunk, v.index.Trunks[d.Trunk] != nil)
+	if d.Number != "" && d.Numbers != "" {
+		v.bad(at+"/number", "excludes numbers; a destination has one number or a pattern of them")
+	}
+	if _, err := digits.ParseNumber(d.Number); err != nil {
+		v.bad(at+"/number", "%s", err)
+	}
+	v.pattern(at+"/numbers", d.Numbers)
+}
+
+func (v *validator) pattern(at, text string) {
+	if text == "" {
+		return
+	}
+	if _, err := digits.Compile(text); err != nil {
+		v.bad(at, "%s", err)
+	}
+}
+
+func (v *validator) steps(at string, steps []rewrite.Step) {
+	for i, s := range steps {
+		_, faults := s.Compile()
+		for _, f := range faults {
+			v.bad(fmt.Sprintf("%s/%d/%s", at, i, f.Field), "%s", f.Reason)
+		}
+	}
+}
+
+func (v *validator) known(at, what, id string, ok bool) {
+	if id == "" {
+		v.bad(at, "is missing")
+	} else if !ok {
+		v.bad(at, "no %s has the id %q", what, id)
+	}
+}
+
+// onSwitch checks a reference to something that must stand on the same switch.
+func (v *validator) onSwitch(at, what, id, want, has string) {
+	v.known(at, what, id, has != "")
+	if has != "" && has != want {
+		v.bad(at, "%s %s is on switch %s, not on %s", what, id, has, want)
+	}
+}
+
+func (v *validator) address(at, s string) (netip.AddrPort, bool) {
+	a, err := netip.ParseAddrPort(s)
+	if err != nil || a.Port() == 0 {
+		v.bad(at, "%q is not an address with a port, such as 127.0.10.1:5060", s)
+		return netip.AddrPort{}, false
+	}
+	return a, true
+}
