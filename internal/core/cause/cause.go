@@ -64,6 +64,7 @@ const (
 	NoNumber      Own = "no-such-number"
 	Silent        Own = "no-response"
 	Unanswered    Own = "unanswered"
+	TooManyHops   Own = "too-many-hops"
 	Abandoned     Own = "abandoned"
 )
 
@@ -81,6 +82,7 @@ var ownCodes = map[Own]Cause{
 	NoNumber:      {Unallocated, 404},
 	Silent:        {TimerExpiry, 504},
 	Unanswered:    {NoAnswer, 480},
+	TooManyHops:   {Misrouted, 483},
 	Abandoned:     {NormalClearing, 487},
 }
 

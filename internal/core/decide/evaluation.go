@@ -16,6 +16,17 @@ type Call struct {
 	Called     digits.Number
 	Caller     digits.Number
 	CallerText string // what the caller gave that is no number
+	// CalledText is what was dialled if it is no number at all.
+	CalledText string
+	// Refusal ends the call where it comes in: the edge found that it cannot be
+	// taken (no channel, digits that are none).
+	Refusal *Refusal
+}
+
+// Refusal is why the edge cannot take a call.
+type Refusal struct {
+	Own cause.Own
+	Why string
 }
 
 // Offer is a trunk that the evaluator wants tried, with what is to be sent.
@@ -68,6 +79,7 @@ type Evaluation struct {
 
 	hunt  *hunt // the path being tried; nil before one is taken
 	offer *Offer
+	sent  bool // the offer was sent
 	ended *Ended
 }
 
@@ -83,7 +95,11 @@ func (s *Snapshot) Begin(c Call) (e *Evaluation, ok bool) {
 		called: numbering.As(c.Called, orAsDialled(t.In.Called)),
 		caller: numbering.As(c.Caller, t.In.Caller),
 	}
-	e.add(Step{Kind: StepReceived, Received: &Received{t.ref, t.farEnd, e.called, e.caller, c.CallerText}})
+	e.add(Step{Kind: StepReceived, Received: &Received{t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText}})
+	if c.Refusal != nil {
+		e.end(Refused, c.Refusal.Own, c.Refusal.Why)
+		return e, true
+	}
 	if t.Entry == "" {
 		e.end(Refused, cause.NotPermitted, "the trunk has no entry table, so nothing may call in by it")
 		return e, true

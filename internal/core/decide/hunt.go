@@ -105,6 +105,18 @@ func (e *Evaluation) skip(t *trunkNode, reason Skip, detail string, called, call
 	e.add(Step{Kind: StepSkipped, Skipped: &Skipped{t.ref, reason, detail, called, caller}})
 }
 
+// Sent tells that the last offer is being sent, so that the trail says so
+// before anything is heard. Report does it too, where it was not done.
+func (e *Evaluation) Sent() {
+	if e.offer == nil || e.sent || e.ended != nil {
+		return
+	}
+	e.sent = true
+	e.hunt.tried++
+	t := e.snap.trunks[e.offer.Trunk.ID]
+	e.add(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, t.SIP.Address, e.offer.Called, e.offer.Caller}})
+}
+
 // Report tells what came of the last offer. It must follow a Next that
 // returned one.
 func (e *Evaluation) Report(r Report) {
@@ -112,14 +124,14 @@ func (e *Evaluation) Report(r Report) {
 		return
 	}
 	o := *e.offer
-	e.offer = nil
 	t := e.snap.trunks[o.Trunk.ID]
 	if r.Kind == ReportUnavailable {
+		e.offer = nil
 		e.skip(t, r.Skip, r.Detail, o.Called, o.Caller)
 		return
 	}
-	e.hunt.tried++
-	e.add(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, t.SIP.Address, o.Called, o.Caller}})
+	e.Sent()
+	e.offer, e.sent = nil, false
 	e.trail = append(e.trail, r.Trail...)
 	e.hear(t, r)
 }

@@ -33,6 +33,7 @@ type switchNode struct {
 	plan.Switch
 	region  numbering.Region
 	trusted map[netip.Addr]*trunkNode
+	called  map[netip.Addr]*trunkNode
 }
 
 type trunkNode struct {
@@ -92,7 +93,7 @@ func Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
 	}
 	for _, sw := range p.Switches {
 		region, _ := numbering.NewRegion(sw.Region.Country, sw.Region.Area) // validated
-		s.switches[sw.ID] = &switchNode{Switch: sw, region: region, trusted: map[netip.Addr]*trunkNode{}}
+		s.switches[sw.ID] = &switchNode{Switch: sw, region: region, trusted: map[netip.Addr]*trunkNode{}, called: map[netip.Addr]*trunkNode{}}
 	}
 	s.addTrunks(p)
 	for _, t := range p.Tables {
@@ -130,6 +131,7 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 		for _, a := range t.SIP.Trusted {
 			n.sw.trusted[netip.MustParseAddr(a)] = n // validated
 		}
+		n.sw.called[netip.MustParseAddrPort(t.SIP.Address).Addr()] = n // validated
 	}
 }
 
@@ -186,6 +188,20 @@ func (s *Snapshot) Identify(switchID string, from netip.Addr) (trunk plan.Trunk,
 		return plan.Trunk{}, false
 	}
 	return t.Trunk, true
+}
+
+// Knows tells which trunk of a switch an address belongs to, be it trusted for
+// calls or only called.
+func (s *Snapshot) Knows(switchID string, from netip.Addr) (trunkID string, ok bool) {
+	if t, ok := s.Identify(switchID, from); ok {
+		return t.ID, true
+	}
+	if sw := s.switches[switchID]; sw != nil {
+		if t := sw.called[from.Unmap()]; t != nil {
+			return t.ID, true
+		}
+	}
+	return "", false
 }
 
 // goesOn tells whether the path tries its next choice after a cause.

@@ -74,16 +74,21 @@ func (s *Snapshot) sources() []string {
 	return out
 }
 
+// InputError says which field of a try is wrong.
+type InputError struct{ Field, Reason string }
+
+func (e *InputError) Error() string { return e.Reason }
+
 // CallFrom builds the call of a try: from a source, a dialled number, and a
 // caller, which stands in for the extension's own if it is not empty.
 func (s *Snapshot) CallFrom(from, dial, caller string) (Call, error) {
 	src, err := s.FindSource(from)
 	if err != nil {
-		return Call{}, err
+		return Call{}, &InputError{"from", err.Error()}
 	}
 	called, err := digits.ParseNumber(dial)
 	if err != nil {
-		return Call{}, err
+		return Call{}, &InputError{"dial", err.Error()}
 	}
 	c := Call{Trunk: src.Trunk, Called: called, Caller: src.Caller}
 	if caller != "" {

@@ -53,6 +53,7 @@ type Received struct {
 	FarEnd     Ref               `json:"farEnd"`
 	Called     numbering.Written `json:"called"`
 	Caller     numbering.Written `json:"caller"`
+	CalledText string            `json:"calledText,omitempty" doc:"What was dialled, if it is no number"`
 	CallerText string            `json:"callerText,omitempty" doc:"What the caller gave that is no number"`
 }
 

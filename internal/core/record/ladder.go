@@ -1,0 +1,84 @@
+package record
+
+import (
+	"fmt"
+	"strings"
+
+	"switchback.example/switchback/internal/core/wire/sip"
+)
+
+// Party is one lane of a ladder.
+type Party struct {
+	Address string `json:"address"`
+	Name    string `json:"name"`
+}
+
+// Arrow is one message on a ladder.
+type Arrow struct {
+	From int `json:"from" doc:"Place of the sender among the parties"`
+	To   int `json:"to"`
+	// Millis after the first message of the ladder.
+	Millis float64 `json:"millis"`
+	Label  string  `json:"label"`
+	Status int     `json:"status" doc:"Of a response; 0 for a request"`
+	CallID string  `json:"callId"`
+	// Repeat is true for a message that was sent before, byte by byte.
+	Repeat bool   `json:"repeat"`
+	Text   string `json:"text" doc:"The whole message"`
+	// Fault says what could not be read of the message.
+	Fault string `json:"fault,omitempty"`
+}
+
+// Ladder is a call's messages drawn between its parties.
+type Ladder struct {
+	Parties []Party `json:"parties" nullable:"false"`
+	Arrows  []Arrow `json:"arrows" nullable:"false"`
+}
+
+// NewLadder draws messages, which must be in order. The caller's side stands
+// left, the switch beside it, then every other party in order of appearance.
+// name gives an address (without port) its name.
+func NewLadder(messages []Message, name func(address string) string) Ladder {
+	l := Ladder{Parties: []Party{}, Arrows: []Arrow{}}
+	place := map[string]int{}
+	party := func(address string) int {
+		i, known := place[address]
+		if !known {
+			i = len(l.Parties)
+			place[address] = i
+			l.Parties = append(l.Parties, Party{address, name(address)})
+		}
+		return i
+	}
+	seen := map[string]bool{}
+	for _, m := range messages {
+		if !m.Out {
+			party(m.Remote) // the sender stands left of the switch
+		}
+		local, remote := party(m.Local), party(m.Remote)
+		a := Arrow{From: remote, To: local, Text: string(m.Bytes), CallID: m.CallID}
+		if m.Out {
+			a.From, a.To = local, remote
+		}
+		a.Millis = float64(m.At.Sub(messages[0].At).Microseconds()) / 1000
+		key := fmt.Sprint(m.Out, m.Remote, a.Text)
+		a.Repeat, seen[key] = seen[key], true
+		a.Label, a.Status, a.Fault = label(m.Bytes)
+		l.Arrows = append(l.Arrows, a)
+	}
+	return l
+}
+
+func label(message []byte) (text string, status int, fault string) {
+	h, err := sip.ReadHead(message)
+	if err != nil {
+		fault = err.Error()
+	}
+	switch {
+	case h.Status != 0:
+		return strings.TrimPrefix(h.StartLine, "SIP/2.0 "), h.Status, fault
+	case h.Method != "":
+		return h.Method, 0, fault
+	}
+	return "unreadable", 0, fault
+}

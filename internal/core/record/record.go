@@ -1,0 +1,56 @@
+// Package record holds what is known of a call that really ran: its trail with
+// times, its legs, and its messages drawn as a ladder.
+//
+// It computes on what was recorded; it never records, and it never decides.
+package record
+
+import (
+	"time"
+
+	"switchback.example/switchback/internal/core/decide"
+)
+
+// Message is one signalling message as it was on the wire.
+type Message struct {
+	// Seq rises by one with every message of a switch, in the order of its
+	// socket.
+	Seq    int64
+	Switch string
+	At     time.Time
+	// Out is true for messages that the switch sent.
+	Out    bool
+	Local  string // address and port
+	Remote string
+	CallID string // empty if it could not be read
+	Bytes  []byte
+}
+
+// Leg is one side of a call: the caller's (the first), and one for each
+// attempt.
+type Leg struct {
+	Trunk  string `json:"trunk"`
+	FarEnd string `json:"farEnd"`
+	CallID string `json:"callId"`
+	Remote string `json:"remote"`
+	// Step is the place in the trail at which the leg began.
+	Step int `json:"step"`
+}
+
+// Call is the record of one call on one switch.
+type Call struct {
+	ID       string
+	Switch   string
+	Revision int64 // the revision of the plan that decided it
+	Started  time.Time
+	Answered time.Time // zero if it was not
+	Ended    time.Time // zero while it runs
+	// Release says how an answered call ended.
+	Release string
+	Legs    []Leg
+	Trail   []decide.Step
+	// Stamps are the times of the trail's steps, in milliseconds after Started.
+	Stamps []int64
+}
+
+// Running tells whether the call has not ended yet.
+func (c Call) Running() bool { return c.Ended.IsZero() }

@@ -1,0 +1,60 @@
+package demo
+
+import (
+	"time"
+
+	"switchback.example/switchback/internal/standin"
+)
+
+// StandIns returns the far ends of Skerry Line. Their settings are their own:
+// nothing here is taken from the plan.
+//
+// Outside numbers 0191 498 08xx, 020 7946 08xx, 07700 9008xx and
+// +1 617 555 018x choose a behaviour by their last digit. In 080x only the
+// carrier that is first in line for the number misbehaves, in 081x (and 018x)
+// every carrier does.
+func StandIns() []standin.Config {
+	return []standin.Config{
+		{
+			ID: "quay-phones", Name: "Quay phones", Address: "127.0.20.1:5060", Switch: "127.0.10.1:5060",
+			Called: "2[0-3]xx",
+			Directory: append([]standin.Entry{
+				{Pattern: "2000", Behaviour: standin.Behaviour{Kind: standin.Answers, After: 300 * time.Millisecond}},
+			}, byLastDigit("219")...),
+		},
+		{
+			ID: "ostrel", Name: "Ostrel Carrier", Address: "127.0.30.1:5060", Switch: "127.0.10.1:5060",
+			Called: "999|112|+[1-9]xxxxxx.", Caller: "+44xxxxxxxxx.", CallerMayBeMissing: true,
+			Directory: byLastDigit("+4419149808[01]", "+4420794608[01]", "+44770090080", "+44770090081", "+161755501[8]"),
+		},
+		{
+			ID: "penhallow", Name: "Penhallow Voice", Address: "127.0.31.1:5060", Switch: "127.0.10.1:5060",
+			Called: "999|112|0xxxxxxxxx.", Caller: "0xxxxxxxxx.", CallerMayBeMissing: true,
+			Directory: byLastDigit("0191498081", "0207946081", "0770090081", "001617555018"),
+		},
+	}
+}
+
+// byLastDigit gives each range of ten numbers, named by their common front,
+// its ten behaviours.
+func byLastDigit(fronts ...string) []standin.Entry {
+	behaviours := []standin.Behaviour{
+		{Kind: standin.Answers, After: time.Second},
+		{Kind: standin.Busy},
+		{Kind: standin.Rings},
+		{Kind: standin.NotAllocated},
+		{Kind: standin.Congested},
+		{Kind: standin.Silent},
+		{Kind: standin.Stalls},
+		{Kind: standin.Rejects},
+		{Kind: standin.Drops, After: 500 * time.Millisecond},
+		{Kind: standin.Answers, After: 4 * time.Second},
+	}
+	var out []standin.Entry
+	for _, front := range fronts {
+		for digit, b := range behaviours {
+			out = append(out, standin.Entry{Pattern: front + string(rune('0'+digit)), Behaviour: b})
+		}
+	}
+	return out
+}

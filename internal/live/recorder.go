@@ -1,0 +1,143 @@
+package live
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"switchback.example/switchback/internal/core/record"
+)
+
+// Sink keeps what was recorded. It may be slow or fail; calls never wait for
+// it.
+type Sink interface {
+	Save(ctx context.Context, messages []record.Message, calls []record.Call) error
+}
+
+// RecorderQueue bounds how many messages, and how many calls, wait for the
+// sink. What comes past it is lost and counted.
+const RecorderQueue = 20_000
+
+// recorderPause is how long the recorder gathers before it saves.
+const recorderPause = 40 * time.Millisecond
+
+// Recorder takes messages and call records off the call's path and saves them
+// in batches, in order. Of a call that changed several times only the newest
+// record is saved.
+type Recorder struct {
+	sink Sink
+	log  *slog.Logger
+
+	mu       sync.Mutex
+	messages []record.Message
+	calls    map[string]record.Call
+	order    []string // of calls, by first change
+	lost     atomic.Int64
+	failing  atomic.Bool
+}
+
+// NewRecorder returns a recorder for a sink; Run must be started.
+func NewRecorder(sink Sink, log *slog.Logger) *Recorder {
+	return &Recorder{sink: sink, log: log, calls: map[string]record.Call{}}
+}
+
+// Message records one message. It never blocks for long.
+func (r *Recorder) Message(m record.Message) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if len(r.messages) >= RecorderQueue {
+		r.lost.Add(1)
+		return
+	}
+	r.messages = append(r.messages, m)
+}
+
+// Call records the present state of a call. The trail in it must not be
+// changed any more, only be appended to.
+func (r *Recorder) Call(c record.Call) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if _, waiting := r.calls[c.ID]; !waiting {
+		if len(r.order) >= RecorderQueue {
+			r.lost.Add(1)
+			return
+		}
+		r.order = append(r.order, c.ID)
+	}
+	r.calls[c.ID] = c
+}
+
+// Lost returns how many messages and calls could not be kept.
+func (r *Recorder) Lost() int64 { return r.lost.Load() }
+
+// Failing tells whether the last save failed; what waits is tried again.
+func (r *Recorder) Failing() bool { return r.failing.Load() }
+
+// Run saves until the context ends, and what waits then once more.
+func (r *Recorder) Run(ctx context.Context) {
+	tick := time.NewTicker(recorderPause)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			last, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+			defer cancel()
+			r.flush(last)
+			return
+		case <-tick.C:
+			r.flush(ctx)
+		}
+	}
+}
+
+func (r *Recorder) flush(ctx context.Context) {
+	messages, calls := r.take()
+	if len(messages) == 0 && len(calls) == 0 {
+		return
+	}
+	err := r.sink.Save(ctx, messages, calls)
+	if err == nil {
+		r.failing.Store(false)
+		return
+	}
+	r.putBack(messages, calls)
+	if !r.failing.Swap(true) && !errors.Is(err, context.Canceled) {
+		r.log.Error("call records wait: the database does not take them", "error", err, "messages", len(messages), "calls", len(calls))
+	}
+}
+
+func (r *Recorder) take() (messages []record.Message, calls []record.Call) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	messages, r.messages = r.messages, nil
+	for _, id := range r.order {
+		calls = append(calls, r.calls[id])
+	}
+	r.order = nil
+	clear(r.calls)
+	return messages, calls
+}
+
+// putBack returns what could not be saved to the front of the queues.
+func (r *Recorder) putBack(messages []record.Message, calls []record.Call) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	all := append(messages, r.messages...)
+	if over := len(all) - RecorderQueue; over > 0 {
+		r.lost.Add(int64(over))
+		all = all[:RecorderQueue]
+	}
+	r.messages = all
+	newer := r.order
+	r.order = nil
+	for _, c := range calls {
+		if _, newer := r.calls[c.ID]; !newer {
+			r.calls[c.ID] = c
+			r.order = append(r.order, c.ID)
+		}
+	}
+	r.order = append(r.order, newer...)
+}

@@ -1,0 +1,111 @@
+package sip
+
+import (
+	"time"
+
+	"github.com/emiago/sipgo/sip"
+
+	"switchback.example/switchback/internal/core/cause"
+)
+
+// bridge passes the answer to the caller and holds both sides together until
+// one of them ends.
+func (c *call) bridge(t *attempt) {
+	callee := calleeDialog(t.invite, t.answer)
+	caller := callerDialog(c.req, c.tag)
+	c.a.keepDialog(callee)
+	c.a.keepDialog(caller)
+	defer c.a.forgetDialog(callee)
+	defer c.a.forgetDialog(caller)
+
+	// Without an offer in the INVITE the caller's ACK carries the answer, and
+	// the far end's ACK has to wait for it (RFC 3261 section 13.2.2.4).
+	lateOffer := len(c.req.Body()) == 0
+	acknowledge := func(body []byte) {
+		ack := c.a.ack(callee, body)
+		t.tx.OnRetransmission(func(*sip.Response) { _ = c.a.client.WriteRequest(ack, keepVia) })
+	}
+	if !lateOffer {
+		acknowledge(nil)
+	}
+	body, ok := c.answerCaller(t.answer, caller, callee)
+	if lateOffer {
+		acknowledge(body)
+	}
+	if !ok {
+		return
+	}
+	c.hold(caller, callee)
+}
+
+// answerCaller sends the 200 until it is acknowledged (RFC 3261 section
+// 13.3.1.4); the body is that of the ACK. Without an ACK the call ends.
+func (c *call) answerCaller(answer *sip.Response, caller, callee *dialog) (body []byte, ok bool) {
+	res := sip.NewResponseFromRequest(c.req, 200, "OK", nil)
+	res.AppendHeader(&sip.ContactHeader{Address: uriTo("", c.a.Address)})
+	res.AppendHeader(sip.NewHeader("Allow", allowed))
+	setDescription(res, answer.Body())
+	if err := c.tx.Respond(res); err != nil {
+		c.release("the caller gave up as the call was answered")
+		c.a.bye(callee, "")
+		return nil, false
+	}
+	wait := sip.T1
+	again := time.NewTimer(wait)
+	defer again.Stop()
+	giveUp := time.NewTimer(64 * sip.T1)
+	defer giveUp.Stop()
+	for {
+		select {
+		case body = <-caller.acked:
+			return body, true
+		case reason := <-caller.ended: // a BYE may overtake its ACK
+			c.release("the caller hung up")
+			c.a.bye(callee, reason)
+			return nil, false
+		case reason := <-callee.ended:
+			c.release("the called party hung up")
+			c.a.bye(caller, reason)
+			return nil, false
+		case <-again.C:
+			_ = c.tx.Respond(res)
+			wait = min(2*wait, sip.T2)
+			again.Reset(wait)
+		case <-giveUp.C:
+			c.release("the caller never acknowledged the answer")
+			c.a.bye(caller, reasonHeader(cause.TimerExpiry))
+			c.a.bye(callee, reasonHeader(cause.TimerExpiry))
+			return nil, false
+		case <-c.a.ctx.Done():
+			c.endBoth(caller, callee)
+			return nil, false
+		}
+	}
+}
+
+// hold waits for the end of an answered call.
+func (c *call) hold(caller, callee *dialog) {
+	select {
+	case reason := <-caller.ended:
+		c.release("the caller hung up")
+		c.a.bye(callee, reason)
+	case reason := <-callee.ended:
+		c.release("the called party hung up")
+		c.a.bye(caller, reason)
+	case <-c.a.ctx.Done():
+		c.endBoth(caller, callee)
+	}
+}
+
+func (c *call) endBoth(caller, callee *dialog) {
+	c.release("the switch was stopped")
+	c.a.bye(caller, reasonHeader(cause.TemporaryFailure))
+	c.a.bye(callee, reasonHeader(cause.TemporaryFailure))
+}
+
+// release closes the record of an answered call.
+func (c *call) release(how string) {
+	c.rec.Ended = time.Now()
+	c.rec.Release = how
+	c.save()
+}

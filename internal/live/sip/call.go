@@ -1,0 +1,213 @@
+package sip
+
+import (
+	"fmt"
+	"sync"
+	"time"
+
+	"github.com/emiago/sipgo/sip"
+
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/live"
+)
+
+// call is one call through the switch. One goroutine owns it from the INVITE
+// to its end.
+type call struct {
+	a     *Agent
+	run   *live.Running
+	trunk plan.Trunk // by which it came
+	req   *sip.Request
+	tx    sip.ServerTransaction
+	tag   string // ours, on the caller's side
+	hops  int    // Max-Forwards as received
+	gone  chan struct{}
+
+	eval *decide.Evaluation
+	rec  record.Call
+}
+
+// defaultHops stands for a missing Max-Forwards (RFC 3261 section 16.6).
+const defaultHops = 70
+
+func (a *Agent) onInvite(req *sip.Request, tx sip.ServerTransaction) {
+	run := a.Plan.Current()
+	if run == nil || req.CallID() == nil || req.From() == nil || req.To() == nil {
+		return
+	}
+	trunk, ok := run.Snapshot.Identify(a.Switch, sourceAddr(req))
+	if !ok {
+		return // an address that is called but not trusted: no answer
+	}
+	if req.To().Params.Has("tag") {
+		a.refuseReinvite(req, tx)
+		return
+	}
+	a.calls.Add(1)
+	defer a.calls.Done()
+	c := &call{a: a, run: run, trunk: trunk, req: req, tx: tx, tag: newID(), hops: defaultHops, gone: make(chan struct{})}
+	c.rec = record.Call{ID: newID(), Switch: a.Switch, Revision: run.Revision, Started: time.Now()}
+	c.carry()
+}
+
+// refuseReinvite answers an INVITE within a dialog: the session goes on as it
+// was (RFC 3261 section 14.1).
+func (a *Agent) refuseReinvite(req *sip.Request, tx sip.ServerTransaction) {
+	status := 481
+	if a.findDialog(req) != nil {
+		status = 488
+	}
+	_ = tx.Respond(sip.NewResponseFromRequest(req, status, phrase(status), nil))
+}
+
+// carry takes the call from its INVITE to its end.
+func (c *call) carry() {
+	c.req.To().Params.Add("tag", c.tag) // every answer from here on has it
+	var once sync.Once
+	c.tx.OnCancel(func(*sip.Request) { once.Do(func() { close(c.gone) }) })
+	_ = c.tx.Respond(sip.NewResponseFromRequest(c.req, 100, "Trying", nil))
+
+	in := c.receive()
+	if in.Refusal == nil {
+		defer c.a.Trunks.Release(c.trunk.ID)
+	}
+	c.eval, _ = c.run.Snapshot.Begin(in) // the trunk was just identified in this snapshot
+	c.rec.Legs = append(c.rec.Legs, record.Leg{
+		Trunk: c.trunk.ID, FarEnd: c.farEnd(c.trunk), CallID: c.req.CallID().Value(), Remote: c.req.Source(),
+	})
+	c.save()
+	c.a.Trunks.Count(c.trunk.ID, func(n *live.CallCounts) { n.In++ })
+	for o, more := c.eval.Next(); more; o, more = c.eval.Next() {
+		if answered := c.offer(o); answered {
+			return
+		}
+	}
+	c.refuse()
+}
+
+func (c *call) farEnd(t plan.Trunk) string {
+	if t.FarEnd != "" {
+		return t.FarEnd
+	}
+	return t.Peer
+}
+
+// receive reads what the evaluator wants to know, and takes a channel.
+func (c *call) receive() decide.Call {
+	in := decide.Call{Trunk: c.trunk.ID}
+	in.Caller, in.CallerText = decide.ParseCaller(c.req.From().Address.User)
+	if h := c.req.MaxForwards(); h != nil {
+		c.hops = int(h.Val())
+	}
+	called, err := digits.ParseNumber(c.req.Recipient.User)
+	in.Called = called
+	switch {
+	case err != nil:
+		in.CalledText = c.req.Recipient.User
+		in.Refusal = &decide.Refusal{Own: cause.Incomplete, Why: err.Error()}
+	case c.hops < 1:
+		in.Refusal = &decide.Refusal{Own: cause.TooManyHops, Why: "Max-Forwards is used up: the call went in a circle"}
+	case !c.a.Trunks.Reserve(c.trunk.ID, c.trunk.Channels):
+		in.Refusal = &decide.Refusal{Own: cause.Full, Why: fmt.Sprintf("all %d channels of %s are in use", c.trunk.Channels, c.trunk.Name)}
+	}
+	return in
+}
+
+// offer tries one trunk. It returns when the attempt is over: with true when
+// the whole call is.
+func (c *call) offer(o decide.Offer) (over bool) {
+	trunks := c.a.Trunks
+	if why, down := trunks.Down(o.Trunk.ID); down {
+		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown, Detail: why})
+		return false
+	}
+	if !trunks.Reserve(o.Trunk.ID, o.Trunk.Channels) {
+		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipFull, Detail: fmt.Sprintf("all %d channels are in use", o.Trunk.Channels)})
+		return false
+	}
+	defer trunks.Release(o.Trunk.ID)
+	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
+	t := &attempt{a: c.a, offer: o, invite: c.buildInvite(o)}
+	c.eval.Sent()
+	c.rec.Legs = append(c.rec.Legs, record.Leg{
+		Trunk: o.Trunk.ID, FarEnd: c.farEnd(o.Trunk), CallID: t.invite.CallID().Value(),
+		Remote: o.Trunk.SIP.Address, Step: len(c.eval.Trail()) - 1,
+	})
+	c.save()
+	r := c.try(o, t)
+	if r.Kind == decide.ReportAnswered && c.isGone() {
+		c.a.hangUp(t.invite, t.answer)
+		r.Kind = decide.ReportAbandoned
+	}
+	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) {
+		if r.Kind == decide.ReportAnswered {
+			n.Answered++
+		} else {
+			n.Failed++
+		}
+	})
+	if r.Kind == decide.ReportAnswered {
+		c.rec.Answered = time.Now()
+	}
+	c.report(r)
+	if r.Kind != decide.ReportAnswered {
+		return false
+	}
+	c.bridge(t)
+	return true
+}
+
+func (c *call) isGone() bool {
+	select {
+	case <-c.gone:
+		return true
+	default:
+		return false
+	}
+}
+
+func (c *call) report(r decide.Report) {
+	c.eval.Report(r)
+	c.save()
+}
+
+// save stamps the trail's new steps and hands the record on.
+func (c *call) save() {
+	c.rec.Trail = c.eval.Trail()
+	now := time.Since(c.rec.Started).Milliseconds()
+	for len(c.rec.Stamps) < len(c.rec.Trail) {
+		c.rec.Stamps = append(c.rec.Stamps, now)
+	}
+	if _, ended := c.eval.Ended(); ended && c.rec.Answered.IsZero() && c.rec.Ended.IsZero() {
+		c.rec.Ended = time.Now()
+	}
+	c.a.Recorder.Call(c.rec)
+}
+
+// relayProgress passes ringing or early media to the caller.
+func (c *call) relayProgress(res *sip.Response) {
+	out := sip.NewResponseFromRequest(c.req, res.StatusCode, res.Reason, nil)
+	out.AppendHeader(&sip.ContactHeader{Address: uriTo("", c.a.Address)})
+	setDescription(out, res.Body())
+	_ = c.tx.Respond(out) // a caller that is gone is noticed elsewhere
+}
+
+// refuse gives the caller the end that the evaluator decided. A caller who
+// cancelled has had 487 from the transaction layer.
+func (c *call) refuse() {
+	end, _ := c.eval.Ended()
+	c.save()
+	if c.isGone() {
+		return
+	}
+	if end.Outcome == decide.Abandoned { // the switch is stopping
+		end.Cause = cause.AllDown.Code()
+	}
+	res := sip.NewResponseFromRequest(c.req, end.Cause.SIP, phrase(end.Cause.SIP), nil)
+	res.AppendHeader(sip.NewHeader("Reason", reasonHeader(end.Cause.Q850)))
+	_ = c.tx.Respond(res)
+}

@@ -1,0 +1,133 @@
+package live
+
+import (
+	"fmt"
+	"sync"
+	"time"
+)
+
+// Trunks keeps the state of the moment of every trunk: channels in use, what
+// was last seen, whether it answers. It is safe for concurrent use.
+type Trunks struct {
+	mu    sync.Mutex
+	state map[string]*trunkState
+}
+
+type trunkState struct {
+	inUse    int
+	lastSeen time.Time
+	lastWhat string
+	watch    Watch
+	calls    CallCounts
+}
+
+// Watch is what asking the far end by OPTIONS has shown. The zero Watch says
+// that it was never asked.
+type Watch struct {
+	Asked    time.Time // the last time that an answer came or was given up
+	Answers  bool
+	Since    time.Time // since when Answers is what it is
+	RoundMs  float64   // of the last answer
+	Misses   int       // in a row
+	Evidence string    // the status line, or that none came
+}
+
+// MissesUntilDown is how many OPTIONS in a row must go unanswered before no
+// call is offered to the trunk.
+const MissesUntilDown = 2
+
+// CallCounts counts calls over a trunk since the process started.
+type CallCounts struct {
+	In       int64 `json:"in"`
+	Out      int64 `json:"out"`
+	Answered int64 `json:"answered"`
+	Failed   int64 `json:"failed"`
+}
+
+// TrunkState is a copy of one trunk's state.
+type TrunkState struct {
+	InUse    int
+	LastSeen time.Time
+	LastWhat string
+	Watch    Watch
+	Calls    CallCounts
+}
+
+// NewTrunks returns an empty state: no trunk was seen yet.
+func NewTrunks() *Trunks { return &Trunks{state: map[string]*trunkState{}} }
+
+func (t *Trunks) of(id string) *trunkState {
+	s := t.state[id]
+	if s == nil {
+		s = &trunkState{}
+		t.state[id] = s
+	}
+	return s
+}
+
+// State returns what is known of a trunk.
+func (t *Trunks) State(id string) TrunkState {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	s := t.of(id)
+	return TrunkState{s.inUse, s.lastSeen, s.lastWhat, s.watch, s.calls}
+}
+
+// Reserve takes a channel if fewer than limit are in use. Every success must
+// be followed by one Release.
+func (t *Trunks) Reserve(id string, limit int) bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	s := t.of(id)
+	if s.inUse >= limit {
+		return false
+	}
+	s.inUse++
+	return true
+}
+
+// Release gives a channel back.
+func (t *Trunks) Release(id string) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.of(id).inUse--
+}
+
+// Seen notes that a message came from the trunk's far end.
+func (t *Trunks) Seen(id string, at time.Time, what string) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	s := t.of(id)
+	s.lastSeen, s.lastWhat = at, what
+}
+
+// Watched notes the outcome of asking the far end.
+func (t *Trunks) Watched(id string, at time.Time, answers bool, round time.Duration, evidence string) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	w := &t.of(id).watch
+	if w.Asked.IsZero() || w.Answers != answers {
+		w.Since = at
+	}
+	w.Asked, w.Answers, w.Evidence = at, answers, evidence
+	w.RoundMs = float64(round.Microseconds()) / 1000
+	if w.Misses++; answers {
+		w.Misses = 0
+	}
+}
+
+// Down says why no call should be offered to the trunk, if so.
+func (t *Trunks) Down(id string) (why string, down bool) {
+	w := t.State(id).Watch
+	if w.Misses < MissesUntilDown {
+		return "", false
+	}
+	return fmt.Sprintf("%d OPTIONS in a row went unanswered", w.Misses), true
+}
+
+// Count changes the trunk's counters.
+func (t *Trunks) Count(id string, change func(*CallCounts)) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	change(&t.of(id).calls)
+}

@@ -1,0 +1,215 @@
+package standin
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/netip"
+	"sync"
+	"time"
+
+	"github.com/emiago/sipgo"
+	"github.com/emiago/sipgo/sip"
+	"github.com/pion/sdp/v3"
+)
+
+// StandIn is one far end. It is made stopped.
+type StandIn struct {
+	Config
+	directory directory
+
+	mu      sync.Mutex
+	running *endpoint // nil while stopped
+	placed  map[string]*placement
+	order   []string // of placements, oldest first
+}
+
+// endpoint is what a running stand-in holds.
+type endpoint struct {
+	conn   net.PacketConn
+	ua     *sipgo.UserAgent
+	client *sipgo.Client
+	calls  *sipgo.DialogServerCache
+	dialed *sipgo.DialogClientCache
+	ctx    context.Context
+	cancel context.CancelFunc
+}
+
+// New checks a configuration.
+func New(c Config) (*StandIn, error) {
+	d, err := compileDirectory(c)
+	if err != nil {
+		return nil, fmt.Errorf("stand-in %s: %w", c.ID, err)
+	}
+	return &StandIn{Config: c, directory: d, placed: map[string]*placement{}}, nil
+}
+
+// Running tells whether the stand-in is on its address.
+func (s *StandIn) Running() bool { return s.endpoint() != nil }
+
+func (s *StandIn) endpoint() *endpoint {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.running
+}
+
+// Start binds the address and takes calls. Starting twice does nothing.
+func (s *StandIn) Start() error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.running != nil {
+		return nil
+	}
+	e, err := s.listen()
+	if err != nil {
+		return fmt.Errorf("stand-in %s: %w", s.ID, err)
+	}
+	s.running = e
+	return nil
+}
+
+// Stop leaves the address at once, as a machine does that loses its power:
+// nobody is told.
+func (s *StandIn) Stop() {
+	s.mu.Lock()
+	e := s.running
+	s.running = nil
+	s.mu.Unlock()
+	if e != nil {
+		e.cancel()
+		e.conn.Close()
+		e.ua.Close()
+	}
+}
+
+func (s *StandIn) listen() (*endpoint, error) {
+	addr, err := netip.ParseAddrPort(s.Address)
+	if err != nil {
+		return nil, err
+	}
+	e := &endpoint{}
+	if e.conn, err = net.ListenPacket("udp", s.Address); err != nil {
+		return nil, err
+	}
+	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
+	e.ua, err = sipgo.NewUA(
+		sipgo.WithUserAgent(s.ID), sipgo.WithUserAgentHostname(addr.Addr().String()),
+		sipgo.WithUserAgentTransactionLayerOptions(sip.WithTransactionLayerLogger(quiet)),
+		sipgo.WithUserAgentTransportLayerOptions(sip.WithTransportLayerLogger(quiet)),
+	)
+	if err != nil {
+		return nil, err
+	}
+	server, err := sipgo.NewServer(e.ua, sipgo.WithServerLogger(quiet))
+	if err != nil {
+		return nil, err
+	}
+	e.client, err = sipgo.NewClient(e.ua,
+		sipgo.WithClientLogger(quiet), sipgo.WithClientHostname(addr.Addr().String()),
+		sipgo.WithClientPort(int(addr.Port())), sipgo.WithClientConnectionAddr(s.Address),
+	)
+	if err != nil {
+		return nil, err
+	}
+	contact := sip.ContactHeader{Address: sip.Uri{Scheme: "sip", User: s.ID, Host: addr.Addr().String(), Port: int(addr.Port())}}
+	e.calls = sipgo.NewDialogServerCache(e.client, contact)
+	e.dialed = sipgo.NewDialogClientCache(e.client, contact)
+	e.ctx, e.cancel = context.WithCancel(context.Background())
+	server.OnInvite(func(req *sip.Request, tx sip.ServerTransaction) { s.answer(e, req, tx) })
+	server.OnAck(func(req *sip.Request, tx sip.ServerTransaction) { _ = e.calls.ReadAck(req, tx) })
+	server.OnBye(func(req *sip.Request, tx sip.ServerTransaction) { e.bye(req, tx) })
+	server.OnOptions(func(req *sip.Request, tx sip.ServerTransaction) {
+		_ = tx.Respond(sip.NewResponseFromRequest(req, 200, "OK", nil))
+	})
+	go server.ServeUDP(e.conn)
+	return e, nil
+}
+
+func (e *endpoint) bye(req *sip.Request, tx sip.ServerTransaction) {
+	if e.calls.ReadBye(req, tx) == nil || e.dialed.ReadBye(req, tx) == nil {
+		return
+	}
+	_ = tx.Respond(sip.NewResponseFromRequest(req, 481, "Call/Transaction Does Not Exist", nil))
+}
+
+// answer behaves towards an incoming call as the directory says.
+func (s *StandIn) answer(e *endpoint, req *sip.Request, tx sip.ServerTransaction) {
+	b, refused := s.directory.judge(req.Recipient.User, req.From().Address.User)
+	if b.Kind == Silent && refused == nil {
+		return
+	}
+	dialog, err := e.calls.ReadInvite(req, tx)
+	if err != nil {
+		return
+	}
+	defer dialog.Close()
+	if refused != nil {
+		_ = dialog.Respond(refused.status, refused.phrase, nil, sip.NewHeader("Reason", fmt.Sprintf("Q.850;cause=%d", refused.cause)))
+		return
+	}
+	if b.Kind == Stalls {
+		_ = dialog.Respond(100, "Trying", nil)
+		wait(e.ctx, dialog.Context(), 0)
+		return
+	}
+	_ = dialog.Respond(180, "Ringing", nil)
+	if b.Kind == Rings {
+		wait(e.ctx, dialog.Context(), 0)
+		return
+	}
+	if !wait(e.ctx, dialog.Context(), b.After) {
+		return
+	}
+	if err := dialog.RespondSDP(s.description()); err != nil {
+		return
+	}
+	talk := time.Duration(0)
+	if b.Kind == Drops {
+		talk = dropsAfter
+	}
+	if wait(e.ctx, dialog.Context(), talk) {
+		_ = dialog.Bye(e.ctx)
+	}
+}
+
+// wait waits for a time, or without end if it is 0; it is false if the
+// stand-in or the call ended before.
+func wait(standIn, call context.Context, d time.Duration) bool {
+	var after <-chan time.Time
+	if d > 0 {
+		after = time.After(d)
+	}
+	select {
+	case <-standIn.Done():
+		return false
+	case <-call.Done():
+		return false
+	case <-after:
+		return true
+	}
+}
+
+// description is the session description that the stand-in offers and answers
+// with: one audio stream in both G.711 laws, at its own address (RFC 3551).
+func (s *StandIn) description() []byte {
+	host := netip.MustParseAddrPort(s.Address).Addr().String() // listen has parsed it
+	d := sdp.SessionDescription{
+		Origin:                sdp.Origin{Username: "-", SessionID: 1, SessionVersion: 1, NetworkType: "IN", AddressType: "IP4", UnicastAddress: host},
+		SessionName:           sdp.SessionName(s.Name),
+		ConnectionInformation: &sdp.ConnectionInformation{NetworkType: "IN", AddressType: "IP4", Address: &sdp.Address{Address: host}},
+		TimeDescriptions:      []sdp.TimeDescription{{}},
+		MediaDescriptions: []*sdp.MediaDescription{{
+			MediaName: sdp.MediaName{Media: "audio", Port: sdp.RangedPort{Value: mediaPort}, Protos: []string{"RTP", "AVP"}, Formats: []string{"8", "0"}},
+			Attributes: []sdp.Attribute{
+				{Key: "rtpmap", Value: "8 PCMA/8000"}, {Key: "rtpmap", Value: "0 PCMU/8000"}, {Key: "ptime", Value: "20"}, {Key: "sendrecv"},
+			},
+		}},
+	}
+	text, _ := d.Marshal() // fails on nothing that is built above
+	return text
+}
+
+// mediaPort is where a stand-in would take audio; it does not send any yet.
+const mediaPort = 40_000
