@@ -124,7 +124,19 @@ func (s *StandIn) listen() (*endpoint, error) {
 		_ = tx.Respond(sip.NewResponseFromRequest(req, 200, "OK", nil))
 	})
 	go server.ServeUDP(e.conn)
-	return e, nil
+	return e, e.ready(s.Address)
+}
+
+// ready waits until the library sends from the stand-in's own socket; before,
+// it would open another.
+func (e *endpoint) ready(address string) error {
+	for range 200 {
+		if _, err := e.ua.TransportLayer().GetConnection("udp", address); err == nil {
+			return nil
+		}
+		time.Sleep(5 * time.Millisecond)
+	}
+	return fmt.Errorf("does not listen on %s", address)
 }
 
 func (e *endpoint) bye(req *sip.Request, tx sip.ServerTransaction) {

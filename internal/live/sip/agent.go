@@ -74,8 +74,24 @@ func Start(cfg Config) (*Agent, error) {
 		return nil, fmt.Errorf("switch %s: %w", cfg.Switch, err)
 	}
 	go a.serve()
+	if err := a.ready(); err != nil {
+		a.Stop(a.ctx)
+		return nil, err
+	}
 	go a.watch()
 	return a, nil
+}
+
+// ready waits until the library sends from the switch's own socket; before, it
+// would open another.
+func (a *Agent) ready() error {
+	for range 200 {
+		if _, err := a.ua.TransportLayer().GetConnection("udp", a.Address); err == nil {
+			return nil
+		}
+		time.Sleep(5 * time.Millisecond)
+	}
+	return fmt.Errorf("switch %s does not listen on %s", a.Switch, a.Address)
 }
 
 // assemble sets up the library's layers. Its own logger is silenced: it prints

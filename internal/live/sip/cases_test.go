@@ -1,0 +1,49 @@
+package sip_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/calltest"
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/livetest"
+	"switchback.example/switchback/internal/standin"
+)
+
+// shortTimers makes the path's silences short enough for a test; which of them
+// ends an attempt stays the same.
+func shortTimers(p *plan.Plan) {
+	for i := range p.Paths {
+		p.Paths[i].Timers = plan.Timers{NoResponse: 700, OnlyTrying: 1500, Unanswered: 3000}
+	}
+}
+
+// The same call dry and live must give the same trail: what a case supposes,
+// the stand-ins really do.
+func TestLiveTrailIsTheDryTrail(t *testing.T) {
+	cases, err := calltest.Cases()
+	require.NoError(t, err)
+	b := livetest.Start(t, shortTimers)
+	for _, c := range cases {
+		if !c.Live {
+			continue
+		}
+		t.Run(c.Name, func(t *testing.T) {
+			t.Parallel()
+			call, err := b.Plan.Current().Snapshot.CallFrom(c.From, c.Dial, c.Caller)
+			require.NoError(t, err)
+			caller := call.Caller.String()
+			if call.CallerText != "" {
+				caller = call.CallerText
+			}
+			id := b.Place(t, call.Trunk, standin.Dial{Called: call.Called.String(), Caller: caller, Talk: 50 * time.Millisecond})
+			got := b.WaitEnd(t, id)
+			assert.Equal(t, c.Want, decide.Text(got.Trail))
+			assert.Len(t, got.Stamps, len(got.Trail))
+		})
+	}
+}

@@ -1,0 +1,156 @@
+// Package livetest runs a switch and stand-ins for tests, with a recorder that
+// keeps everything in memory. It is for tests only.
+package livetest
+
+import (
+	"context"
+	"io"
+	"log/slog"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/demo"
+	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/sip"
+	"switchback.example/switchback/internal/standin"
+)
+
+// Memory is a sink that forgets nothing.
+type Memory struct {
+	mu       sync.Mutex
+	messages []record.Message
+	calls    map[string]record.Call
+	order    []string
+}
+
+// Save keeps everything.
+func (m *Memory) Save(_ context.Context, messages []record.Message, calls []record.Call) error {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if m.calls == nil {
+		m.calls = map[string]record.Call{}
+	}
+	m.messages = append(m.messages, messages...)
+	for _, c := range calls {
+		if _, known := m.calls[c.ID]; !known {
+			m.order = append(m.order, c.ID)
+		}
+		m.calls[c.ID] = c
+	}
+	return nil
+}
+
+// Messages returns every message so far, in order.
+func (m *Memory) Messages() []record.Message {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	return append([]record.Message(nil), m.messages...)
+}
+
+// CallByLeg returns the call whose caller's leg has a Call-ID.
+func (m *Memory) CallByLeg(callID string) (record.Call, bool) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	for _, id := range m.order {
+		if c := m.calls[id]; c.Legs[0].CallID == callID {
+			return c, true
+		}
+	}
+	return record.Call{}, false
+}
+
+// Calls returns every call in order of appearance.
+func (m *Memory) Calls() []record.Call {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	var out []record.Call
+	for _, id := range m.order {
+		out = append(out, m.calls[id])
+	}
+	return out
+}
+
+// Bench is a running switch with the demo's stand-ins.
+type Bench struct {
+	*Memory
+	Agent    *sip.Agent
+	Plan     *live.Plan
+	Trunks   *live.Trunks
+	StandIns *standin.Set
+}
+
+// Start runs the demo's quay switch under a plan, after change has had its way
+// with it, and the stand-ins. All of it ends with the test.
+func Start(t *testing.T, change func(p *plan.Plan)) *Bench {
+	p, err := demo.Plan()
+	require.NoError(t, err)
+	for i := range p.Trunks {
+		p.Trunks[i].SIP.WatchSeconds = 0
+	}
+	if change != nil {
+		change(&p)
+	}
+	b := &Bench{Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks()}
+	b.GoLive(t, p)
+	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
+	recorder := live.NewRecorder(b.Memory, quiet)
+	ctx, cancel := context.WithCancel(context.Background())
+	recording := make(chan struct{})
+	go func() { recorder.Run(ctx); close(recording) }()
+	b.Agent, err = sip.Start(sip.Config{
+		Switch: "quay", Address: "127.0.10.1:5060", Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
+	})
+	require.NoError(t, err)
+	b.StandIns, err = standin.NewSet(demo.StandIns())
+	require.NoError(t, err)
+	require.NoError(t, b.StandIns.Start())
+	t.Cleanup(func() {
+		stop, done := context.WithTimeout(context.Background(), 5*time.Second)
+		defer done()
+		b.Agent.Stop(stop)
+		b.StandIns.Stop()
+		cancel()
+		<-recording
+	})
+	return b
+}
+
+// GoLive puts a plan in force.
+func (b *Bench) GoLive(t *testing.T, p plan.Plan) {
+	s, problems := decide.Compile(p)
+	require.Empty(t, problems)
+	b.Plan.Swap(live.Running{Snapshot: s, Revision: 1})
+}
+
+// Place lets a stand-in call and returns the Call-ID.
+func (b *Bench) Place(t *testing.T, from string, d standin.Dial) string {
+	id, err := b.StandIns.Find(from).Place(d)
+	require.NoError(t, err)
+	return id
+}
+
+// patience bounds every wait of a test: it says that something never came, not
+// how fast it must be.
+const patience = 45 * time.Second
+
+// Wait waits until the call with this Call-ID is as wanted.
+func (b *Bench) Wait(t *testing.T, callID string, wanted func(record.Call) bool) record.Call {
+	var last record.Call
+	require.Eventually(t, func() bool {
+		c, ok := b.CallByLeg(callID)
+		last = c
+		return ok && wanted(c)
+	}, patience, 10*time.Millisecond, "the call never got there")
+	return last
+}
+
+// WaitEnd waits until the call has ended.
+func (b *Bench) WaitEnd(t *testing.T, callID string) record.Call {
+	return b.Wait(t, callID, func(c record.Call) bool { return !c.Running() })
+}

@@ -1,0 +1,172 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"switchback.example/switchback/internal/core/record"
+)
+
+// maxCallID is how much of a Call-ID is kept; longer ones are cut.
+const maxCallID = 255
+
+// Save keeps messages and call records; a call that is there is replaced.
+func (s *Store) Save(ctx context.Context, messages []record.Message, calls []record.Call) error {
+	return s.inTx(ctx, func(tx *sql.Tx) error {
+		for start := 0; start < len(messages); start += 200 {
+			if err := insertMessages(ctx, tx, messages[start:min(start+200, len(messages))]); err != nil {
+				return err
+			}
+		}
+		for _, c := range calls {
+			if err := putCall(ctx, tx, c); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func insertMessages(ctx context.Context, tx *sql.Tx, list []record.Message) error {
+	var args []any
+	for _, m := range list {
+		args = append(args, m.Switch, m.Seq, m.At.UTC(), m.Out, m.Local, m.Remote, cut(m.CallID), m.Bytes)
+	}
+	values := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?),", len(list)), ",")
+	_, err := tx.ExecContext(ctx, `INSERT INTO messages (switch_id, seq, at, outbound, local_addr, remote_addr, leg_call_id, bytes) VALUES `+values, args...)
+	return err
+}
+
+func cut(callID string) []byte { return []byte(callID[:min(len(callID), maxCallID)]) }
+
+func putCall(ctx context.Context, tx *sql.Tx, c record.Call) error {
+	legs, err := json.Marshal(c.Legs)
+	if err != nil {
+		return err
+	}
+	trail, err := json.Marshal(c.Trail)
+	if err != nil {
+		return err
+	}
+	stamps, err := json.Marshal(c.Stamps)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `REPLACE INTO calls (id, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, stamps) VALUES (?,?,?,?,?,?,?,?,?,?)`,
+		c.ID, c.Switch, c.Revision, c.Started.UTC(), orNull(c.Answered), orNull(c.Ended), c.Release, legs, trail, stamps)
+	if err != nil {
+		return err
+	}
+	for i, leg := range c.Legs {
+		if _, err := tx.ExecContext(ctx, `REPLACE INTO call_legs (leg_call_id, call_id, place) VALUES (?,?,?)`, cut(leg.CallID), c.ID, i); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func orNull(t time.Time) any {
+	if t.IsZero() {
+		return nil
+	}
+	return t.UTC()
+}
+
+const callColumns = `id, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, stamps`
+
+// Calls returns the newest calls, newest first.
+func (s *Store) Calls(ctx context.Context, limit int) ([]record.Call, error) {
+	rows, err := s.db.QueryContext(ctx, `SELECT `+callColumns+` FROM calls ORDER BY started_at DESC, id LIMIT ?`, limit)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	list := []record.Call{}
+	for rows.Next() {
+		c, err := scanCall(rows.Scan)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, c)
+	}
+	return list, rows.Err()
+}
+
+// Call returns one call.
+func (s *Store) Call(ctx context.Context, id string) (record.Call, error) {
+	return one(scanCall(s.db.QueryRowContext(ctx, `SELECT `+callColumns+` FROM calls WHERE id = ?`, id).Scan))
+}
+
+// CallByLeg returns the call whose first leg, the caller's, has a Call-ID.
+func (s *Store) CallByLeg(ctx context.Context, callID string) (record.Call, error) {
+	return one(scanCall(s.db.QueryRowContext(ctx, `SELECT `+callColumns+` FROM calls WHERE id = (SELECT call_id FROM call_legs WHERE leg_call_id = ? AND place = 0 LIMIT 1)`, cut(callID)).Scan))
+}
+
+func one(c record.Call, err error) (record.Call, error) {
+	if errors.Is(err, sql.ErrNoRows) {
+		err = fmt.Errorf("call: %w", ErrNotFound)
+	}
+	return c, err
+}
+
+func scanCall(scan func(...any) error) (c record.Call, err error) {
+	var answered, ended sql.NullTime
+	var legs, trail, stamps []byte
+	if err := scan(&c.ID, &c.Switch, &c.Revision, &c.Started, &answered, &ended, &c.Release, &legs, &trail, &stamps); err != nil {
+		return c, err
+	}
+	c.Answered, c.Ended = answered.Time, ended.Time
+	for _, part := range []struct {
+		text []byte
+		into any
+	}{{legs, &c.Legs}, {trail, &c.Trail}, {stamps, &c.Stamps}} {
+		if err := json.Unmarshal(part.text, part.into); err != nil {
+			return c, fmt.Errorf("call %s: %w", c.ID, err)
+		}
+	}
+	return c, nil
+}
+
+// Messages returns the messages of a call's legs, in the order of the wire.
+func (s *Store) Messages(ctx context.Context, c record.Call) ([]record.Message, error) {
+	list := []record.Message{}
+	if len(c.Legs) == 0 {
+		return list, nil
+	}
+	var args []any
+	for _, leg := range c.Legs {
+		args = append(args, cut(leg.CallID))
+	}
+	args = append(args, c.Switch)
+	rows, err := s.db.QueryContext(ctx, `SELECT seq, switch_id, at, outbound, local_addr, remote_addr, leg_call_id, bytes FROM messages
+		WHERE leg_call_id IN (`+strings.TrimSuffix(strings.Repeat("?,", len(c.Legs)), ",")+`) AND switch_id = ? ORDER BY id`, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var m record.Message
+		var callID []byte
+		if err := rows.Scan(&m.Seq, &m.Switch, &m.At, &m.Out, &m.Local, &m.Remote, &callID, &m.Bytes); err != nil {
+			return nil, err
+		}
+		m.CallID = string(callID)
+		list = append(list, m)
+	}
+	return list, rows.Err()
+}
+
+// Unfinished closes the records of calls that were running when the process
+// ended without saying so.
+func (s *Store) Unfinished(ctx context.Context) (int64, error) {
+	res, err := s.db.ExecContext(ctx, `UPDATE calls SET ended_at = COALESCE(answered_at, started_at), release_how = 'the switch ended without warning' WHERE ended_at IS NULL`)
+	if err != nil {
+		return 0, err
+	}
+	return res.RowsAffected()
+}
