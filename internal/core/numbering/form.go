@@ -193,3 +193,21 @@ func orUnknown(f Form) Form {
 	}
 	return f
 }
+
+// Sketch shows how a number of the region begins in a form, such as +44… or
+// 0…; for forms that do not tell it is the form's name.
+func (r Region) Sketch(f Form) string {
+	switch f {
+	case E164:
+		return "+" + r.CountryCode + "…"
+	case E164Bare:
+		return r.CountryCode + "…"
+	case International:
+		return r.International + "…"
+	case National:
+		return r.National + "…"
+	case NationalBare:
+		return r.Area + "…"
+	}
+	return string(orUnknown(f))
+}

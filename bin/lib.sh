@@ -1,0 +1,110 @@
+# Shared by the scripts in bin/: what must be installed, a private MariaDB, and
+# the builds. Sourced, not run.
+set -euo pipefail
+
+ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
+RUN=$ROOT/.run
+export NPM_CONFIG_UPDATE_NOTIFIER=false NPM_CONFIG_FUND=false NPM_CONFIG_AUDIT=false
+
+say() { printf '%s\n' "$*" >&2; }
+die() { say "$(basename "$0"): $*"; exit 1; }
+
+as_root() {
+  if [ "$(id -u)" = 0 ]; then "$@"
+  elif command -v sudo >/dev/null; then sudo "$@"
+  else die "needs root or sudo to run: $*"; fi
+}
+
+# need_tools stops unless Go and Node are there.
+need_tools() {
+  command -v go >/dev/null || die "Go is missing; install Go 1.26 or newer"
+  command -v npm >/dev/null || die "Node.js with npm is missing; install Node.js 20 or newer"
+}
+
+# need_debian PROGRAM PACKAGE installs a Debian package if its program is missing.
+need_debian() {
+  command -v "$1" >/dev/null && return
+  say "installing $2 ..."
+  as_root apt-get update -qq >/dev/null || die "apt-get update failed; is the network there?"
+  as_root env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$2" >/dev/null ||
+    die "could not install $2"
+}
+
+free_port() { # free_port FIRST: the first free TCP port from there on
+  local port=$1
+  while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do port=$((port + 1)); done
+  echo "$port"
+}
+
+random_word() { head -c 300 /dev/urandom | LC_ALL=C tr -dc 'a-km-z2-9' | cut -c1-"$1"; }
+
+# start_mariadb DIR FIRST_PORT [OPTION...] starts a private server on loopback
+# and sets DB_PORT and DB_PID. Its data stay in DIR.
+start_mariadb() {
+  local dir=$1 first=$2 user; shift 2
+  mkdir -p "$dir/data" "$dir/tmp"
+  if [ -S "$dir/m.sock" ] && mariadb-admin --no-defaults -uroot --socket="$dir/m.sock" ping >/dev/null 2>&1; then
+    die "a database already runs in $dir; is another one of these running?"
+  fi
+  local as=()
+  if [ "$(id -u)" = 0 ]; then
+    # As mysql where that user can reach the folder, else as root.
+    user=root
+    if id mysql >/dev/null 2>&1; then
+      chown -R mysql:mysql "$dir"
+      if runuser -u mysql -- test -w "$dir/data"; then user=mysql; else chown -R root:root "$dir"; fi
+    fi
+    as=(--user="$user")
+  fi
+  if [ ! -d "$dir/data/mysql" ]; then
+    say "making a database ..."
+    mariadb-install-db --no-defaults "${as[@]}" --datadir="$dir/data" \
+      --auth-root-authentication-method=normal --skip-test-db >"$dir/tmp/install.log" 2>&1 ||
+      die "mariadb-install-db failed: see $dir/tmp/install.log"
+  fi
+  DB_PORT=$(free_port "$first")
+  mariadbd --no-defaults "${as[@]}" --datadir="$dir/data" --tmpdir="$dir/tmp" --socket="$dir/m.sock" \
+    --pid-file="$dir/m.pid" --bind-address=127.0.0.1 --port="$DB_PORT" --skip-name-resolve --skip-log-bin \
+    --character-set-server=utf8mb4 --log-error="$dir/tmp/server.log" "$@" >/dev/null 2>&1 &
+  DB_PID=$!
+  for _ in $(seq 150); do
+    mariadb-admin --no-defaults -uroot --socket="$dir/m.sock" ping >/dev/null 2>&1 && return
+    kill -0 "$DB_PID" 2>/dev/null || break
+    sleep 0.1
+  done
+  die "MariaDB did not start: see $dir/tmp/server.log"
+}
+
+stop_mariadb() { # stop_mariadb DIR
+  mariadb-admin --no-defaults -uroot --socket="$1/m.sock" shutdown >/dev/null 2>&1 || kill "$DB_PID" 2>/dev/null || true
+  wait "$DB_PID" 2>/dev/null || true
+}
+
+sql() { # sql DIR STATEMENT
+  mariadb --no-defaults -uroot --socket="$1/m.sock" -e "$2"
+}
+
+# node_modules DIR installs what DIR's lock file says, if it changed.
+node_modules() {
+  local mark=$1/node_modules/.installed
+  if [ -f "$mark" ] && cmp -s "$mark" "$1/package-lock.json"; then return; fi
+  say "installing packages of ${1#"$ROOT"/} ..."
+  (cd "$1" && npm ci --silent) || die "npm ci failed in $1"
+  cp "$1/package-lock.json" "$mark"
+}
+
+# build_web builds the web application, if its sources changed.
+build_web() {
+  node_modules "$ROOT/web"
+  local sum mark=$RUN/web.sum
+  sum=$(cd "$ROOT/web" && find src public index.html package-lock.json vite.config.ts tsconfig.json -type f 2>/dev/null | sort | xargs cat | sha256sum)
+  if [ -f "$ROOT/internal/webapp/dist/index.html" ] && [ "$(cat "$mark" 2>/dev/null)" = "$sum" ]; then return; fi
+  say "building the web application ..."
+  (cd "$ROOT/web" && npx --no-install tsc --noEmit && npx --no-install vite build --logLevel warn) || die "the web application does not build"
+  echo "$sum" >"$mark"
+}
+
+build_binary() {
+  say "building switchback ..."
+  (cd "$ROOT" && go build -o "$RUN/switchback" ./cmd/switchback) || die "switchback does not build"
+}

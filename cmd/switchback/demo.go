@@ -1,0 +1,65 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"switchback.example/switchback/internal/app"
+	"switchback.example/switchback/internal/demo"
+	"switchback.example/switchback/internal/store"
+)
+
+// demoUser is the demo's sign-in; its password is made by bin/demo.
+const demoUser = "engineer"
+
+func demoCommand() *cobra.Command {
+	o := app.Options{Log: logger(), OtherPort: true}
+	c := &cobra.Command{
+		Use:   "demo",
+		Short: "Run the Skerry Line demo: a switch and the stand-ins around it",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			password := os.Getenv("SWITCHBACK_DEMO_PASSWORD")
+			if password == "" {
+				return badInput{errors.New("set SWITCHBACK_DEMO_PASSWORD to the password that the demo's user shall have; bin/demo does it for you")}
+			}
+			o.StandIns = demo.StandIns()
+			o.Prepare = func(ctx context.Context, s *store.Store, fresh bool) error {
+				return loadDemo(ctx, s, fresh, password)
+			}
+			o.Ready = func(url string) {
+				fmt.Printf("\n  Switchback is ready:  %s\n  sign in as            %s\n  with the password     %s\n\n  Stop with Ctrl-C.\n\n", url, demoUser, password)
+			}
+			return app.Run(c.Context(), o)
+		},
+	}
+	serverFlags(c, &o)
+	return c
+}
+
+// loadDemo makes the user, and in an empty database the demo plan live.
+func loadDemo(ctx context.Context, s *store.Store, fresh bool, password string) error {
+	if err := s.SetUser(ctx, demoUser, password); err != nil {
+		return err
+	}
+	if !fresh {
+		return nil
+	}
+	p, err := demo.Plan()
+	if err != nil {
+		return err
+	}
+	if err := s.ReplaceDraft(ctx, p); err != nil {
+		return err
+	}
+	d, err := s.Draft(ctx)
+	if err != nil {
+		return err
+	}
+	_, err = s.GoLive(ctx, d.Version, demoUser, "The Skerry Line plan")
+	return err
+}

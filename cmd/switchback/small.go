@@ -1,0 +1,49 @@
+package main
+
+import (
+	"fmt"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"switchback.example/switchback/internal/api"
+	"switchback.example/switchback/internal/app"
+)
+
+func versionCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "version", Short: "Print the version", Args: cobra.NoArgs,
+		Run: func(c *cobra.Command, _ []string) { fmt.Fprintln(c.OutOrStdout(), "switchback", api.Version) },
+	}
+}
+
+func migrateCommand() *cobra.Command {
+	var dsn string
+	c := &cobra.Command{
+		Use: "migrate", Short: "Bring the database up to this version", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			n, err := app.Migrate(c.Context(), dsn)
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%d migrations ran\n", n)
+			return nil
+		},
+	}
+	c.Flags().StringVar(&dsn, "dsn", os.Getenv("SWITCHBACK_DSN"), "database")
+	c.Flags().Lookup("dsn").DefValue = "$SWITCHBACK_DSN"
+	return c
+}
+
+func openAPICommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "openapi", Short: "Print the description of the API (OpenAPI 3.1)", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			text, err := api.Description()
+			if err == nil {
+				_, err = fmt.Fprintf(c.OutOrStdout(), "%s\n", text)
+			}
+			return err
+		},
+	}
+}

@@ -1,0 +1,147 @@
+package api
+
+import (
+	"context"
+	"net"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
+)
+
+// CallSummary is one line of the list of calls.
+type CallSummary struct {
+	ID       string     `json:"id"`
+	Switch   string     `json:"switch"`
+	Started  time.Time  `json:"started"`
+	Answered *time.Time `json:"answered,omitempty"`
+	Ended    *time.Time `json:"ended,omitempty"`
+	Running  bool       `json:"running"`
+	From     string     `json:"from" doc:"Name of the trunk by which it came"`
+	Dialled  string     `json:"dialled" doc:"The called number as it came"`
+	Caller   string     `json:"caller" doc:"The caller as they came"`
+	Trunk    string     `json:"trunk" doc:"Name of the last trunk tried; empty if none was"`
+	Sent     string     `json:"sent" doc:"The called number as it left"`
+	Attempts int        `json:"attempts"`
+	Outcome  string     `json:"outcome" enum:"answered,refused,failed,abandoned,running"`
+	Q850     int        `json:"q850"`
+	SIP      int        `json:"sip"`
+	Why      string     `json:"why"`
+}
+
+// CallDetail is a call with its explanation and its messages.
+type CallDetail struct {
+	CallSummary
+	Release  string        `json:"release" doc:"How an answered call ended"`
+	Revision int64         `json:"revision"`
+	Legs     []record.Leg  `json:"legs"`
+	Result   decide.Result `json:"result"`
+	Stamps   []int64       `json:"stamps" doc:"Time of each step, in milliseconds after the start"`
+	Ladder   record.Ladder `json:"ladder"`
+}
+
+func (s *server) callRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "calls", Method: http.MethodGet, Path: "/api/calls", Summary: "Recent calls, newest first"},
+		func(ctx context.Context, in *struct {
+			Limit int `query:"limit" minimum:"1" maximum:"1000" default:"200"`
+		}) (*struct{ Body []CallSummary }, error) {
+			list, err := s.Store.Calls(ctx, in.Limit)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			out := []CallSummary{}
+			for _, c := range list {
+				out = append(out, summary(c))
+			}
+			return &struct{ Body []CallSummary }{out}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "call", Method: http.MethodGet, Path: "/api/calls/{id}", Summary: "One call: trail, legs and messages"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{ Body CallDetail }, error) {
+			c, err := s.Store.Call(ctx, in.ID)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			d, err := s.detail(ctx, c)
+			if err != nil {
+				return nil, err
+			}
+			return &struct{ Body CallDetail }{d}, nil
+		})
+}
+
+func summary(c record.Call) CallSummary {
+	r := decide.Summarize(c.Trail)
+	out := CallSummary{
+		ID: c.ID, Switch: c.Switch, Started: c.Started, Answered: orNil(c.Answered), Ended: orNil(c.Ended), Running: c.Running(),
+		Attempts: len(r.Attempts), Outcome: string(r.Outcome), Q850: int(r.Cause.Q850), SIP: r.Cause.SIP,
+	}
+	for _, step := range c.Trail {
+		switch {
+		case step.Received != nil && out.From == "":
+			out.From = step.Received.Trunk.Name
+			out.Dialled = step.Received.Called.Number.String() + step.Received.CalledText
+			out.Caller = step.Received.Caller.Number.String() + step.Received.CallerText
+		case step.Sent != nil:
+			out.Trunk, out.Sent = step.Sent.Trunk.Name, step.Sent.Called.Number.String()
+		case step.Ended != nil:
+			out.Why = step.Ended.Why
+		}
+	}
+	if out.Outcome == "" {
+		out.Outcome = "running"
+	}
+	return out
+}
+
+func (s *server) detail(ctx context.Context, c record.Call) (CallDetail, error) {
+	messages, err := s.Store.Messages(ctx, c)
+	if err != nil {
+		return CallDetail{}, s.failed(err)
+	}
+	return CallDetail{
+		CallSummary: summary(c), Release: c.Release, Revision: c.Revision,
+		Legs: append([]record.Leg{}, c.Legs...), Stamps: append([]int64{}, c.Stamps...),
+		Result: decide.Summarize(append([]decide.Step{}, c.Trail...)),
+		Ladder: record.NewLadder(messages, s.nameOf()),
+	}, nil
+}
+
+// nameOf names addresses as the live plan knows them.
+func (s *server) nameOf() func(address string) string {
+	names := map[string]string{}
+	host := func(address string) string {
+		if h, _, err := net.SplitHostPort(address); err == nil {
+			return h
+		}
+		return address
+	}
+	if run := s.Plan.Current(); run != nil {
+		p := run.Snapshot.Plan()
+		index := plan.NewIndex(p)
+		for _, t := range p.Trunks {
+			name := t.Name
+			if far := index.FarEnds[t.FarEnd]; far != nil {
+				name = far.Name
+			}
+			names[host(t.SIP.Address)] = name
+			for _, a := range t.SIP.Trusted {
+				names[a] = name
+			}
+		}
+		for _, sw := range p.Switches {
+			names[host(sw.SIP)] = "Switch " + sw.Name
+		}
+	}
+	return func(address string) string {
+		if n, ok := names[host(address)]; ok {
+			return n
+		}
+		return address
+	}
+}

@@ -1,0 +1,91 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/store"
+)
+
+// Changes is the draft against the live plan.
+type Changes struct {
+	Version  int64          `json:"version" doc:"Of the draft; a go-live names it"`
+	Revision int64          `json:"revision" doc:"Of the live plan"`
+	Changes  []plan.Change  `json:"changes"`
+	Problems []plan.Problem `json:"problems" doc:"What must be mended before the draft can go live"`
+}
+
+// GoLive asks for the draft to be made live.
+type GoLive struct {
+	Version int64  `json:"version" doc:"Of the draft that was looked at"`
+	Note    string `json:"note" maxLength:"1000"`
+}
+
+// Revision is a plan that is or was live.
+type Revision struct {
+	ID      int64     `json:"id"`
+	Created time.Time `json:"created"`
+	Who     string    `json:"who"`
+	Note    string    `json:"note"`
+	Changes int       `json:"changes"`
+}
+
+func (s *server) changeRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "changes", Method: http.MethodGet, Path: "/api/changes", Summary: "What the draft changes"},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body Changes }, error) {
+			changes, version, err := s.Store.Changes(ctx)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			d, err := s.Store.Draft(ctx)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			out := Changes{Version: version, Changes: changes, Problems: append([]plan.Problem{}, d.Plan.Validate()...)}
+			if run := s.Plan.Current(); run != nil {
+				out.Revision = run.Revision
+			}
+			return &struct{ Body Changes }{out}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "discard", Method: http.MethodPost, Path: "/api/changes/discard", Summary: "Give the draft up"},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body Accepted }, error) {
+			if err := s.Store.DiscardDraft(ctx); err != nil {
+				return nil, s.failed(err)
+			}
+			return s.accepted(ctx)
+		})
+	huma.Register(a, huma.Operation{OperationID: "go-live", Method: http.MethodPost, Path: "/api/live", Summary: "Make the draft live", Errors: []int{409, 422}},
+		func(ctx context.Context, in *struct{ Body GoLive }) (*struct{ Body Revision }, error) {
+			r, problems, err := s.Switchboard.GoLive(ctx, in.Body.Version, user(s, ctx), in.Body.Note)
+			switch {
+			case errors.Is(err, store.ErrDraftMoved):
+				return nil, huma.Error409Conflict(err.Error())
+			case err != nil:
+				return nil, s.failed(err)
+			case len(problems) > 0:
+				return nil, badPlan("the draft has problems; the live plan stays", problems)
+			}
+			return &struct{ Body Revision }{revision(r)}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "revisions", Method: http.MethodGet, Path: "/api/revisions", Summary: "Plans that were live, newest first"},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body []Revision }, error) {
+			list, err := s.Store.Revisions(ctx, 100)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			out := []Revision{}
+			for _, r := range list {
+				out = append(out, revision(r))
+			}
+			return &struct{ Body []Revision }{out}, nil
+		})
+}
+
+func revision(r store.Revision) Revision {
+	return Revision{r.ID, r.Created, r.Who, r.Note, r.Changes}
+}

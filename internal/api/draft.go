@@ -1,0 +1,98 @@
+package api
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// RulePut is a rule as it is to stand in the draft.
+type RulePut struct {
+	Table  string    `json:"table" doc:"Id of the table"`
+	Before string    `json:"before,omitempty" doc:"A new rule: id of the rule to stand before; empty for the end"`
+	Rule   plan.Rule `json:"rule" doc:"With an empty id the rule is new"`
+}
+
+// RuleSaved says under which id a rule was saved.
+type RuleSaved struct {
+	ID string `json:"id"`
+}
+
+// RuleMove is where a rule is to stand.
+type RuleMove struct {
+	Before string `json:"before" doc:"Id of the rule to stand before; empty for the end"`
+}
+
+func (s *server) draftRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "put-rule", Method: http.MethodPut, Path: "/api/draft/rules", Summary: "Write a rule into the draft"},
+		func(ctx context.Context, in *struct{ Body RulePut }) (*struct{ Body RuleSaved }, error) {
+			return s.putRule(ctx, in.Body)
+		})
+	huma.Register(a, huma.Operation{OperationID: "move-rule", Method: http.MethodPost, Path: "/api/draft/rules/{id}/move", Summary: "Put a rule at another place of its table"},
+		func(ctx context.Context, in *struct {
+			ID   string `path:"id"`
+			Body RuleMove
+		}) (*struct{ Body Accepted }, error) {
+			if err := s.Store.MoveObject(ctx, plan.KindRule, in.ID, in.Body.Before); err != nil {
+				return nil, s.failed(err)
+			}
+			return s.accepted(ctx)
+		})
+	huma.Register(a, huma.Operation{OperationID: "delete-rule", Method: http.MethodDelete, Path: "/api/draft/rules/{id}", Summary: "Take a rule out of the draft"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{ Body Accepted }, error) {
+			if err := s.Store.DeleteObject(ctx, plan.KindRule, in.ID); err != nil {
+				return nil, s.failed(err)
+			}
+			return s.accepted(ctx)
+		})
+}
+
+// putRule saves a rule that has no problems of its own; what is wrong
+// elsewhere in the draft does not stand in its way.
+func (s *server) putRule(ctx context.Context, in RulePut) (*struct{ Body RuleSaved }, error) {
+	if in.Rule.ID == "" {
+		in.Rule.ID = "rule-" + strings.ToLower(rand.Text()[:10])
+	}
+	d, err := s.Store.Draft(ctx)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	i := slices.IndexFunc(d.Plan.Tables, func(t plan.Table) bool { return t.ID == in.Table })
+	if i < 0 {
+		return nil, huma.Error422UnprocessableEntity("the draft has no such table", &huma.ErrorDetail{Location: "body.table", Message: "no table has the id " + in.Table})
+	}
+	t := &d.Plan.Tables[i]
+	if j := slices.IndexFunc(t.Rules, func(r plan.Rule) bool { return r.ID == in.Rule.ID }); j >= 0 {
+		t.Rules[j] = in.Rule
+	} else {
+		t.Rules = append(t.Rules, in.Rule)
+	}
+	own := "/tables/" + t.ID + "/rules/" + in.Rule.ID + "/"
+	var problems []plan.Problem
+	for _, p := range d.Plan.Validate() {
+		if rest, ok := strings.CutPrefix(p.Place, own); ok {
+			problems = append(problems, plan.Problem{Place: rest, Reason: p.Reason})
+		}
+	}
+	if len(problems) > 0 {
+		return nil, badPlan("the rule was not saved", problems)
+	}
+	body, err := json.Marshal(in.Rule)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	o := plan.Object{Kind: plan.KindRule, ID: in.Rule.ID, Name: in.Rule.Name, Table: in.Table, Body: body}
+	if err := s.Store.PutObject(ctx, o, in.Before); err != nil {
+		return nil, s.failed(err)
+	}
+	return &struct{ Body RuleSaved }{RuleSaved{in.Rule.ID}}, nil
+}

@@ -1,0 +1,182 @@
+// Package api serves Switchback over HTTP: the JSON API, described by OpenAPI,
+// and beside it the web application.
+//
+// It translates; it decides nothing and keeps nothing.
+package api
+
+import (
+	"context"
+	"log/slog"
+	"net/http"
+	"reflect"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/scs/mysqlstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/standin"
+	"switchback.example/switchback/internal/store"
+	"switchback.example/switchback/internal/webapp"
+)
+
+// Version is the version of the API and of the program.
+const Version = "0.1.0"
+
+// Switchboard is what the API needs of the running switches.
+type Switchboard interface {
+	// GoLive makes the draft of a version the live plan. With problems nothing
+	// was changed.
+	GoLive(ctx context.Context, version int64, who, note string) (r store.Revision, problems []plan.Problem, err error)
+	// Unknown counts messages from unknown sources, by switch.
+	Unknown() map[string]int64
+}
+
+// Config is what a server needs.
+type Config struct {
+	Store       *store.Store
+	Plan        *live.Plan
+	Trunks      *live.Trunks
+	Recorder    *live.Recorder
+	Switchboard Switchboard
+	StandIns    *standin.Set // empty where none run
+	Log         *slog.Logger
+}
+
+type server struct {
+	Config
+	sessions *scs.SessionManager
+	guard    *guard
+}
+
+// sessionLife is how long a sign-in holds.
+const sessionLife = 12 * time.Hour
+
+// New returns the whole HTTP handler.
+func New(cfg Config) http.Handler {
+	s := &server{Config: cfg, sessions: scs.New(), guard: newGuard()}
+	s.sessions.Lifetime = sessionLife
+	s.sessions.Cookie.Name = "switchback_session"
+	s.sessions.Cookie.HttpOnly = true
+	s.sessions.Cookie.SameSite = http.SameSiteStrictMode
+	if cfg.Store != nil {
+		s.sessions.Store = mysqlstore.New(cfg.Store.DB())
+	}
+	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
+		cfg.Log.Error("session", "error", err)
+		problem(w, http.StatusServiceUnavailable, "the database is away; calls go on, try again shortly")
+	}
+	gin.SetMode(gin.ReleaseMode)
+	engine := gin.New()
+	engine.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, fault any) {
+		cfg.Log.Error("request failed", "path", c.Request.URL.Path, "fault", fault)
+		problem(c.Writer, http.StatusInternalServerError, "the server failed on this request; the log has the details")
+	}))
+	describe(engine, s)
+	app := webapp.Handler()
+	engine.NoRoute(func(c *gin.Context) {
+		if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+			problem(c.Writer, http.StatusNotFound, "there is no such API path")
+			return
+		}
+		app.ServeHTTP(c.Writer, c.Request)
+	})
+	cop := http.NewCrossOriginProtection()
+	cop.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		problem(w, http.StatusForbidden, "requests from other sites are refused")
+	}))
+	return headers(cop.Handler(s.sessions.LoadAndSave(engine)))
+}
+
+// headers sets what every answer carries.
+func headers(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		next.ServeHTTP(w, r)
+	})
+}
+
+// describe registers every operation.
+func describe(engine *gin.Engine, s *server) huma.API {
+	huma.DefaultArrayNullable = false
+	config := huma.DefaultConfig("Switchback", Version)
+	config.OpenAPIPath = "/api/openapi"
+	config.DocsPath = ""
+	config.SchemasPath = ""
+	config.CreateHooks = nil // no $schema links in every answer
+	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
+	config.Info.Description = "Connect phone systems to carriers, decide their calls, and explain them."
+	a := humagin.New(engine, config)
+	a.UseMiddleware(s.requireSignIn(a))
+	s.sessionRoutes(a)
+	s.trunkRoutes(a)
+	s.planRoutes(a)
+	s.draftRoutes(a)
+	s.changeRoutes(a)
+	s.patternRoutes(a)
+	s.tryRoutes(a)
+	s.callRoutes(a)
+	s.standInRoutes(a)
+	return a
+}
+
+// schemaName tells types of one name in two packages apart.
+func schemaName(t reflect.Type, hint string) string {
+	switch t {
+	case reflect.TypeFor[rewrite.Step]():
+		return "DigitStep"
+	case reflect.TypeFor[decide.Step]():
+		return "TrailStep"
+	}
+	return huma.DefaultSchemaNamer(t, hint)
+}
+
+// Description returns the OpenAPI description as JSON.
+func Description() ([]byte, error) {
+	gin.SetMode(gin.ReleaseMode)
+	a := describe(gin.New(), &server{sessions: scs.New(), guard: newGuard()})
+	return a.OpenAPI().MarshalJSON()
+}
+
+// problem writes a problem document (RFC 9457) outside the described
+// operations.
+func problem(w http.ResponseWriter, status int, detail string) {
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(status)
+	_, _ = w.Write([]byte(`{"title":"` + http.StatusText(status) + `","status":` + itoa(status) + `,"detail":"` + detail + `"}`))
+}
+
+func itoa(n int) string {
+	return string([]byte{byte('0' + n/100), byte('0' + n/10%10), byte('0' + n%10)})
+}
+
+// failed turns an error of the store into a problem document.
+func (s *server) failed(err error) error {
+	switch {
+	case err == nil:
+		return nil
+	case isNotFound(err):
+		return huma.Error404NotFound(err.Error())
+	}
+	s.Log.Error("request failed", "error", err)
+	return huma.Error503ServiceUnavailable("the database did not answer; calls go on, try again shortly")
+}
+
+// badPlan lists problems of a plan as the errors of a problem document.
+func badPlan(detail string, problems []plan.Problem) error {
+	var errs []error
+	for _, p := range problems {
+		errs = append(errs, &huma.ErrorDetail{Message: p.Reason, Location: p.Place})
+	}
+	return huma.Error422UnprocessableEntity(detail, errs...)
+}

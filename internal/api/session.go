@@ -1,0 +1,148 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"sync"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/store"
+)
+
+func isNotFound(err error) bool { return errors.Is(err, store.ErrNotFound) }
+
+// SignIn is a name and a password.
+type SignIn struct {
+	Name     string `json:"name" minLength:"1" maxLength:"100"`
+	Password string `json:"password" minLength:"1" maxLength:"200"`
+}
+
+// Session is who is signed in.
+type Session struct {
+	Name    string `json:"name"`
+	Version string `json:"version"`
+}
+
+type sessionOutput struct{ Body Session }
+
+const userKey = "user"
+
+func user(s *server, ctx context.Context) string { return s.sessions.GetString(ctx, userKey) }
+
+// requireSignIn refuses every operation but signing in to those who are not.
+func (s *server) requireSignIn(a huma.API) func(huma.Context, func(huma.Context)) {
+	return func(ctx huma.Context, next func(huma.Context)) {
+		if ctx.Operation().OperationID != "sign-in" && user(s, ctx.Context()) == "" {
+			_ = huma.WriteErr(a, ctx, http.StatusUnauthorized, "sign in first")
+			return
+		}
+		next(ctx)
+	}
+}
+
+func (s *server) sessionRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in"},
+		func(ctx context.Context, in *struct {
+			Body SignIn
+			peer
+		}) (*sessionOutput, error) {
+			if wait := s.guard.wait(in.address); wait > 0 {
+				return nil, huma.ErrorWithHeaders(
+					huma.Error429TooManyRequests(fmt.Sprintf("too many wrong passwords from here; try again in %s", wait.Round(time.Second))),
+					http.Header{"Retry-After": {fmt.Sprint(int(wait.Seconds()) + 1)}})
+			}
+			ok, err := s.Store.CheckPassword(ctx, in.Body.Name, in.Body.Password)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			if !ok {
+				s.guard.failed(in.address)
+				s.Log.Warn("wrong password", "from", in.address)
+				return nil, huma.Error401Unauthorized("the name or the password is wrong")
+			}
+			s.guard.succeeded(in.address)
+			if err := s.sessions.RenewToken(ctx); err != nil {
+				return nil, s.failed(err)
+			}
+			s.sessions.Put(ctx, userKey, in.Body.Name)
+			return &sessionOutput{Session{in.Body.Name, Version}}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "who", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"},
+		func(ctx context.Context, _ *struct{}) (*sessionOutput, error) {
+			return &sessionOutput{Session{user(s, ctx), Version}}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out"},
+		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
+			return nil, s.failed(s.sessions.Destroy(ctx))
+		})
+}
+
+// peer reads the address that a request came from.
+type peer struct{ address string }
+
+// Resolve implements huma.Resolver.
+func (p *peer) Resolve(ctx huma.Context) []error {
+	p.address = ctx.RemoteAddr()
+	if host, _, err := net.SplitHostPort(p.address); err == nil {
+		p.address = host
+	}
+	return nil
+}
+
+// guard slows down those who guess passwords: after guessesAllowed wrong ones
+// within guessWindow an address has to wait until the window is over.
+type guard struct {
+	mu    sync.Mutex
+	wrong map[string][]time.Time
+}
+
+const (
+	guessesAllowed = 5
+	guessWindow    = 10 * time.Minute
+	guessAddresses = 10_000 // remembered at most
+)
+
+func newGuard() *guard { return &guard{wrong: map[string][]time.Time{}} }
+
+func (g *guard) wait(address string) time.Duration {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	recent := g.recent(address)
+	if len(recent) < guessesAllowed {
+		return 0
+	}
+	return guessWindow - time.Since(recent[0])
+}
+
+// recent drops what is older than the window.
+func (g *guard) recent(address string) []time.Time {
+	list := g.wrong[address]
+	for len(list) > 0 && time.Since(list[0]) > guessWindow {
+		list = list[1:]
+	}
+	g.wrong[address] = list
+	if len(list) == 0 {
+		delete(g.wrong, address)
+	}
+	return list
+}
+
+func (g *guard) failed(address string) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if len(g.wrong) >= guessAddresses {
+		clear(g.wrong)
+	}
+	g.wrong[address] = append(g.recent(address), time.Now())
+}
+
+func (g *guard) succeeded(address string) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	delete(g.wrong, address)
+}

@@ -1,0 +1,214 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/standin"
+	"switchback.example/switchback/internal/store"
+)
+
+// TryAsk is a test call.
+type TryAsk struct {
+	Mode   string   `json:"mode" enum:"dry,live"`
+	Plan   string   `json:"plan" enum:"live,draft" doc:"Which plan decides a dry try; a live one is always decided by the live plan"`
+	From   string   `json:"from" doc:"A trunk, a far end or an extension" maxLength:"200"`
+	Dial   string   `json:"dial" maxLength:"200"`
+	Caller string   `json:"caller,omitempty" maxLength:"200"`
+	Down   []string `json:"down,omitempty" doc:"Dry: trunks that are supposed to be down"`
+	Full   []string `json:"full,omitempty" doc:"Dry: trunks that are supposed to be full"`
+	// TalkSeconds is how long an answered live call is held.
+	TalkSeconds int `json:"talkSeconds,omitempty" minimum:"0" maximum:"60"`
+}
+
+// Try is a test call and what came of it.
+type Try struct {
+	ID   string `json:"id" doc:"Of a live try: the Call-ID with which it left the stand-in; empty if it never left"`
+	Mode string `json:"mode" enum:"dry,live"`
+	// State: decided (dry), not-placed, running, or over.
+	State string `json:"state" enum:"decided,not-placed,running,over"`
+	// Why a call could not even be placed.
+	Why    string          `json:"why"`
+	From   string          `json:"from" doc:"Who placed it"`
+	Events []standin.Event `json:"events" doc:"What the calling stand-in saw"`
+	Status int             `json:"status" doc:"The final status that the caller got; 0 if none yet"`
+	Result *decide.Result  `json:"result,omitempty" doc:"Of a dry try"`
+	Call   *CallDetail     `json:"call,omitempty" doc:"Of a live try: the switch's record, once it has one"`
+}
+
+// Source is where a try can start.
+type Source struct {
+	ID    string `json:"id"`
+	Label string `json:"label"`
+	Kind  string `json:"kind" enum:"trunk,extensions"`
+}
+
+// defaultTalk is how long an answered live try is held.
+const defaultTalk = 2 * time.Second
+
+func (s *server) tryRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "try", Method: http.MethodPost, Path: "/api/tries", Summary: "Place a test call, dry or live"},
+		func(ctx context.Context, in *struct{ Body TryAsk }) (*struct{ Body Try }, error) {
+			t, err := s.try(ctx, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			return &struct{ Body Try }{t}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "get-try", Method: http.MethodGet, Path: "/api/tries/{id}", Summary: "What has come of a live test call"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{ Body Try }, error) {
+			t, err := s.liveTry(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			return &struct{ Body Try }{t}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "hang-up-try", Method: http.MethodDelete, Path: "/api/tries/{id}", Summary: "Let the caller of a live test call hang up"},
+		func(_ context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{}, error) {
+			by, _, ok := s.StandIns.Placed(in.ID)
+			if !ok {
+				return nil, huma.Error404NotFound("no stand-in placed this call")
+			}
+			by.HangUp(in.ID)
+			return nil, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "sources", Method: http.MethodGet, Path: "/api/sources", Summary: "Where a test call can start"},
+		func(context.Context, *struct{}) (*struct{ Body []Source }, error) {
+			return &struct{ Body []Source }{s.sources()}, nil
+		})
+}
+
+func (s *server) sources() []Source {
+	out := []Source{}
+	if run := s.Plan.Current(); run != nil {
+		p := run.Snapshot.Plan()
+		for _, d := range p.Destinations {
+			if d.Kind == "extensions" {
+				out = append(out, Source{d.Numbers, d.Name + " " + d.Numbers, "extensions"})
+			}
+		}
+		for _, t := range p.Trunks {
+			out = append(out, Source{t.ID, t.Name, "trunk"})
+		}
+	}
+	return out
+}
+
+func (s *server) try(ctx context.Context, ask TryAsk) (Try, error) {
+	snapshot, err := s.snapshot(ctx, ask)
+	if err != nil {
+		return Try{}, err
+	}
+	call, err := snapshot.CallFrom(ask.From, ask.Dial, ask.Caller)
+	var bad *decide.InputError
+	if errors.As(err, &bad) {
+		return Try{}, huma.Error422UnprocessableEntity(bad.Reason, &huma.ErrorDetail{Location: "body." + bad.Field, Message: bad.Reason})
+	}
+	if ask.Mode == "live" {
+		return s.place(ctx, snapshot, call, ask)
+	}
+	for field, ids := range map[string][]string{"down": ask.Down, "full": ask.Full} {
+		for _, id := range ids {
+			if !hasTrunk(snapshot, id) {
+				reason := "the plan has no trunk " + id
+				return Try{}, huma.Error422UnprocessableEntity(reason, &huma.ErrorDetail{Location: "body." + field, Message: reason})
+			}
+		}
+	}
+	res, err := snapshot.Dry(call, decide.Suppose{Down: set(ask.Down), Full: set(ask.Full)})
+	if err != nil {
+		return Try{}, huma.Error422UnprocessableEntity(err.Error())
+	}
+	return Try{Mode: "dry", State: "decided", From: ask.From, Events: []standin.Event{}, Status: res.Cause.SIP, Result: &res}, nil
+}
+
+func hasTrunk(s *decide.Snapshot, id string) bool {
+	return plan.NewIndex(s.Plan()).Trunks[id] != nil
+}
+
+func set(list []string) map[string]bool {
+	out := map[string]bool{}
+	for _, v := range list {
+		out[v] = true
+	}
+	return out
+}
+
+// snapshot is the plan that decides the try.
+func (s *server) snapshot(ctx context.Context, ask TryAsk) (*decide.Snapshot, error) {
+	if ask.Mode == "dry" && ask.Plan == "draft" {
+		d, err := s.Store.Draft(ctx)
+		if err != nil {
+			return nil, s.failed(err)
+		}
+		snapshot, problems := decide.Compile(d.Plan)
+		if len(problems) > 0 {
+			return nil, badPlan("the draft has problems, so it cannot decide a call", problems)
+		}
+		return snapshot, nil
+	}
+	run := s.Plan.Current()
+	if run == nil {
+		return nil, huma.Error404NotFound("no plan is live yet")
+	}
+	return run.Snapshot, nil
+}
+
+// place starts a live try at the stand-in's own socket.
+func (s *server) place(ctx context.Context, snapshot *decide.Snapshot, call decide.Call, ask TryAsk) (Try, error) {
+	farEnd := plan.NewIndex(snapshot.Plan()).Trunks[call.Trunk].FarEnd
+	by := s.StandIns.Find(farEnd)
+	if by == nil {
+		return Try{}, huma.Error422UnprocessableEntity("no stand-in plays "+farEnd+", so nothing can call from there; try it dry", &huma.ErrorDetail{Location: "body.from", Message: "no stand-in plays this far end"})
+	}
+	caller := call.Caller.String()
+	if call.CallerText != "" {
+		caller = call.CallerText
+	}
+	talk := defaultTalk
+	if ask.TalkSeconds > 0 {
+		talk = time.Duration(ask.TalkSeconds) * time.Second
+	}
+	id, err := by.Place(standin.Dial{Called: call.Called.String(), Caller: caller, Talk: talk})
+	if err != nil {
+		return Try{Mode: "live", State: "not-placed", Why: err.Error(), From: by.Name, Events: []standin.Event{}}, nil
+	}
+	return s.liveTry(ctx, id)
+}
+
+func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
+	by, placed, ok := s.StandIns.Placed(id)
+	if !ok {
+		return Try{}, huma.Error404NotFound("no stand-in placed this call")
+	}
+	t := Try{ID: id, Mode: "live", State: "running", From: by.Name, Events: placed.Events, Status: placed.Status}
+	if placed.Over {
+		t.State = "over"
+	}
+	c, err := s.Store.CallByLeg(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return t, nil
+	}
+	if err != nil {
+		return Try{}, s.failed(err)
+	}
+	d, err := s.detail(ctx, c)
+	if err != nil {
+		return Try{}, err
+	}
+	t.Call = &d
+	if placed.Over && d.Running {
+		t.State = "running" // the switch has still to close its record
+	}
+	return t, nil
+}

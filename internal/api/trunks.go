@@ -1,0 +1,158 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/live"
+)
+
+// RunningTrunk is a trunk of the live plan with its state of the moment.
+type RunningTrunk struct {
+	ID       string          `json:"id"`
+	Name     string          `json:"name"`
+	Switch   string          `json:"switch"`
+	Kind     string          `json:"kind"`
+	FarEnd   OtherSide       `json:"farEnd"`
+	Address  string          `json:"address"`
+	Trusted  []string        `json:"trusted"`
+	Entry    string          `json:"entry" doc:"Name of the entry table; empty if it may not call in"`
+	Channels int             `json:"channels"`
+	InUse    int             `json:"inUse"`
+	State    TrunkState      `json:"state"`
+	LastSeen *time.Time      `json:"lastSeen,omitempty" doc:"When a message last came from the far end"`
+	LastWhat string          `json:"lastWhat"`
+	Calls    live.CallCounts `json:"calls"`
+	Contract plan.Contract   `json:"contract"`
+	In       plan.Inbound    `json:"in"`
+	StandIn  string          `json:"standIn" doc:"Id of the stand-in that plays the far end; empty if none does"`
+}
+
+// OtherSide names the other side.
+type OtherSide struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	Kind string `json:"kind"`
+	Note string `json:"note"`
+}
+
+// TrunkState says what was proved about a trunk, never more.
+type TrunkState struct {
+	Word     string     `json:"word" enum:"answers,failing,seen,unproven"`
+	Since    *time.Time `json:"since,omitempty"`
+	Evidence string     `json:"evidence"`
+	RoundMs  float64    `json:"roundMs" doc:"Time of the last OPTIONS and its answer; 0 if none"`
+}
+
+// RunningSwitch is a running switch.
+type RunningSwitch struct {
+	ID      string `json:"id"`
+	Name    string `json:"name"`
+	Country string `json:"country"`
+	Area    string `json:"area"`
+	Address string `json:"address"`
+	// Sketches shows each form of numbers as it looks in the switch's region.
+	Sketches map[string]string `json:"sketches"`
+	Unknown  int64             `json:"unknown" doc:"Messages from addresses that no trunk knows; they got no answer"`
+}
+
+// Network is the switches and their trunks.
+type Network struct {
+	Revision        int64           `json:"revision"`
+	Switches        []RunningSwitch `json:"switches"`
+	Trunks          []RunningTrunk  `json:"trunks"`
+	RecordsWaiting  bool            `json:"recordsWaiting" doc:"The database does not take call records; they wait"`
+	RecordsLost     int64           `json:"recordsLost"`
+	StandInsRunning bool            `json:"standInsRunning"`
+}
+
+func (s *server) trunkRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "network", Method: http.MethodGet, Path: "/api/network", Summary: "Switches and trunks of the live plan, with their state"},
+		func(context.Context, *struct{}) (*struct{ Body Network }, error) {
+			return &struct{ Body Network }{s.network()}, nil
+		})
+}
+
+func (s *server) network() Network {
+	n := Network{
+		Switches: []RunningSwitch{}, Trunks: []RunningTrunk{},
+		RecordsWaiting: s.Recorder.Failing(), RecordsLost: s.Recorder.Lost(), StandInsRunning: len(s.StandIns.All()) > 0,
+	}
+	run := s.Plan.Current()
+	if run == nil {
+		return n
+	}
+	n.Revision = run.Revision
+	p := run.Snapshot.Plan()
+	index := plan.NewIndex(p)
+	unknown := s.Switchboard.Unknown()
+	for _, sw := range p.Switches {
+		n.Switches = append(n.Switches, RunningSwitch{
+			ID: sw.ID, Name: sw.Name, Country: sw.Region.Country, Area: sw.Region.Area, Address: sw.SIP,
+			Sketches: sketches(sw.Region), Unknown: unknown[sw.ID],
+		})
+	}
+	for _, t := range p.Trunks {
+		n.Trunks = append(n.Trunks, s.trunk(index, t))
+	}
+	return n
+}
+
+func sketches(in plan.Region) map[string]string {
+	out := map[string]string{}
+	if region, err := numbering.NewRegion(in.Country, in.Area); err == nil {
+		for _, f := range numbering.Forms() {
+			out[string(f)] = region.Sketch(f)
+		}
+	}
+	return out
+}
+
+func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
+	state := s.Trunks.State(t.ID)
+	out := RunningTrunk{
+		ID: t.ID, Name: t.Name, Switch: t.Switch, Kind: t.Kind, Address: t.SIP.Address,
+		Trusted: append([]string{}, t.SIP.Trusted...), Channels: t.Channels, InUse: state.InUse,
+		LastSeen: orNil(state.LastSeen), LastWhat: state.LastWhat, Calls: state.Calls,
+		State: judge(state), Contract: t.Out, In: t.In,
+	}
+	if far := index.FarEnds[t.FarEnd]; far != nil {
+		out.FarEnd = OtherSide{far.ID, far.Name, string(far.Kind), far.Note}
+	} else if peer := index.Trunks[t.Peer]; peer != nil {
+		out.FarEnd = OtherSide{peer.Switch, index.Switches[peer.Switch].Name, "switch", ""}
+	}
+	if table := index.Tables[t.Entry]; table != nil {
+		out.Entry = table.Name
+	}
+	if s.StandIns.Find(t.FarEnd) != nil {
+		out.StandIn = t.FarEnd
+	}
+	return out
+}
+
+// judge puts a trunk's state into a word, with its evidence.
+func judge(s live.TrunkState) TrunkState {
+	w := s.Watch
+	switch {
+	case w.Asked.IsZero() && s.LastSeen.IsZero():
+		return TrunkState{Word: "unproven", Evidence: "nothing was seen from it since the switch started"}
+	case w.Asked.IsZero():
+		return TrunkState{Word: "seen", Since: orNil(s.LastSeen), Evidence: "it sent " + s.LastWhat}
+	case w.Answers:
+		return TrunkState{"answers", orNil(w.Since), fmt.Sprintf("OPTIONS from us: %s", w.Evidence), w.RoundMs}
+	}
+	return TrunkState{Word: "failing", Since: orNil(w.Since), Evidence: w.Evidence}
+}
+
+func orNil(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}

@@ -1,0 +1,176 @@
+// Package app wires everything together: the only place that knows all the
+// others.
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"strconv"
+	"syscall"
+	"time"
+
+	"switchback.example/switchback/internal/api"
+	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/sip"
+	"switchback.example/switchback/internal/standin"
+	"switchback.example/switchback/internal/store"
+)
+
+// Options say how to run.
+type Options struct {
+	DSN  string // of the database, as go-sql-driver/mysql writes it
+	HTTP string // address and port of the web application and the API
+	// OtherPort takes one of the next ports if the port is taken.
+	OtherPort bool
+	// StandIns run beside the switches; none outside the demo.
+	StandIns []standin.Config
+	// Prepare runs once the database is migrated, before the switches start.
+	Prepare func(ctx context.Context, s *store.Store, fresh bool) error
+	// Ready is told the address once everything runs.
+	Ready func(url string)
+	Log   *slog.Logger
+}
+
+func (o Options) check() error {
+	if o.DSN == "" {
+		return errors.New("no database: give --dsn or set SWITCHBACK_DSN, such as user:secret@tcp(127.0.0.1:3306)/switchback")
+	}
+	if _, _, err := net.SplitHostPort(o.HTTP); err != nil {
+		return fmt.Errorf("--http %q is no address with a port, such as 127.0.0.1:8480: %w", o.HTTP, err)
+	}
+	return nil
+}
+
+// planName is what the plan is called until somebody names it.
+const planName = "New plan"
+
+// Migrate brings the database up to this version.
+func Migrate(ctx context.Context, dsn string) (steps int, err error) {
+	s, err := store.Open(ctx, dsn)
+	if err != nil {
+		return 0, err
+	}
+	defer s.Close()
+	return s.Migrate(ctx)
+}
+
+// Run runs until the context ends, and then stops in order: no new requests,
+// calls end, records are saved.
+func Run(ctx context.Context, o Options) error {
+	if err := o.check(); err != nil {
+		return err
+	}
+	db, err := store.Open(ctx, o.DSN)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if _, err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	if err := prepare(ctx, db, o); err != nil {
+		return err
+	}
+	listener, err := listen(o)
+	if err != nil {
+		return err
+	}
+	defer listener.Close()
+
+	recorder := live.NewRecorder(db, o.Log)
+	recording, stopRecording := context.WithCancel(context.WithoutCancel(ctx))
+	recorded := make(chan struct{})
+	go func() { recorder.Run(recording); close(recorded) }()
+	defer func() { stopRecording(); <-recorded }()
+
+	standIns, err := standin.NewSet(o.StandIns)
+	if err != nil {
+		return err
+	}
+	b := &board{store: db, plan: &live.Plan{}, trunks: live.NewTrunks(), recorder: recorder, log: o.Log, agents: map[string]*sip.Agent{}}
+	defer b.stop()
+	if err := b.load(ctx); err != nil {
+		return err
+	}
+	if err := standIns.Start(); err != nil {
+		return err
+	}
+	defer standIns.Stop()
+
+	handler := api.New(api.Config{
+		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder,
+		Switchboard: b, StandIns: standIns, Log: o.Log,
+	})
+	return serve(ctx, listener, handler, o)
+}
+
+func prepare(ctx context.Context, db *store.Store, o Options) error {
+	fresh, err := db.Begin(ctx, planName)
+	if err != nil {
+		return err
+	}
+	if n, err := db.Unfinished(ctx); err != nil {
+		return err
+	} else if n > 0 {
+		o.Log.Warn("closed the records of calls that were running when the last process ended", "calls", n)
+	}
+	if o.Prepare == nil {
+		return nil
+	}
+	return o.Prepare(ctx, db, fresh)
+}
+
+// Limits of the HTTP server.
+const (
+	readHeaderTimeout = 5 * time.Second
+	readTimeout       = 60 * time.Second
+	idleTimeout       = 120 * time.Second
+	maxHeaderBytes    = 64 << 10
+	shutdownPatience  = 5 * time.Second
+)
+
+func serve(ctx context.Context, listener net.Listener, handler http.Handler, o Options) error {
+	server := &http.Server{
+		Handler: handler, ReadHeaderTimeout: readHeaderTimeout, ReadTimeout: readTimeout,
+		IdleTimeout: idleTimeout, MaxHeaderBytes: maxHeaderBytes,
+	}
+	failed := make(chan error, 1)
+	go func() { failed <- server.Serve(listener) }()
+	if o.Ready != nil {
+		o.Ready("http://" + listener.Addr().String())
+	}
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), shutdownPatience)
+	defer cancel()
+	return server.Shutdown(stop)
+}
+
+// portsTried is how many ports are tried when the wished one is taken.
+const portsTried = 20
+
+func listen(o Options) (net.Listener, error) {
+	listener, err := net.Listen("tcp", o.HTTP)
+	if err == nil || !errors.Is(err, syscall.EADDRINUSE) {
+		return listener, err
+	}
+	if !o.OtherPort {
+		return nil, fmt.Errorf("%s is taken by another program; choose another with --http: %w", o.HTTP, err)
+	}
+	host, port, _ := net.SplitHostPort(o.HTTP) // checked
+	n, _ := strconv.Atoi(port)
+	for i := 1; i < portsTried; i++ {
+		if listener, err := net.Listen("tcp", net.JoinHostPort(host, strconv.Itoa(n+i))); err == nil {
+			o.Log.Warn("the port is taken by another program, another one is used", "wished", o.HTTP, "used", listener.Addr().String())
+			return listener, nil
+		}
+	}
+	return nil, fmt.Errorf("%s and the %d ports after it are taken: %w", o.HTTP, portsTried-1, err)
+}

@@ -1,0 +1,144 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"sync"
+	"time"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/sip"
+	"switchback.example/switchback/internal/store"
+)
+
+// board runs one agent for each switch of the live plan.
+type board struct {
+	store    *store.Store
+	plan     *live.Plan
+	trunks   *live.Trunks
+	recorder *live.Recorder
+	log      *slog.Logger
+
+	mu     sync.Mutex
+	agents map[string]*sip.Agent // by address
+}
+
+// load compiles the live plan of the store and starts its switches.
+func (b *board) load(ctx context.Context) error {
+	p, revision, err := b.store.Live(ctx)
+	if err != nil {
+		return err
+	}
+	snapshot, problems := decide.Compile(p)
+	if len(problems) > 0 {
+		return fmt.Errorf("the live plan, revision %d, cannot run: %w (and %d more)", revision, problems[0], len(problems)-1)
+	}
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.plan.Swap(live.Running{Snapshot: snapshot, Revision: revision})
+	_, failed := b.bind(p)
+	if len(failed) > 0 {
+		return failed[0]
+	}
+	return nil
+}
+
+// bind starts an agent for every switch whose address has none yet.
+func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
+	for _, sw := range p.Switches {
+		if b.agents[sw.SIP] != nil {
+			continue
+		}
+		a, err := sip.Start(sip.Config{Switch: sw.ID, Address: sw.SIP, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log})
+		if err != nil {
+			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/sip", Reason: err.Error()})
+			continue
+		}
+		b.agents[sw.SIP] = a
+		started = append(started, sw.SIP)
+	}
+	return started, problems
+}
+
+// GoLive prepares the draft (compile, bind addresses), commits it as a
+// revision, and only then swaps it in. If anything fails the old plan stays.
+func (b *board) GoLive(ctx context.Context, version int64, who, note string) (store.Revision, []plan.Problem, error) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	d, err := b.store.Draft(ctx)
+	if err != nil {
+		return store.Revision{}, nil, err
+	}
+	if d.Version != version {
+		return store.Revision{}, nil, store.ErrDraftMoved
+	}
+	snapshot, problems := decide.Compile(d.Plan)
+	if len(problems) > 0 {
+		return store.Revision{}, problems, nil
+	}
+	started, problems := b.bind(d.Plan)
+	if len(problems) > 0 {
+		b.unbind(started)
+		return store.Revision{}, problems, nil
+	}
+	r, err := b.store.GoLive(ctx, version, who, note)
+	if err != nil {
+		b.unbind(started)
+		return r, nil, err
+	}
+	b.plan.Swap(live.Running{Snapshot: snapshot, Revision: r.ID})
+	b.retire(d.Plan)
+	b.log.Info("plan went live", "revision", r.ID, "who", who, "changes", r.Changes)
+	return r, nil, nil
+}
+
+// stopPatience is how long calls are given to end when a switch stops.
+const stopPatience = 3 * time.Second
+
+// retire stops agents whose address no switch has any more; their calls end.
+func (b *board) retire(p plan.Plan) {
+	keep := map[string]bool{}
+	for _, sw := range p.Switches {
+		keep[sw.SIP] = true
+	}
+	var gone []string
+	for address := range b.agents {
+		if !keep[address] {
+			gone = append(gone, address)
+		}
+	}
+	b.unbind(gone)
+}
+
+func (b *board) unbind(addresses []string) {
+	ctx, cancel := context.WithTimeout(context.Background(), stopPatience)
+	defer cancel()
+	var all sync.WaitGroup
+	for _, address := range addresses {
+		a := b.agents[address]
+		delete(b.agents, address)
+		all.Go(func() { a.Stop(ctx) })
+	}
+	all.Wait()
+}
+
+// stop stops every switch; calls end.
+func (b *board) stop() {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.retire(plan.Plan{})
+}
+
+// Unknown counts messages from unknown sources, by switch.
+func (b *board) Unknown() map[string]int64 {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	out := map[string]int64{}
+	for _, a := range b.agents {
+		out[a.Switch] = a.Unknown()
+	}
+	return out
+}

@@ -1,0 +1,71 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.gen";
+
+type Schemas = components["schemas"];
+export type Network = Schemas["Network"];
+export type RunningTrunk = Schemas["RunningTrunk"];
+export type Plan = Schemas["Plan"];
+export type Table = Schemas["Table"];
+export type Rule = Schemas["Rule"];
+export type DigitStep = Schemas["DigitStep"];
+export type Then = Schemas["Then"];
+export type Run = Schemas["Run"];
+export type TrailStep = Schemas["TrailStep"];
+export type Rewrote = Schemas["Rewrote"];
+export type Written = Schemas["Written"];
+export type Lost = Schemas["Lost"];
+export type Cause = Schemas["Cause"];
+export type Ladder = Schemas["Ladder"];
+export type Arrow = Schemas["Arrow"];
+export type Try = Schemas["Try"];
+export type TryAsk = Schemas["TryAsk"];
+export type CallSummary = Schemas["CallSummary"];
+export type CallDetail = Schemas["CallDetail"];
+export type Change = Schemas["Change"];
+export type StandIn = Schemas["StandIn"];
+export type PatternEffect = Schemas["PatternEffect"];
+export type StepsEffect = Schemas["StepsEffect"];
+type ErrorModel = Schemas["ErrorModel"];
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+/** What went wrong with a request, as a problem document says it (RFC 9457). */
+export class Problem extends Error {
+  readonly status: number;
+  /** What is wrong at which field, for showing it in place. */
+  readonly places: { at: string; reason: string }[];
+
+  constructor(status: number, document?: Partial<ErrorModel>) {
+    super(document?.detail || document?.title || `the server answered ${status}`);
+    this.status = status;
+    this.places = (document?.errors ?? []).map((e) => ({ at: e.location ?? "", reason: e.message ?? "" }));
+  }
+
+  /** The reasons given for one field. */
+  at(field: string): string | undefined {
+    const found = this.places.filter((p) => p.at === field || p.at.startsWith(`${field}/`));
+    return found.length > 0 ? found.map((p) => p.reason).join("; ") : undefined;
+  }
+}
+
+interface Answer<T> {
+  data?: T;
+  error?: Partial<ErrorModel>;
+  response: Response;
+}
+
+/** Returns the data of an answer, or throws its Problem. */
+export async function take<T>(answer: Promise<Answer<T>>): Promise<T> {
+  const { data, error, response } = await answer.catch(() => {
+    throw new Problem(0, { detail: "Switchback cannot be reached; is it running? What you typed is kept." });
+  });
+  if (error !== undefined || !response.ok) {
+    throw new Problem(response.status, error);
+  }
+  return data as T;
+}
+
+/** Only what may pass by itself is asked again. */
+export function retryable(error: unknown): boolean {
+  return error instanceof Problem && (error.status === 0 || error.status === 503);
+}

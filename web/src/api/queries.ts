@@ -1,0 +1,82 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, type Rule, type Try, type TryAsk, take } from "./client";
+
+export const useSession = () =>
+  useQuery({
+    queryKey: ["session"],
+    queryFn: () => take(api.GET("/api/session")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const useNetwork = () =>
+  useQuery({ queryKey: ["network"], queryFn: () => take(api.GET("/api/network")), refetchInterval: 2000 });
+
+export const useDraft = () => useQuery({ queryKey: ["draft"], queryFn: () => take(api.GET("/api/draft")) });
+
+export const useChanges = () =>
+  useQuery({ queryKey: ["changes"], queryFn: () => take(api.GET("/api/changes")) });
+
+export const useRevisions = () =>
+  useQuery({ queryKey: ["revisions"], queryFn: () => take(api.GET("/api/revisions")) });
+
+export const useCalls = () =>
+  useQuery({ queryKey: ["calls"], queryFn: () => take(api.GET("/api/calls")), refetchInterval: 2000 });
+
+export const useCall = (id: string) =>
+  useQuery({
+    queryKey: ["call", id],
+    queryFn: () => take(api.GET("/api/calls/{id}", { params: { path: { id } } })),
+    refetchInterval: (q) => (q.state.data?.running ? 700 : false),
+  });
+
+export const useSources = () =>
+  useQuery({ queryKey: ["sources"], queryFn: () => take(api.GET("/api/sources")) });
+
+export const useStandIns = () =>
+  useQuery({ queryKey: ["stand-ins"], queryFn: () => take(api.GET("/api/standins")), refetchInterval: 4000 });
+
+export const usePattern = (pattern: string, numbers: string[]) =>
+  useQuery({
+    queryKey: ["pattern", pattern, numbers],
+    queryFn: () => take(api.POST("/api/patterns", { body: { pattern, numbers } })),
+    enabled: pattern !== "",
+    placeholderData: (before) => before,
+  });
+
+export const useSteps = (ask: { switch: string; number: string; form?: string; steps: Rule["called"] }) =>
+  useQuery({
+    queryKey: ["steps", ask],
+    queryFn: () => take(api.POST("/api/steps", { body: { ...ask, steps: ask.steps ?? [] } })),
+    enabled: (ask.steps ?? []).length > 0 && ask.number !== "",
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
+/** Runs an edit of the draft and reads again what it may have changed. */
+export function useDraftEdit<In, Out>(edit: (input: In) => Promise<Out>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: edit,
+    onSuccess: () =>
+      Promise.all(
+        ["draft", "changes", "revisions", "network", "sources"].map((key) =>
+          queries.invalidateQueries({ queryKey: [key] }),
+        ),
+      ),
+  });
+}
+
+/** Follows a live test call until it is over. */
+export const useTry = (started: Try | undefined) => {
+  const id = started?.id ?? "";
+  return useQuery({
+    queryKey: ["try", id],
+    queryFn: () => take(api.GET("/api/tries/{id}", { params: { path: { id } } })),
+    enabled: id !== "",
+    initialData: started,
+    staleTime: 0,
+    refetchInterval: (q) => (q.state.data?.state === "running" ? 250 : false),
+  });
+};
+
+export const startTry = (body: TryAsk) => take(api.POST("/api/tries", { body }));

@@ -1,0 +1,43 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Navigate, Route, Routes } from "react-router";
+import { Problem } from "@/api/client";
+import { useSession } from "@/api/queries";
+import { CallsView } from "@/features/calls/CallsView";
+import { CallView } from "@/features/calls/CallView";
+import { ChangesView } from "@/features/changes/ChangesView";
+import { RoutingView } from "@/features/routing/RoutingView";
+import { SignIn } from "@/features/signin/SignIn";
+import { TrunksView } from "@/features/trunks/TrunksView";
+import { TryView } from "@/features/trying/TryView";
+import { Failure, Loading } from "@/ui/feedback";
+import { Shell } from "./Shell";
+
+export function App() {
+  const session = useSession();
+  const queries = useQueryClient();
+  if (session.isPending) return <Loading what="who is signed in" />;
+  if (session.isError) {
+    if (session.error instanceof Problem && session.error.status === 401) {
+      return <SignIn onSignedIn={() => queries.invalidateQueries()} />;
+    }
+    return (
+      <div className="mx-auto mt-24 max-w-lg">
+        <Failure error={session.error} retry={() => session.refetch()} />
+      </div>
+    );
+  }
+  return (
+    <Shell user={session.data.name}>
+      <Routes>
+        <Route path="/" element={<Navigate to="/trunks" replace />} />
+        <Route path="/trunks" element={<TrunksView />} />
+        <Route path="/routing/:table?/:rule?" element={<RoutingView />} />
+        <Route path="/try" element={<TryView />} />
+        <Route path="/changes" element={<ChangesView />} />
+        <Route path="/calls" element={<CallsView />} />
+        <Route path="/calls/:id" element={<CallView />} />
+        <Route path="*" element={<p className="p-6">There is no such view. Choose one above.</p>} />
+      </Routes>
+    </Shell>
+  );
+}

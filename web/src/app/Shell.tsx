@@ -1,0 +1,154 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { LogOut, Moon, Search, Sun } from "lucide-react";
+import { type ReactNode, useEffect, useState } from "react";
+import { NavLink, useNavigate } from "react-router";
+import { api, take } from "@/api/client";
+import { useChanges, useNetwork } from "@/api/queries";
+import { Button, Kbd } from "@/ui/controls";
+import { StateMark } from "@/ui/StateMark";
+import { Finder } from "./Finder";
+import { useTheme } from "./theme";
+import { views } from "./views";
+
+export function Shell({ user, children }: { user: string; children: ReactNode }) {
+  const [finding, setFinding] = useState(false);
+  useShortcuts(() => setFinding(true));
+  return (
+    <div className="flex h-full flex-col">
+      <a href="#main" className="sr-only focus:not-sr-only focus:p-2">
+        Go to the content
+      </a>
+      <header className="flex h-14 shrink-0 items-stretch gap-4 border-b border-line bg-sheet px-4">
+        <span className="flex items-center gap-2 text-[17px] font-semibold text-road">
+          <img src="/mark.svg" alt="" className="size-7" />
+          Switchback
+        </span>
+        <Stages />
+        <div className="ml-auto flex items-center gap-3">
+          <PlanState />
+          <Tools user={user} onFind={() => setFinding(true)} />
+        </div>
+      </header>
+      <Warnings />
+      <main id="main" className="min-h-0 flex-1 overflow-auto">
+        {children}
+      </main>
+      <Finder open={finding} onOpenChange={setFinding} />
+    </div>
+  );
+}
+
+/** The views as stages along one line, in the order of the work. */
+function Stages() {
+  return (
+    <nav aria-label="Views" className="flex items-stretch">
+      {views.map((v) => (
+        <NavLink
+          key={v.path}
+          to={v.path}
+          title={`Key ${v.key}`}
+          className="group relative flex min-w-[5.6rem] flex-col justify-end px-3 pb-1.5 aria-[current=page]:bg-road-wash"
+        >
+          <span className="absolute top-[11px] right-0 left-0 h-[3px] bg-line group-first:left-3 group-last:right-[calc(100%-1.4rem)] group-aria-[current=page]:bg-road" />
+          <span className="absolute top-[7px] left-3 size-[11px] rounded-full border-[3px] border-line bg-sheet group-aria-[current=page]:border-road" />
+          <span className="text-[11px] leading-none text-soft">{v.step}</span>
+          <span className="leading-snug group-aria-[current=page]:font-semibold">{v.name}</span>
+        </NavLink>
+      ))}
+    </nav>
+  );
+}
+
+/** What carries calls, and whether the draft differs from it. */
+function PlanState() {
+  const network = useNetwork();
+  const changes = useChanges();
+  const count = changes.data?.changes.length ?? 0;
+  return (
+    <div className="text-right text-[13px] leading-tight">
+      <div>
+        <StateMark tone="good" word={network.data ? `Live: revision ${network.data.revision}` : "Live: …"} />
+      </div>
+      <div>
+        {count === 0 ? (
+          <span className="text-soft">draft is the same</span>
+        ) : (
+          <NavLink to="/changes" className="underline-offset-2 hover:underline">
+            <StateMark tone="draft" word={`draft: ${count} ${count === 1 ? "change" : "changes"}`} />
+          </NavLink>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Tools({ user, onFind }: { user: string; onFind: () => void }) {
+  const { theme, toggle } = useTheme();
+  const queries = useQueryClient();
+  const signOut = async () => {
+    await take(api.DELETE("/api/session")).catch(() => undefined); // the cookie is gone or the server is
+    queries.clear();
+    window.location.assign("/");
+  };
+  return (
+    <div className="flex items-center gap-1">
+      <Button onClick={onFind} title="Find a view, table or trunk">
+        <Search className="size-4" aria-hidden="true" /> Find <Kbd>Ctrl K</Kbd>
+      </Button>
+      <Button
+        look="bare"
+        className="px-2"
+        onClick={toggle}
+        aria-label={theme === "light" ? "Dark theme" : "Light theme"}
+      >
+        {theme === "light" ? <Moon className="size-4" /> : <Sun className="size-4" />}
+      </Button>
+      <Button
+        look="bare"
+        className="px-2"
+        onClick={signOut}
+        aria-label={`Sign out ${user}`}
+        title={`Signed in as ${user}`}
+      >
+        <LogOut className="size-4" />
+      </Button>
+    </div>
+  );
+}
+
+/** What the person must know wherever they are. */
+function Warnings() {
+  const network = useNetwork();
+  const warning = network.isError
+    ? "Switchback cannot be reached. What is shown may be old; calls that run are not touched by this."
+    : network.data?.recordsWaiting
+      ? "The database does not take call records: they wait in memory. Calls go on."
+      : undefined;
+  if (!warning) return null;
+  return (
+    <div role="alert" className="border-b border-bad bg-bad-wash px-4 py-1">
+      <StateMark tone="bad" word={warning} />
+    </div>
+  );
+}
+
+/** 1 to 5 open the views, Ctrl K the finder. */
+function useShortcuts(find: () => void) {
+  const navigate = useNavigate();
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
+        e.preventDefault();
+        find();
+        return;
+      }
+      const typing = (e.target as HTMLElement).closest(
+        "input, textarea, select, [contenteditable], [role=dialog]",
+      );
+      const view = views.find((v) => v.key === e.key);
+      if (view && !typing && !e.ctrlKey && !e.altKey && !e.metaKey) navigate(view.path);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [find, navigate]);
+}

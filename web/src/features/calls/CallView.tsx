@@ -1,0 +1,46 @@
+import { ArrowLeft, RotateCw } from "lucide-react";
+import { Link, useParams } from "react-router";
+import { useCall } from "@/api/queries";
+import { Explanation } from "@/features/trail/Explanation";
+import { dayAndClock } from "@/lib/time";
+import { Failure, Loading } from "@/ui/feedback";
+import { StateMark } from "@/ui/StateMark";
+import { outcomeTones } from "./CallsView";
+
+/** One call, explained. */
+export function CallView() {
+  const { id = "" } = useParams();
+  const call = useCall(id);
+  if (call.isPending) return <Loading what="the call" />;
+  if (!call.data) return <Failure error={call.error} retry={() => call.refetch()} />;
+  const c = call.data;
+  const again = new URLSearchParams({ from: c.legs[0]?.trunk ?? "", caller: c.caller, dial: c.dialled });
+  return (
+    <div className="p-4">
+      <div className="mb-4 flex flex-wrap items-baseline gap-4">
+        <Link
+          to="/calls"
+          className="inline-flex items-center gap-1 text-road underline-offset-2 hover:underline"
+        >
+          <ArrowLeft className="size-4" aria-hidden="true" /> Calls
+        </Link>
+        <h1 className="text-lg font-semibold">
+          {c.from}, <span className="font-mono">{c.caller || "no number"}</span> dialled{" "}
+          <span className="font-mono">{c.dialled || "nothing"}</span>
+        </h1>
+        <StateMark tone={outcomeTones[c.outcome]} word={c.why || c.outcome} />
+        <span className="text-soft">
+          {dayAndClock(c.started)}, decided by revision {c.revision}
+          {c.release && `, ${c.release}`}
+        </span>
+        <Link
+          to={`/try?${again}`}
+          className="inline-flex items-center gap-1 text-road underline-offset-2 hover:underline"
+        >
+          <RotateCw className="size-4" aria-hidden="true" /> Try this again
+        </Link>
+      </div>
+      <Explanation call={c} />
+    </div>
+  );
+}

@@ -1,0 +1,105 @@
+import { Link, useNavigate } from "react-router";
+import type { CallSummary } from "@/api/client";
+import { useCalls } from "@/api/queries";
+import { walkRows } from "@/lib/list";
+import { dayAndClock, seconds } from "@/lib/time";
+import { Empty, Failure, Loading } from "@/ui/feedback";
+import { StateMark, type Tone } from "@/ui/StateMark";
+import { NumberTiles } from "@/ui/Tiles";
+
+export const outcomeTones: Record<CallSummary["outcome"], Tone> = {
+  answered: "good",
+  refused: "bad",
+  failed: "bad",
+  abandoned: "draft",
+  running: "road",
+};
+
+export function CallsView() {
+  const calls = useCalls();
+  if (calls.isPending) return <Loading what="the calls" />;
+  if (!calls.data) return <Failure error={calls.error} retry={() => calls.refetch()} />;
+  if (calls.data.length === 0) {
+    return (
+      <Empty
+        action={
+          <Link className="text-road underline" to="/try?from=2001&dial=901914980850">
+            Place a first call
+          </Link>
+        }
+      >
+        No call has passed a switch yet.
+      </Empty>
+    );
+  }
+  return (
+    <table className="w-full border-collapse text-left" onKeyDown={walkRows}>
+      <thead className="sticky top-0 bg-sunk">
+        <tr className="border-b border-line text-[13px] text-soft [&>th]:px-3 [&>th]:py-1.5 [&>th]:font-normal">
+          <th>Time</th>
+          <th>From</th>
+          <th>Caller</th>
+          <th>Dialled</th>
+          <th>Left as</th>
+          <th>By</th>
+          <th>Outcome</th>
+          <th className="text-right">Length</th>
+        </tr>
+      </thead>
+      <tbody>
+        {calls.data.map((c) => (
+          <CallRow key={c.id} call={c} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function CallRow({ call }: { call: CallSummary }) {
+  const navigate = useNavigate();
+  const open = () => navigate(`/calls/${call.id}`);
+  return (
+    <tr
+      data-row
+      tabIndex={0}
+      onClick={open}
+      onKeyDown={(e) => e.key === "Enter" && open()}
+      className="cursor-pointer border-b border-line hover:bg-road-wash focus:bg-road-wash [&>td]:px-3 [&>td]:py-1"
+    >
+      <td className="font-mono text-[13px] whitespace-nowrap">{dayAndClock(call.started)}</td>
+      <td className="max-w-40 truncate">{call.from}</td>
+      <td className="font-mono">{call.caller || <span className="font-sans text-soft italic">none</span>}</td>
+      <td>
+        <NumberTiles number={call.dialled} size="sm" />
+      </td>
+      <td>
+        {call.sent ? (
+          <NumberTiles number={call.sent} size="sm" />
+        ) : (
+          <span className="text-soft">did not leave</span>
+        )}
+      </td>
+      <td className="max-w-40 truncate">
+        {call.trunk}
+        {call.attempts > 1 && <span className="text-soft"> (try {call.attempts})</span>}
+      </td>
+      <td>
+        <StateMark
+          tone={outcomeTones[call.outcome]}
+          word={
+            call.outcome === "answered" || call.outcome === "running"
+              ? call.outcome
+              : `${call.outcome}: ${call.sip}, cause ${call.q850}`
+          }
+          title={call.why}
+        />
+      </td>
+      <td className="text-right font-mono text-[13px]">{length(call)}</td>
+    </tr>
+  );
+}
+
+function length(call: CallSummary): string {
+  if (!call.answered || !call.ended) return "";
+  return seconds(new Date(call.ended).getTime() - new Date(call.answered).getTime());
+}

@@ -1,0 +1,189 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, type Change, take } from "@/api/client";
+import { useChanges, useDraftEdit, useRevisions } from "@/api/queries";
+import { dayAndClock } from "@/lib/time";
+import { Button, Field, inputLook } from "@/ui/controls";
+import { Empty, Failure, Loading } from "@/ui/feedback";
+import { StateMark, type Tone } from "@/ui/StateMark";
+
+/** The draft against the live plan, and the step that makes it live. */
+export function ChangesView() {
+  const changes = useChanges();
+  if (changes.isPending) return <Loading what="the draft" />;
+  if (!changes.data) return <Failure error={changes.error} retry={() => changes.refetch()} />;
+  const { changes: list, problems } = changes.data;
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_24rem]">
+      <div className="overflow-auto">
+        <h1 className="border-b border-line bg-sunk px-4 py-1.5">
+          <span className="font-semibold">Draft against live</span>{" "}
+          <span className="text-soft">revision {changes.data.revision} carries calls now</span>
+        </h1>
+        {problems.length > 0 && (
+          <div className="p-4">
+            <Failure error={new Error("The draft cannot go live until this is mended:")} />
+            <ul className="mt-2 list-disc pl-6">
+              {problems.map((p) => (
+                <li key={p.place + p.reason}>
+                  <code className="font-mono text-[13px]">{p.place}</code>: {p.reason}
+                </li>
+              ))}
+            </ul>
+          </div>
+        )}
+        {list.length === 0 ? (
+          <Empty
+            action={
+              <Link to="/routing" className="text-road underline">
+                Edit the routing
+              </Link>
+            }
+          >
+            The draft is the same as the live plan. What you change elsewhere gathers here until it goes live.
+          </Empty>
+        ) : (
+          <ul>
+            {list.map((c) => (
+              <ChangeItem key={c.kind + c.id} change={c} />
+            ))}
+          </ul>
+        )}
+      </div>
+      <aside className="overflow-auto border-l border-line bg-sheet">
+        <GoLivePanel version={changes.data.version} count={list.length} blocked={problems.length > 0} />
+        <Revisions />
+      </aside>
+    </div>
+  );
+}
+
+const whats: Record<Change["what"], Tone> = {
+  added: "good",
+  removed: "bad",
+  changed: "draft",
+  moved: "road",
+};
+
+function ChangeItem({ change }: { change: Change }) {
+  const kind = { farEnd: "far end" }[change.kind as string] ?? change.kind;
+  return (
+    <li className="border-b border-line px-4 py-2">
+      <div className="flex items-baseline gap-3">
+        <StateMark tone={whats[change.what]} word={change.what} />
+        <span className="text-soft">{kind}</span>
+        {change.kind === "rule" ? (
+          <Link
+            to={`/routing/${change.table}/${change.id}`}
+            className="font-semibold text-road underline-offset-2 hover:underline"
+          >
+            {change.name}
+          </Link>
+        ) : (
+          <span className="font-semibold">{change.name}</span>
+        )}
+      </div>
+      <table className="mt-1 text-[13px]">
+        <tbody>
+          {change.fields.map((f) => (
+            <tr key={f.field} className="align-top [&>td]:py-0.5 [&>td]:pr-4">
+              <td className="text-soft">{f.field.replaceAll("/", " › ")}</td>
+              <td className="font-mono break-all">
+                {f.before && <del className="text-bad">{f.before}</del>}
+                {f.before && f.after && " "}
+                {f.after && <ins className="text-added no-underline">{f.after}</ins>}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </li>
+  );
+}
+
+function GoLivePanel({ version, count, blocked }: { version: number; count: number; blocked: boolean }) {
+  const [note, setNote] = useState("");
+  const goLive = useDraftEdit((body: { version: number; note: string }) =>
+    take(api.POST("/api/live", { body })),
+  );
+  const discard = useDraftEdit(() => take(api.POST("/api/changes/discard")));
+  return (
+    <form
+      className="flex flex-col gap-3 border-b border-line p-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        goLive.mutate({ version, note }, { onSuccess: () => setNote("") });
+      }}
+    >
+      <h2 className="font-semibold">Go live</h2>
+      <p className="text-soft">
+        Calls that run keep the plan that they began with; the next call is decided by the new one.
+      </p>
+      <Field label="Note for the revision">
+        {(p) => (
+          <input
+            {...p}
+            className={inputLook}
+            value={note}
+            onChange={(e) => setNote(e.target.value)}
+            maxLength={1000}
+          />
+        )}
+      </Field>
+      {goLive.isError && <Failure error={goLive.error} />}
+      {goLive.isSuccess && count === 0 && (
+        <StateMark tone="good" word={`Revision ${goLive.data.id} is saved and carries calls.`} />
+      )}
+      <div className="flex gap-2">
+        <Button type="submit" look="main" disabled={count === 0 || blocked || goLive.isPending}>
+          Go live with {count} {count === 1 ? "change" : "changes"}
+        </Button>
+        <Discard disabled={count === 0 || discard.isPending} onConfirm={() => discard.mutate(undefined)} />
+      </div>
+      {discard.isError && <Failure error={discard.error} />}
+    </form>
+  );
+}
+
+/** Giving the draft up takes a second press. */
+function Discard({ disabled, onConfirm }: { disabled: boolean; onConfirm: () => void }) {
+  const [asked, setAsked] = useState(false);
+  return (
+    <Button
+      look={asked ? "danger" : "plain"}
+      disabled={disabled}
+      onBlur={() => setAsked(false)}
+      onClick={() => {
+        if (asked) onConfirm();
+        setAsked(!asked);
+      }}
+    >
+      {asked ? "Really give it up?" : "Give the draft up"}
+    </Button>
+  );
+}
+
+function Revisions() {
+  const revisions = useRevisions();
+  if (!revisions.data)
+    return revisions.isError ? <Failure error={revisions.error} /> : <Loading what="the revisions" />;
+  return (
+    <section className="p-4" aria-label="Revisions">
+      <h2 className="mb-1 font-semibold">Revisions</h2>
+      <ol>
+        {revisions.data.map((r, i) => (
+          <li key={r.id} className="border-t border-line py-1.5">
+            <div className="flex items-baseline gap-3">
+              <span className="font-mono">{r.id}</span>
+              {i === 0 ? <StateMark tone="good" word="live" /> : <StateMark tone="soft" word="was live" />}
+              <span className="ml-auto text-[13px] text-soft">
+                {dayAndClock(r.created)}, {r.who}
+              </span>
+            </div>
+            <div className="break-words">{r.note || <span className="text-soft">no note</span>}</div>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}

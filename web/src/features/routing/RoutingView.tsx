@@ -1,0 +1,228 @@
+import { ArrowDown, ArrowUp, Plus } from "lucide-react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, type Plan, type Rule, type Table, take } from "@/api/client";
+import { useDraft, useDraftEdit } from "@/api/queries";
+import { walkRows } from "@/lib/list";
+import { Button } from "@/ui/controls";
+import { Empty, Failure, Loading } from "@/ui/feedback";
+import { RuleEditor } from "./RuleEditor";
+import { shortStep, thenText } from "./steps";
+
+/** The draft's routing tables: their rules in effective order, and an editor. */
+export function RoutingView() {
+  const draft = useDraft();
+  const { table: tableID, rule: ruleID } = useParams();
+  if (draft.isPending) return <Loading what="the draft" />;
+  if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
+  const { plan } = draft.data;
+  const table = plan.tables.find((t) => t.id === tableID) ?? plan.tables[0];
+  if (!table) return <Empty>The draft has no routing table.</Empty>;
+  const rule = table.rules.find((r) => r.id === ruleID);
+  const editing = rule ?? (ruleID === "new" ? emptyRule() : undefined);
+  return (
+    <div className="grid h-full grid-cols-[12.5rem_minmax(0,1fr)_25rem]">
+      <TableList plan={plan} chosen={table.id} />
+      <RuleList plan={plan} table={table} chosen={ruleID} />
+      {editing ? (
+        <RuleEditor key={editing.id || "new"} plan={plan} table={table} rule={editing} />
+      ) : (
+        <aside className="border-l border-line bg-sheet">
+          <Empty>Choose a rule to see and edit what it matches and what it does to a number.</Empty>
+        </aside>
+      )}
+    </div>
+  );
+}
+
+function emptyRule(): Rule {
+  return { id: "", name: "", match: {}, then: {} };
+}
+
+function TableList({ plan, chosen }: { plan: Plan; chosen: string }) {
+  return (
+    <nav aria-label="Routing tables" className="overflow-auto border-r border-line bg-sheet py-2">
+      {plan.switches.map((sw) => (
+        <div key={sw.id}>
+          <div className="px-3 py-1 text-[13px] text-soft">Switch {sw.name}</div>
+          {plan.tables
+            .filter((t) => t.switch === sw.id)
+            .map((t) => (
+              <Link
+                key={t.id}
+                to={`/routing/${t.id}`}
+                aria-current={t.id === chosen ? "page" : undefined}
+                className="block px-3 py-1.5 break-words hover:bg-road-wash aria-[current=page]:bg-road-wash aria-[current=page]:font-semibold"
+              >
+                {t.name}
+                <span className="block text-[12px] font-normal text-soft">{usedBy(plan, t)}</span>
+              </Link>
+            ))}
+        </div>
+      ))}
+    </nav>
+  );
+}
+
+/** Who sends calls into a table. */
+function usedBy(plan: Plan, table: Table): string {
+  const trunks = plan.trunks.filter((t) => t.entry === table.id).map((t) => t.name);
+  const tables = plan.tables.filter((t) => t.rules.some((r) => r.then.table === table.id)).map((t) => t.name);
+  const sources = [...trunks, ...tables];
+  return sources.length > 0 ? `from ${sources.join(", ")}` : "nothing enters here";
+}
+
+function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: string }) {
+  return (
+    <section className="overflow-auto" aria-label={`Rules of ${table.name}`}>
+      <header className="flex items-center gap-3 border-b border-line bg-sunk px-4 py-1.5">
+        <h1 className="font-semibold">{table.name}</h1>
+        <span className="text-[13px] text-soft">
+          the first rule that matches wins; patterns are written{" "}
+          {table.form ? table.form.replace("-", " ") : "as dialled"}
+        </span>
+        <Link
+          to={`/routing/${table.id}/new`}
+          className="ml-auto inline-flex items-center gap-1 text-road underline-offset-2 hover:underline"
+        >
+          <Plus className="size-4" aria-hidden="true" /> Add a rule
+        </Link>
+      </header>
+      {table.rules.length === 0 ? (
+        <Empty>No rule yet: every call that enters here is refused with cause 1.</Empty>
+      ) : (
+        <ol onKeyDown={walkRows}>
+          {table.rules.map((r, i) => (
+            <RuleRow key={r.id} plan={plan} table={table} rule={r} place={i} chosen={r.id === chosen} />
+          ))}
+        </ol>
+      )}
+    </section>
+  );
+}
+
+interface RowProps {
+  plan: Plan;
+  table: Table;
+  rule: Rule;
+  place: number;
+  chosen: boolean;
+}
+
+function RuleRow({ plan, table, rule, place, chosen }: RowProps) {
+  const navigate = useNavigate();
+  const move = useDraftEdit((before: string) =>
+    take(api.POST("/api/draft/rules/{id}/move", { params: { path: { id: rule.id } }, body: { before } })),
+  );
+  const up = () => place > 0 && move.mutate(table.rules[place - 1]?.id ?? "");
+  const down = () => place < table.rules.length - 1 && move.mutate(table.rules[place + 2]?.id ?? "");
+  const then = thenText(rule.then, plan);
+  const open = () => navigate(`/routing/${table.id}/${rule.id}`);
+  return (
+    <li
+      data-rule={rule.id}
+      className={`grid grid-cols-[2rem_minmax(0,1fr)_auto] items-start border-b border-line ${chosen ? "bg-road-wash" : ""} ${rule.disabled ? "opacity-60" : ""}`}
+    >
+      <span className="pt-2 text-right font-mono text-[13px] text-soft">{place + 1}</span>
+      <button
+        type="button"
+        data-row
+        onClick={open}
+        onKeyDown={(e) => {
+          if (e.altKey && e.key === "ArrowUp") up();
+          if (e.altKey && e.key === "ArrowDown") down();
+        }}
+        className="min-w-0 px-3 py-2 text-left"
+      >
+        <div className="flex flex-wrap items-baseline gap-x-3">
+          <MatchText rule={rule} plan={plan} />
+          <span className="truncate font-semibold">{rule.name}</span>
+          {rule.disabled && <span className="text-soft">disabled</span>}
+        </div>
+        <div className="mt-0.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[13px]">
+          {(rule.called ?? []).map((s) => (
+            <StepChip key={JSON.stringify(s)} number="called" text={shortStep(s)} />
+          ))}
+          {(rule.caller ?? []).map((s) => (
+            <StepChip key={JSON.stringify(s)} number="caller" text={shortStep(s)} />
+          ))}
+          <span>
+            <span className="text-soft">{then.word}</span> <span className="font-semibold">{then.name}</span>
+          </span>
+        </div>
+        {move.isError && <Failure error={move.error} />}
+      </button>
+      <span className="flex flex-col p-1">
+        <MoveButton
+          label={`Move ${rule.name} up`}
+          onClick={up}
+          disabled={place === 0 || move.isPending}
+          icon={<ArrowUp className="size-3.5" />}
+        />
+        <MoveButton
+          label={`Move ${rule.name} down`}
+          onClick={down}
+          disabled={place === table.rules.length - 1 || move.isPending}
+          icon={<ArrowDown className="size-3.5" />}
+        />
+      </span>
+    </li>
+  );
+}
+
+function MoveButton({
+  label,
+  onClick,
+  disabled,
+  icon,
+}: {
+  label: string;
+  onClick: () => void;
+  disabled: boolean;
+  icon: React.ReactNode;
+}) {
+  return (
+    <Button
+      look="bare"
+      className="h-6 px-1"
+      onClick={onClick}
+      disabled={disabled}
+      aria-label={label}
+      title={`${label} (Alt and arrow)`}
+    >
+      {icon}
+    </Button>
+  );
+}
+
+function MatchText({ rule, plan }: { rule: Rule; plan: Plan }) {
+  const { called, caller, noDigits, noCaller, from } = rule.match;
+  return (
+    <span className="font-mono text-[15px]">
+      {noDigits ? (
+        <span className="font-sans italic">no digits</span>
+      ) : (
+        called || <span className="font-sans italic">any number</span>
+      )}
+      {(caller || noCaller) && (
+        <span className="text-[13px] text-soft">
+          {" "}
+          caller {noCaller ? <span className="font-sans italic">none</span> : caller}
+        </span>
+      )}
+      {from && from.length > 0 && (
+        <span className="font-sans text-[13px] text-soft">
+          {" "}
+          from {from.map((id) => plan.trunks.find((t) => t.id === id)?.name ?? id).join(", ")}
+        </span>
+      )}
+    </span>
+  );
+}
+
+function StepChip({ number, text }: { number: "called" | "caller"; text: string }) {
+  return (
+    <span className="rounded-[3px] border border-line bg-sheet px-1.5">
+      <span className="text-soft">{number}</span> <span className="font-mono">{text}</span>
+    </span>
+  );
+}

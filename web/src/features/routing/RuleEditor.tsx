@@ -1,0 +1,167 @@
+import { Save, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, type Plan, Problem, type Rule, type Table, take } from "@/api/client";
+import { useDraftEdit } from "@/api/queries";
+import { Button, Field, inputLook } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+import { StateMark } from "@/ui/StateMark";
+import { PatternEffectView } from "./PatternEffectView";
+import { StepsEditor } from "./StepsEditor";
+import { ThenEditor } from "./ThenEditor";
+
+interface Props {
+  plan: Plan;
+  table: Table;
+  rule: Rule;
+}
+
+/** Edits one rule of the draft, with its effect beside every field. */
+export function RuleEditor({ plan, table, rule }: Props) {
+  const navigate = useNavigate();
+  const [edited, setEdited] = useState(rule);
+  const [sample, setSample] = useState("");
+  const save = useDraftEdit((r: Rule) =>
+    take(api.PUT("/api/draft/rules", { body: { table: table.id, rule: r } })),
+  );
+  const remove = useDraftEdit(() =>
+    take(api.DELETE("/api/draft/rules/{id}", { params: { path: { id: rule.id } } })),
+  );
+  const change = (part: Partial<Rule>) => setEdited((r) => ({ ...r, ...part }));
+  const match = (part: Partial<Rule["match"]>) => change({ match: { ...edited.match, ...part } });
+  const at = (field: string) => (save.error instanceof Problem ? save.error.at(field) : undefined);
+  const dirty = JSON.stringify(edited) !== JSON.stringify(rule);
+  const submit = () =>
+    save.mutate(edited, {
+      onSuccess: (saved) => navigate(`/routing/${table.id}/${saved.id}`, { replace: true }),
+    });
+  return (
+    <aside className="overflow-auto border-l border-line bg-sheet" aria-label={`Rule ${rule.name}`}>
+      <form
+        className="flex flex-col gap-3 p-4"
+        onSubmit={(e) => {
+          e.preventDefault();
+          submit();
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "s" && e.ctrlKey) {
+            e.preventDefault();
+            submit();
+          }
+        }}
+      >
+        <Field label="Name" error={at("name")}>
+          {(p) => (
+            <input
+              {...p}
+              className={`${inputLook} font-semibold`}
+              value={edited.name}
+              onChange={(e) => change({ name: e.target.value })}
+              required
+            />
+          )}
+        </Field>
+        <Field
+          label="Called number matches"
+          error={at("match/called")}
+          hint={edited.match.called ? undefined : "empty: any number"}
+        >
+          {(p) => (
+            <input
+              {...p}
+              className={`${inputLook} font-mono text-[16px]`}
+              value={edited.match.called ?? ""}
+              onChange={(e) => match({ called: e.target.value || undefined })}
+              spellCheck={false}
+            />
+          )}
+        </Field>
+        <PatternEffectView pattern={edited.match.called ?? ""} sample={sample} onSample={setSample} />
+        <Field
+          label="Caller matches"
+          error={at("match/caller")}
+          hint={edited.match.caller ? undefined : "empty: any caller"}
+        >
+          {(p) => (
+            <input
+              {...p}
+              className={`${inputLook} font-mono`}
+              value={edited.match.caller ?? ""}
+              onChange={(e) => match({ caller: e.target.value || undefined })}
+              spellCheck={false}
+            />
+          )}
+        </Field>
+        <StepsEditor
+          title="Called number"
+          steps={edited.called ?? []}
+          onChange={(called) => change({ called: called.length > 0 ? called : undefined })}
+          sample={sample}
+          form={table.form}
+          switchID={table.switch}
+          error={at("called")}
+        />
+        <StepsEditor
+          title="Caller"
+          steps={edited.caller ?? []}
+          onChange={(caller) => change({ caller: caller.length > 0 ? caller : undefined })}
+          sample={edited.match.caller?.replace(/\[(\d)[^\]]*\]/g, "$1").replaceAll("x", "0") ?? ""}
+          form="private"
+          switchID={table.switch}
+          error={at("caller")}
+        />
+        <ThenEditor
+          plan={plan}
+          table={table}
+          then={edited.then}
+          onChange={(then) => change({ then })}
+          error={at("then")}
+        />
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={edited.disabled ?? false}
+            onChange={(e) => change({ disabled: e.target.checked || undefined })}
+          />
+          disabled: the rule is passed over
+        </label>
+        <Field label="Note" error={at("note")}>
+          {(p) => (
+            <input
+              {...p}
+              className={inputLook}
+              value={edited.note ?? ""}
+              onChange={(e) => change({ note: e.target.value || undefined })}
+            />
+          )}
+        </Field>
+        {save.isError && <Failure error={save.error} />}
+        {remove.isError && <Failure error={remove.error} />}
+        <div className="flex flex-wrap items-center gap-2">
+          <Button type="submit" look="main" disabled={!dirty || save.isPending} title="Ctrl S">
+            <Save className="size-4" aria-hidden="true" /> Save to the draft
+          </Button>
+          {rule.id !== "" && (
+            <Button
+              look="bare"
+              className="text-bad"
+              onClick={() => remove.mutate(undefined, { onSuccess: () => navigate(`/routing/${table.id}`) })}
+              disabled={remove.isPending}
+            >
+              <Trash2 className="size-4" aria-hidden="true" /> Take out
+            </Button>
+          )}
+          {dirty ? (
+            <StateMark tone="draft" word="not saved" />
+          ) : (
+            save.isSuccess && (
+              <Link to="/changes" className="text-road underline-offset-2 hover:underline">
+                <StateMark tone="good" word="saved, not live yet" />
+              </Link>
+            )
+          )}
+        </div>
+      </form>
+    </aside>
+  );
+}

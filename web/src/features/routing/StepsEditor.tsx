@@ -1,0 +1,153 @@
+import { Plus, X } from "lucide-react";
+import type { DigitStep } from "@/api/client";
+import { useSteps } from "@/api/queries";
+import { Button, FieldError, inputLook } from "@/ui/controls";
+import { NumberTiles, Tiles } from "@/ui/Tiles";
+import { forms, newStep, ops } from "./steps";
+
+interface Props {
+  title: string;
+  steps: DigitStep[];
+  onChange: (steps: DigitStep[]) => void;
+  /** A number to show the steps on. */
+  sample: string;
+  form?: string;
+  switchID: string;
+  error?: string;
+}
+
+/** The digit steps of a rule, each with the tiles of what it does. */
+export function StepsEditor({ title, steps, onChange, sample, form, switchID, error }: Props) {
+  const effect = useSteps({ switch: switchID, number: sample, form, steps });
+  const put = (i: number, step: DigitStep) => onChange(steps.map((s, j) => (i === j ? step : s)));
+  return (
+    <fieldset className="min-w-0">
+      <legend className="mb-0.5 text-[13px] text-soft">{title}: digit steps</legend>
+      {steps.length > 0 && sample !== "" && (
+        <div className="mb-1 flex items-center gap-2 text-[13px]">
+          <NumberTiles number={sample} size="sm" /> <span className="text-soft">comes in</span>
+        </div>
+      )}
+      <ol className="flex flex-col gap-1.5">
+        {steps.map((s, i) => {
+          const made = effect.data?.steps[i];
+          return (
+            <li key={i} className="border-l-4 border-road-wash pl-3">
+              <div className="flex items-center gap-1.5">
+                <StepFields step={s} onChange={(step) => put(i, step)} />
+                <Button
+                  look="bare"
+                  className="h-7 px-1"
+                  aria-label={`Take step ${i + 1} out`}
+                  onClick={() => onChange(steps.filter((_, j) => j !== i))}
+                >
+                  <X className="size-4" />
+                </Button>
+              </div>
+              {made && (
+                <div className="mt-1 flex flex-wrap items-center gap-2 text-[13px]">
+                  {made.failed ? <FieldError>{made.note}</FieldError> : <Tiles runs={made.runs} size="sm" />}
+                  {!made.failed && (
+                    <span className="text-soft">
+                      {[made.form.replace("-", " "), made.note].filter(Boolean).join(": ")}
+                    </span>
+                  )}
+                </div>
+              )}
+            </li>
+          );
+        })}
+      </ol>
+      <Button
+        look="bare"
+        className="mt-1 h-7 px-1 text-road"
+        onClick={() => onChange([...steps, newStep("drop-first")])}
+      >
+        <Plus className="size-4" aria-hidden="true" /> Add a step
+      </Button>
+      {error && <FieldError>{error}</FieldError>}
+    </fieldset>
+  );
+}
+
+const small = `${inputLook} h-7 px-1`;
+
+function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: DigitStep) => void }) {
+  const fields = ops.find((o) => o.op === step.op)?.fields ?? [];
+  const text = (label: string, value: string | undefined, set: (v: string) => DigitStep) => (
+    <input
+      aria-label={label}
+      placeholder={label}
+      className={`${small} font-mono`}
+      value={value ?? ""}
+      onChange={(e) => onChange(set(e.target.value))}
+    />
+  );
+  return (
+    <div className="grid min-w-0 flex-1 grid-cols-[8rem_1fr] items-start gap-1.5">
+      <select
+        aria-label="Digit step"
+        className={small}
+        value={step.op}
+        onChange={(e) => onChange(newStep(e.target.value as DigitStep["op"]))}
+      >
+        {ops.map((o) => (
+          <option key={o.op} value={o.op}>
+            {o.word}
+          </option>
+        ))}
+      </select>
+      <div className="flex min-w-0 flex-wrap gap-1.5">
+        {fields.includes("count") && (
+          <input
+            aria-label="how many"
+            type="number"
+            min={1}
+            max={32}
+            className={`${small} w-16 font-mono`}
+            value={step.count ?? 1}
+            onChange={(e) => onChange({ ...step, count: Number(e.target.value) })}
+          />
+        )}
+        {fields.includes("prefix") && text("prefix", step.prefix, (prefix) => ({ ...step, prefix }))}
+        {fields.includes("digits") && text("digits", step.digits, (digits) => ({ ...step, digits }))}
+        {fields.includes("form") && (
+          <select
+            aria-label="form"
+            className={small}
+            value={step.form}
+            onChange={(e) => onChange({ ...step, form: e.target.value })}
+          >
+            {forms.map((f) => (
+              <option key={f}>{f}</option>
+            ))}
+          </select>
+        )}
+        {fields.includes("blocks") && <BlockFields step={step} onChange={onChange} />}
+      </div>
+    </div>
+  );
+}
+
+function BlockFields({ step, onChange }: { step: DigitStep; onChange: (step: DigitStep) => void }) {
+  const end = (side: "from" | "to", which: "first" | "last") => (
+    <input
+      aria-label={`${side} block, ${which} number`}
+      className={`${small} w-32 font-mono text-[13px]`}
+      value={step[side]?.[which] ?? ""}
+      onChange={(e) =>
+        onChange({ ...step, [side]: { first: "", last: "", ...step[side], [which]: e.target.value } })
+      }
+    />
+  );
+  return (
+    <div className="flex flex-col gap-1 text-[13px] text-soft">
+      <span className="flex items-center gap-1">
+        {end("from", "first")}–{end("from", "last")}
+      </span>
+      <span className="flex items-center gap-1">
+        {end("to", "first")}–{end("to", "last")}
+      </span>
+    </div>
+  );
+}

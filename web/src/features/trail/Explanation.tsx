@@ -1,0 +1,28 @@
+import { useState } from "react";
+import type { CallDetail } from "@/api/client";
+import { LadderView } from "./LadderView";
+import { Trail } from "./Trail";
+
+/** One call explained: the trail, and beside it the messages. */
+export function Explanation({ call }: { call: CallDetail }) {
+  const [chosen, choose] = useState<number>();
+  const leg = chosen === undefined ? undefined : legAt(call, chosen);
+  return (
+    <div className="flex flex-wrap items-start gap-x-8 gap-y-6">
+      <Trail
+        steps={call.result.steps}
+        stamps={call.stamps}
+        chosen={chosen}
+        onChoose={(s) => choose(s === chosen ? undefined : s)}
+      />
+      <div className="min-w-[30rem] flex-1">
+        <LadderView ladder={call.ladder} highlighted={leg} />
+      </div>
+    </div>
+  );
+}
+
+/** The Call-ID of the leg on which a step of the trail lies. */
+function legAt(call: CallDetail, step: number): string | undefined {
+  return call.legs.findLast((l) => l.step <= step)?.callId;
+}

@@ -1,0 +1,160 @@
+import type { Lost, Run, TrailStep, Written } from "@/api/client";
+import type { Tone } from "@/ui/StateMark";
+
+/**
+ * A trail as a road: straights, on which the number travels, and a bend at the
+ * end of each, where something was decided. Pure: it orders and words what the
+ * switch told, and computes nothing of its own.
+ */
+export interface Straight {
+  /** Where the call is, such as a far end or a table. */
+  title: string;
+  subtitle: string;
+  switch: string;
+  lines: Line[];
+  bend: Bend;
+  /** The steps of the trail that lie on this straight and its bend. */
+  steps: [first: number, last: number];
+}
+
+/** One line of a straight: a number, and what a step made of it. */
+export interface Line {
+  number: "called" | "caller";
+  runs: Run[];
+  label: string;
+  by: string;
+  note?: string;
+  failed?: boolean;
+}
+
+/** What was decided at the end of a straight. */
+export interface Bend {
+  kind: "rule" | "none" | "skipped" | "heard" | "end";
+  tone: Tone;
+  word: string;
+  detail: string;
+  lost: Lost[];
+  omitted: number;
+}
+
+const openBend: Bend = { kind: "end", tone: "soft", word: "running", detail: "", lost: [], omitted: 0 };
+
+export function buildRoad(trail: TrailStep[]): Straight[] {
+  const road: Straight[] = [];
+  let current: Straight | undefined;
+  trail.forEach((step, i) => {
+    if (!current) {
+      current = { title: "", subtitle: "", switch: step.switch, lines: [], bend: openBend, steps: [i, i] };
+      road.push(current);
+    }
+    current.steps[1] = i;
+    const bend = place(step, current);
+    if (bend) {
+      current.bend = bend;
+      current = undefined;
+    }
+  });
+  return mergeEnd(road);
+}
+
+/** Puts a step on the straight; what it returns ends the straight. */
+function place(step: TrailStep, on: Straight): Bend | undefined {
+  const { received, lookedUp, rewrote, wentOn, delivered, tookPath, skipped, sent, heard, ended } = step;
+  if (received) {
+    on.title = `from ${received.farEnd.name}`;
+    on.subtitle = `trunk ${received.trunk.name}`;
+    on.lines.push(plain("called", received.called, received.calledText));
+    on.lines.push(plain("caller", received.caller, received.callerText));
+  } else if (lookedUp) {
+    return lookUpBend(lookedUp);
+  } else if (rewrote) {
+    const { number, runs, label, by, note, failed } = rewrote;
+    on.lines.push({ number, runs, label, by: by.name, note, failed });
+  } else if (wentOn) {
+    on.title = `table ${wentOn.table.name}`;
+  } else if (delivered) {
+    on.title = `to ${delivered.destination.name}`;
+    on.subtitle = `trunk ${delivered.trunk.name}`;
+  } else if (tookPath) {
+    on.subtitle = `path ${tookPath.path.name}${tookPath.emergency ? ", emergency call" : ""}`;
+  } else if (skipped) {
+    on.title = `to ${skipped.trunk.name}`;
+    return bend(
+      "skipped",
+      "draft",
+      `${skipped.trunk.name} skipped: ${skipped.reason.replace("-", " ")}`,
+      skipped.detail,
+    );
+  } else if (sent) {
+    on.title = `to ${sent.farEnd.name}`;
+    on.subtitle = [on.subtitle, sent.address].filter(Boolean).join(", ");
+    on.lines.push(plain("called", sent.called));
+    on.lines.push(plain("caller", sent.caller, sent.caller.number ? undefined : "anonymous"));
+  } else if (heard) {
+    if (heard.what === "answered") return bend("heard", "good", "answered", `by ${heard.trunk.name}`);
+    const cause = `${heard.cause.sip} ${heard.name ?? ""} (cause ${heard.cause.q850})`;
+    const silence = silences[heard.what];
+    return bend("heard", heard.next === "goes-on" ? "draft" : "bad", silence ?? cause, heard.why ?? "");
+  } else if (ended) {
+    const tone = ended.outcome === "answered" ? "good" : "bad";
+    const cause =
+      ended.outcome === "answered" ? "" : `, ${ended.cause.sip} (cause ${ended.cause.q850} ${ended.name})`;
+    return bend("end", tone, `${ended.outcome}${cause}`, ended.why);
+  }
+  return undefined;
+}
+
+const silences: Record<string, string> = {
+  "no-response": "no response at all",
+  "only-trying": "100 Trying, then nothing",
+  unanswered: "rang, not answered",
+  abandoned: "the caller gave up",
+};
+
+function lookUpBend(looked: NonNullable<TrailStep["lookedUp"]>): Bend {
+  const extra = { lost: looked.lost, omitted: looked.omitted ?? 0 };
+  if (!looked.winner) {
+    return { ...bend("none", "bad", "no rule", `table ${looked.table.name}`), ...extra };
+  }
+  return { ...bend("rule", "road", looked.winner.name, `table ${looked.table.name}`), ...extra };
+}
+
+function bend(kind: Bend["kind"], tone: Tone, word: string, detail: string): Bend {
+  return { kind, tone, word, detail, lost: [], omitted: 0 };
+}
+
+function plain(number: "called" | "caller", written: Written, text?: string): Line {
+  const shown = written.number || text || "";
+  const label = text && !written.number ? "no number" : written.form.replace("-", " ");
+  return { number, runs: shown ? [{ text: shown, fate: "kept" }] : [], label, by: "" };
+}
+
+/**
+ * The end of a call stands where it was decided: a last step that has no
+ * straight of its own joins the bend before it.
+ */
+function mergeEnd(road: Straight[]): Straight[] {
+  const last = road.at(-1);
+  const before = road.at(-2);
+  if (!last || !before || last.lines.length > 0 || last.bend.kind !== "end" || last.title !== "") {
+    return road;
+  }
+  before.steps[1] = last.steps[1];
+  before.bend = {
+    ...last.bend,
+    lost: before.bend.lost,
+    omitted: before.bend.omitted,
+    detail:
+      before.bend.kind === "heard" || before.bend.kind === "none"
+        ? last.bend.detail
+        : `${before.bend.word}. ${last.bend.detail}`,
+  };
+  return road.slice(0, -1);
+}
+
+/** Every line's height and the gaps of the drawing, in pixels. */
+export const sizes = { line: 30, pad: 16, title: 20, min: 66 };
+
+export function heightOf(s: Straight): number {
+  return Math.max(sizes.min, sizes.title + sizes.pad + s.lines.length * sizes.line);
+}

@@ -1,0 +1,147 @@
+import { useState } from "react";
+import type { RunningTrunk } from "@/api/client";
+import { useNetwork } from "@/api/queries";
+import { walkRows } from "@/lib/list";
+import { ago } from "@/lib/time";
+import { Empty, Failure, Loading } from "@/ui/feedback";
+import { StateMark } from "@/ui/StateMark";
+import { stateOf } from "./state";
+import { TrunkPanel } from "./TrunkPanel";
+
+export function TrunksView() {
+  const network = useNetwork();
+  const [chosen, choose] = useState<string>();
+  if (network.isPending) return <Loading what="the trunks" />;
+  if (!network.data) return <Failure error={network.error} retry={() => network.refetch()} />;
+  const { switches, trunks } = network.data;
+  if (trunks.length === 0) {
+    return (
+      <Empty>
+        No trunk is live yet. A plan with trunks comes in through the API (PUT /api/draft) or bin/demo.
+      </Empty>
+    );
+  }
+  const shown = trunks.find((t) => t.id === chosen) ?? trunks[0];
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_23rem]">
+      <div className="overflow-auto">
+        {switches.map((sw) => (
+          <section key={sw.id} aria-label={`Switch ${sw.name}`}>
+            <h2 className="flex items-baseline gap-3 border-b border-line bg-sunk px-4 py-1.5">
+              <span className="font-semibold">Switch {sw.name}</span>
+              <span className="font-mono text-[13px]">{sw.address}</span>
+              <span className="text-soft">
+                {sw.country}, area {sw.area || "none"}
+              </span>
+              <span className="ml-auto text-[13px] text-soft">
+                {sw.unknown === 0
+                  ? "no messages from unknown sources"
+                  : `${sw.unknown} messages from unknown sources, unanswered`}
+              </span>
+            </h2>
+            <table className="w-full border-collapse text-left" onKeyDown={walkRows}>
+              <thead>
+                <tr className="border-b border-line text-[13px] text-soft [&>th]:px-4 [&>th]:py-1 [&>th]:font-normal">
+                  <th>Trunk</th>
+                  <th>State</th>
+                  <th>Channels</th>
+                  <th>Last seen</th>
+                  <th className="text-right">Calls from them</th>
+                  <th className="text-right">to them</th>
+                </tr>
+              </thead>
+              <tbody>
+                {trunks
+                  .filter((t) => t.switch === sw.id)
+                  .map((t) => (
+                    <TrunkRow
+                      key={t.id}
+                      trunk={t}
+                      chosen={t.id === shown?.id}
+                      onChoose={() => choose(t.id)}
+                    />
+                  ))}
+              </tbody>
+            </table>
+          </section>
+        ))}
+      </div>
+      {shown && (
+        <TrunkPanel trunk={shown} sketches={switches.find((s) => s.id === shown.switch)?.sketches ?? {}} />
+      )}
+    </div>
+  );
+}
+
+function TrunkRow({
+  trunk,
+  chosen,
+  onChoose,
+}: {
+  trunk: RunningTrunk;
+  chosen: boolean;
+  onChoose: () => void;
+}) {
+  const state = stateOf(trunk);
+  return (
+    <tr
+      data-row
+      tabIndex={0}
+      aria-selected={chosen}
+      onClick={onChoose}
+      onFocus={onChoose}
+      className="border-b border-line align-top aria-selected:bg-road-wash [&>td]:px-4 [&>td]:py-2"
+    >
+      <td className="max-w-64">
+        <div className="truncate font-semibold" title={trunk.name}>
+          {trunk.name}
+        </div>
+        <div className="truncate text-[13px] text-soft">
+          {trunk.farEnd.kind.replace("-", " ")} {trunk.farEnd.name !== trunk.name && trunk.farEnd.name}
+        </div>
+      </td>
+      <td>
+        <StateMark {...state} />
+        <div className="text-[13px] text-soft">
+          {trunk.state.since ? `since ${ago(trunk.state.since)}` : "nothing seen yet"}
+          {trunk.state.word === "answers" && `, ${trunk.state.roundMs.toFixed(1)} ms`}
+        </div>
+      </td>
+      <td>
+        <Channels used={trunk.inUse} all={trunk.channels} />
+      </td>
+      <td>
+        {trunk.lastSeen ? (
+          <>
+            <div>{ago(trunk.lastSeen)}</div>
+            <div className="max-w-52 truncate text-[13px] text-soft" title={trunk.lastWhat}>
+              {trunk.lastWhat}
+            </div>
+          </>
+        ) : (
+          <span className="text-soft">never</span>
+        )}
+      </td>
+      <td className="text-right font-mono">{trunk.calls.in}</td>
+      <td className="text-right font-mono">
+        {trunk.calls.out}
+        <div className="font-sans text-[13px] text-soft">
+          {trunk.calls.out > 0 && `${trunk.calls.answered} answered`}
+        </div>
+      </td>
+    </tr>
+  );
+}
+
+function Channels({ used, all }: { used: number; all: number }) {
+  return (
+    <span className="inline-flex items-center gap-2">
+      <span className="font-mono">
+        {used}/{all}
+      </span>
+      <meter min={0} max={all} value={used} className="w-16" aria-label="channels in use">
+        {used} of {all}
+      </meter>
+    </span>
+  );
+}

@@ -1,0 +1,22 @@
+import type { RunningTrunk } from "@/api/client";
+import type { Tone } from "@/ui/StateMark";
+
+/** The word for what was proved about a trunk, and how it looks. */
+export function stateOf(trunk: RunningTrunk): { tone: Tone; word: string } {
+  switch (trunk.state.word) {
+    case "answers":
+      return { tone: "good", word: "answers OPTIONS" };
+    case "failing":
+      return { tone: "bad", word: "failing" };
+    case "seen":
+      return { tone: "road", word: "traffic seen" };
+    default:
+      return { tone: "soft", word: "trusted, unproven" };
+  }
+}
+
+/** A form of numbers as it looks in the switch's region. */
+export function formSketch(form: string | undefined, sketches: Record<string, string>): string {
+  if (form === "refuse") return "refused";
+  return form ? (sketches[form] ?? form) : "as it is";
+}

@@ -1,0 +1,29 @@
+/** State in a word, a shape and a colour, never colour alone. */
+export type Tone = "good" | "bad" | "draft" | "soft" | "road";
+
+export function StateMark({ tone, word, title }: { tone: Tone; word: string; title?: string }) {
+  return (
+    <span className={`inline-flex items-center gap-1.5 whitespace-nowrap ${text[tone]}`} title={title}>
+      <svg viewBox="0 0 12 12" className="size-3 shrink-0" aria-hidden="true">
+        {shapes[tone]}
+      </svg>
+      <span>{word}</span>
+    </span>
+  );
+}
+
+const text: Record<Tone, string> = {
+  good: "text-good",
+  bad: "text-bad font-semibold",
+  draft: "text-draft",
+  soft: "text-soft",
+  road: "text-road",
+};
+
+const shapes: Record<Tone, React.ReactNode> = {
+  good: <circle cx="6" cy="6" r="5" fill="currentColor" />,
+  bad: <path d="M6 .5 11.8 11H.2Z" fill="currentColor" />,
+  draft: <path d="M6 0 12 6 6 12 0 6Z" fill="currentColor" />,
+  soft: <circle cx="6" cy="6" r="4.2" fill="none" stroke="currentColor" strokeWidth="1.6" />,
+  road: <path d="M2 1.5 10.5 6 2 10.5Z" fill="currentColor" />,
+};

@@ -1,0 +1,12 @@
+import { fileURLToPath } from "node:url";
+import tailwind from "@tailwindcss/vite";
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vitest/config";
+
+export default defineConfig({
+  plugins: [react(), tailwind()],
+  resolve: { alias: { "@": fileURLToPath(new URL("./src", import.meta.url)) } },
+  build: { outDir: "../internal/webapp/dist", emptyOutDir: false, chunkSizeWarningLimit: 900 },
+  server: { proxy: { "/api": process.env.SWITCHBACK_API ?? "http://127.0.0.1:8480" } },
+  test: { environment: "happy-dom", include: ["src/**/*.test.{ts,tsx}"] },
+});
