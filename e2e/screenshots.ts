@@ -33,7 +33,7 @@ test("pictures of the main views", async ({ page }) => {
   await page.getByText("Ostrel", { exact: true }).first().click();
   await shot(page, "trunks");
   await page.goto("/routing/phones-out/phones-outside-quay");
-  await expect(page.getByText("comes in").first()).toBeVisible();
+  await expect(page.getByText("shown on").first()).toBeVisible();
   await page.waitForTimeout(500);
   await shot(page, "routing");
   await page.goto("/calls");

@@ -6,6 +6,9 @@ import (
 	"context"
 	"io"
 	"log/slog"
+	"net"
+	"slices"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -76,6 +79,24 @@ func (m *Memory) Calls() []record.Call {
 	return out
 }
 
+// Setup says how a bench differs from the demo.
+type Setup struct {
+	// Change may change the plan before it runs.
+	Change func(p *plan.Plan)
+	// Without names stand-ins whose addresses the test takes itself.
+	Without []string
+}
+
+// The demo lives in 127.0.x.x; tests live beside it, so that both can run.
+const (
+	demoNet = "127.0."
+	testNet = "127.1."
+	lockAt  = "127.1.0.1:5059" // held while a bench runs: its addresses exist once
+)
+
+// Address turns an address of the demo into that of the test.
+func Address(demo string) string { return strings.Replace(demo, demoNet, testNet, 1) }
+
 // Bench is a running switch with the demo's stand-ins.
 type Bench struct {
 	*Memory
@@ -85,17 +106,11 @@ type Bench struct {
 	StandIns *standin.Set
 }
 
-// Start runs the demo's quay switch under a plan, after change has had its way
-// with it, and the stand-ins. All of it ends with the test.
-func Start(t *testing.T, change func(p *plan.Plan)) *Bench {
-	p, err := demo.Plan()
-	require.NoError(t, err)
-	for i := range p.Trunks {
-		p.Trunks[i].SIP.WatchSeconds = 0
-	}
-	if change != nil {
-		change(&p)
-	}
+// Start runs the demo's quay switch and stand-ins on the tests' own addresses.
+// All of it ends with the test.
+func Start(t *testing.T, setup Setup) *Bench {
+	lock(t)
+	p := Plan(t, setup.Change)
 	b := &Bench{Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks()}
 	b.GoLive(t, p)
 	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
@@ -103,11 +118,12 @@ func Start(t *testing.T, change func(p *plan.Plan)) *Bench {
 	ctx, cancel := context.WithCancel(context.Background())
 	recording := make(chan struct{})
 	go func() { recorder.Run(ctx); close(recording) }()
+	var err error
 	b.Agent, err = sip.Start(sip.Config{
-		Switch: "quay", Address: "127.0.10.1:5060", Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
+		Switch: "quay", Address: p.Switches[0].SIP, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
 	})
 	require.NoError(t, err)
-	b.StandIns, err = standin.NewSet(demo.StandIns())
+	b.StandIns, err = standin.NewSet(StandIns(setup.Without...))
 	require.NoError(t, err)
 	require.NoError(t, b.StandIns.Start())
 	t.Cleanup(func() {
@@ -119,6 +135,50 @@ func Start(t *testing.T, change func(p *plan.Plan)) *Bench {
 		<-recording
 	})
 	return b
+}
+
+// lock waits until no other test process uses the tests' addresses.
+func lock(t *testing.T) {
+	var held net.Listener
+	require.Eventually(t, func() bool {
+		var err error
+		held, err = net.Listen("tcp", lockAt)
+		return err == nil
+	}, 5*time.Minute, 20*time.Millisecond, "another test holds %s", lockAt)
+	t.Cleanup(func() { held.Close() })
+}
+
+// Plan is the demo's plan on the tests' addresses, not watched by OPTIONS, so
+// that the wire holds nothing but calls.
+func Plan(t *testing.T, change func(p *plan.Plan)) plan.Plan {
+	p, err := demo.Plan()
+	require.NoError(t, err)
+	for i := range p.Switches {
+		p.Switches[i].SIP = Address(p.Switches[i].SIP)
+	}
+	for i := range p.Trunks {
+		s := &p.Trunks[i].SIP
+		s.Address, s.WatchSeconds = Address(s.Address), 0
+		for j := range s.Trusted {
+			s.Trusted[j] = Address(s.Trusted[j])
+		}
+	}
+	if change != nil {
+		change(&p)
+	}
+	return p
+}
+
+// StandIns are the demo's stand-ins on the tests' addresses, but for some.
+func StandIns(without ...string) []standin.Config {
+	var out []standin.Config
+	for _, c := range demo.StandIns() {
+		if !slices.Contains(without, c.ID) {
+			c.Address, c.Switch = Address(c.Address), Address(c.Switch)
+			out = append(out, c)
+		}
+	}
+	return out
 }
 
 // GoLive puts a plan in force.

@@ -44,9 +44,9 @@ type Agent struct {
 	server *sipgo.Server
 	client *sipgo.Client
 
-	ctx   context.Context // ends when the agent stops: calls end then
-	stop  context.CancelFunc
-	calls sync.WaitGroup
+	ctx  context.Context // ends when the agent stops: calls end then
+	stop context.CancelFunc
+	work work
 
 	mu        sync.Mutex
 	dialogs   map[dialogKey]*dialog
@@ -137,10 +137,8 @@ func (a *Agent) serve() {
 // address back.
 func (a *Agent) Stop(ctx context.Context) {
 	a.stop()
-	done := make(chan struct{})
-	go func() { a.calls.Wait(); close(done) }()
 	select {
-	case <-done:
+	case <-a.work.drained():
 	case <-ctx.Done():
 	}
 	a.tap.Close()

@@ -47,8 +47,8 @@ func (a *Agent) onInvite(req *sip.Request, tx sip.ServerTransaction) {
 		a.refuseReinvite(req, tx)
 		return
 	}
-	a.calls.Add(1)
-	defer a.calls.Done()
+	a.work.begin()
+	defer a.work.end()
 	c := &call{a: a, run: run, trunk: trunk, req: req, tx: tx, tag: newID(), hops: defaultHops, gone: make(chan struct{})}
 	c.rec = record.Call{ID: newID(), Switch: a.Switch, Revision: run.Revision, Started: time.Now()}
 	c.carry()

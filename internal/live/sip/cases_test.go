@@ -27,7 +27,7 @@ func shortTimers(p *plan.Plan) {
 func TestLiveTrailIsTheDryTrail(t *testing.T) {
 	cases, err := calltest.Cases()
 	require.NoError(t, err)
-	b := livetest.Start(t, shortTimers)
+	b := livetest.Start(t, livetest.Setup{Change: shortTimers})
 	for _, c := range cases {
 		if !c.Live {
 			continue

@@ -143,9 +143,9 @@ func (a *Agent) bye(d *dialog, reason string) {
 	if reason != "" {
 		req.AppendHeader(sip.NewHeader("Reason", reason))
 	}
-	a.calls.Add(1)
+	a.work.begin()
 	go func() {
-		defer a.calls.Done()
+		defer a.work.end()
 		ctx, cancel := context.WithTimeout(context.WithoutCancel(a.ctx), byePatience)
 		defer cancel()
 		if _, err := a.client.Do(ctx, req); err != nil {

@@ -7,7 +7,7 @@ import type { Run } from "@/api/client";
 export function Tiles({ runs, size = "md" }: { runs: Run[]; size?: "sm" | "md" }) {
   let place = 0;
   return (
-    <span className="inline-flex flex-wrap items-end font-mono" role="img" aria-label={spoken(runs)}>
+    <span className="inline-flex shrink-0 items-end font-mono" role="img" aria-label={spoken(runs)}>
       {runs.map((run) => {
         const at = place;
         place += run.text.length;
@@ -37,7 +37,7 @@ const base =
 const tile = {
   kept: `${base} bg-sheet border-line text-ink`,
   dropped: `${base} bg-sunk border-line text-soft line-through decoration-2 decoration-bad translate-y-[3px]`,
-  added: `${base} bg-added-wash border-added text-added font-semibold -translate-y-[3px] [clip-path:polygon(0_0,calc(100%-5px)_0,100%_5px,100%_100%,0_100%)]`,
+  added: `${base} bg-added-wash border-added border-t-[3px] text-added font-semibold -translate-y-[3px] [clip-path:polygon(0_0,32%_0,50%_4px,68%_0,100%_0,100%_100%,0_100%)]`,
 } as const;
 
 function spoken(runs: Run[]): string {

@@ -1,4 +1,3 @@
-import { useEffect } from "react";
 import type { PatternEffect } from "@/api/client";
 import { usePattern } from "@/api/queries";
 import { inputLook } from "@/ui/controls";
@@ -16,10 +15,6 @@ interface Props {
 /** What a typed pattern matches: sample numbers, lengths, and a number to try. */
 export function PatternEffectView({ pattern, sample, onSample }: Props) {
   const effect = usePattern(pattern, sample ? [sample] : []);
-  const first = effect.data?.samples.find((s) => s !== "") ?? "";
-  useEffect(() => {
-    if (sample === "" && first !== "") onSample(first);
-  }, [sample, first, onSample]);
   if (pattern === "") return null;
   if (effect.isError) return <Failure error={effect.error} />;
   if (!effect.data) return null;
@@ -42,7 +37,7 @@ export function PatternEffectView({ pattern, sample, onSample }: Props) {
       </div>
       <div className="mt-1 text-soft">{lengths(effect.data)}</div>
       {effect.data.matchesEmpty && <StateMark tone="draft" word="it matches the empty number too" />}
-      <div className="mt-1 grid grid-cols-[auto_10rem_1fr] items-center gap-2">
+      <div className="mt-1 grid grid-cols-[auto_9.5rem_1fr] items-center gap-2">
         <label htmlFor="sample" className="text-soft">
           try
         </label>
@@ -78,7 +73,7 @@ const verdicts: Record<string, { tone: Tone; word: string }> = {
   none: { tone: "bad", word: "does not match" },
   partial: { tone: "draft", word: "too short still" },
   complete: { tone: "good", word: "matches" },
-  "complete-may-continue": { tone: "good", word: "matches, and longer ones do" },
+  "complete-may-continue": { tone: "good", word: "matches, longer may too" },
   invalid: { tone: "bad", word: "is no number" },
 };
 

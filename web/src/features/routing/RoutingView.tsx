@@ -1,7 +1,9 @@
 import { ArrowDown, ArrowUp, Plus } from "lucide-react";
+import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, type Plan, type Rule, type Table, take } from "@/api/client";
 import { useDraft, useDraftEdit } from "@/api/queries";
+import { lastDialled } from "@/lib/lastDialled";
 import { walkRows } from "@/lib/list";
 import { Button } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
@@ -12,6 +14,8 @@ import { shortStep, thenText } from "./steps";
 export function RoutingView() {
   const draft = useDraft();
   const { table: tableID, rule: ruleID } = useParams();
+  // A number that somebody typed is held against every rule that they look at.
+  const [sample, setSample] = useState(lastDialled.get);
   if (draft.isPending) return <Loading what="the draft" />;
   if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
   const { plan } = draft.data;
@@ -24,7 +28,14 @@ export function RoutingView() {
       <TableList plan={plan} chosen={table.id} />
       <RuleList plan={plan} table={table} chosen={ruleID} />
       {editing ? (
-        <RuleEditor key={editing.id || "new"} plan={plan} table={table} rule={editing} />
+        <RuleEditor
+          key={editing.id || "new"}
+          plan={plan}
+          table={table}
+          rule={editing}
+          sample={sample}
+          onSample={setSample}
+        />
       ) : (
         <aside className="border-l border-line bg-sheet">
           <Empty>Choose a rule to see and edit what it matches and what it does to a number.</Empty>

@@ -1,8 +1,8 @@
 import { Save, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, type Plan, Problem, type Rule, type Table, take } from "@/api/client";
-import { useDraftEdit } from "@/api/queries";
+import { api, type PatternEffect, type Plan, Problem, type Rule, type Table, take } from "@/api/client";
+import { useDraftEdit, usePattern } from "@/api/queries";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
@@ -14,13 +14,18 @@ interface Props {
   plan: Plan;
   table: Table;
   rule: Rule;
+  /** The number that the person holds against rules; empty for the pattern's own. */
+  sample: string;
+  onSample: (number: string) => void;
 }
 
 /** Edits one rule of the draft, with its effect beside every field. */
-export function RuleEditor({ plan, table, rule }: Props) {
+export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
   const navigate = useNavigate();
   const [edited, setEdited] = useState(rule);
-  const [sample, setSample] = useState("");
+  const pattern = usePattern(edited.match.called ?? "", []);
+  const callerPattern = usePattern(edited.match.caller ?? "", []);
+  const calledSample = sample || longest(pattern.data) || "";
   const save = useDraftEdit((r: Rule) =>
     take(api.PUT("/api/draft/rules", { body: { table: table.id, rule: r } })),
   );
@@ -76,7 +81,7 @@ export function RuleEditor({ plan, table, rule }: Props) {
             />
           )}
         </Field>
-        <PatternEffectView pattern={edited.match.called ?? ""} sample={sample} onSample={setSample} />
+        <PatternEffectView pattern={edited.match.called ?? ""} sample={calledSample} onSample={onSample} />
         <Field
           label="Caller matches"
           error={at("match/caller")}
@@ -96,7 +101,7 @@ export function RuleEditor({ plan, table, rule }: Props) {
           title="Called number"
           steps={edited.called ?? []}
           onChange={(called) => change({ called: called.length > 0 ? called : undefined })}
-          sample={sample}
+          sample={calledSample}
           form={table.form}
           switchID={table.switch}
           error={at("called")}
@@ -105,7 +110,7 @@ export function RuleEditor({ plan, table, rule }: Props) {
           title="Caller"
           steps={edited.caller ?? []}
           onChange={(caller) => change({ caller: caller.length > 0 ? caller : undefined })}
-          sample={edited.match.caller?.replace(/\[(\d)[^\]]*\]/g, "$1").replaceAll("x", "0") ?? ""}
+          sample={longest(callerPattern.data) ?? ""}
           form="private"
           switchID={table.switch}
           error={at("caller")}
@@ -164,4 +169,9 @@ export function RuleEditor({ plan, table, rule }: Props) {
       </form>
     </aside>
   );
+}
+
+/** The longest of a pattern's samples: the one that shows most of a step. */
+function longest(effect: PatternEffect | undefined): string | undefined {
+  return effect?.samples.toSorted((a, b) => b.length - a.length)[0] || undefined;
 }

@@ -1,15 +1,16 @@
 import { Plus, X } from "lucide-react";
+import { useId, useState } from "react";
 import type { DigitStep } from "@/api/client";
 import { useSteps } from "@/api/queries";
 import { Button, FieldError, inputLook } from "@/ui/controls";
-import { NumberTiles, Tiles } from "@/ui/Tiles";
+import { Tiles } from "@/ui/Tiles";
 import { forms, newStep, ops } from "./steps";
 
 interface Props {
   title: string;
   steps: DigitStep[];
   onChange: (steps: DigitStep[]) => void;
-  /** A number to show the steps on. */
+  /** A number to show the steps on, until another is typed. */
   sample: string;
   form?: string;
   switchID: string;
@@ -18,14 +19,27 @@ interface Props {
 
 /** The digit steps of a rule, each with the tiles of what it does. */
 export function StepsEditor({ title, steps, onChange, sample, form, switchID, error }: Props) {
-  const effect = useSteps({ switch: switchID, number: sample, form, steps });
+  const [typed, setTyped] = useState<string>();
+  const id = useId();
+  const number = typed ?? sample;
+  const effect = useSteps({ switch: switchID, number, form, steps });
   const put = (i: number, step: DigitStep) => onChange(steps.map((s, j) => (i === j ? step : s)));
   return (
     <fieldset className="min-w-0">
       <legend className="mb-0.5 text-[13px] text-soft">{title}: digit steps</legend>
-      {steps.length > 0 && sample !== "" && (
+      {steps.length > 0 && (
         <div className="mb-1 flex items-center gap-2 text-[13px]">
-          <NumberTiles number={sample} size="sm" /> <span className="text-soft">comes in</span>
+          <label htmlFor={id} className="shrink-0 text-soft">
+            shown on
+          </label>
+          <input
+            id={id}
+            className={`${inputLook} h-7 px-1 font-mono`}
+            value={number}
+            placeholder="a number"
+            onChange={(e) => setTyped(e.target.value)}
+          />
+          {effect.isError && <FieldError>{effect.error.message}</FieldError>}
         </div>
       )}
       <ol className="flex flex-col gap-1.5">
@@ -97,7 +111,7 @@ function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: Digi
           </option>
         ))}
       </select>
-      <div className="flex min-w-0 flex-wrap gap-1.5">
+      <div className={`flex min-w-0 gap-1.5 ${fields.includes("blocks") ? "col-span-2" : ""}`}>
         {fields.includes("count") && (
           <input
             aria-label="how many"
@@ -133,7 +147,7 @@ function BlockFields({ step, onChange }: { step: DigitStep; onChange: (step: Dig
   const end = (side: "from" | "to", which: "first" | "last") => (
     <input
       aria-label={`${side} block, ${which} number`}
-      className={`${small} w-32 font-mono text-[13px]`}
+      className={`${small} font-mono text-[13px]`}
       value={step[side]?.[which] ?? ""}
       onChange={(e) =>
         onChange({ ...step, [side]: { first: "", last: "", ...step[side], [which]: e.target.value } })
@@ -141,12 +155,12 @@ function BlockFields({ step, onChange }: { step: DigitStep; onChange: (step: Dig
     />
   );
   return (
-    <div className="flex flex-col gap-1 text-[13px] text-soft">
+    <div className="flex w-full flex-col gap-1 text-[13px] text-soft">
       <span className="flex items-center gap-1">
-        {end("from", "first")}–{end("from", "last")}
+        <span className="w-9 shrink-0">from</span> {end("from", "first")}–{end("from", "last")}
       </span>
       <span className="flex items-center gap-1">
-        {end("to", "first")}–{end("to", "last")}
+        <span className="w-9 shrink-0">to</span> {end("to", "first")}–{end("to", "last")}
       </span>
     </div>
   );

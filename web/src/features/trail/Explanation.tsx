@@ -8,14 +8,14 @@ export function Explanation({ call }: { call: CallDetail }) {
   const [chosen, choose] = useState<number>();
   const leg = chosen === undefined ? undefined : legAt(call, chosen);
   return (
-    <div className="flex flex-wrap items-start gap-x-8 gap-y-6">
+    <div className="flex flex-wrap items-start gap-x-6 gap-y-6">
       <Trail
         steps={call.result.steps}
         stamps={call.stamps}
         chosen={chosen}
         onChoose={(s) => choose(s === chosen ? undefined : s)}
       />
-      <div className="min-w-[30rem] flex-1">
+      <div className="min-w-[28.5rem] flex-1 basis-0">
         <LadderView ladder={call.ladder} highlighted={leg} />
       </div>
     </div>

@@ -3,14 +3,17 @@ import type { Arrow, Ladder } from "@/api/client";
 import { walkRows } from "@/lib/list";
 import { Empty } from "@/ui/feedback";
 
-const lane = 150;
 const row = 27;
+
+/** Lanes grow narrower with more parties, so that a call stays beside its trail. */
+const laneWidth = (parties: number) => Math.max(96, Math.min(152, Math.floor(456 / Math.max(2, parties))));
 
 /** The messages of a call drawn between its parties, and the text of one. */
 export function LadderView({ ladder, highlighted }: { ladder: Ladder; highlighted?: string }) {
   const [chosen, choose] = useState(0);
   if (ladder.arrows.length === 0) return <Empty>No message of this call was recorded yet.</Empty>;
   const arrow = ladder.arrows[Math.min(chosen, ladder.arrows.length - 1)];
+  const lane = laneWidth(ladder.parties.length);
   const width = Math.max(2, ladder.parties.length) * lane;
   return (
     <section aria-label="Ladder" className="flex min-w-0 flex-wrap items-start gap-4">
@@ -48,6 +51,7 @@ export function LadderView({ ladder, highlighted }: { ladder: Ladder; highlighte
             <li key={`${a.millis}-${i}`}>
               <ArrowRow
                 arrow={a}
+                lane={lane}
                 names={[ladder.parties[a.from]?.name ?? "", ladder.parties[a.to]?.name ?? ""]}
                 chosen={i === chosen}
                 bright={highlighted === undefined || highlighted === a.callId}
@@ -64,12 +68,14 @@ export function LadderView({ ladder, highlighted }: { ladder: Ladder; highlighte
 
 function ArrowRow({
   arrow,
+  lane,
   names,
   chosen,
   bright,
   onChoose,
 }: {
   arrow: Arrow;
+  lane: number;
   names: [string, string];
   chosen: boolean;
   bright: boolean;
@@ -95,8 +101,10 @@ function ArrowRow({
         className="absolute top-0 truncate px-1 text-center text-[12px] leading-tight"
         style={{ left: Math.min(a, b) + 4, width: Math.abs(b - a) - 8, color }}
       >
-        {arrow.label}
-        {arrow.repeat && " ↻"}
+        <span className={`px-0.5 ${chosen ? "" : "bg-paper"}`}>
+          {arrow.label}
+          {arrow.repeat && " ↻"}
+        </span>
       </span>
       <svg className="absolute inset-0 h-full w-full" aria-hidden="true">
         <line
@@ -118,7 +126,7 @@ function ArrowRow({
 /** The whole message, as it was on the wire. */
 function MessageText({ arrow }: { arrow: Arrow }) {
   return (
-    <div className="min-w-[20rem] flex-1 basis-[24rem]">
+    <div className="min-w-[20rem] flex-1 basis-[26rem]">
       <div className="mb-1 text-[13px] text-soft">
         Message at {arrow.millis.toFixed(1)} ms
         {arrow.fault && <span className="text-bad">, cannot be read: {arrow.fault}</span>}

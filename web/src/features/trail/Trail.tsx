@@ -15,8 +15,8 @@ interface Props {
 }
 
 /** Width of the side on which a bend lies, and of the whole drawing. */
-const side = 176;
-const width = 760;
+const side = 166;
+const width = 752;
 
 /**
  * A call as one road that climbs down the page in switchbacks: on each
@@ -160,10 +160,10 @@ function StraightText({
 function LineText({ line }: { line: Line }) {
   return (
     <div
-      className="flex h-[30px] items-center gap-2 overflow-hidden"
+      className="flex h-[30px] items-center gap-2"
       title={[line.label, line.by, line.note].filter(Boolean).join(" · ")}
     >
-      <span className="w-11 shrink-0 text-[12px] text-soft">{line.number}</span>
+      <span className="w-10 shrink-0 text-[12px] text-soft">{line.number}</span>
       {line.runs.length === 0 ? (
         <span className="text-soft italic">none</span>
       ) : (

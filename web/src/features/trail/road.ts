@@ -69,7 +69,7 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     return lookUpBend(lookedUp);
   } else if (rewrote) {
     const { number, runs, label, by, note, failed } = rewrote;
-    on.lines.push({ number, runs, label, by: by.name, note, failed });
+    addLine(on.lines, { number, runs, label, by: by.name, note, failed });
   } else if (wentOn) {
     on.title = `table ${wentOn.table.name}`;
   } else if (delivered) {
@@ -88,8 +88,12 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
   } else if (sent) {
     on.title = `to ${sent.farEnd.name}`;
     on.subtitle = [on.subtitle, sent.address].filter(Boolean).join(", ");
-    on.lines.push(plain("called", sent.called));
-    on.lines.push(plain("caller", sent.caller, sent.caller.number ? undefined : "anonymous"));
+    for (const line of [
+      plain("called", sent.called),
+      plain("caller", sent.caller, sent.caller.number ? undefined : "anonymous"),
+    ]) {
+      if (!on.lines.some((l) => l.number === line.number)) on.lines.push(line);
+    }
   } else if (heard) {
     if (heard.what === "answered") return bend("heard", "good", "answered", `by ${heard.trunk.name}`);
     const cause = `${heard.cause.sip} ${heard.name ?? ""} (cause ${heard.cause.q850})`;
@@ -103,6 +107,23 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
   }
   return undefined;
 }
+
+/**
+ * Adds a line. A step that changes no digit (it only states or keeps a form)
+ * shares a line with its neighbour, so that each line shows a change.
+ */
+function addLine(lines: Line[], line: Line): void {
+  const before = lines.findLast((l) => l.number === line.number);
+  if (!before || (changes(before) && changes(line)) || before.note || line.note) {
+    lines.push(line);
+    return;
+  }
+  before.label = `${before.label}, ${line.label}`;
+  before.by = line.by;
+  if (changes(line)) before.runs = line.runs;
+}
+
+const changes = (line: Line) => line.runs.some((r) => r.fate !== "kept");
 
 const silences: Record<string, string> = {
   "no-response": "no response at all",

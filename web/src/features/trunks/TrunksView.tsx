@@ -46,8 +46,8 @@ export function TrunksView() {
                   <th>State</th>
                   <th>Channels</th>
                   <th>Last seen</th>
-                  <th className="text-right">Calls from them</th>
-                  <th className="text-right">to them</th>
+                  <th className="text-right">From them</th>
+                  <th className="text-right">To them</th>
                 </tr>
               </thead>
               <tbody>
@@ -97,12 +97,13 @@ function TrunkRow({
           {trunk.name}
         </div>
         <div className="truncate text-[13px] text-soft">
-          {trunk.farEnd.kind.replace("-", " ")} {trunk.farEnd.name !== trunk.name && trunk.farEnd.name}
+          {trunk.farEnd.kind.replace("-", " ")}
+          {trunk.farEnd.name !== trunk.name && `, ${trunk.farEnd.name}`}
         </div>
       </td>
       <td>
         <StateMark {...state} />
-        <div className="text-[13px] text-soft">
+        <div className="text-[13px] whitespace-nowrap text-soft">
           {trunk.state.since ? `since ${ago(trunk.state.since)}` : "nothing seen yet"}
           {trunk.state.word === "answers" && `, ${trunk.state.roundMs.toFixed(1)} ms`}
         </div>
@@ -125,7 +126,7 @@ function TrunkRow({
       <td className="text-right font-mono">{trunk.calls.in}</td>
       <td className="text-right font-mono">
         {trunk.calls.out}
-        <div className="font-sans text-[13px] text-soft">
+        <div className="font-sans text-[13px] whitespace-nowrap text-soft">
           {trunk.calls.out > 0 && `${trunk.calls.answered} answered`}
         </div>
       </td>

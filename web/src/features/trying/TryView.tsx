@@ -6,6 +6,7 @@ import { api, Problem, type Try, type TryAsk, take } from "@/api/client";
 import { startTry, useNetwork, useSources, useTry } from "@/api/queries";
 import { Explanation } from "@/features/trail/Explanation";
 import { Trail } from "@/features/trail/Trail";
+import { lastDialled } from "@/lib/lastDialled";
 import { Button, Field, inputLook, Kbd } from "@/ui/controls";
 import { Empty, Failure } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
@@ -29,7 +30,10 @@ export function TryView() {
   const running = useTry(start.data?.mode === "live" ? start.data : undefined);
   const shown: Try | undefined =
     start.data?.mode === "live" && start.data.id ? (running.data ?? start.data) : start.data;
-  const run = (mode: TryAsk["mode"]) => start.mutate({ ...ask, mode });
+  const run = (mode: TryAsk["mode"]) => {
+    lastDialled.set(ask.dial);
+    start.mutate({ ...ask, mode });
+  };
   return (
     <div className="flex min-h-full flex-col">
       <AskForm ask={ask} set={set} run={run} busy={start.isPending} error={start.error} />

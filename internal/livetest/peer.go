@@ -1,0 +1,132 @@
+package livetest
+
+import (
+	"net"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	wire "switchback.example/switchback/internal/core/wire/sip"
+)
+
+// Peer is a far end made of a bare socket: it sends the text that a test
+// writes and reads what comes, with no SIP code between.
+type Peer struct {
+	t    *testing.T
+	conn *net.UDPConn
+	seen map[string]bool // messages that Expect has met
+}
+
+// Received is a message as a peer read it.
+type Received struct {
+	wire.Head
+	Text string
+}
+
+// NewPeer binds an address of the demo's far end, moved to the tests' net.
+func NewPeer(t *testing.T, demoAddress string) *Peer {
+	addr, err := net.ResolveUDPAddr("udp", Address(demoAddress))
+	require.NoError(t, err)
+	conn, err := net.ListenUDP("udp", addr)
+	require.NoError(t, err)
+	t.Cleanup(func() { conn.Close() })
+	return &Peer{t, conn, map[string]bool{}}
+}
+
+// Send sends text to the switch, with line ends as on the wire.
+func (p *Peer) Send(text string) {
+	to, err := net.ResolveUDPAddr("udp", Address("127.0.10.1:5060"))
+	require.NoError(p.t, err)
+	_, err = p.conn.WriteToUDP([]byte(Wire(text)), to)
+	require.NoError(p.t, err)
+}
+
+// Wire turns line ends into CR LF.
+func Wire(text string) string {
+	return strings.ReplaceAll(strings.ReplaceAll(text, "\r\n", "\n"), "\n", "\r\n")
+}
+
+// Read returns the next message, or fails the test when none comes.
+func (p *Peer) Read() Received {
+	m, ok := p.read(patience)
+	require.True(p.t, ok, "nothing came to %s", p.conn.LocalAddr())
+	return m
+}
+
+// Expect reads on to the message with this start (INVITE, SIP/2.0 200 …).
+// Provisional answers and repetitions of what it met before are passed over;
+// anything else is a failure.
+func (p *Peer) Expect(start string) Received {
+	for {
+		m := p.Read()
+		again := p.seen[m.Text]
+		p.seen[m.Text] = true
+		if strings.HasPrefix(m.StartLine, start) && !again {
+			return m
+		}
+		require.True(p.t, again || m.Status > 0 && m.Status < 200, "%s came while %s was expected:\n%s", m.StartLine, start, m.Text)
+	}
+}
+
+// Silent tells whether nothing comes for a while.
+func (p *Peer) Silent(d time.Duration) bool {
+	_, came := p.read(d)
+	return !came
+}
+
+func (p *Peer) read(d time.Duration) (Received, bool) {
+	require.NoError(p.t, p.conn.SetReadDeadline(time.Now().Add(d)))
+	b := make([]byte, 65_536)
+	n, _, err := p.conn.ReadFromUDP(b)
+	if err != nil {
+		return Received{}, false
+	}
+	head, err := wire.ReadHead(b[:n])
+	require.NoError(p.t, err, "the switch sent what cannot be read: %q", b[:n])
+	return Received{head, string(b[:n])}, true
+}
+
+// Header returns the value of a header that stands once; empty if it is
+// missing.
+func (m Received) Header(name string) string {
+	for _, line := range strings.Split(m.Text, "\r\n") {
+		if k, v, ok := strings.Cut(line, ":"); ok && strings.EqualFold(k, name) {
+			return strings.TrimSpace(v)
+		}
+	}
+	return ""
+}
+
+// Body returns what stands behind the empty line.
+func (m Received) Body() string {
+	_, body, _ := strings.Cut(m.Text, "\r\n\r\n")
+	return body
+}
+
+// Reply builds the response to a request, as RFC 3261 section 8.2.6 copies its
+// headers; more are header lines and a body after an empty line.
+func (m Received) Reply(status, toTag, more string) string {
+	lines := []string{"SIP/2.0 " + status}
+	for _, line := range strings.Split(strings.SplitN(m.Text, "\r\n\r\n", 2)[0], "\r\n")[1:] {
+		name, _, _ := strings.Cut(line, ":")
+		switch strings.ToLower(name) {
+		case "via", "from", "call-id", "cseq":
+			lines = append(lines, line)
+		case "to":
+			if toTag != "" && !strings.Contains(line, ";tag=") {
+				line += ";tag=" + toTag
+			}
+			lines = append(lines, line)
+		}
+	}
+	head, body, _ := strings.Cut(more, "\n\n")
+	if head != "" {
+		lines = append(lines, head)
+	}
+	body = Wire(body)
+	lines = append(lines, "Content-Length: "+strconv.Itoa(len(body)), "", body)
+	return strings.Join(lines, "\n")
+}
