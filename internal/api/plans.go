@@ -47,6 +47,11 @@ func (s *server) planRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{
 		OperationID: "import-draft", Method: http.MethodPut, Path: "/api/draft", MaxBodyBytes: plan.MaxDocument,
 		Summary: "Make a plan document the draft, whole or not at all",
+		// plan.Read is stricter than the schema and tells line and column.
+		SkipValidateBody: true,
+		RequestBody: &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{
+			"application/json": {Schema: &huma.Schema{Ref: "#/components/schemas/Plan"}},
+		}},
 	}, func(ctx context.Context, in *struct {
 		RawBody []byte `contentType:"application/json"`
 	}) (*struct{ Body Accepted }, error) {

@@ -109,7 +109,7 @@ type Bench struct {
 // Start runs the demo's quay switch and stand-ins on the tests' own addresses.
 // All of it ends with the test.
 func Start(t *testing.T, setup Setup) *Bench {
-	lock(t)
+	Lock(t)
 	p := Plan(t, setup.Change)
 	b := &Bench{Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks()}
 	b.GoLive(t, p)
@@ -137,8 +137,8 @@ func Start(t *testing.T, setup Setup) *Bench {
 	return b
 }
 
-// lock waits until no other test process uses the tests' addresses.
-func lock(t *testing.T) {
+// Lock waits until no other test process uses the tests' addresses.
+func Lock(t *testing.T) {
 	var held net.Listener
 	require.Eventually(t, func() bool {
 		var err error

@@ -1,0 +1,143 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/calltest"
+	"switchback.example/switchback/internal/core/decide"
+)
+
+// command runs switchback with arguments and returns what it prints.
+func command(args ...string) (string, error) {
+	c := root()
+	var out bytes.Buffer
+	c.SetOut(&out)
+	c.SetErr(&out)
+	c.SetArgs(args)
+	err := c.Execute()
+	return out.String(), err
+}
+
+func planFile(name string) string {
+	if name == "skerry-line" {
+		return filepath.Join(calltest.Root(), "internal", "demo", "skerry-line.json")
+	}
+	return filepath.Join(calltest.Root(), "testdata", "plans", name+".json")
+}
+
+// The command gives the trail of the case; the core, the API and the live
+// switch are held to the same files.
+func TestTryGivesTheTrailOfTheCases(t *testing.T) {
+	cases, err := calltest.Cases()
+	require.NoError(t, err)
+	for _, c := range cases {
+		if len(c.Suppose.Hears) > 0 {
+			continue // the command supposes trunks down or full, not what far ends say
+		}
+		args := []string{"try", "--plan", planFile(c.Plan), "--from", c.From, "--dial", c.Dial}
+		if c.Caller != "" {
+			args = append(args, "--caller", c.Caller)
+		}
+		for id := range c.Suppose.Down {
+			args = append(args, "--down", id)
+		}
+		for id := range c.Suppose.Full {
+			args = append(args, "--full", id)
+		}
+		out, err := command(args...)
+		require.NoError(t, err, c.Name)
+		assert.Equal(t, c.Want, out, c.Name)
+
+		out, err = command(append(args, "--json")...)
+		require.NoError(t, err, c.Name)
+		var res decide.Result
+		require.NoError(t, json.Unmarshal([]byte(out), &res))
+		assert.Equal(t, c.Want, decide.Text(res.Steps), c.Name)
+	}
+}
+
+func TestTryJSONHasItsFields(t *testing.T) {
+	out, err := command("try", "--plan", planFile("skerry-line"), "--from", "2001", "--dial", "901914980850", "--down", "ostrel", "--at", "2026-11-23T12:00:00Z", "--json")
+	require.NoError(t, err)
+	var res map[string]any
+	require.NoError(t, json.Unmarshal([]byte(out), &res))
+	assert.Equal(t, "answered", res["outcome"])
+	assert.Equal(t, map[string]any{"q850": 16.0, "sip": 200.0}, res["cause"])
+	assert.Equal(t, []any{
+		map[string]any{"switch": "quay", "trunk": "ostrel", "called": "+441914980850", "caller": "+441914980101", "skipped": true, "reason": "down"},
+		map[string]any{"switch": "quay", "trunk": "penhallow", "called": "01914980850", "caller": "01914980101", "skipped": false, "reason": ""},
+	}, res["attempts"])
+	assert.Equal(t, "01914980850", res["called"])
+	assert.Equal(t, "01914980101", res["caller"])
+}
+
+func TestTryOverTwoSwitchesListsAttemptsInOrder(t *testing.T) {
+	out, err := command("try", "--plan", planFile("two-switches"), "--from", "2001", "--dial", "844123", "--json")
+	require.NoError(t, err)
+	var res decide.Result
+	require.NoError(t, json.Unmarshal([]byte(out), &res))
+	require.Len(t, res.Attempts, 2)
+	assert.Equal(t, "quay", res.Attempts[0].Switch)
+	assert.Equal(t, "cape", res.Attempts[1].Switch)
+	assert.Equal(t, "cape-phones", res.Attempts[1].Trunk)
+}
+
+func TestDigits(t *testing.T) {
+	out, err := command("digits", "--pattern", "(0T|00T|[1-7]xxx|x11)", "--json", "0", "3", "3456", "9", "411")
+	require.NoError(t, err)
+	assert.Equal(t, strings.Join([]string{
+		`{"number":"0","state":"partial","waits":true}`,
+		`{"number":"3","state":"partial","waits":false}`,
+		`{"number":"3456","state":"complete","waits":false}`,
+		`{"number":"9","state":"partial","waits":false}`,
+		`{"number":"411","state":"complete-may-continue","waits":false}`, "",
+	}, "\n"), out)
+	out, err = command("digits", "--pattern", "0T", "0", "1")
+	require.NoError(t, err)
+	assert.Equal(t, "0\tpartial, the timer completes it\n1\tnone\n", out)
+}
+
+func TestBadInputIsStatusTwoWithAPlace(t *testing.T) {
+	skerry := planFile("skerry-line")
+	for _, c := range []struct {
+		want string
+		args []string
+	}{
+		{`pattern "12(", position 4`, []string{"digits", "--pattern", "12(", "1"}},
+		{`number "1z", position 2`, []string{"digits", "--pattern", "x.", "1", "1z"}},
+		{"unknown flag", []string{"digits", "--patern", "x"}},
+		{"no such file", []string{"try", "--plan", "gone.json", "--from", "2001", "--dial", "1"}},
+		{`number "1z", position 2`, []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1z"}},
+		{"sources are: ostrel", []string{"try", "--plan", skerry, "--from", "nobody", "--dial", "1"}},
+		{`no trunk "gone"`, []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1", "--down", "gone"}},
+		{"no moment", []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1", "--at", "noon"}},
+		{"line 2, column", []string{"try", "--plan", filepath.Join(calltest.Root(), "LICENSE"), "--from", "2001", "--dial", "1"}},
+	} {
+		out, err := command(c.args...)
+		var bad badInput
+		require.ErrorAs(t, err, &bad, "%v", c.args)
+		assert.Contains(t, err.Error(), c.want)
+		assert.Empty(t, out, "nothing is printed before all input was read")
+	}
+	_, err := command("migrate", "--dsn", "nonsense")
+	var bad badInput
+	assert.False(t, errors.As(err, &bad))
+	assert.ErrorContains(t, err, "DSN")
+}
+
+func TestVersionAndDescription(t *testing.T) {
+	out, err := command("version")
+	require.NoError(t, err)
+	assert.Equal(t, "switchback 0.1.0\n", out)
+	out, err = command("openapi")
+	require.NoError(t, err)
+	assert.True(t, json.Valid([]byte(out)))
+}

@@ -1,0 +1,132 @@
+package app_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/cookiejar"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/app"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/livetest"
+	"switchback.example/switchback/internal/store"
+	"switchback.example/switchback/internal/store/storetest"
+)
+
+// client speaks to a running Switchback as a browser does.
+type client struct {
+	t    *testing.T
+	url  string
+	http *http.Client
+}
+
+// run starts the whole application, with the demo's plan and stand-ins on the
+// tests' addresses, until the test ends.
+func run(t *testing.T, change func(p *plan.Plan)) *client {
+	livetest.Lock(t)
+	ready := make(chan string, 1)
+	ctx, stop := context.WithCancel(context.Background())
+	ended := make(chan error, 1)
+	o := app.Options{
+		DSN: storetest.DSN(t), HTTP: "127.0.0.1:0", StandIns: livetest.StandIns(),
+		Log:   slog.New(slog.NewTextHandler(io.Discard, nil)),
+		Ready: func(url string) { ready <- url },
+		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {
+			require.True(t, fresh)
+			return load(ctx, s, livetest.Plan(t, change))
+		},
+	}
+	go func() { ended <- app.Run(ctx, o) }()
+	t.Cleanup(func() {
+		stop()
+		require.NoError(t, <-ended)
+	})
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	select {
+	case url := <-ready:
+		return &client{t, url, &http.Client{Jar: jar}}
+	case err := <-ended:
+		ended <- err
+		require.NoError(t, err)
+		return nil
+	}
+}
+
+func load(ctx context.Context, s *store.Store, p plan.Plan) error {
+	if err := s.SetUser(ctx, "engineer", "right"); err != nil {
+		return err
+	}
+	if err := s.ReplaceDraft(ctx, p); err != nil {
+		return err
+	}
+	d, err := s.Draft(ctx)
+	if err != nil {
+		return err
+	}
+	_, err = s.GoLive(ctx, d.Version, "engineer", "start")
+	return err
+}
+
+// signedIn is run with the engineer signed in.
+func signedIn(t *testing.T, change func(p *plan.Plan)) *client {
+	c := run(t, change)
+	status, _ := c.send("POST", "/api/session", map[string]string{"name": "engineer", "password": "right"}, nil)
+	require.Equal(t, 200, status)
+	return c
+}
+
+// send sends JSON and returns the status and the body.
+func (c *client) send(method, path string, body any, header http.Header) (int, []byte) {
+	var text []byte
+	switch b := body.(type) {
+	case nil:
+	case []byte:
+		text = b
+	default:
+		var err error
+		text, err = json.Marshal(b)
+		require.NoError(c.t, err)
+	}
+	req, err := http.NewRequest(method, c.url+path, bytes.NewReader(text))
+	require.NoError(c.t, err)
+	req.Header.Set("Content-Type", "application/json")
+	for k, v := range header {
+		req.Header[k] = v
+	}
+	res, err := c.http.Do(req)
+	require.NoError(c.t, err)
+	defer res.Body.Close()
+	answer, err := io.ReadAll(res.Body)
+	require.NoError(c.t, err)
+	return res.StatusCode, answer
+}
+
+// ask sends a request that must succeed and reads the answer into out.
+func (c *client) ask(method, path string, body, out any) {
+	status, text := c.send(method, path, body, nil)
+	require.Less(c.t, status, 300, "%s %s: %s", method, path, text)
+	if out != nil {
+		require.NoError(c.t, json.Unmarshal(text, out))
+	}
+}
+
+// problem sends a request that must fail and returns its problem document.
+func (c *client) problem(wantStatus int, method, path string, body any) problemDocument {
+	status, text := c.send(method, path, body, nil)
+	require.Equal(c.t, wantStatus, status, "%s %s: %s", method, path, text)
+	var p problemDocument
+	require.NoError(c.t, json.Unmarshal(text, &p))
+	return p
+}
+
+type problemDocument struct {
+	Detail string
+	Errors []struct{ Location, Message string }
+}

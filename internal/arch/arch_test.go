@@ -1,0 +1,73 @@
+// Package arch holds the direction of dependencies: cmd -> app -> {api, live,
+// store, standin} -> core, and inside the core from digits upwards.
+package arch
+
+import (
+	"os/exec"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+const module = "switchback.example/switchback/"
+
+// may lists, for each part, the parts that it may import. A part that is not
+// listed is a part that somebody forgot to think about.
+var may = map[string]string{
+	"internal/core/digits":     "",
+	"internal/core/cause":      "",
+	"internal/core/wire/sip":   "",
+	"internal/core/numbering":  "core/digits",
+	"internal/core/rewrite":    "core/digits core/numbering",
+	"internal/core/plan":       "core/digits core/numbering core/rewrite",
+	"internal/core/decide":     "core/digits core/numbering core/rewrite core/plan core/cause",
+	"internal/core/record":     "core/decide core/wire/sip",
+	"internal/live":            "core/",
+	"internal/live/sip":        "core/ live",
+	"internal/store":           "core/",
+	"internal/store/storetest": "store",
+	"internal/standin":         "core/digits",
+	"internal/webapp":          "",
+	"internal/api":             "core/ live store standin webapp",
+	"internal/demo":            "core/plan standin",
+	"internal/app":             "core/ live api store standin",
+	"internal/calltest":        "core/",
+	"internal/livetest":        "core/ live standin demo",
+	"internal/arch":            "",
+	"cmd/switchback":           "core/ app api demo store",
+}
+
+// pureCore may not be imported by the core: it knows nothing of sockets,
+// clocks, databases, HTTP or logs. record holds times, as data.
+var notInCore = []string{"net", "net/http", "os", "database/sql", "log", "log/slog", "time", "context", "math/rand", "github.com/emiago/"}
+
+func TestDirectionOfDependencies(t *testing.T) {
+	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}}{{range .Imports}} {{.}}{{end}}`, module+"...").Output()
+	require.NoError(t, err)
+	for _, line := range strings.Split(strings.TrimSpace(string(out)), "\n") {
+		words := strings.Fields(line)
+		part := strings.TrimPrefix(words[0], module)
+		allowed, known := may[part]
+		require.True(t, known, "say in this test what %s may import", part)
+		for _, imported := range words[1:] {
+			if strings.HasPrefix(part, "internal/core/") && !(part == "internal/core/record" && imported == "time") {
+				for _, banned := range notInCore {
+					require.False(t, imported == banned || strings.HasSuffix(banned, "/") && strings.HasPrefix(imported, banned), "%s imports %s: the core is pure", part, imported)
+				}
+			}
+			if other, ours := strings.CutPrefix(imported, module+"internal/"); ours {
+				require.True(t, allows(allowed, other), "%s imports %s, which it may not", part, other)
+			}
+		}
+	}
+}
+
+func allows(allowed, part string) bool {
+	for _, a := range strings.Fields(allowed) {
+		if part == a || strings.HasSuffix(a, "/") && strings.HasPrefix(part, a) || strings.HasPrefix(part, a+"/") {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,132 @@
+package live
+
+import (
+	"context"
+	"errors"
+	"io"
+	"log/slog"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/record"
+)
+
+func TestChannelsAreExactUnderConcurrency(t *testing.T) {
+	trunks := NewTrunks()
+	var got sync.Map
+	var all sync.WaitGroup
+	for i := range 200 {
+		all.Go(func() {
+			if trunks.Reserve("ostrel", 30) {
+				got.Store(i, true)
+			}
+		})
+	}
+	all.Wait()
+	count := 0
+	got.Range(func(any, any) bool { count++; return true })
+	assert.Equal(t, 30, count)
+	trunks.Release("ostrel")
+	assert.True(t, trunks.Reserve("ostrel", 30))
+	assert.False(t, trunks.Reserve("ostrel", 30))
+}
+
+func TestWatchSaysWhatWasSeen(t *testing.T) {
+	trunks := NewTrunks()
+	at := time.Now()
+	trunks.Watched("ostrel", at, true, 3*time.Millisecond, "200 OK")
+	trunks.Watched("ostrel", at.Add(time.Second), true, time.Millisecond, "200 OK")
+	w := trunks.State("ostrel").Watch
+	assert.Equal(t, at, w.Since, "since it began to answer")
+	trunks.Watched("ostrel", at.Add(2*time.Second), false, 0, "none")
+	_, down := trunks.Down("ostrel")
+	assert.False(t, down, "one miss may be a lost packet")
+	trunks.Watched("ostrel", at.Add(3*time.Second), false, 0, "none")
+	why, down := trunks.Down("ostrel")
+	assert.True(t, down)
+	assert.Equal(t, "2 OPTIONS in a row went unanswered", why)
+	assert.Equal(t, at.Add(2*time.Second), trunks.State("ostrel").Watch.Since)
+	_, down = trunks.Down("never-asked")
+	assert.False(t, down)
+}
+
+// flaky is a sink that fails while it is told to.
+type flaky struct {
+	mu       sync.Mutex
+	down     bool
+	messages []int64
+	calls    map[string]string
+}
+
+func (f *flaky) set(down bool) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.down = down
+}
+
+func (f *flaky) Save(_ context.Context, messages []record.Message, calls []record.Call) error {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if f.down {
+		return errors.New("the database is away")
+	}
+	for _, m := range messages {
+		f.messages = append(f.messages, m.Seq)
+	}
+	for _, c := range calls {
+		f.calls[c.ID] = c.Release
+	}
+	return nil
+}
+
+func quiet() *slog.Logger { return slog.New(slog.NewTextHandler(io.Discard, nil)) }
+
+func TestRecorderWaitsForTheDatabaseAndLosesNothing(t *testing.T) {
+	sink := &flaky{down: true, calls: map[string]string{}}
+	r := NewRecorder(sink, quiet())
+	ctx, stop := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	go func() { r.Run(ctx); close(done) }()
+	for i := range 100 {
+		r.Message(record.Message{Seq: int64(i)})
+		r.Call(record.Call{ID: "a", Release: "first"})
+		if i == 50 {
+			require.Eventually(t, r.Failing, 5*time.Second, time.Millisecond)
+		}
+	}
+	r.Call(record.Call{ID: "a", Release: "last"})
+	sink.set(false)
+	require.Eventually(t, func() bool { return !r.Failing() }, 5*time.Second, time.Millisecond)
+	r.Message(record.Message{Seq: 100})
+	stop()
+	<-done
+	want := make([]int64, 101)
+	for i := range want {
+		want[i] = int64(i)
+	}
+	assert.Equal(t, want, sink.messages, "in order, and what came last is saved at the stop")
+	assert.Equal(t, "last", sink.calls["a"])
+	assert.Zero(t, r.Lost())
+}
+
+func TestRecorderIsBoundedAndCountsWhatItLoses(t *testing.T) {
+	r := NewRecorder(&flaky{down: true, calls: map[string]string{}}, quiet())
+	for i := range RecorderQueue + 10 {
+		r.Message(record.Message{Seq: int64(i)})
+	}
+	assert.EqualValues(t, 10, r.Lost())
+	r.flush(context.Background())
+	r.Message(record.Message{})
+	assert.EqualValues(t, 11, r.Lost(), "what waits keeps its place")
+}
+
+func TestPlanSwap(t *testing.T) {
+	var p Plan
+	assert.Nil(t, p.Current())
+	p.Swap(Running{Revision: 4})
+	assert.EqualValues(t, 4, p.Current().Revision)
+}
