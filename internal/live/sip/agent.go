@@ -61,7 +61,7 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	conn, err := net.ListenPacket("udp", cfg.Address)
 	if err != nil {
-		return nil, fmt.Errorf("switch %s cannot take its address: %w", cfg.Switch, err)
+		return nil, fmt.Errorf("switch %s cannot take its address (does another Switchback run here?): %w", cfg.Switch, err)
 	}
 	a := &Agent{
 		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()),

@@ -16,6 +16,7 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       open={open}
       onOpenChange={onOpenChange}
       label="Find"
+      filter={everyWord}
       overlayClassName="fixed inset-0 bg-black/40"
       contentClassName="fixed top-[14vh] left-1/2 w-[34rem] -translate-x-1/2 overflow-hidden rounded-[4px] border border-line bg-sheet shadow-xl"
     >
@@ -61,6 +62,12 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       </Command.List>
     </Command.Dialog>
   );
+}
+
+/** Finds what holds every word that was typed. */
+function everyWord(value: string, search: string): number {
+  const words = search.toLowerCase().split(/\s+/);
+  return words.every((w) => value.toLowerCase().includes(w)) ? 1 : 0;
 }
 
 const group =

@@ -2,7 +2,7 @@ import { Save, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type PatternEffect, type Plan, Problem, type Rule, type Table, take } from "@/api/client";
-import { useDraftEdit, usePattern } from "@/api/queries";
+import { useChanges, useDraftEdit, usePattern } from "@/api/queries";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
@@ -35,6 +35,7 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
   const change = (part: Partial<Rule>) => setEdited((r) => ({ ...r, ...part }));
   const match = (part: Partial<Rule["match"]>) => change({ match: { ...edited.match, ...part } });
   const at = (field: string) => (save.error instanceof Problem ? save.error.at(field) : undefined);
+  const differs = useChanges().data?.changes.some((c) => c.kind === "rule" && c.id === rule.id);
   const dirty = JSON.stringify(edited) !== JSON.stringify(rule);
   const submit = () =>
     save.mutate(edited, {
@@ -159,7 +160,7 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           {dirty ? (
             <StateMark tone="draft" word="not saved" />
           ) : (
-            save.isSuccess && (
+            differs && (
               <Link to="/changes" className="text-road underline-offset-2 hover:underline">
                 <StateMark tone="good" word="saved, not live yet" />
               </Link>

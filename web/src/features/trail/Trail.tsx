@@ -44,7 +44,11 @@ export function Trail({ steps, stamps, chosen, onChoose }: Props) {
       </svg>
       <ol>
         {road.map((s, i) => (
-          <li key={s.steps[0]} className="absolute inset-x-0" style={{ top: tops[i], height: heights[i] }}>
+          <li
+            key={s.steps[0]}
+            className="pointer-events-none absolute inset-x-0 [&>*]:pointer-events-auto"
+            style={{ top: tops[i], height: heights[i] }}
+          >
             <StraightText
               straight={s}
               stamp={stamps?.[s.steps[0]]}
@@ -220,7 +224,7 @@ function LostRules({ bend }: { bend: Bend }) {
               {bend.lost.map((l) => (
                 <tr key={l.rule.id} className="border-t border-line align-top [&>td]:py-1 [&>td]:pr-2">
                   <td>{l.rule.name}</td>
-                  <td className="break-words">{l.detail}</td>
+                  <td className="break-words font-mono text-[12px]">{l.detail}</td>
                 </tr>
               ))}
             </tbody>

@@ -1,0 +1,47 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, test } from "./demo";
+
+const paths = ["/trunks", "/routing/phones-out/phones-outside-quay", "/try?from=2001&dial=95", "/changes", "/calls"];
+
+for (const theme of ["light", "dark"] as const) {
+  test(`nothing serious is found by axe, ${theme}`, async ({ signedIn: page }) => {
+    await page.evaluate((t) => localStorage.setItem("switchback-theme", t), theme);
+    for (const path of paths) {
+      await page.goto(new URL(path, page.url()).href);
+      await expect(page.getByText(/Live: revision/)).toBeVisible();
+      if (path.startsWith("/try")) {
+        await page.getByRole("button", { name: /^Dry/ }).click();
+        await expect(page.getByText(/no rule of table/).first()).toBeVisible();
+      }
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
+      expect(serious.map((v) => `${path}: ${v.id}: ${v.nodes.map((n) => n.html).join(" ").slice(0, 400)}`)).toEqual([]);
+    }
+  });
+}
+
+test("the views are reached by their keys and the finder", async ({ signedIn: page }) => {
+  await page.keyboard.press("5");
+  await expect(page).toHaveURL(/\/calls$/);
+  await page.keyboard.press("2");
+  await expect(page).toHaveURL(/\/routing/);
+  await page.keyboard.press("Control+k");
+  await page.getByPlaceholder("Find a view, a table, a rule").fill("freephone");
+  await page.keyboard.press("Enter");
+  await expect(page).toHaveURL(/outside-freephone$/);
+});
+
+test("wide and narrow: nothing scrolls sideways", async ({ signedIn: page }) => {
+  for (const width of [1280, 1920]) {
+    await page.setViewportSize({ width, height: 900 });
+    for (const path of paths) {
+      await page.goto(new URL(path, page.url()).href);
+      await expect(page.getByText(/Live: revision/)).toBeVisible();
+      const over = await page.evaluate(() => {
+        const main = document.getElementById("main");
+        return main ? main.scrollWidth - main.clientWidth : -1;
+      });
+      expect(over, `${path} at ${width}`).toBeLessThanOrEqual(0);
+    }
+  }
+});

@@ -1,0 +1,147 @@
+import type { Page } from "@playwright/test";
+import { expect, test } from "./demo";
+
+const view = (page: Page, name: string) => page.getByRole("navigation", { name: "Views" }).getByRole("link", { name });
+
+async function dialLive(page: Page, digits: string) {
+  await view(page, "Try").click();
+  await page.getByLabel("From").fill("2001");
+  await page.getByLabel("Dial").fill(digits);
+  await page.getByRole("button", { name: "Call live" }).click();
+}
+
+const headline = (page: Page) => page.getByRole("heading", { name: /Live call from/ }).locator("..");
+const trail = (page: Page) => page.getByRole("region", { name: "Call trail" });
+
+test("a newcomer dials, breaks a rule, sees why, mends it and dials again", async ({ signedIn: page }) => {
+  await test.step("the trunks are up", async () => {
+    await view(page, "Trunks").click();
+    await expect(page.getByRole("row", { name: /Ostrel/ })).toContainText("answers OPTIONS");
+    await expect(page.getByRole("row", { name: /Quay phones/ })).toContainText("answers OPTIONS");
+  });
+
+  await test.step("9 and a national number from 2001 is answered, live", async () => {
+    await dialLive(page, "9 0191 498 0850");
+    await expect(headline(page)).toContainText("answered");
+    await expect(page.getByText("200 OK").first()).toBeVisible();
+  });
+
+  await test.step("which digits were dropped and added, and by what", async () => {
+    await expect(trail(page).getByRole("img", { name: "dropped 9, 01914980850" })).toBeVisible();
+    await expect(trail(page)).toContainText("drop first 1");
+    await expect(trail(page).getByRole("img", { name: "dropped 0, added +44, 1914980850" })).toBeVisible();
+    await expect(trail(page)).toContainText("to form e164");
+    await trail(page).getByRole("button", { name: /rules lost/ }).first().click();
+    await expect(page.getByText("901914980850 does not match 999|112")).toBeVisible();
+    await page.keyboard.press("Escape");
+  });
+
+  await test.step("the ladder, and each message's text beside it", async () => {
+    const ladder = page.getByRole("region", { name: "Ladder" });
+    await expect(ladder.getByRole("button", { name: /Switch Quay to Ostrel Carrier: INVITE/ })).toBeVisible();
+    await ladder.getByRole("button", { name: /Switch Quay to Ostrel Carrier: INVITE/ }).click();
+    await expect(ladder.getByText("INVITE sip:+441914980850@127.0.30.1:5060 SIP/2.0")).toBeVisible();
+    await expect(ladder.getByRole("button", { name: /: BYE/ }).first()).toBeVisible();
+  });
+
+  await test.step("a rule is changed so that the call fails; the draft is not live", async () => {
+    await view(page, "Routing").click();
+    await page.getByRole("link", { name: /Outside numbers/ }).click();
+    await page.locator("[data-rule=outside-national]").getByRole("button").first().click();
+    const pattern = page.getByLabel("Called number matches");
+    await pattern.fill("0[1-3");
+    await expect(page.getByText(/position 2: this \[ is never closed/)).toBeVisible();
+    await pattern.fill("0[23]xxxxxxxxx");
+    await expect(page.getByText("2,000,000,000 of 11 digits")).toBeVisible();
+    await page.getByRole("button", { name: "Save to the draft" }).click();
+    await expect(page.getByText("saved, not live yet")).toBeVisible();
+    await expect(page.getByText("draft: 1 change")).toBeVisible();
+  });
+
+  await test.step("go live, and see the failure where it happened", async () => {
+    await view(page, "Changes").click();
+    await expect(page.getByText("0[23]xxxxxxxxx")).toBeVisible();
+    await page.getByLabel("Note for the revision").fill("Without 01, to see it fail");
+    await page.getByRole("button", { name: "Go live with 1 change" }).click();
+    await expect(page.getByText("Live: revision 2")).toBeVisible();
+    await dialLive(page, "9 0191 498 0850");
+    await expect(headline(page)).toContainText("refused: 404, cause 1");
+    await expect(trail(page)).toContainText("no rule of table Outside numbers takes 01914980850");
+    await trail(page).getByRole("button", { name: /rules lost/ }).last().click();
+    await expect(page.getByText("01914980850 does not match 0[23]xxxxxxxxx")).toBeVisible();
+    await page.keyboard.press("Escape");
+  });
+
+  await test.step("mend it, go live, dial again", async () => {
+    await page.goto(new URL("/routing/outside/outside-national", page.url()).href);
+    await page.getByLabel("Called number matches").fill("0[1-3]xxxxxxxxx");
+    await page.keyboard.press("Control+s");
+    await expect(page.getByText("saved, not live yet")).toBeVisible();
+    await page.keyboard.press("Escape");
+    await view(page, "Changes").click();
+    await page.getByRole("button", { name: "Go live with 1 change" }).click();
+    await expect(page.getByText("Live: revision 3")).toBeVisible();
+    await dialLive(page, "9 0191 498 0850");
+    await expect(headline(page)).toContainText("answered");
+  });
+
+  await test.step("the calls are kept, and open into the same explanation", async () => {
+    await view(page, "Calls").click();
+    const refused = page.getByRole("row", { name: /refused: 404, cause 1/ });
+    await refused.click();
+    await expect(trail(page)).toContainText("no rule of table Outside numbers takes 01914980850");
+    await expect(page.getByText("decided by revision 2")).toBeVisible();
+  });
+});
+
+test("the second trunk takes the call when the first is congested", async ({ signedIn: page }) => {
+  await dialLive(page, "9 0191 498 0804");
+  await expect(headline(page)).toContainText("answered");
+  await expect(trail(page)).toContainText("503 No circuit/channel available (cause 34)");
+  await expect(trail(page)).toContainText("to Penhallow Voice");
+});
+
+test("with the stand-in stopped a live try fails at its first step", async ({ signedIn: page }) => {
+  await view(page, "Trunks").click();
+  await page.getByRole("row", { name: /Quay phones/ }).click();
+  await page.getByRole("button", { name: "Stop", exact: true }).click();
+  await expect(page.getByText("stopped", { exact: true })).toBeVisible();
+  await dialLive(page, "9 0191 498 0850");
+  await expect(page.getByText(/failed at its first step: Quay phones is stopped/)).toBeVisible();
+  await view(page, "Trunks").click();
+  await page.getByRole("row", { name: /Quay phones/ }).click();
+  await page.getByRole("button", { name: "Start", exact: true }).click();
+  await expect(page.getByText("running", { exact: true })).toBeVisible();
+});
+
+test("bad input is told in place, and what was typed is kept", async ({ signedIn: page }) => {
+  await view(page, "Try").click();
+  await page.getByLabel("Dial").fill("12x4");
+  await page.keyboard.press("Enter");
+  await expect(page.getByText(/position 3: "x" is not a symbol/)).toBeVisible();
+  await expect(page.getByLabel("Dial")).toHaveValue("12x4");
+  await page.getByLabel("Dial").fill("2150");
+  await page.getByLabel("From").fill("9999");
+  await page.keyboard.press("Enter");
+  await expect(page.getByText(/no trunk, far end or extension "9999"/)).toBeVisible();
+});
+
+test("rules are added, moved by the keyboard and taken out", async ({ signedIn: page }) => {
+  await page.goto(new URL("/routing/phones-out/new", page.url()).href);
+  await page.getByLabel("Name").fill("Lift phone test");
+  await page.getByLabel("Called number matches").fill("55x");
+  await page.getByRole("button", { name: "Add a step" }).first().click();
+  await page.getByLabel("Digit step").selectOption("put-before");
+  await page.getByLabel("digits").fill("2");
+  await expect(page.getByRole("img", { name: "added 2, 550" })).toBeVisible();
+  await page.getByLabel("Then").selectOption({ label: "Quay extensions" });
+  await page.getByRole("button", { name: "Save to the draft" }).click();
+  await expect(page.getByText("saved, not live yet")).toBeVisible();
+  const names = page.locator("[data-rule] .font-semibold.truncate");
+  await expect(names.last()).toHaveText("Lift phone test");
+  await page.getByRole("listitem").filter({ hasText: "Lift phone test" }).getByRole("button").first().focus();
+  await page.keyboard.press("Alt+ArrowUp");
+  await expect(names.nth(4)).toHaveText("Lift phone test");
+  await page.getByRole("button", { name: "Take out" }).click();
+  await expect(page.getByText("draft is the same")).toBeVisible();
+});

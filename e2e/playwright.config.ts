@@ -1,0 +1,13 @@
+import { defineConfig } from "@playwright/test";
+import { chromium } from "./chromium";
+
+export default defineConfig({
+  testDir: ".",
+  testMatch: "*.spec.ts",
+  workers: 1,
+  retries: 0,
+  reporter: "list",
+  timeout: 120_000,
+  expect: { timeout: 15_000 },
+  use: { ...chromium, trace: "retain-on-failure" },
+});

@@ -1,0 +1,53 @@
+import { describe, expect, it } from "vitest";
+import { lengths } from "./PatternEffectView";
+import { newStep, ops, shortStep, thenText } from "./steps";
+
+describe("digit steps", () => {
+  it.each(ops.map((o) => o.op))("a new %s has the fields that it needs and words", (op) => {
+    const step = newStep(op);
+    const fields = ops.find((o) => o.op === op)?.fields ?? [];
+    expect("count" in step).toBe(fields.includes("count"));
+    expect("digits" in step).toBe(fields.includes("digits"));
+    expect("from" in step).toBe(fields.includes("blocks"));
+    expect("form" in step).toBe(fields.includes("form"));
+    expect(shortStep(step)).not.toContain("undefined");
+  });
+  it("says steps shortly", () => {
+    expect(shortStep({ op: "drop-first", count: 1 })).toBe("drop first 1");
+    expect(shortStep({ op: "replace-prefix", prefix: "0", digits: "+44" })).toBe("0 → +44");
+    expect(
+      shortStep({ op: "map-block", from: { first: "1", last: "2" }, to: { first: "3", last: "4" } }),
+    ).toBe("1…2 → 3…4");
+  });
+});
+
+describe("thenText", () => {
+  const plan = {
+    format: "switchback-plan" as const,
+    version: 1,
+    name: "",
+    switches: [],
+    farEnds: [],
+    trunks: [],
+    destinations: [],
+    tables: [{ id: "t", name: "Outside", switch: "q", policy: "as-listed" as const, rules: [] }],
+    paths: [{ id: "p", name: "National", switch: "q", choices: [], timers: {} }],
+  };
+  it("names where a call goes", () => {
+    expect(thenText({ table: "t" }, plan)).toEqual({ word: "go on in", name: "Outside" });
+    expect(thenText({ path: "p" }, plan).name).toBe("National");
+    expect(thenText({ path: "gone" }, plan).name).toBe("gone");
+    expect(thenText({ refuse: 21 }, plan)).toEqual({ word: "refuse with cause", name: "21" });
+  });
+});
+
+describe("lengths", () => {
+  const effect = { position: 0, reason: "", matchesEmpty: false, samples: [], verdicts: [] };
+  it("counts few lengths and spans many", () => {
+    expect(lengths({ ...effect, lengths: [] })).toBe("no number matches");
+    expect(lengths({ ...effect, lengths: [{ length: 3, count: "8000" }] })).toBe("8,000 of 3 digits");
+    expect(lengths({ ...effect, lengths: [2, 3, 4, 5, 32].map((length) => ({ length, count: "1" })) })).toBe(
+      "2 to 32 digits",
+    );
+  });
+});

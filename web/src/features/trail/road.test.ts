@@ -1,0 +1,178 @@
+import { describe, expect, it } from "vitest";
+import type { TrailStep } from "@/api/client";
+import { buildRoad, heightOf } from "./road";
+
+const ref = (kind: "rule" | "table" | "trunk" | "farEnd" | "path" | "contract", id: string) => ({
+  kind,
+  id,
+  name: `The ${id}`,
+});
+const number = (digits: string, form = "national") => ({ number: digits, form });
+const step = (kind: TrailStep["kind"], part: Partial<TrailStep>): TrailStep => ({
+  kind,
+  switch: "quay",
+  ...part,
+});
+
+const received = step("received", {
+  received: {
+    trunk: ref("trunk", "phones"),
+    farEnd: ref("farEnd", "phones"),
+    called: number("901", "as-dialled"),
+    caller: number("2001", "private"),
+  },
+});
+const won = step("looked-up", {
+  lookedUp: {
+    table: ref("table", "out"),
+    called: number("901"),
+    caller: number("2001"),
+    winner: ref("rule", "nine"),
+    lost: [{ rule: ref("rule", "x"), why: "called", detail: "does not match" }],
+  },
+});
+const rewrote = (
+  label: string,
+  runs: [string, "kept" | "dropped" | "added"][],
+  which: "called" | "caller" = "called",
+  note?: string,
+): TrailStep =>
+  step("rewrote", {
+    rewrote: {
+      number: which,
+      by: ref("rule", "nine"),
+      label,
+      before: number("901"),
+      after: number("01"),
+      runs: runs.map(([text, fate]) => ({ text, fate })),
+      note,
+    },
+  });
+const sent = step("sent", {
+  sent: {
+    trunk: ref("trunk", "ostrel"),
+    farEnd: ref("farEnd", "ostrel"),
+    address: "127.0.30.1:5060",
+    called: number("+441", "e164"),
+    caller: number("+442", "e164"),
+  },
+});
+const heard = (what: "answered" | "refused" | "no-response", next: "answered" | "goes-on" | "ends") =>
+  step("heard", {
+    heard: {
+      trunk: ref("trunk", "ostrel"),
+      what,
+      cause: { q850: 34, sip: 503 },
+      name: "No circuit",
+      next,
+      why: "another may do better",
+    },
+  });
+const ended = (outcome: "answered" | "refused") =>
+  step("ended", {
+    ended: { outcome, cause: { q850: 1, sip: 404 }, name: "Unallocated", why: "no rule takes it" },
+  });
+
+describe("buildRoad", () => {
+  it("makes a straight for each stretch and a bend for each decision", () => {
+    const road = buildRoad([
+      received,
+      won,
+      rewrote("drop first 1", [
+        ["9", "dropped"],
+        ["01", "kept"],
+      ]),
+      sent,
+      heard("refused", "goes-on"),
+      sent,
+      heard("answered", "answered"),
+      ended("answered"),
+    ]);
+    expect(road.map((s) => [s.title, s.bend.word])).toEqual([
+      ["from The phones", "The nine"],
+      ["to The ostrel", "503 No circuit (cause 34)"],
+      ["to The ostrel", "answered"],
+    ]);
+    expect(road[0]?.bend.lost).toHaveLength(1);
+    expect(road[1]?.bend.tone).toBe("draft");
+    expect(road[2]?.bend.kind).toBe("end");
+    expect(road[2]?.steps).toEqual([5, 7]);
+  });
+
+  it("ends where no rule took the call, and keeps the rules that lost there", () => {
+    const nobody = step("looked-up", {
+      lookedUp: {
+        table: ref("table", "out"),
+        called: number("5"),
+        caller: number("2001"),
+        lost: [{ rule: ref("rule", "x"), why: "called", detail: "does not match" }],
+      },
+    });
+    const road = buildRoad([received, nobody, ended("refused")]);
+    expect(road).toHaveLength(1);
+    expect(road[0]?.bend).toMatchObject({
+      kind: "end",
+      tone: "bad",
+      word: "refused, 404 (cause 1 Unallocated)",
+      detail: "no rule takes it",
+    });
+    expect(road[0]?.bend.lost).toHaveLength(1);
+  });
+
+  it("shares a line between a change and steps that only state a form", () => {
+    const road = buildRoad([
+      received,
+      won,
+      rewrote("drop first 1", [
+        ["9", "dropped"],
+        ["01", "kept"],
+      ]),
+      rewrote("read as national", [["01", "kept"]]),
+      rewrote("to form e164", [
+        ["0", "dropped"],
+        ["+44", "added"],
+        ["1", "kept"],
+      ]),
+      sent,
+      heard("no-response", "ends"),
+    ]);
+    expect(road[1]?.lines.map((l) => [l.number, l.label])).toEqual([
+      ["called", "drop first 1, read as national"],
+      ["called", "to form e164"],
+      ["caller", "e164"],
+    ]);
+    expect(road[1]?.bend.word).toBe("no response at all");
+  });
+
+  it("keeps what a step could not do on a line of its own", () => {
+    const road = buildRoad([
+      received,
+      won,
+      rewrote("a", [["1", "kept"]]),
+      rewrote("to form e164", [["1", "kept"]], "called", "the form is unknown"),
+    ]);
+    expect(road[1]?.lines).toHaveLength(2);
+    expect(road[1]?.bend.word).toBe("running");
+  });
+
+  it("shows a caller that is no number as text", () => {
+    const anonymous = step("received", {
+      received: {
+        trunk: ref("trunk", "o"),
+        farEnd: ref("farEnd", "o"),
+        called: number(""),
+        caller: number("", "unknown"),
+        callerText: "anonymous",
+      },
+    });
+    const [straight] = buildRoad([anonymous]);
+    expect(straight?.lines[0]?.runs).toEqual([]);
+    expect(straight?.lines[1]).toMatchObject({
+      label: "no number",
+      runs: [{ text: "anonymous", fate: "kept" }],
+    });
+    expect(straight && heightOf(straight)).toBeGreaterThan(60);
+  });
+
+  it("has no road for no trail", () => expect(buildRoad([])).toEqual([]));
+});
