@@ -52,6 +52,10 @@ type Source struct {
 // defaultTalk is how long an answered live try is held.
 const defaultTalk = 2 * time.Second
 
+// recordPatience is how long the switch's record of a try that is over may
+// still be on its way to the database.
+const recordPatience = 2 * time.Second
+
 func (s *server) tryRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "try", Method: http.MethodPost, Path: "/api/tries", Summary: "Place a test call, dry or live"},
 		func(ctx context.Context, in *struct{ Body TryAsk }) (*struct{ Body Try }, error) {
@@ -195,8 +199,12 @@ func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
 	if placed.Over {
 		t.State = "over"
 	}
+	recordDue := placed.Over && time.Since(placed.OverAt) < recordPatience
 	c, err := s.Store.CallByLeg(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
+		if recordDue {
+			t.State = "running"
+		}
 		return t, nil
 	}
 	if err != nil {

@@ -46,6 +46,7 @@ type Placed struct {
 	Events []Event
 	Status int // final status; 0 while none came
 	Over   bool
+	OverAt time.Time
 }
 
 type placement struct {
@@ -118,7 +119,7 @@ func escape(s string) string {
 
 // follow waits for the end of a placed call.
 func (s *StandIn) follow(ctx context.Context, e *endpoint, p *placement, session *sipgo.DialogClientSession) {
-	defer p.set(func(v *Placed) { v.Over = true })
+	defer p.set(func(v *Placed) { v.Over, v.OverAt = true, time.Now() })
 	defer session.Close()
 	err := session.WaitAnswer(ctx, sipgo.AnswerOptions{OnResponse: func(res *sip.Response) error {
 		p.event("%d %s", res.StatusCode, res.Reason)
