@@ -111,7 +111,7 @@ func TestTrustedReasonBeatsTheStatus(t *testing.T) {
 }
 
 func TestAChallengeIsNotPassedToTheCaller(t *testing.T) {
-	res := dry(t, "2001", "901914980850", "", decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: decide.ReportRefused, Status: 407}}}, nil)
+	res := dry(t, "2001", "901914980850", "", decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: decide.ReportRefused, Status: 407}}}, func(p *plan.Plan) { p.Paths[0].GoOn = nil })
 	assert.Equal(t, cause.Cause{Q850: 21, SIP: 403}, res.Cause)
 }
 

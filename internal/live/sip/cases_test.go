@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/livetest"
 	"switchback.example/switchback/internal/standin"
 )
@@ -44,6 +45,32 @@ func TestLiveTrailIsTheDryTrail(t *testing.T) {
 			got := b.WaitEnd(t, id)
 			assert.Equal(t, c.Want, decide.Text(got.Trail))
 			assert.Len(t, got.Stamps, len(got.Trail))
+			assertTimers(t, got)
 		})
+	}
+}
+
+// assertTimers checks that each silence ended with the timer that is named for
+// it: not before it, and before the next longer one.
+func assertTimers(t *testing.T, c record.Call) {
+	var sent int64
+	for i, step := range c.Trail {
+		if step.Sent != nil {
+			sent = c.Stamps[i]
+		}
+		if step.Heard == nil {
+			continue
+		}
+		waited := c.Stamps[i] - sent
+		switch step.Heard.What {
+		case decide.ReportNoResponse:
+			assert.GreaterOrEqual(t, waited, int64(700-1))
+			assert.Less(t, waited, int64(1500))
+		case decide.ReportOnlyTrying:
+			assert.GreaterOrEqual(t, waited, int64(1500-1))
+			assert.Less(t, waited, int64(3000))
+		case decide.ReportUnanswered:
+			assert.GreaterOrEqual(t, waited, int64(3000-1))
+		}
 	}
 }
