@@ -105,6 +105,33 @@ func TestDigits(t *testing.T) {
 	assert.Equal(t, "0\tpartial, the timer completes it\n1\tnone\n", out)
 }
 
+func TestDigitsAgainst(t *testing.T) {
+	for _, c := range []struct{ p, q, want string }{
+		{"[2-9]xx", "(2[0-9]x|3xx)", `{"relation":"contains","example":"200","onlyPattern":"400","onlyAgainst":null}`},
+		{"(2[0-9]x|3xx)", "[2-9]xx", `{"relation":"within","example":"200","onlyPattern":null,"onlyAgainst":"400"}`},
+		{"9xx.", "999|112", `{"relation":"overlaps","example":"999","onlyPattern":"90","onlyAgainst":"112"}`},
+		{"1", "2", `{"relation":"disjoint","example":null,"onlyPattern":"1","onlyAgainst":"2"}`},
+		{"x.", "x.x.", `{"relation":"equal","example":"","onlyPattern":null,"onlyAgainst":null}`},
+	} {
+		out, err := command("digits", "--pattern", c.p, "--against", c.q, "--json")
+		require.NoError(t, err)
+		assert.Equal(t, c.want+"\n", out)
+	}
+	out, err := command("digits", "--pattern", "x.", "--against", "9")
+	require.NoError(t, err)
+	assert.Equal(t, "contains\nboth: 9\nonly the pattern: (no digits)\n", out)
+}
+
+func TestDigitsDescribe(t *testing.T) {
+	out, err := command("digits", "--pattern", "2[0-9]1|311", "--describe", "--json")
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"counts":[{"length":3,"count":"11"}],"samples":["201","311"],
+		"nearMisses":["20","31","2010","3110","301","202","411","321","312"],"shortest":"(31|2x)1"}`, out)
+	out, err = command("digits", "--pattern", "99", "--describe")
+	require.NoError(t, err)
+	assert.Equal(t, "shortest\t99\n1 of 2 symbols\nmatches\t99\njust misses\t9\njust misses\t990\njust misses\t89\njust misses\t98\n", out)
+}
+
 func TestBadInputIsStatusTwoWithAPlace(t *testing.T) {
 	skerry := planFile("skerry-line")
 	for _, c := range []struct {
@@ -113,6 +140,7 @@ func TestBadInputIsStatusTwoWithAPlace(t *testing.T) {
 	}{
 		{`pattern "12(", position 4`, []string{"digits", "--pattern", "12(", "1"}},
 		{`number "1z", position 2`, []string{"digits", "--pattern", "x.", "1", "1z"}},
+		{`pattern "[", position 1`, []string{"digits", "--pattern", "x.", "--against", "["}},
 		{"unknown flag", []string{"digits", "--patern", "x"}},
 		{"no such file", []string{"try", "--plan", "gone.json", "--from", "2001", "--dial", "1"}},
 		{`number "1z", position 2`, []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1z"}},

@@ -144,6 +144,14 @@ func compileTable(t plan.Table) *tableNode {
 			calledSteps: compileSteps(r.Called), callerSteps: compileSteps(r.Caller),
 		})
 	}
+	if t.Policy == plan.SpecificFirst {
+		order, _ := specificFirst(t.Rules)
+		listed := n.rules
+		n.rules = make([]ruleNode, len(listed))
+		for i, at := range order {
+			n.rules[i] = listed[at]
+		}
+	}
 	return n
 }
 

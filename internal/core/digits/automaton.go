@@ -201,8 +201,32 @@ func (a *automaton) quotient(class []int32, n int) *automaton {
 			m.next[c][col] = class[to]
 		}
 	}
-	m.goesOn = m.findGoesOn()
-	return m
+	return m.trim()
+}
+
+// trim drops states that no number reaches, and numbers the rest in the order
+// in which they are first reached, so that equal sets have equal automata.
+func (a *automaton) trim() *automaton {
+	place := map[int32]int32{dead: dead}
+	order := []int32{dead}
+	meet := func(s int32) int32 {
+		if _, met := place[s]; !met {
+			place[s] = int32(len(order))
+			order = append(order, s)
+		}
+		return place[s]
+	}
+	t := &automaton{start: meet(a.start)}
+	for i := 0; i < len(order); i++ {
+		var row [columns]int32
+		for col, to := range a.next[order[i]] {
+			row[col] = meet(to)
+		}
+		t.next = append(t.next, row)
+		t.accept = append(t.accept, a.accept[order[i]])
+	}
+	t.goesOn = t.findGoesOn()
+	return t
 }
 
 // findGoesOn marks the states from which at least one more symbol of a number

@@ -50,12 +50,16 @@ func MapBlock(n Number, from, to Block) (Edit, error) {
 	v := new(big.Int).Sub(value(n), value(from.First))
 	v.Add(v, value(to.First))
 	width := len(to.First.Symbols())
-	digits := v.String()
-	after := strings.Repeat("0", max(0, width-len(digits))) + digits
+	after := padded(v.String(), width)
 	if to.First.Plus() {
 		after = "+" + after
 	}
 	return Rewritten(n, Number{after}).checked()
+}
+
+// padded puts zeros in front up to a width.
+func padded(digits string, width int) string {
+	return strings.Repeat("0", max(0, width-len(digits))) + digits
 }
 
 func value(n Number) *big.Int {

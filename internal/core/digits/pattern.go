@@ -2,7 +2,6 @@ package digits
 
 import (
 	"math/big"
-	"strings"
 )
 
 // State says how a number stands to a pattern.
@@ -100,54 +99,8 @@ func (a *automaton) whole(s int32) bool {
 	return a.accept[s] || a.accept[a.next[s][timerIndex]]
 }
 
-// Samples returns up to limit matching numbers, shortest first and in the
-// order of the alphabet, each at most MaxSymbols long, spread so that every
-// first symbol that can begin a match has its turn.
-func (p *Pattern) Samples(limit int) []Number {
-	var out []Number
-	var starts []string
-	if p.MatchesEmpty() && limit > 0 {
-		out = append(out, Number{})
-	}
-	for col := range symbolCount {
-		if p.a.next[p.a.start][col] != dead {
-			starts = append(starts, symbols[col:col+1])
-		}
-	}
-	for _, prefix := range starts {
-		if len(out) >= limit {
-			break
-		}
-		if s, ok := p.shortestAfter(prefix); ok {
-			out = append(out, Number{s})
-		}
-	}
-	return out
-}
-
-// shortestAfter returns the shortest matching number that begins with prefix.
-func (p *Pattern) shortestAfter(prefix string) (string, bool) {
-	type item struct {
-		state int32
-		text  string
-	}
-	first := p.a.run(Number{prefix})
-	seen := map[int32]bool{first: true}
-	for queue := []item{{first, prefix}}; len(queue) > 0; queue = queue[1:] {
-		it := queue[0]
-		if p.a.whole(it.state) {
-			return it.text, len(strings.TrimPrefix(it.text, "+")) <= MaxSymbols
-		}
-		for col := range symbolCount {
-			to := p.a.next[it.state][col]
-			if to != dead && !seen[to] {
-				seen[to] = true
-				queue = append(queue, item{to, it.text + symbols[col:col+1]})
-			}
-		}
-	}
-	return "", false
-}
+// Samples returns up to limit matching numbers; see Set.Samples.
+func (p *Pattern) Samples(limit int) []Number { return p.Set().Samples(limit) }
 
 // LengthCount is how many numbers of one length match.
 type LengthCount struct {
@@ -157,27 +110,31 @@ type LengthCount struct {
 
 // CountByLength returns, for every length up to MaxSymbols at which anything
 // matches, how many numbers do. It works on the automaton and tries none.
-func (p *Pattern) CountByLength() []LengthCount {
-	ways := make([]*big.Int, len(p.a.next))
+func (p *Pattern) CountByLength() []LengthCount { return p.Set().CountByLength() }
+
+// CountByLength is Pattern.CountByLength on a set.
+func (s Set) CountByLength() []LengthCount {
+	a := s.automaton()
+	ways := make([]*big.Int, len(a.next))
 	for i := range ways {
 		ways[i] = new(big.Int)
 	}
-	ways[p.a.start].SetInt64(1)
-	if plus := p.a.next[p.a.start][plusIndex]; plus != dead {
+	ways[a.start].SetInt64(1)
+	if plus := a.next[a.start][plusIndex]; plus != dead {
 		ways[plus].Add(ways[plus], big.NewInt(1))
 	}
 	var out []LengthCount
 	for length := 0; length <= MaxSymbols; length++ {
 		total := new(big.Int)
 		for s, w := range ways {
-			if p.a.whole(int32(s)) {
+			if a.accept[s] {
 				total.Add(total, w)
 			}
 		}
 		if total.Sign() > 0 {
 			out = append(out, LengthCount{length, total})
 		}
-		ways = p.a.step(ways)
+		ways = a.step(ways)
 	}
 	return out
 }

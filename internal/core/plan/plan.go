@@ -166,13 +166,18 @@ type Table struct {
 	// Form is the form in which the patterns are written; empty means as
 	// dialled.
 	Form   numbering.Form `json:"form,omitempty"`
-	Policy string         `json:"policy" enum:"as-listed"`
+	Policy string         `json:"policy" enum:"specific-first,as-listed"`
 	Note   string         `json:"note,omitempty"`
 	Rules  []Rule         `json:"rules" nullable:"false"`
 }
 
-// AsListed is the policy under which the first rule that matches wins.
-const AsListed = "as-listed"
+// The policies. Under AsListed the first rule of the list that matches wins.
+// Under SpecificFirst a rule all of whose calls another takes too stands before
+// that other one, wherever it is in the list.
+const (
+	SpecificFirst = "specific-first"
+	AsListed      = "as-listed"
+)
 
 // Rule matches a call, rewrites it and says where it goes.
 type Rule struct {

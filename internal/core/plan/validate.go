@@ -209,8 +209,8 @@ func (v *validator) table(at string, t Table) {
 	v.named("table", at, t.ID, t.Name, t.Note)
 	v.known(at+"/switch", "switch", t.Switch, v.index.Switches[t.Switch] != nil)
 	v.form(at+"/form", t.Form)
-	if t.Policy != AsListed {
-		v.bad(at+"/policy", "%q is not a policy; this version knows %s", t.Policy, AsListed)
+	if t.Policy != AsListed && t.Policy != SpecificFirst {
+		v.bad(at+"/policy", "%q is not a policy; these are %s and %s", t.Policy, SpecificFirst, AsListed)
 	}
 	for i, r := range t.Rules {
 		id := r.ID

@@ -1,0 +1,139 @@
+package decide
+
+import (
+	"slices"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// Placed is a rule in effective order, and why it stands where it stands.
+type Placed struct {
+	Rule string `json:"rule"`
+	// Before is the rule directly before which it was put, since every call
+	// that it takes Before would take too; empty if it was put at the end.
+	Before string `json:"before,omitempty"`
+	// Example is a called number that both take; nil if Before is empty.
+	Example *digits.Number `json:"example,omitempty"`
+}
+
+// EffectiveOrder returns the rules of a valid table in the order in which they
+// are tried, each with the reason for its place.
+func EffectiveOrder(t plan.Table) []Placed {
+	order, before := make([]int, len(t.Rules)), make([]int, len(t.Rules))
+	for i := range order {
+		order[i], before[i] = i, -1
+	}
+	if t.Policy == plan.SpecificFirst {
+		order, before = specificFirst(t.Rules)
+	}
+	out := []Placed{}
+	for _, i := range order {
+		p := Placed{Rule: t.Rules[i].ID}
+		if j := before[i]; j >= 0 {
+			p.Before = t.Rules[j].ID
+			p.Example = digits.Compare(reachOf(t.Rules[i]).called, reachOf(t.Rules[j]).called).Both
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+// specificFirst orders rules: each, in list order, is put directly before the
+// first rule already placed that strictly contains it, else at the end. Then a
+// rule stands before every rule that strictly contains it, and a rule that is
+// added changes only calls that it matches. before tells for each rule the one
+// that it was put before, -1 for none.
+func specificFirst(rules []plan.Rule) (order, before []int) {
+	reaches := make([]reach, len(rules))
+	before = make([]int, len(rules))
+	for i, r := range rules {
+		reaches[i], before[i] = reachOf(r), -1
+	}
+	for i := range rules {
+		at := slices.IndexFunc(order, func(j int) bool { return reaches[i].strictlyWithin(reaches[j]) })
+		if at < 0 {
+			order = append(order, i)
+			continue
+		}
+		before[i] = order[at]
+		order = slices.Insert(order, at, i)
+	}
+	return order, before
+}
+
+// reach is the calls that a rule matches: a product of called numbers, callers
+// and sources.
+type reach struct {
+	called, caller digits.Set
+	from           []string // nil for every source
+}
+
+// every holds every number, the empty one too.
+var every = func() digits.Set {
+	p, err := digits.CompileExpression(".*")
+	if err != nil {
+		panic(err) // a constant
+	}
+	return p.Set()
+}()
+
+var nobody = func() digits.Set {
+	s, err := digits.SetOf(digits.Number{})
+	if err != nil {
+		panic(err) // a constant
+	}
+	return s
+}()
+
+func reachOf(r plan.Rule) reach {
+	return reach{
+		called: part(r.Match.Called, r.Match.NoDigits),
+		caller: caller(r.Match),
+		from:   r.Match.From,
+	}
+}
+
+func part(pattern string, none bool) digits.Set {
+	switch {
+	case none:
+		return nobody
+	case pattern == "":
+		return every
+	}
+	return digits.MustCompile(pattern).Set() // validated
+}
+
+// caller is the callers that a rule takes: a pattern never takes a caller
+// without a number.
+func caller(m plan.Match) digits.Set {
+	s := part(m.Caller, m.NoCaller)
+	if m.Caller == "" {
+		return s
+	}
+	numbers, err := s.Minus(nobody)
+	if err != nil {
+		return s // one number less needs one state more at most
+	}
+	return numbers
+}
+
+// strictlyWithin tells whether b takes every call that a takes, and others
+// too.
+func (a reach) strictlyWithin(b reach) bool {
+	return a.within(b) && !b.within(a)
+}
+
+func (a reach) within(b reach) bool {
+	return fromWithin(a.from, b.from) && a.called.Within(b.called) && a.caller.Within(b.caller)
+}
+
+func fromWithin(a, b []string) bool {
+	if len(b) == 0 {
+		return true
+	}
+	if len(a) == 0 {
+		return false
+	}
+	return !slices.ContainsFunc(a, func(t string) bool { return !slices.Contains(b, t) })
+}

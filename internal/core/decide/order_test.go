@@ -1,0 +1,195 @@
+package decide_test
+
+import (
+	"fmt"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+func tableOf(patterns ...string) plan.Table {
+	t := plan.Table{ID: "t", Name: "T", Switch: "quay", Policy: plan.SpecificFirst}
+	for i, p := range patterns {
+		t.Rules = append(t.Rules, plan.Rule{ID: fmt.Sprintf("r%d", i), Name: p, Match: plan.Match{Called: p}, Then: plan.Then{Destination: "operator"}})
+	}
+	return t
+}
+
+func names(t plan.Table) []string {
+	var out []string
+	for _, p := range decide.EffectiveOrder(t) {
+		i := slices.IndexFunc(t.Rules, func(r plan.Rule) bool { return r.ID == p.Rule })
+		out = append(out, t.Rules[i].Name)
+	}
+	return out
+}
+
+func TestSpecificFirstIsByContainmentNeverByCountingWildcards(t *testing.T) {
+	assert.Equal(t, []string{"(2[0-9]x|3xx)", "[2-9]xx"}, names(tableOf("[2-9]xx", "(2[0-9]x|3xx)")))
+	assert.Equal(t, []string{"(2[0-9]x|3xx)", "[2-9]xx"}, names(tableOf("(2[0-9]x|3xx)", "[2-9]xx")))
+	assert.Equal(t, []string{"999", "9xx"}, names(tableOf("9xx", "999")))
+	assert.Equal(t, []string{"999", "9xx", "0xx.", "x."}, names(tableOf("x.", "9xx", "0xx.", "999")))
+	assert.Equal(t, []string{"1x", "x1"}, names(tableOf("1x", "x1")), "pairs that only overlap keep the order of the list")
+	assert.Equal(t, []string{"x1", "1x"}, names(tableOf("x1", "1x")))
+
+	table := tableOf("9xx", "999")
+	placed := decide.EffectiveOrder(table)
+	assert.Equal(t, "r0", placed[0].Before)
+	assert.Equal(t, "999", placed[0].Example.String())
+	table.Policy = plan.AsListed
+	assert.Equal(t, []string{"9xx", "999"}, names(table))
+}
+
+func TestSpecificFirstCountsCallerAndSourceToo(t *testing.T) {
+	table := tableOf("9x.", "9x.", "9x.", "9x.")
+	table.Rules[1].Match.Caller = "20xx"
+	table.Rules[2].Match.From = []string{"ostrel", "penhallow"}
+	table.Rules[3].Match = plan.Match{Called: "9x.", Caller: "2xxx", From: []string{"ostrel"}}
+	var ids []string
+	for _, p := range decide.EffectiveOrder(table) {
+		ids = append(ids, p.Rule)
+	}
+	assert.Equal(t, []string{"r1", "r3", "r2", "r0"}, ids)
+
+	none := tableOf("", "x.")
+	none.Rules[1].Match = plan.Match{NoDigits: true, NoCaller: true}
+	assert.Equal(t, "r1", decide.EffectiveOrder(none)[0].Rule)
+}
+
+// rules of a random table, and calls to hold against it.
+func drawRules(t *rapid.T) []plan.Rule {
+	patterns := []string{"", "x.", "1x.", "12", "1x", "x2", "[12]x", "(1|2x)", "2x.", "121", "1.", "x1x", "(12|21).", "11x|12x"}
+	sources := [][]string{nil, nil, {"ostrel"}, {"ostrel", "penhallow"}, {"quay-phones"}}
+	callers := []string{"", "", "2xxx", "20xx", "xxxx"}
+	var rules []plan.Rule
+	for i, n := 0, rapid.IntRange(1, 7).Draw(t, "rules"); i < n; i++ {
+		rules = append(rules, plan.Rule{
+			ID: fmt.Sprintf("r%d", i), Name: fmt.Sprintf("R%d", i), Then: plan.Then{Destination: "operator"},
+			Match: plan.Match{
+				Called: rapid.SampledFrom(patterns).Draw(t, "called"), Caller: rapid.SampledFrom(callers).Draw(t, "caller"),
+				From: rapid.SampledFrom(sources).Draw(t, "from"),
+			},
+		})
+	}
+	return rules
+}
+
+type sample struct{ trunk, called, caller string }
+
+var samples = func() (out []sample) {
+	for _, trunk := range []string{"quay-phones", "ostrel", "penhallow"} {
+		for _, caller := range []string{"", "2001", "2101", "3001"} {
+			for _, called := range []string{"", "1", "2", "11", "12", "21", "22", "111", "112", "121", "212", "1212", "2121", "999"} {
+				out = append(out, sample{trunk, called, caller})
+			}
+		}
+	}
+	return out
+}()
+
+// winners decides every sample by a table of these rules.
+func winners(t require.TestingT, base plan.Plan, rules []plan.Rule) []string {
+	base.Tables = []plan.Table{{ID: "t", Name: "T", Switch: "quay", Policy: plan.SpecificFirst, Rules: rules}}
+	for i := range base.Trunks {
+		base.Trunks[i].Entry, base.Trunks[i].In = "t", plan.Inbound{}
+	}
+	s, problems := decide.Compile(base)
+	require.Empty(t, problems)
+	var out []string
+	for _, c := range samples {
+		e, _ := s.Begin(decide.Call{Trunk: c.trunk, Called: digits.MustNumber(c.called), Caller: digits.MustNumber(c.caller)})
+		won := ""
+		for _, step := range e.Trail() {
+			if step.LookedUp != nil && step.LookedUp.Winner != nil {
+				won = step.LookedUp.Winner.ID
+			}
+		}
+		out = append(out, won)
+	}
+	return out
+}
+
+// matches is the slow twin of a rule's match, by the fields alone.
+func matches(r plan.Rule, c sample) bool {
+	called, caller := digits.MustNumber(c.called), digits.MustNumber(c.caller)
+	return (r.Match.Called == "" || digits.MustCompile(r.Match.Called).Matches(called)) &&
+		(r.Match.Caller == "" || c.caller != "" && digits.MustCompile(r.Match.Caller).Matches(caller)) &&
+		(len(r.Match.From) == 0 || slices.Contains(r.Match.From, c.trunk))
+}
+
+func TestARuleStrictlyWithinAnotherStandsBeforeIt(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		rules := drawRules(t)
+		place := map[string]int{}
+		for i, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}) {
+			place[p.Rule] = i
+		}
+		require.Len(t, place, len(rules))
+		for _, a := range rules {
+			for _, b := range rules {
+				if strictlyWithin(a, b) {
+					require.Less(t, place[a.ID], place[b.ID], "%v is within %v", a.Match, b.Match)
+				}
+			}
+		}
+	})
+}
+
+// strictlyWithin is the slow twin of containment: field by field, by comparing
+// sets; for sources by listing them.
+func strictlyWithin(a, b plan.Rule) bool {
+	narrower, ok := false, true
+	field := func(x, y string) {
+		switch {
+		case x == y:
+		case y == "":
+			narrower = true
+		case x == "":
+			ok = false
+		default:
+			switch digits.Compare(digits.MustCompile(x).Set(), digits.MustCompile(y).Set()).Relation {
+			case digits.Within:
+				narrower = true
+			case digits.Equal:
+			default:
+				ok = false
+			}
+		}
+	}
+	field(a.Match.Called, b.Match.Called)
+	field(a.Match.Caller, b.Match.Caller)
+	all := []string{"quay-phones", "ostrel", "penhallow", "another"}
+	for _, trunk := range all {
+		inA := len(a.Match.From) == 0 || slices.Contains(a.Match.From, trunk)
+		inB := len(b.Match.From) == 0 || slices.Contains(b.Match.From, trunk)
+		ok = ok && (!inA || inB)
+		narrower = narrower || inB && !inA
+	}
+	return ok && narrower
+}
+
+func TestAnAddedRuleChangesOnlyCallsThatItMatches(t *testing.T) {
+	base := loadPlan(t, "skerry-line")
+	rapid.Check(t, func(t *rapid.T) {
+		rules := drawRules(t)
+		at := rapid.IntRange(0, len(rules)-1).Draw(t, "added")
+		with := winners(t, base, rules)
+		without := winners(t, base, slices.Delete(slices.Clone(rules), at, at+1))
+		for i, c := range samples {
+			if with[i] != without[i] {
+				require.True(t, matches(rules[at], c), "%v went from %q to %q", c, without[i], with[i])
+			}
+			if with[i] != "" {
+				w := rules[slices.IndexFunc(rules, func(r plan.Rule) bool { return r.ID == with[i] })]
+				require.True(t, matches(w, c))
+			}
+		}
+	})
+}

@@ -1,0 +1,94 @@
+package digits
+
+import "strings"
+
+// NearMisses returns up to limit numbers that are not in the set and differ
+// from one that is by one key: the last digit forgotten, one digit too many, or
+// one digit wrong. They are what an editor shows beside a pattern.
+func (s Set) NearMisses(limit int) []Number {
+	var out []Number
+	seen := map[string]bool{}
+	add := func(text string) {
+		n := Number{text}
+		if len(out) < limit && !seen[text] && strings.LastIndexByte(text, '+') <= 0 && len(n.Symbols()) <= MaxSymbols && !s.Contains(n) {
+			seen[text] = true
+			out = append(out, n)
+		}
+	}
+	members := s.Samples(limit)
+	for _, m := range members {
+		if !m.Empty() {
+			add(m.s[:len(m.s)-1])
+		}
+	}
+	for _, m := range members {
+		add(m.s + "0")
+	}
+	for _, m := range members {
+		for i := range len(m.s) {
+			add(m.s[:i] + neighbour(m.s[i]) + m.s[i+1:])
+		}
+	}
+	return out
+}
+
+// neighbour is another key: the next digit, or a digit in place of another
+// symbol.
+func neighbour(c byte) string {
+	switch {
+	case c == '9':
+		return "8"
+	case isDigit(c):
+		return string(rune(c + 1))
+	case c == '+':
+		return ""
+	}
+	return "0"
+}
+
+// Samples returns up to limit members, shortest first: for every symbol that
+// can begin a number the shortest one, then longer ones.
+func (s Set) Samples(limit int) []Number {
+	a := s.automaton()
+	var out []Number
+	seen := map[Number]bool{}
+	add := func(n Number, ok bool) {
+		if ok && len(out) < limit && !seen[n] {
+			seen[n] = true
+			out = append(out, n)
+		}
+	}
+	if a.accept[a.start] {
+		add(Number{}, true)
+	}
+	for col := range symbolCount {
+		if a.next[a.start][col] != dead {
+			add(a.shortestAfter(symbols[col : col+1]))
+		}
+	}
+	for i := 0; i < len(out) && i < limit; i++ { // where a member can go on, a longer one
+		if st := a.run(out[i]); a.goesOn[st] {
+			for col := range plusIndex {
+				if a.next[st][col] != dead {
+					add(a.shortestAfter(out[i].s + symbols[col:col+1]))
+					break
+				}
+			}
+		}
+	}
+	return out
+}
+
+// shortestAfter returns the shortest accepted number that begins with prefix.
+func (a *automaton) shortestAfter(prefix string) (Number, bool) {
+	rest, ok := search(a.run(Number{prefix}),
+		func(q int32, col int) int32 {
+			if col == plusIndex {
+				return dead // the prefix stands before it
+			}
+			return a.next[q][col]
+		},
+		func(q int32) bool { return a.accept[q] }, func(q int32) bool { return q == dead })
+	n := Number{prefix + rest.s}
+	return n, ok && len(n.Symbols()) <= MaxSymbols
+}
