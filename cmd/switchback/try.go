@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -14,26 +15,32 @@ import (
 )
 
 type tryFlags struct {
-	plan, from, dial, caller, at string
-	down, full                   []string
-	json                         bool
+	plan, server, from, dial, caller, at string
+	down, full                           []string
+	draft, json                          bool
 }
 
 func tryCommand() *cobra.Command {
 	var f tryFlags
 	c := &cobra.Command{
-		Use:   "try --plan FILE --from SOURCE --dial DIGITS [--caller N] [--at TIME] [--down TRUNK]... [--json]",
+		Use:   "try {--plan FILE | --server URL [--draft]} --from SOURCE --dial DIGITS [--caller N] [--at TIME] [--down TRUNK]... [--json]",
 		Short: "Decide a call by a plan file, without sending anything",
 		Long: `Decide a call by a plan file, without sending anything. SOURCE is a trunk, a
 far end that has one trunk, or an extension. Trunks that are not named by --down
 or --full are up, and their far ends answer.
 
+With --server a running Switchback decides the call by its live plan, or by its
+draft. SWITCHBACK_USER and SWITCHBACK_PASSWORD sign in there.
+
 Exit status: 0 whatever becomes of the call, 2 for bad input.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			res, err := try(f)
+			if _, err := time.Parse(time.RFC3339, f.at); f.at != "" && err != nil {
+				return badInput{fmt.Errorf("--at %q is no moment such as 2026-01-02T15:04:05Z", f.at)}
+			}
+			res, err := tryAnywhere(c.Context(), f)
 			if err != nil {
-				return badInput{err}
+				return err
 			}
 			if f.json {
 				return json.NewEncoder(c.OutOrStdout()).Encode(res)
@@ -44,6 +51,8 @@ Exit status: 0 whatever becomes of the call, 2 for bad input.`,
 	}
 	flags := c.Flags()
 	flags.StringVar(&f.plan, "plan", "", "plan document")
+	flags.StringVar(&f.server, "server", "", "a running Switchback, such as http://127.0.0.1:8480")
+	flags.BoolVar(&f.draft, "draft", false, "with --server: by the draft instead of the live plan")
 	flags.StringVar(&f.from, "from", "", "where the call comes from")
 	flags.StringVar(&f.dial, "dial", "", "what is dialled; may be empty")
 	flags.StringVar(&f.caller, "caller", "", "the caller's number, or a text such as anonymous")
@@ -51,21 +60,30 @@ Exit status: 0 whatever becomes of the call, 2 for bad input.`,
 	flags.StringArrayVar(&f.down, "down", nil, "a trunk that is down")
 	flags.StringArrayVar(&f.full, "full", nil, "a trunk that is full")
 	flags.BoolVar(&f.json, "json", false, "print the result as JSON")
-	for _, name := range []string{"plan", "from", "dial"} {
+	c.MarkFlagsOneRequired("plan", "server")
+	c.MarkFlagsMutuallyExclusive("plan", "server")
+	for _, name := range []string{"from", "dial"} {
 		_ = c.MarkFlagRequired(name) // fails only for an unknown flag
 	}
 	return c
+}
+
+// tryAnywhere decides by the file, or lets the server decide.
+func tryAnywhere(ctx context.Context, f tryFlags) (decide.Result, error) {
+	if f.server != "" {
+		return tryServer(ctx, f)
+	}
+	res, err := try(f)
+	if err != nil {
+		return res, badInput{err}
+	}
+	return res, nil
 }
 
 func try(f tryFlags) (decide.Result, error) {
 	snapshot, err := compileFile(f.plan)
 	if err != nil {
 		return decide.Result{}, err
-	}
-	if f.at != "" {
-		if _, err := time.Parse(time.RFC3339, f.at); err != nil {
-			return decide.Result{}, fmt.Errorf("--at %q is no moment such as 2026-01-02T15:04:05Z", f.at)
-		}
 	}
 	call, err := snapshot.CallFrom(f.from, f.dial, f.caller)
 	if err != nil {

@@ -10,6 +10,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -30,7 +32,39 @@ type RuleMove struct {
 	Before string `json:"before" doc:"Id of the rule to stand before; empty for the end"`
 }
 
+// TablePut is a table's own settings; its rules stay as they are.
+type TablePut struct {
+	Name   string         `json:"name"`
+	Form   numbering.Form `json:"form,omitempty"`
+	Policy string         `json:"policy" enum:"specific-first,as-listed"`
+	Note   string         `json:"note,omitempty"`
+}
+
 func (s *server) draftRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "put-table", Method: http.MethodPut, Path: "/api/draft/tables/{id}", Summary: "Change a table's own settings in the draft"},
+		func(ctx context.Context, in *struct {
+			ID   string `path:"id"`
+			Body TablePut
+		}) (*struct{ Body Accepted }, error) {
+			return s.putTable(ctx, in.ID, in.Body)
+		})
+	huma.Register(a, huma.Operation{OperationID: "order", Method: http.MethodGet, Path: "/api/draft/tables/{id}/order", Summary: "The rules of a table in the order in which they are tried, and why"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{ Body []decide.Placed }, error) {
+			d, err := s.Store.Draft(ctx)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			t := plan.NewIndex(d.Plan).Tables[in.ID]
+			if t == nil {
+				return nil, huma.Error404NotFound("the draft has no table " + in.ID)
+			}
+			if problems := within(d.Plan.Validate(), "/tables/"+t.ID+"/"); len(problems) > 0 {
+				return nil, badPlan("the table has problems, so it has no order", problems)
+			}
+			return &struct{ Body []decide.Placed }{decide.EffectiveOrder(*t)}, nil
+		})
 	huma.Register(a, huma.Operation{OperationID: "put-rule", Method: http.MethodPut, Path: "/api/draft/rules", Summary: "Write a rule into the draft"},
 		func(ctx context.Context, in *struct{ Body RulePut }) (*struct{ Body RuleSaved }, error) {
 			return s.putRule(ctx, in.Body)
@@ -76,13 +110,7 @@ func (s *server) putRule(ctx context.Context, in RulePut) (*struct{ Body RuleSav
 	} else {
 		t.Rules = append(t.Rules, in.Rule)
 	}
-	own := "/tables/" + t.ID + "/rules/" + in.Rule.ID + "/"
-	var problems []plan.Problem
-	for _, p := range d.Plan.Validate() {
-		if rest, ok := strings.CutPrefix(p.Place, own); ok {
-			problems = append(problems, plan.Problem{Place: rest, Reason: p.Reason})
-		}
-	}
+	problems := within(d.Plan.Validate(), "/tables/"+t.ID+"/rules/"+in.Rule.ID+"/")
 	if len(problems) > 0 {
 		return nil, badPlan("the rule was not saved", problems)
 	}
@@ -95,4 +123,38 @@ func (s *server) putRule(ctx context.Context, in RulePut) (*struct{ Body RuleSav
 		return nil, s.failed(err)
 	}
 	return &struct{ Body RuleSaved }{RuleSaved{in.Rule.ID}}, nil
+}
+
+// within picks the problems of one object and tells their places from there.
+func within(problems []plan.Problem, place string) []plan.Problem {
+	var own []plan.Problem
+	for _, p := range problems {
+		if rest, ok := strings.CutPrefix(p.Place, place); ok {
+			own = append(own, plan.Problem{Place: rest, Reason: p.Reason})
+		}
+	}
+	return own
+}
+
+func (s *server) putTable(ctx context.Context, id string, in TablePut) (*struct{ Body Accepted }, error) {
+	d, err := s.Store.Draft(ctx)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	t := plan.NewIndex(d.Plan).Tables[id]
+	if t == nil {
+		return nil, huma.Error404NotFound("the draft has no table " + id)
+	}
+	t.Name, t.Form, t.Policy, t.Note, t.Rules = in.Name, in.Form, in.Policy, in.Note, []plan.Rule{}
+	if problems := within(d.Plan.Validate(), "/tables/"+id+"/"); len(problems) > 0 {
+		return nil, badPlan("the table was not saved", problems)
+	}
+	body, err := json.Marshal(t)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	if err := s.Store.PutObject(ctx, plan.Object{Kind: plan.KindTable, ID: id, Name: t.Name, Body: body}, ""); err != nil {
+		return nil, s.failed(err)
+	}
+	return s.accepted(ctx)
 }

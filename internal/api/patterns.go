@@ -27,6 +27,8 @@ type PatternEffect struct {
 	MatchesEmpty bool            `json:"matchesEmpty"`
 	Samples      []string        `json:"samples" doc:"Shortest matching numbers, one for each symbol that can begin one"`
 	Lengths      []PatternLength `json:"lengths" doc:"How many numbers of each length match"`
+	NearMisses   []string        `json:"nearMisses" doc:"Numbers that one key keeps from matching"`
+	Shortest     string          `json:"shortest" doc:"A shorter way to write the same pattern; empty if there is none"`
 	Verdicts     []Verdict       `json:"verdicts"`
 }
 
@@ -104,11 +106,14 @@ func (s *server) region(ctx context.Context, switchID string) (numbering.Region,
 	return r, nil
 }
 
-// patternSamples is how many sample numbers are shown.
-const patternSamples = 8
+// patternSamples and patternMisses are how many numbers are shown.
+const (
+	patternSamples = 8
+	patternMisses  = 4
+)
 
 func patternEffect(ask PatternAsk) PatternEffect {
-	out := PatternEffect{Samples: []string{}, Lengths: []PatternLength{}, Verdicts: []Verdict{}}
+	out := PatternEffect{Samples: []string{}, Lengths: []PatternLength{}, NearMisses: []string{}, Verdicts: []Verdict{}}
 	p, err := digits.Compile(ask.Pattern)
 	var bad *digits.PatternError
 	if errors.As(err, &bad) {
@@ -118,6 +123,12 @@ func patternEffect(ask PatternAsk) PatternEffect {
 	out.MatchesEmpty = p.MatchesEmpty()
 	for _, n := range p.Samples(patternSamples) {
 		out.Samples = append(out.Samples, n.String())
+	}
+	for _, n := range p.Set().NearMisses(patternMisses) {
+		out.NearMisses = append(out.NearMisses, n.String())
+	}
+	if r, err := p.Set().Readable(); err == nil && !r.Expression && len(r.Text) < len(ask.Pattern) {
+		out.Shortest = r.Text
 	}
 	for _, c := range p.CountByLength() {
 		out.Lengths = append(out.Lengths, PatternLength{c.Length, c.Count.String()})

@@ -16,6 +16,7 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/app"
+	"switchback.example/switchback/internal/apptest"
 	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
@@ -31,7 +32,7 @@ func shortTimers(p *plan.Plan) {
 // The same try by the API, dry and live, gives the trail of the case; the core
 // and the command are held to the same files.
 func TestTriesGiveTheTrailOfTheCases(t *testing.T) {
-	c := signedIn(t, shortTimers)
+	c := apptest.SignedIn(t, shortTimers)
 	cases, err := calltest.Cases()
 	require.NoError(t, err)
 	t.Run("all", func(t *testing.T) {
@@ -60,7 +61,7 @@ func TestTriesGiveTheTrailOfTheCases(t *testing.T) {
 	})
 }
 
-func try(c *client, mode string, one calltest.Case) api.Try {
+func try(c *apptest.Client, mode string, one calltest.Case) api.Try {
 	var down, full []string
 	for id := range one.Suppose.Down {
 		down = append(down, id)
@@ -69,22 +70,22 @@ func try(c *client, mode string, one calltest.Case) api.Try {
 		full = append(full, id)
 	}
 	var tried api.Try
-	c.ask("POST", "/api/tries", api.TryAsk{Mode: mode, Plan: "live", From: one.From, Dial: one.Dial, Caller: one.Caller, Down: down, Full: full, TalkSeconds: 1}, &tried)
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: mode, Plan: "live", From: one.From, Dial: one.Dial, Caller: one.Caller, Down: down, Full: full, TalkSeconds: 1}, &tried)
 	return tried
 }
 
 // over follows a live try to its end.
-func over(t *testing.T, c *client, tried api.Try) api.Try {
+func over(t *testing.T, c *apptest.Client, tried api.Try) api.Try {
 	require.NotEmpty(t, tried.ID, tried.Why)
 	require.Eventually(t, func() bool {
-		c.ask("GET", "/api/tries/"+tried.ID, nil, &tried)
+		c.Ask("GET", "/api/tries/"+tried.ID, nil, &tried)
 		return tried.State == "over" && tried.Call != nil
 	}, 45*time.Second, 20*time.Millisecond)
 	return tried
 }
 
 func TestNothingIsToldToStrangers(t *testing.T) {
-	c := run(t, nil)
+	c := apptest.Run(t, nil)
 	text, err := os.ReadFile(filepath.Join(calltest.Root(), "web", "src", "api", "openapi.json"))
 	require.NoError(t, err)
 	var described struct {
@@ -97,98 +98,119 @@ func TestNothingIsToldToStrangers(t *testing.T) {
 			if path == "/api/session" && method == "post" {
 				continue
 			}
-			status, body := c.send(strings.ToUpper(method), strings.ReplaceAll(path, "{id}", "x"), nil, nil)
+			status, body := c.Send(strings.ToUpper(method), strings.ReplaceAll(path, "{id}", "x"), nil, nil)
 			assert.Equal(t, http.StatusUnauthorized, status, "%s %s: %s", method, path, body)
 		}
 	}
 }
 
 func TestSignIn(t *testing.T) {
-	c := run(t, nil)
-	p := c.problem(401, "POST", "/api/session", map[string]string{"name": "engineer", "password": "wrong"})
+	c := apptest.Run(t, nil)
+	p := c.Problem(401, "POST", "/api/session", map[string]string{"name": "engineer", "password": "wrong"})
 	assert.Equal(t, "the name or the password is wrong", p.Detail)
-	assert.Equal(t, p.Detail, c.problem(401, "POST", "/api/session", map[string]string{"name": "nobody", "password": "right"}).Detail)
-	c.problem(422, "POST", "/api/session", map[string]string{"name": ""})
-	c.problem(400, "POST", "/api/session", []byte(`{"name": `))
+	assert.Equal(t, p.Detail, c.Problem(401, "POST", "/api/session", map[string]string{"name": "nobody", "password": "right"}).Detail)
+	c.Problem(422, "POST", "/api/session", map[string]string{"name": ""})
+	c.Problem(400, "POST", "/api/session", []byte(`{"name": `))
 
-	status, _ := c.send("POST", "/api/session", map[string]string{"name": "engineer", "password": "right"}, http.Header{"Origin": {"http://elsewhere.example"}, "Sec-Fetch-Site": {"cross-site"}})
+	status, _ := c.Send("POST", "/api/session", map[string]string{"name": "engineer", "password": "right"}, http.Header{"Origin": {"http://elsewhere.example"}, "Sec-Fetch-Site": {"cross-site"}})
 	assert.Equal(t, 403, status, "from another site")
 
 	var who api.Session
-	c.ask("POST", "/api/session", map[string]string{"name": "engineer", "password": "right"}, &who)
+	c.Ask("POST", "/api/session", map[string]string{"name": "engineer", "password": "right"}, &who)
 	assert.Equal(t, "engineer", who.Name)
-	c.ask("GET", "/api/session", nil, &who)
-	c.ask("DELETE", "/api/session", nil, nil)
-	c.problem(401, "GET", "/api/session", nil)
+	c.Ask("GET", "/api/session", nil, &who)
+	c.Ask("DELETE", "/api/session", nil, nil)
+	c.Problem(401, "GET", "/api/session", nil)
 
 	for range 5 {
-		c.problem(401, "POST", "/api/session", map[string]string{"name": "engineer", "password": "guess"})
+		c.Problem(401, "POST", "/api/session", map[string]string{"name": "engineer", "password": "guess"})
 	}
-	p = c.problem(429, "POST", "/api/session", map[string]string{"name": "engineer", "password": "right"})
+	p = c.Problem(429, "POST", "/api/session", map[string]string{"name": "engineer", "password": "right"})
 	assert.Contains(t, p.Detail, "too many wrong passwords from here")
 }
 
 func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {
-	c := signedIn(t, nil)
+	c := apptest.SignedIn(t, nil)
 	var draft api.DraftPlan
-	c.ask("GET", "/api/draft", nil, &draft)
+	c.Ask("GET", "/api/draft", nil, &draft)
 	rule := draft.Plan.Tables[1].Rules[1]
 	require.Equal(t, "outside-national", rule.ID)
 	rule.Match.Called = "0[23]xxxxxxxxx"
-	c.ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: rule}, nil)
+	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: rule}, nil)
 
 	ask := api.TryAsk{Mode: "dry", Plan: "live", From: "2001", Dial: "901914980850"}
 	var tried api.Try
-	c.ask("POST", "/api/tries", ask, &tried)
+	c.Ask("POST", "/api/tries", ask, &tried)
 	assert.Equal(t, decide.Answered, tried.Result.Outcome, "the live plan is not touched")
 	ask.Plan = "draft"
-	c.ask("POST", "/api/tries", ask, &tried)
+	c.Ask("POST", "/api/tries", ask, &tried)
 	assert.Equal(t, decide.Refused, tried.Result.Outcome)
 
 	var changes api.Changes
-	c.ask("GET", "/api/changes", nil, &changes)
+	c.Ask("GET", "/api/changes", nil, &changes)
 	require.Len(t, changes.Changes, 1)
 	var r api.Revision
-	c.ask("POST", "/api/live", api.GoLive{Version: changes.Version, Note: "only 02 and 03"}, &r)
+	c.Ask("POST", "/api/live", api.GoLive{Version: changes.Version, Note: "only 02 and 03"}, &r)
 	assert.EqualValues(t, 2, r.ID)
-	c.problem(409, "POST", "/api/live", api.GoLive{Version: changes.Version})
+	c.Problem(409, "POST", "/api/live", api.GoLive{Version: changes.Version})
 
 	ask.Mode, ask.Plan = "live", "live"
-	c.ask("POST", "/api/tries", ask, &tried)
+	c.Ask("POST", "/api/tries", ask, &tried)
 	tried = over(t, c, tried)
 	assert.Equal(t, 404, tried.Status)
 	assert.EqualValues(t, 2, tried.Call.Revision)
 
 	var calls []api.CallSummary
-	c.ask("GET", "/api/calls", nil, &calls)
+	c.Ask("GET", "/api/calls", nil, &calls)
 	assert.Equal(t, "refused", calls[0].Outcome)
 	var revisions []api.Revision
-	c.ask("GET", "/api/revisions", nil, &revisions)
+	c.Ask("GET", "/api/revisions", nil, &revisions)
 	assert.Equal(t, "only 02 and 03", revisions[0].Note)
 }
 
 func TestRulesAreEdited(t *testing.T) {
-	c := signedIn(t, nil)
+	c := apptest.SignedIn(t, nil)
 	rule := plan.Rule{Name: "New", Match: plan.Match{Called: "5xx"}, Then: plan.Then{Destination: "operator"}}
 	var saved api.RuleSaved
-	c.ask("PUT", "/api/draft/rules", api.RulePut{Table: "phones-out", Before: "phones-internal", Rule: rule}, &saved)
-	c.ask("POST", "/api/draft/rules/"+saved.ID+"/move", api.RuleMove{Before: "phones-emergency"}, nil)
+	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "phones-out", Before: "phones-internal", Rule: rule}, &saved)
+	c.Ask("POST", "/api/draft/rules/"+saved.ID+"/move", api.RuleMove{Before: "phones-emergency"}, nil)
 	var draft api.DraftPlan
-	c.ask("GET", "/api/draft", nil, &draft)
+	c.Ask("GET", "/api/draft", nil, &draft)
 	assert.Equal(t, saved.ID, draft.Plan.Tables[0].Rules[0].ID)
-	c.ask("DELETE", "/api/draft/rules/"+saved.ID, nil, nil)
-	c.problem(404, "DELETE", "/api/draft/rules/"+saved.ID, nil)
-	c.problem(404, "POST", "/api/draft/rules/phones-internal/move", api.RuleMove{Before: "nobody"})
-	c.ask("POST", "/api/changes/discard", nil, nil)
+	c.Ask("DELETE", "/api/draft/rules/"+saved.ID, nil, nil)
+	c.Problem(404, "DELETE", "/api/draft/rules/"+saved.ID, nil)
+	c.Problem(404, "POST", "/api/draft/rules/phones-internal/move", api.RuleMove{Before: "nobody"})
+	c.Ask("POST", "/api/changes/discard", nil, nil)
 	var changes api.Changes
-	c.ask("GET", "/api/changes", nil, &changes)
+	c.Ask("GET", "/api/changes", nil, &changes)
 	assert.Empty(t, changes.Changes)
 }
 
+func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	rule := plan.Rule{Name: "Wide", Match: plan.Match{Called: "x."}, Then: plan.Then{Refuse: 21}}
+	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Before: "outside-emergency", Rule: rule}, nil)
+	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{Name: "Outside numbers", Form: "as-dialled", Policy: "specific-first"}, nil)
+	var order []decide.Placed
+	c.Ask("GET", "/api/draft/tables/outside/order", nil, &order)
+	require.Len(t, order, 7)
+	assert.Equal(t, "outside-emergency", order[0].Rule)
+	assert.Equal(t, "112", order[0].Example.String())
+	assert.Empty(t, order[6].Before, "the widest stands last, though it was put first")
+	var tried api.Try
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "draft", From: "2001", Dial: "901914980850"}, &tried)
+	assert.Equal(t, decide.Answered, tried.Result.Outcome)
+
+	p := c.Problem(422, "PUT", "/api/draft/tables/outside", api.TablePut{Policy: "specific-first", Form: "loose"})
+	assert.Len(t, p.Errors, 2)
+	c.Problem(404, "PUT", "/api/draft/tables/gone", api.TablePut{Name: "x", Policy: "as-listed"})
+	c.Problem(404, "GET", "/api/draft/tables/gone/order", nil)
+}
+
 func TestBadInputIsToldInPlace(t *testing.T) {
-	c := signedIn(t, nil)
+	c := apptest.SignedIn(t, nil)
 	rule := plan.Rule{ID: "phones-internal", Name: "", Match: plan.Match{Called: "2[", Caller: "z"}, Then: plan.Then{Path: "gone"}}
-	p := c.problem(422, "PUT", "/api/draft/rules", api.RulePut{Table: "phones-out", Rule: rule})
+	p := c.Problem(422, "PUT", "/api/draft/rules", api.RulePut{Table: "phones-out", Rule: rule})
 	var places []string
 	for _, e := range p.Errors {
 		places = append(places, e.Location)
@@ -196,42 +218,42 @@ func TestBadInputIsToldInPlace(t *testing.T) {
 	assert.Equal(t, []string{"name", "match/called", "match/caller", "then/path"}, places)
 	assert.Contains(t, p.Errors[1].Message, "position 2")
 
-	p = c.problem(422, "PUT", "/api/draft/rules", api.RulePut{Table: "gone", Rule: rule})
+	p = c.Problem(422, "PUT", "/api/draft/rules", api.RulePut{Table: "gone", Rule: rule})
 	assert.Equal(t, "body.table", p.Errors[0].Location)
 
-	p = c.problem(422, "POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "2001", Dial: "12y"})
+	p = c.Problem(422, "POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "2001", Dial: "12y"})
 	assert.Equal(t, "body.dial", p.Errors[0].Location)
 	assert.Contains(t, p.Detail, "position 3")
-	p = c.problem(422, "POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "9999", Dial: "1"})
+	p = c.Problem(422, "POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "9999", Dial: "1"})
 	assert.Equal(t, "body.from", p.Errors[0].Location)
-	c.problem(422, "POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "2001", Dial: "1", Down: []string{"gone"}})
-	c.problem(422, "POST", "/api/tries", api.TryAsk{Mode: "sideways", Plan: "live", From: "2001", Dial: "1"})
-	c.problem(404, "GET", "/api/tries/unknown", nil)
-	c.problem(404, "GET", "/api/calls/unknown", nil)
-	c.problem(404, "POST", "/api/standins/unknown/stop", nil)
-	c.problem(404, "GET", "/api/nothing", nil)
-	c.problem(404, "POST", "/api/steps", api.StepsAsk{Switch: "gone", Number: "1", Steps: []rewrite.Step{}})
-	p = c.problem(422, "POST", "/api/steps", api.StepsAsk{Switch: "quay", Number: "1z", Steps: []rewrite.Step{}})
+	c.Problem(422, "POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "2001", Dial: "1", Down: []string{"gone"}})
+	c.Problem(422, "POST", "/api/tries", api.TryAsk{Mode: "sideways", Plan: "live", From: "2001", Dial: "1"})
+	c.Problem(404, "GET", "/api/tries/unknown", nil)
+	c.Problem(404, "GET", "/api/calls/unknown", nil)
+	c.Problem(404, "POST", "/api/standins/unknown/stop", nil)
+	c.Problem(404, "GET", "/api/nothing", nil)
+	c.Problem(404, "POST", "/api/steps", api.StepsAsk{Switch: "gone", Number: "1", Steps: []rewrite.Step{}})
+	p = c.Problem(422, "POST", "/api/steps", api.StepsAsk{Switch: "quay", Number: "1z", Steps: []rewrite.Step{}})
 	assert.Equal(t, "body.number", p.Errors[0].Location)
-	c.problem(422, "PUT", "/api/draft", []byte(`{"format": "other"}`))
-	p = c.problem(422, "PUT", "/api/draft", []byte(`{"format": `))
+	c.Problem(422, "PUT", "/api/draft", []byte(`{"format": "other"}`))
+	p = c.Problem(422, "PUT", "/api/draft", []byte(`{"format": `))
 	assert.Contains(t, p.Detail, "line 1")
 	var draft api.DraftPlan
-	c.ask("GET", "/api/draft", nil, &draft)
+	c.Ask("GET", "/api/draft", nil, &draft)
 	assert.Len(t, draft.Plan.Tables, 3, "nothing of it was taken")
 }
 
 func TestImportReplacesTheDraftAndAMovedSwitchIsBound(t *testing.T) {
-	c := signedIn(t, nil)
+	c := apptest.SignedIn(t, nil)
 	var draft api.DraftPlan
-	c.ask("GET", "/api/draft", nil, &draft)
+	c.Ask("GET", "/api/draft", nil, &draft)
 	p := draft.Plan
 	p.Switches[0].SIP = "127.1.10.9:5060"
 	text, err := json.Marshal(p)
 	require.NoError(t, err)
 	var accepted api.Accepted
-	c.ask("PUT", "/api/draft", text, &accepted)
-	c.ask("POST", "/api/live", api.GoLive{Version: accepted.Version}, nil)
+	c.Ask("PUT", "/api/draft", text, &accepted)
+	c.Ask("POST", "/api/live", api.GoLive{Version: accepted.Version}, nil)
 	taken, err := net.ListenPacket("udp", "127.1.10.1:5060")
 	require.NoError(t, err, "the old address is given back")
 	taken.Close()
@@ -239,76 +261,76 @@ func TestImportReplacesTheDraftAndAMovedSwitchIsBound(t *testing.T) {
 	p.Switches[0].SIP = "192.0.2.1:5060" // not an address of this machine (RFC 5737)
 	text, err = json.Marshal(p)
 	require.NoError(t, err)
-	c.ask("PUT", "/api/draft", text, &accepted)
-	refused := c.problem(422, "POST", "/api/live", api.GoLive{Version: accepted.Version})
+	c.Ask("PUT", "/api/draft", text, &accepted)
+	refused := c.Problem(422, "POST", "/api/live", api.GoLive{Version: accepted.Version})
 	assert.Equal(t, "/switches/quay/sip", refused.Errors[0].Location)
 	var live api.LivePlan
-	c.ask("GET", "/api/live", nil, &live)
+	c.Ask("GET", "/api/live", nil, &live)
 	assert.Equal(t, "127.1.10.9:5060", live.Plan.Switches[0].SIP, "the old plan stays")
 }
 
 func TestAStoppedStandInFailsATryAtItsFirstStep(t *testing.T) {
-	c := signedIn(t, nil)
-	c.ask("POST", "/api/standins/quay-phones/stop", nil, nil)
+	c := apptest.SignedIn(t, nil)
+	c.Ask("POST", "/api/standins/quay-phones/stop", nil, nil)
 	var tried api.Try
-	c.ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850"}, &tried)
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850"}, &tried)
 	assert.Equal(t, "not-placed", tried.State)
 	assert.Equal(t, "Quay phones is stopped, so no call can leave it; start it first", tried.Why)
-	c.ask("POST", "/api/standins/quay-phones/start", nil, nil)
-	c.ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850", TalkSeconds: 1}, &tried)
+	c.Ask("POST", "/api/standins/quay-phones/start", nil, nil)
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850", TalkSeconds: 1}, &tried)
 	assert.Equal(t, 200, over(t, c, tried).Status)
 }
 
 func TestHangUpACallThatRings(t *testing.T) {
-	c := signedIn(t, nil)
+	c := apptest.SignedIn(t, nil)
 	var tried api.Try
-	c.ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980802"}, &tried)
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980802"}, &tried)
 	require.Eventually(t, func() bool {
-		c.ask("GET", "/api/tries/"+tried.ID, nil, &tried)
+		c.Ask("GET", "/api/tries/"+tried.ID, nil, &tried)
 		return tried.Events[len(tried.Events)-1].What == "180 Ringing"
 	}, 10*time.Second, 10*time.Millisecond)
-	c.ask("DELETE", "/api/tries/"+tried.ID, nil, nil)
+	c.Ask("DELETE", "/api/tries/"+tried.ID, nil, nil)
 	tried = over(t, c, tried)
 	assert.Equal(t, 487, tried.Status)
 	assert.Equal(t, decide.Abandoned, tried.Call.Result.Outcome)
 }
 
 func TestPatternsStepsAndNetwork(t *testing.T) {
-	c := signedIn(t, nil)
+	c := apptest.SignedIn(t, nil)
 	var effect api.PatternEffect
-	c.ask("POST", "/api/patterns", api.PatternAsk{Pattern: "[2-9]11", Numbers: []string{"911", "9", "1", "9z"}}, &effect)
+	c.Ask("POST", "/api/patterns", api.PatternAsk{Pattern: "[2-9]11", Numbers: []string{"911", "9", "1", "9z"}}, &effect)
 	assert.Equal(t, []api.PatternLength{{Length: 3, Count: "8"}}, effect.Lengths)
 	var states []string
 	for _, v := range effect.Verdicts {
 		states = append(states, v.State)
 	}
 	assert.Equal(t, []string{"complete", "partial", "none", "invalid"}, states)
-	c.ask("POST", "/api/patterns", api.PatternAsk{Pattern: "12("}, &effect)
+	c.Ask("POST", "/api/patterns", api.PatternAsk{Pattern: "12("}, &effect)
 	assert.Equal(t, 4, effect.Position)
 
 	var made api.StepsEffect
-	c.ask("POST", "/api/steps", json.RawMessage(`{"switch":"quay","number":"9 0191 498 0850","steps":[{"op":"drop-first","count":1},{"op":"read-as","form":"national"},{"op":"to-form","form":"e164"},{"op":"drop-first","count":30},{"op":"drop-first","count":1}]}`), &made)
+	c.Ask("POST", "/api/steps", json.RawMessage(`{"switch":"quay","number":"9 0191 498 0850","steps":[{"op":"drop-first","count":1},{"op":"read-as","form":"national"},{"op":"to-form","form":"e164"},{"op":"drop-first","count":30},{"op":"drop-first","count":1}]}`), &made)
 	assert.Equal(t, "+441914980850", made.After)
 	assert.Len(t, made.Steps, 4, "after a step that cannot act nothing more is shown")
 	assert.True(t, made.Steps[3].Failed)
 
 	var network api.Network
-	c.ask("GET", "/api/network", nil, &network)
+	c.Ask("GET", "/api/network", nil, &network)
 	assert.Equal(t, "+44…", network.Switches[0].Sketches["e164"])
 	assert.Len(t, network.Trunks, 3)
 	assert.Equal(t, "unproven", network.Trunks[0].State.Word)
 	var sources []api.Source
-	c.ask("GET", "/api/sources", nil, &sources)
+	c.Ask("GET", "/api/sources", nil, &sources)
 	assert.Len(t, sources, 4)
 	var standIns []api.StandIn
-	c.ask("GET", "/api/standins", nil, &standIns)
+	c.Ask("GET", "/api/standins", nil, &standIns)
 	assert.Len(t, standIns, 3)
 }
 
 func TestTheWebApplicationIsServed(t *testing.T) {
-	c := run(t, nil)
+	c := apptest.Run(t, nil)
 	for path, want := range map[string]int{"/": 200, "/routing/outside": 200, "/assets/missing.js": 404, "/api/missing": 404} {
-		status, body := c.send("GET", path, nil, nil)
+		status, body := c.Send("GET", path, nil, nil)
 		assert.Equal(t, want, status, path)
 		if want == 200 {
 			assert.Contains(t, string(body), "<title>Switchback</title>")

@@ -32,6 +32,7 @@ var may = map[string]string{
 	"internal/api":             "core/ live store standin webapp",
 	"internal/demo":            "core/plan standin",
 	"internal/app":             "core/ live api store standin",
+	"internal/apptest":         "core/plan app livetest store",
 	"internal/calltest":        "core/",
 	"internal/livetest":        "core/ live standin demo",
 	"internal/arch":            "",

@@ -141,6 +141,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/tables/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a table's own settings in the draft */
+        put: operations["put-table"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/tables/{id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rules of a table in the order in which they are tried, and why */
+        get: operations["order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live": {
         parameters: {
             query?: never;
@@ -748,11 +782,15 @@ export interface components {
             /** @description How many numbers of each length match */
             lengths: components["schemas"]["PatternLength"][];
             matchesEmpty: boolean;
+            /** @description Numbers that one key keeps from matching */
+            nearMisses: string[];
             /** Format: int64 */
             position: number;
             reason: string;
             /** @description Shortest matching numbers, one for each symbol that can begin one */
             samples: string[];
+            /** @description A shorter way to write the same pattern; empty if there is none */
+            shortest: string;
             verdicts: components["schemas"]["Verdict"][];
         };
         PatternLength: {
@@ -760,6 +798,11 @@ export interface components {
             count: string;
             /** Format: int64 */
             length: number;
+        };
+        Placed: {
+            before?: string;
+            example?: string;
+            rule: string;
         };
         Plan: {
             destinations: components["schemas"]["Destination"][];
@@ -985,9 +1028,16 @@ export interface components {
             name: string;
             note?: string;
             /** @enum {string} */
-            policy: "as-listed";
+            policy: "specific-first" | "as-listed";
             rules: components["schemas"]["Rule"][];
             switch: string;
+        };
+        TablePut: {
+            form?: string;
+            name: string;
+            note?: string;
+            /** @enum {string} */
+            policy: "specific-first" | "as-listed";
         };
         Then: {
             destination?: string;
@@ -1390,6 +1440,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TablePut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Placed"][];
                 };
             };
             /** @description Error */

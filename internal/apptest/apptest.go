@@ -1,4 +1,7 @@
-package app_test
+// Package apptest runs the whole application for tests, with the demo's plan
+// and stand-ins, and a client that speaks to it as a browser does. It is for
+// tests only.
+package apptest
 
 import (
 	"bytes"
@@ -19,16 +22,22 @@ import (
 	"switchback.example/switchback/internal/store/storetest"
 )
 
-// client speaks to a running Switchback as a browser does.
-type client struct {
+// The sign-in of the test's engineer.
+const (
+	User     = "engineer"
+	Password = "right"
+)
+
+// Client speaks to a running Switchback as a browser does.
+type Client struct {
+	URL  string
 	t    *testing.T
-	url  string
 	http *http.Client
 }
 
-// run starts the whole application, with the demo's plan and stand-ins on the
+// Run starts the whole application, with the demo's plan and stand-ins on the
 // tests' addresses, until the test ends.
-func run(t *testing.T, change func(p *plan.Plan)) *client {
+func Run(t *testing.T, change func(p *plan.Plan)) *Client {
 	livetest.Lock(t)
 	ready := make(chan string, 1)
 	ctx, stop := context.WithCancel(context.Background())
@@ -51,7 +60,7 @@ func run(t *testing.T, change func(p *plan.Plan)) *client {
 	require.NoError(t, err)
 	select {
 	case url := <-ready:
-		return &client{t, url, &http.Client{Jar: jar}}
+		return &Client{url, t, &http.Client{Jar: jar}}
 	case err := <-ended:
 		ended <- err
 		require.NoError(t, err)
@@ -60,7 +69,7 @@ func run(t *testing.T, change func(p *plan.Plan)) *client {
 }
 
 func load(ctx context.Context, s *store.Store, p plan.Plan) error {
-	if err := s.SetUser(ctx, "engineer", "right"); err != nil {
+	if err := s.SetUser(ctx, User, Password); err != nil {
 		return err
 	}
 	if err := s.ReplaceDraft(ctx, p); err != nil {
@@ -70,20 +79,20 @@ func load(ctx context.Context, s *store.Store, p plan.Plan) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.GoLive(ctx, d.Version, "engineer", "start")
+	_, err = s.GoLive(ctx, d.Version, User, "start")
 	return err
 }
 
-// signedIn is run with the engineer signed in.
-func signedIn(t *testing.T, change func(p *plan.Plan)) *client {
-	c := run(t, change)
-	status, _ := c.send("POST", "/api/session", map[string]string{"name": "engineer", "password": "right"}, nil)
+// SignedIn is Run with the engineer signed in.
+func SignedIn(t *testing.T, change func(p *plan.Plan)) *Client {
+	c := Run(t, change)
+	status, _ := c.Send("POST", "/api/session", map[string]string{"name": User, "password": Password}, nil)
 	require.Equal(t, 200, status)
 	return c
 }
 
-// send sends JSON and returns the status and the body.
-func (c *client) send(method, path string, body any, header http.Header) (int, []byte) {
+// Send sends JSON and returns the status and the body.
+func (c *Client) Send(method, path string, body any, header http.Header) (int, []byte) {
 	var text []byte
 	switch b := body.(type) {
 	case nil:
@@ -94,7 +103,7 @@ func (c *client) send(method, path string, body any, header http.Header) (int, [
 		text, err = json.Marshal(b)
 		require.NoError(c.t, err)
 	}
-	req, err := http.NewRequest(method, c.url+path, bytes.NewReader(text))
+	req, err := http.NewRequest(method, c.URL+path, bytes.NewReader(text))
 	require.NoError(c.t, err)
 	req.Header.Set("Content-Type", "application/json")
 	for k, v := range header {
@@ -108,25 +117,26 @@ func (c *client) send(method, path string, body any, header http.Header) (int, [
 	return res.StatusCode, answer
 }
 
-// ask sends a request that must succeed and reads the answer into out.
-func (c *client) ask(method, path string, body, out any) {
-	status, text := c.send(method, path, body, nil)
+// Ask sends a request that must succeed and reads the answer into out.
+func (c *Client) Ask(method, path string, body, out any) {
+	status, text := c.Send(method, path, body, nil)
 	require.Less(c.t, status, 300, "%s %s: %s", method, path, text)
 	if out != nil {
 		require.NoError(c.t, json.Unmarshal(text, out))
 	}
 }
 
-// problem sends a request that must fail and returns its problem document.
-func (c *client) problem(wantStatus int, method, path string, body any) problemDocument {
-	status, text := c.send(method, path, body, nil)
+// Problem sends a request that must fail and returns its problem document.
+func (c *Client) Problem(wantStatus int, method, path string, body any) ProblemDocument {
+	status, text := c.Send(method, path, body, nil)
 	require.Equal(c.t, wantStatus, status, "%s %s: %s", method, path, text)
-	var p problemDocument
+	var p ProblemDocument
 	require.NoError(c.t, json.Unmarshal(text, &p))
 	return p
 }
 
-type problemDocument struct {
+// ProblemDocument is the answer to a request that failed (RFC 9457).
+type ProblemDocument struct {
 	Detail string
 	Errors []struct{ Location, Message string }
 }
