@@ -145,3 +145,23 @@ test("rules are added, moved by the keyboard and taken out", async ({ signedIn: 
   await page.getByRole("button", { name: "Take out" }).click();
   await expect(page.getByText("draft is the same")).toBeVisible();
 });
+
+test("specific first puts narrow rules before wide ones and says why", async ({ signedIn: page }) => {
+  await page.goto(new URL("/routing/phones-out", page.url()).href);
+  const rows = page.locator("[data-rule]");
+  await page.getByLabel("tried").selectOption("specific-first");
+  await expect(page.locator("[data-rule=phones-outside-quay]")).toContainText(
+    "before Outside, everybody else: every call that it takes that one would take too, e.g. 90",
+  );
+  await page.locator("[data-rule=phones-outside-rest]").getByRole("button").first().focus();
+  for (let i = 0; i < 4; i++) {
+    await page.keyboard.press("Alt+ArrowUp");
+    await expect(page.getByRole("button", { name: /Move Outside, everybody else up/ })).toBeEnabled({ enabled: i < 3 });
+  }
+  // First in the list, it is tried after the two that it contains, and before what it has nothing to do with.
+  await expect(rows.nth(2)).toHaveAttribute("data-rule", "phones-outside-rest");
+  await page.goto(new URL("/changes", page.url()).href);
+  await page.getByRole("button", { name: "Give the draft up" }).click();
+  await page.getByRole("button", { name: "Really give it up?" }).click();
+  await expect(page.getByText("draft is the same")).toBeVisible();
+});

@@ -7,11 +7,11 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 )
 
-// Placed is a rule in effective order, and why it stands where it stands.
+// Placed is a rule in effective order, and why it stands before others.
 type Placed struct {
 	Rule string `json:"rule"`
-	// Before is the rule directly before which it was put, since every call
-	// that it takes Before would take too; empty if it was put at the end.
+	// Before is the next rule in this order that would take every call that
+	// this one takes, and more; empty if there is none, or under as-listed.
 	Before string `json:"before,omitempty"`
 	// Example is a called number that both take; nil if Before is empty.
 	Example *digits.Number `json:"example,omitempty"`
@@ -20,19 +20,23 @@ type Placed struct {
 // EffectiveOrder returns the rules of a valid table in the order in which they
 // are tried, each with the reason for its place.
 func EffectiveOrder(t plan.Table) []Placed {
-	order, before := make([]int, len(t.Rules)), make([]int, len(t.Rules))
-	for i := range order {
-		order[i], before[i] = i, -1
-	}
-	if t.Policy == plan.SpecificFirst {
-		order, before = specificFirst(t.Rules)
-	}
 	out := []Placed{}
-	for _, i := range order {
+	if t.Policy != plan.SpecificFirst {
+		for _, r := range t.Rules {
+			out = append(out, Placed{Rule: r.ID})
+		}
+		return out
+	}
+	reaches := reachesOf(t.Rules)
+	order := specificFirst(reaches)
+	for at, i := range order {
 		p := Placed{Rule: t.Rules[i].ID}
-		if j := before[i]; j >= 0 {
-			p.Before = t.Rules[j].ID
-			p.Example = digits.Compare(reachOf(t.Rules[i]).called, reachOf(t.Rules[j]).called).Both
+		for _, j := range order[at+1:] {
+			if reaches[i].strictlyWithin(reaches[j]) {
+				p.Before = t.Rules[j].ID
+				p.Example = digits.Compare(reaches[i].called, reaches[j].called).Both
+				break
+			}
 		}
 		out = append(out, p)
 	}
@@ -42,24 +46,24 @@ func EffectiveOrder(t plan.Table) []Placed {
 // specificFirst orders rules: each, in list order, is put directly before the
 // first rule already placed that strictly contains it, else at the end. Then a
 // rule stands before every rule that strictly contains it, and a rule that is
-// added changes only calls that it matches. before tells for each rule the one
-// that it was put before, -1 for none.
-func specificFirst(rules []plan.Rule) (order, before []int) {
-	reaches := make([]reach, len(rules))
-	before = make([]int, len(rules))
-	for i, r := range rules {
-		reaches[i], before[i] = reachOf(r), -1
-	}
-	for i := range rules {
+// added changes only calls that it matches.
+func specificFirst(reaches []reach) (order []int) {
+	for i := range reaches {
 		at := slices.IndexFunc(order, func(j int) bool { return reaches[i].strictlyWithin(reaches[j]) })
 		if at < 0 {
-			order = append(order, i)
-			continue
+			at = len(order)
 		}
-		before[i] = order[at]
 		order = slices.Insert(order, at, i)
 	}
-	return order, before
+	return order
+}
+
+func reachesOf(rules []plan.Rule) []reach {
+	out := make([]reach, len(rules))
+	for i, r := range rules {
+		out[i] = reachOf(r)
+	}
+	return out
 }
 
 // reach is the calls that a rule matches: a product of called numbers, callers

@@ -43,6 +43,8 @@ func TestSpecificFirstIsByContainmentNeverByCountingWildcards(t *testing.T) {
 	placed := decide.EffectiveOrder(table)
 	assert.Equal(t, "r0", placed[0].Before)
 	assert.Equal(t, "999", placed[0].Example.String())
+	assert.Equal(t, "r0", decide.EffectiveOrder(tableOf("9xx", "999", "x."))[0].Before, "the next that contains it")
+	assert.Equal(t, "r1", decide.EffectiveOrder(tableOf("999", "9xx"))[0].Before, "also where the list had it so")
 	table.Policy = plan.AsListed
 	assert.Equal(t, []string{"9xx", "999"}, names(table))
 }

@@ -145,10 +145,9 @@ func compileTable(t plan.Table) *tableNode {
 		})
 	}
 	if t.Policy == plan.SpecificFirst {
-		order, _ := specificFirst(t.Rules)
 		listed := n.rules
 		n.rules = make([]ruleNode, len(listed))
-		for i, at := range order {
+		for i, at := range specificFirst(reachesOf(t.Rules)) {
 			n.rules[i] = listed[at]
 		}
 	}

@@ -8,6 +8,7 @@ export type Plan = Schemas["Plan"];
 export type Table = Schemas["Table"];
 export type Rule = Schemas["Rule"];
 export type DigitStep = Schemas["DigitStep"];
+export type Placed = Schemas["Placed"];
 export type Then = Schemas["Then"];
 export type Run = Schemas["Run"];
 export type TrailStep = Schemas["TrailStep"];

@@ -13,6 +13,13 @@ export const useNetwork = () =>
 
 export const useDraft = () => useQuery({ queryKey: ["draft"], queryFn: () => take(api.GET("/api/draft")) });
 
+/** The rules of a draft table in the order in which they are tried, and why. */
+export const useOrder = (table: string) =>
+  useQuery({
+    queryKey: ["draft", "order", table],
+    queryFn: () => take(api.GET("/api/draft/tables/{id}/order", { params: { path: { id: table } } })),
+  });
+
 export const useChanges = () =>
   useQuery({ queryKey: ["changes"], queryFn: () => take(api.GET("/api/changes")) });
 

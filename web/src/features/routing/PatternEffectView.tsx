@@ -1,3 +1,4 @@
+import { useId, useState } from "react";
 import type { PatternEffect } from "@/api/client";
 import { usePattern } from "@/api/queries";
 import { inputLook } from "@/ui/controls";
@@ -7,13 +8,17 @@ import { NumberTiles } from "@/ui/Tiles";
 
 interface Props {
   pattern: string;
-  /** The number that is held against the pattern and run through the steps. */
-  sample: string;
-  onSample: (number: string) => void;
+  /** The number that is held against the pattern; without it the view keeps one. */
+  sample?: string;
+  onSample?: (number: string) => void;
 }
 
 /** What a typed pattern matches: sample numbers, lengths, and a number to try. */
-export function PatternEffectView({ pattern, sample, onSample }: Props) {
+export function PatternEffectView({ pattern, ...held }: Props) {
+  const [own, setOwn] = useState("");
+  const id = useId();
+  const sample = held.sample ?? own;
+  const onSample = held.onSample ?? setOwn;
   const effect = usePattern(pattern, sample ? [sample] : []);
   if (pattern === "") return null;
   if (effect.isError) return <Failure error={effect.error} />;
@@ -23,7 +28,7 @@ export function PatternEffectView({ pattern, sample, onSample }: Props) {
     <div className="border-l-4 border-road-wash pl-3 text-[13px]">
       <div className="flex flex-wrap items-center gap-1.5">
         <span className="text-soft">matches</span>
-        {effect.data.samples.map((s) => (
+        {effect.data.samples.slice(0, 5).map((s) => (
           <button
             key={s}
             type="button"
@@ -35,14 +40,29 @@ export function PatternEffectView({ pattern, sample, onSample }: Props) {
           </button>
         ))}
       </div>
+      {effect.data.nearMisses.length > 0 && (
+        <div className="mt-1 flex flex-wrap items-center gap-1.5">
+          <span className="text-soft">just misses</span>
+          {effect.data.nearMisses.map((s) => (
+            <span key={s} className="opacity-80">
+              <NumberTiles number={s} size="sm" />
+            </span>
+          ))}
+        </div>
+      )}
       <div className="mt-1 text-soft">{lengths(effect.data)}</div>
+      {effect.data.shortest && (
+        <div className="text-soft">
+          the same, shorter: <code className="font-mono text-ink">{effect.data.shortest}</code>
+        </div>
+      )}
       {effect.data.matchesEmpty && <StateMark tone="draft" word="it matches the empty number too" />}
       <div className="mt-1 grid grid-cols-[auto_9.5rem_1fr] items-center gap-2">
-        <label htmlFor="sample" className="text-soft">
+        <label htmlFor={id} className="text-soft">
           try
         </label>
         <input
-          id="sample"
+          id={id}
           className={`${inputLook} h-7 font-mono`}
           value={sample}
           onChange={(e) => onSample(e.target.value)}

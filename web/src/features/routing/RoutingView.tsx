@@ -1,11 +1,11 @@
 import { ArrowDown, ArrowUp, Plus } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, type Plan, type Rule, type Table, take } from "@/api/client";
-import { useDraft, useDraftEdit } from "@/api/queries";
+import { api, type Placed, type Plan, type Rule, type Table, take } from "@/api/client";
+import { useDraft, useDraftEdit, useOrder } from "@/api/queries";
 import { lastDialled } from "@/lib/lastDialled";
 import { walkRows } from "@/lib/list";
-import { Button } from "@/ui/controls";
+import { Button, FieldError, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { RuleEditor } from "./RuleEditor";
 import { shortStep, thenText } from "./steps";
@@ -83,27 +83,41 @@ function usedBy(plan: Plan, table: Table): string {
 }
 
 function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: string }) {
+  const order = useOrder(table.id);
+  const placed = order.data ?? table.rules.map((r): Placed => ({ rule: r.id }));
+  const rules = placed.flatMap((p) =>
+    table.rules.filter((r) => r.id === p.rule).map((rule) => ({ rule, placed: p })),
+  );
   return (
     <section className="overflow-auto" aria-label={`Rules of ${table.name}`}>
       <header className="flex items-center gap-3 border-b border-line bg-sunk px-4 py-1.5">
         <h1 className="font-semibold">{table.name}</h1>
-        <span className="text-[13px] text-soft">
-          the first rule that matches wins; patterns are written{" "}
-          {table.form ? table.form.replace("-", " ") : "as dialled"}
+        <PolicySelect table={table} />
+        <span className="truncate text-[13px] text-soft">
+          patterns are written {table.form ? table.form.replace("-", " ") : "as dialled"}
         </span>
         <Link
           to={`/routing/${table.id}/new`}
-          className="ml-auto inline-flex items-center gap-1 text-road underline-offset-2 hover:underline"
+          className="ml-auto inline-flex shrink-0 items-center gap-1 text-road underline-offset-2 hover:underline"
         >
           <Plus className="size-4" aria-hidden="true" /> Add a rule
         </Link>
       </header>
-      {table.rules.length === 0 ? (
+      {order.isError && <Failure error={order.error} retry={() => order.refetch()} />}
+      {rules.length === 0 ? (
         <Empty>No rule yet: every call that enters here is refused with cause 1.</Empty>
       ) : (
         <ol onKeyDown={walkRows}>
-          {table.rules.map((r, i) => (
-            <RuleRow key={r.id} plan={plan} table={table} rule={r} place={i} chosen={r.id === chosen} />
+          {rules.map(({ rule, placed: p }, i) => (
+            <RuleRow
+              key={rule.id}
+              plan={plan}
+              table={table}
+              rule={rule}
+              place={i}
+              placed={p}
+              chosen={rule.id === chosen}
+            />
           ))}
         </ol>
       )}
@@ -111,21 +125,51 @@ function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: 
   );
 }
 
+/** In which order the table's rules are tried. */
+function PolicySelect({ table }: { table: Table }) {
+  const put = useDraftEdit((policy: Table["policy"]) =>
+    take(
+      api.PUT("/api/draft/tables/{id}", {
+        params: { path: { id: table.id } },
+        body: { name: table.name, form: table.form, note: table.note, policy },
+      }),
+    ),
+  );
+  return (
+    <label className="flex shrink-0 items-center gap-1.5 text-[13px] text-soft">
+      tried
+      <select
+        className={`${inputLook} h-7 w-auto`}
+        value={table.policy}
+        disabled={put.isPending}
+        onChange={(e) => put.mutate(e.target.value as Table["policy"])}
+      >
+        <option value="as-listed">as listed</option>
+        <option value="specific-first">specific first</option>
+      </select>
+      {put.isError && <FieldError>{put.error.message}</FieldError>}
+    </label>
+  );
+}
+
 interface RowProps {
   plan: Plan;
   table: Table;
   rule: Rule;
+  /** Place in the order in which rules are tried. */
   place: number;
+  placed: Placed;
   chosen: boolean;
 }
 
-function RuleRow({ plan, table, rule, place, chosen }: RowProps) {
+function RuleRow({ plan, table, rule, place, placed, chosen }: RowProps) {
   const navigate = useNavigate();
   const move = useDraftEdit((before: string) =>
     take(api.POST("/api/draft/rules/{id}/move", { params: { path: { id: rule.id } }, body: { before } })),
   );
-  const up = () => place > 0 && move.mutate(table.rules[place - 1]?.id ?? "");
-  const down = () => place < table.rules.length - 1 && move.mutate(table.rules[place + 2]?.id ?? "");
+  const listed = table.rules.findIndex((r) => r.id === rule.id);
+  const up = () => listed > 0 && move.mutate(table.rules[listed - 1]?.id ?? "");
+  const down = () => listed < table.rules.length - 1 && move.mutate(table.rules[listed + 2]?.id ?? "");
   const then = thenText(rule.then, plan);
   const open = () => navigate(`/routing/${table.id}/${rule.id}`);
   return (
@@ -160,23 +204,40 @@ function RuleRow({ plan, table, rule, place, chosen }: RowProps) {
             <span className="text-soft">{then.word}</span> <span className="font-semibold">{then.name}</span>
           </span>
         </div>
+        <PlaceReason table={table} placed={placed} />
         {move.isError && <Failure error={move.error} />}
       </button>
       <span className="flex flex-col p-1">
         <MoveButton
           label={`Move ${rule.name} up`}
           onClick={up}
-          disabled={place === 0 || move.isPending}
+          disabled={listed === 0 || move.isPending}
           icon={<ArrowUp className="size-3.5" />}
         />
         <MoveButton
           label={`Move ${rule.name} down`}
           onClick={down}
-          disabled={place === table.rules.length - 1 || move.isPending}
+          disabled={listed === table.rules.length - 1 || move.isPending}
           icon={<ArrowDown className="size-3.5" />}
         />
       </span>
     </li>
+  );
+}
+
+/** Why a rule stands before another, wherever it is in the list. */
+function PlaceReason({ table, placed }: { table: Table; placed: Placed }) {
+  const before = table.rules.find((r) => r.id === placed.before);
+  if (!before) return null;
+  return (
+    <div className="mt-0.5 text-[13px] text-soft">
+      before <span className="text-ink">{before.name}</span>: every call that it takes that one would take too
+      {placed.example && (
+        <>
+          , e.g. <span className="font-mono text-ink">{placed.example}</span>
+        </>
+      )}
+    </div>
   );
 }
 

@@ -98,6 +98,7 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
             />
           )}
         </Field>
+        <PatternEffectView pattern={edited.match.caller ?? ""} />
         <StepsEditor
           title="Called number"
           steps={edited.called ?? []}

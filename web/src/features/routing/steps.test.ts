@@ -42,7 +42,15 @@ describe("thenText", () => {
 });
 
 describe("lengths", () => {
-  const effect = { position: 0, reason: "", matchesEmpty: false, samples: [], verdicts: [] };
+  const effect = {
+    position: 0,
+    reason: "",
+    matchesEmpty: false,
+    samples: [],
+    nearMisses: [],
+    shortest: "",
+    verdicts: [],
+  };
   it("counts few lengths and spans many", () => {
     expect(lengths({ ...effect, lengths: [] })).toBe("no number matches");
     expect(lengths({ ...effect, lengths: [{ length: 3, count: "8000" }] })).toBe("8,000 of 3 digits");
