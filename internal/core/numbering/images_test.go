@@ -1,0 +1,62 @@
+package numbering
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"switchback.example/switchback/internal/core/digits"
+)
+
+// The set's image is held to Convert, number by number: the image of a single
+// number is exactly what Convert makes of it.
+func TestConvertSetAgreesWithConvert(t *testing.T) {
+	gb, us := region(t, "GB", "191"), region(t, "US", "617")
+	noArea := region(t, "GB", "")
+	rapid.Check(t, func(t *rapid.T) {
+		r := rapid.SampledFrom([]Region{gb, us, noArea}).Draw(t, "region")
+		from := rapid.SampledFrom(Forms()).Draw(t, "from")
+		to := rapid.SampledFrom(Forms()).Draw(t, "to")
+		lead := rapid.SampledFrom([]string{"", "0", "00", "+", "1", "011", "+44", "0044", "44", "191", "0191", "+1", "617", "1617", "+44191", "+440", "999", "#"}).Draw(t, "lead")
+		text := lead + rapid.StringMatching(`[0-9]{0,13}[0-9*#A]?`).Draw(t, "rest")
+		n, err := digits.ParseNumber(text)
+		require.NoError(t, err)
+		want := r.Convert(n, from, to).Edit.After()
+		one, err := digits.SetOf(n)
+		require.NoError(t, err)
+		image, err := r.ConvertSet(one, from, to)
+		require.NoError(t, err)
+		require.Equal(t, []digits.Number{want}, image.Samples(3), "%s %s from %s to %s", r.Country, n, from, to)
+	})
+}
+
+func TestConvertSetOnWholePatterns(t *testing.T) {
+	gb := region(t, "GB", "191")
+	for _, c := range []struct {
+		pattern  string
+		from, to Form
+		want     string
+	}{
+		{"0[1-3]xxxxxxxxx", National, E164, "+44[1-3]xxxxxxxxx"},
+		{"999|112|0191498xxxx", National, E164, "999|112|+44191498xxxx"},
+		{"+44191498xxxx|+16175550[01]xx", E164, International, "0044191498xxxx|0016175550[01]xx"},
+		{"+44191498xxxx|+442079460xxx", E164, Local, "498xxxx|+442079460xxx"},
+		{"2[0-3]xx", Private, E164, "2[0-3]xx"},
+	} {
+		got, err := gb.ConvertSet(digits.MustCompile(c.pattern).Set(), c.from, c.to)
+		require.NoError(t, err)
+		assert.Equal(t, digits.Equal, digits.Compare(got, digits.MustCompile(c.want).Set()).Relation, "%s", c.pattern)
+	}
+}
+
+func TestSketch(t *testing.T) {
+	gb := region(t, "GB", "191")
+	var all []string
+	for _, f := range append(Forms(), "") {
+		all = append(all, gb.Sketch(f))
+	}
+	assert.Equal(t, "+44… 44… 00… 0… 191… local private as-dialled unknown unknown", strings.Join(all, " "))
+}
