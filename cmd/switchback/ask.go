@@ -19,18 +19,25 @@ import (
 // serverPatience bounds a request to a running Switchback.
 const serverPatience = 30 * time.Second
 
-// tryServer lets a running Switchback decide the call by its own plan.
-func tryServer(ctx context.Context, f tryFlags) (decide.Result, error) {
-	jar, err := cookiejar.New(nil)
-	if err != nil {
-		return decide.Result{}, err
-	}
-	s := server{strings.TrimSuffix(f.server, "/"), &http.Client{Jar: jar, Timeout: serverPatience}}
+// signIn opens a session at a running Switchback, as the user that the
+// environment names.
+func signIn(ctx context.Context, url string) (server, error) {
 	name, password := os.Getenv("SWITCHBACK_USER"), os.Getenv("SWITCHBACK_PASSWORD")
 	if name == "" || password == "" {
-		return decide.Result{}, badInput{errors.New("set SWITCHBACK_USER and SWITCHBACK_PASSWORD to sign in at the server")}
+		return server{}, badInput{errors.New("set SWITCHBACK_USER and SWITCHBACK_PASSWORD to sign in at the server")}
 	}
-	if err := s.post(ctx, "/api/session", api.SignIn{Name: name, Password: password}, nil); err != nil {
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		return server{}, err
+	}
+	s := server{strings.TrimSuffix(url, "/"), &http.Client{Jar: jar, Timeout: serverPatience}}
+	return s, s.ask(ctx, http.MethodPost, "/api/session", api.SignIn{Name: name, Password: password}, nil)
+}
+
+// tryServer lets a running Switchback decide the call by its own plan.
+func tryServer(ctx context.Context, f tryFlags) (decide.Result, error) {
+	s, err := signIn(ctx, f.server)
+	if err != nil {
 		return decide.Result{}, err
 	}
 	ask := api.TryAsk{Mode: "dry", Plan: "live", From: f.from, Dial: f.dial, Caller: f.caller, Down: f.down, Full: f.full}
@@ -38,7 +45,7 @@ func tryServer(ctx context.Context, f tryFlags) (decide.Result, error) {
 		ask.Plan = "draft"
 	}
 	var tried api.Try
-	if err := s.post(ctx, "/api/tries", ask, &tried); err != nil {
+	if err := s.ask(ctx, http.MethodPost, "/api/tries", ask, &tried); err != nil {
 		return decide.Result{}, err
 	}
 	if tried.Result == nil {
@@ -52,14 +59,14 @@ type server struct {
 	http *http.Client
 }
 
-// post sends a request and reads the answer; a problem document becomes an
+// ask sends a request and reads the answer; a problem document becomes an
 // error with its detail and places.
-func (s server) post(ctx context.Context, path string, body, out any) error {
+func (s server) ask(ctx context.Context, method, path string, body, out any) error {
 	text, err := json.Marshal(body)
 	if err != nil {
 		return err
 	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, s.url+path, bytes.NewReader(text))
+	req, err := http.NewRequestWithContext(ctx, method, s.url+path, bytes.NewReader(text))
 	if err != nil {
 		return err
 	}
@@ -70,18 +77,32 @@ func (s server) post(ctx context.Context, path string, body, out any) error {
 	}
 	defer res.Body.Close()
 	if res.StatusCode >= 300 {
-		var problem struct{ Detail string }
-		if err := json.NewDecoder(res.Body).Decode(&problem); err != nil || problem.Detail == "" {
-			return fmt.Errorf("%s answered %s", s.url, res.Status)
-		}
-		err := fmt.Errorf("%s: %s", s.url, problem.Detail)
-		if res.StatusCode < 500 {
-			return badInput{err}
-		}
-		return err
+		return s.problem(res)
 	}
 	if out == nil {
 		return nil
 	}
 	return json.NewDecoder(res.Body).Decode(out)
+}
+
+// problem reads a problem document (RFC 9457). What the server blames on the
+// request is bad input.
+func (s server) problem(res *http.Response) error {
+	var doc struct {
+		Detail string
+		Errors []struct{ Location, Message string }
+	}
+	if err := json.NewDecoder(res.Body).Decode(&doc); err != nil || doc.Detail == "" {
+		return fmt.Errorf("%s answered %s", s.url, res.Status)
+	}
+	all := []error{fmt.Errorf("%s: %s", s.url, doc.Detail)}
+	for _, e := range doc.Errors {
+		if e.Message != doc.Detail {
+			all = append(all, fmt.Errorf("%s: %s", e.Location, e.Message))
+		}
+	}
+	if res.StatusCode < 500 {
+		return badInput{errors.Join(all...)}
+	}
+	return errors.Join(all...)
 }

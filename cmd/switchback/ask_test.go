@@ -1,6 +1,10 @@
 package main
 
 import (
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -46,4 +50,58 @@ func TestTryAsksTheRunningSwitch(t *testing.T) {
 	t.Setenv("SWITCHBACK_PASSWORD", "wrong")
 	_, err = command(ask...)
 	assert.ErrorContains(t, err, "the name or the password is wrong")
+}
+
+func TestPlansAreExportedAndImported(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	t.Setenv("SWITCHBACK_USER", apptest.User)
+	t.Setenv("SWITCHBACK_PASSWORD", apptest.Password)
+	live, err := command("plan", "export", "--server", c.URL)
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "plan.json")
+	changed := strings.Replace(live, "0[1-3]xxxxxxxxx", "0[12]xxxxxxxxx", 1)
+	require.NoError(t, os.WriteFile(file, []byte(changed), 0o600))
+	out, err := command("plan", "import", "--server", c.URL, file)
+	require.NoError(t, err)
+	assert.Contains(t, out, "1 changes against revision 1")
+	draft, err := command("plan", "export", "--server", c.URL, "--draft")
+	require.NoError(t, err)
+	assert.Equal(t, changed, draft)
+	first, err := command("plan", "export", "--server", c.URL, "--revision", "1")
+	require.NoError(t, err)
+	assert.Equal(t, live, first)
+	_, err = command("plan", "export", "--server", c.URL, "--revision", "7")
+	assert.ErrorContains(t, err, "not found")
+
+	require.NoError(t, os.WriteFile(file, []byte(strings.Replace(live, `"policy": "as-listed"`, `"policy": "loud"`, 1)), 0o600))
+	_, err = command("plan", "import", "--server", c.URL, file)
+	assert.ErrorContains(t, err, "/tables/phones-out/policy")
+	draft, err = command("plan", "export", "--server", c.URL, "--draft")
+	require.NoError(t, err)
+	assert.Equal(t, changed, draft, "an import never half applies")
+}
+
+func TestPlanValidateAndDiff(t *testing.T) {
+	skerry := planFile("skerry-line")
+	out, err := command("plan", "validate", skerry)
+	require.NoError(t, err)
+	assert.Contains(t, out, "is valid: 1 switches, 3 trunks, 3 tables with 14 rules")
+	text, err := os.ReadFile(skerry)
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "plan.json")
+	require.NoError(t, os.WriteFile(file, []byte(strings.Replace(string(text), "0[1-3]xxxxxxxxx", "0[12", 1)), 0o600))
+	out, err = command("plan", "diff", skerry, file)
+	require.NoError(t, err)
+	assert.Equal(t, "changed rule outside-national\n    match/called: \"0[1-3]xxxxxxxxx\" -> \"0[12\"\n", out)
+	out, err = command("plan", "diff", skerry, file, "--json")
+	require.NoError(t, err)
+	assert.True(t, json.Valid([]byte(out)))
+	_, err = command("plan", "validate", file)
+	assert.ErrorContains(t, err, "/tables/outside/rules/outside-national/match/called")
+	var bad badInput
+	assert.NotErrorAs(t, err, &bad)
+	_, err = command("plan", "validate", "gone.json")
+	assert.ErrorAs(t, err, &bad)
+	_, err = command("plan", "diff", skerry, "gone.json")
+	assert.ErrorAs(t, err, &bad)
 }

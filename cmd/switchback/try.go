@@ -3,9 +3,7 @@ package main
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
-	"os"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -107,22 +105,13 @@ func try(f tryFlags) (decide.Result, error) {
 }
 
 func compileFile(name string) (*decide.Snapshot, error) {
-	file, err := os.Open(name)
+	p, err := readPlan(name)
 	if err != nil {
 		return nil, err
 	}
-	defer file.Close()
-	p, err := plan.Read(file)
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", name, err)
-	}
 	snapshot, problems := decide.Compile(p)
 	if len(problems) > 0 {
-		all := []error{fmt.Errorf("%s has %d problems", name, len(problems))}
-		for _, problem := range problems {
-			all = append(all, problem)
-		}
-		return nil, errors.Join(all...)
+		return nil, planProblems(name, problems)
 	}
 	return snapshot, nil
 }

@@ -35,7 +35,47 @@ type Revision struct {
 	Changes int       `json:"changes"`
 }
 
+// Comparison is a revision against the live plan.
+type Comparison struct {
+	Revision int64         `json:"revision"`
+	Live     int64         `json:"live"`
+	Changes  []plan.Change `json:"changes" doc:"From the revision to the live plan"`
+}
+
 func (s *server) changeRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "revision", Method: http.MethodGet, Path: "/api/revisions/{id}/plan", Summary: "The plan of a revision, as a plan document"},
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (*struct{ Body plan.Plan }, error) {
+			p, err := s.Store.Revision(ctx, in.ID)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			return &struct{ Body plan.Plan }{p}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "compare-revision", Method: http.MethodGet, Path: "/api/revisions/{id}/changes", Summary: "What came after a revision, up to the live plan"},
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (*struct{ Body Comparison }, error) {
+			c, err := s.compareRevision(ctx, in.ID)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			return &struct{ Body Comparison }{c}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "bring-back", Method: http.MethodPost, Path: "/api/revisions/{id}/bring-back", Summary: "Make a revision the draft"},
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (*struct{ Body Accepted }, error) {
+			p, err := s.Store.Revision(ctx, in.ID)
+			if err == nil {
+				err = s.Store.ReplaceDraft(ctx, p)
+			}
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			return s.accepted(ctx)
+		})
 	huma.Register(a, huma.Operation{OperationID: "changes", Method: http.MethodGet, Path: "/api/changes", Summary: "What the draft changes"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Changes }, error) {
 			changes, version, err := s.Store.Changes(ctx)
@@ -88,4 +128,17 @@ func (s *server) changeRoutes(a huma.API) {
 
 func revision(r store.Revision) Revision {
 	return Revision{r.ID, r.Created, r.Who, r.Note, r.Changes}
+}
+
+func (s *server) compareRevision(ctx context.Context, id int64) (Comparison, error) {
+	then, err := s.Store.Revision(ctx, id)
+	if err != nil {
+		return Comparison{}, err
+	}
+	live, revision, err := s.Store.Live(ctx)
+	if err != nil {
+		return Comparison{}, err
+	}
+	changes, err := plan.Diff(then, live)
+	return Comparison{id, revision, changes}, err
 }

@@ -168,6 +168,28 @@ func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {
 	assert.Equal(t, "only 02 and 03", revisions[0].Note)
 }
 
+func TestARevisionIsComparedExportedAndBroughtBack(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	c.Ask("DELETE", "/api/draft/rules/outside-premium", nil, nil)
+	var changes api.Changes
+	c.Ask("GET", "/api/changes", nil, &changes)
+	c.Ask("POST", "/api/live", api.GoLive{Version: changes.Version}, nil)
+	var compared api.Comparison
+	c.Ask("GET", "/api/revisions/1/changes", nil, &compared)
+	require.Len(t, compared.Changes, 1)
+	assert.Equal(t, "removed", compared.Changes[0].What)
+	var was plan.Plan
+	c.Ask("GET", "/api/revisions/1/plan", nil, &was)
+	assert.Len(t, was.Tables[1].Rules, 6)
+	c.Ask("POST", "/api/revisions/1/bring-back", nil, nil)
+	c.Ask("GET", "/api/changes", nil, &changes)
+	require.Len(t, changes.Changes, 1)
+	assert.Equal(t, "added", changes.Changes[0].What)
+	c.Problem(404, "GET", "/api/revisions/9/plan", nil)
+	c.Problem(404, "GET", "/api/revisions/9/changes", nil)
+	c.Problem(404, "POST", "/api/revisions/9/bring-back", nil)
+}
+
 func TestRulesAreEdited(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	rule := plan.Rule{Name: "New", Match: plan.Match{Called: "5xx"}, Then: plan.Then{Destination: "operator"}}

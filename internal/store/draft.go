@@ -187,7 +187,8 @@ func (s *Store) DiscardDraft(ctx context.Context) error {
 	})
 }
 
-// ReplaceDraft makes the draft the given plan.
+// ReplaceDraft makes the draft the given plan. Objects that are the same, in the
+// same order, are not touched.
 func (s *Store) ReplaceDraft(ctx context.Context, p plan.Plan) error {
 	objects, err := plan.Objects(p)
 	if err != nil {
@@ -202,8 +203,9 @@ func (s *Store) ReplaceDraft(ctx context.Context, p plan.Plan) error {
 			id   string
 		}
 		keep := map[key]bool{}
-		for _, o := range objects {
-			o.Place *= gap
+		placed := placesLike(d.objects, objects)
+		for i, o := range objects {
+			o.Place = placed[i]
 			keep[key{o.Kind, o.ID}] = true
 			if err := d.put(o); err != nil {
 				return err
@@ -218,4 +220,32 @@ func (s *Store) ReplaceDraft(ctx context.Context, p plan.Plan) error {
 		}
 		return nil
 	})
+}
+
+// placesLike finds places for the wanted objects: where a list holds the same
+// objects in the same order as before, those that it has; else fresh ones.
+func placesLike(before, wanted []plan.Object) []int {
+	type list struct {
+		kind  plan.Kind
+		table string
+	}
+	old, ids := map[list][]plan.Object{}, map[list][]string{}
+	for _, o := range before {
+		k := list{o.Kind, o.Table}
+		old[k] = append(old[k], o)
+	}
+	for _, o := range wanted {
+		k := list{o.Kind, o.Table}
+		ids[k] = append(ids[k], o.ID)
+	}
+	out := make([]int, len(wanted))
+	for i, o := range wanted {
+		k := list{o.Kind, o.Table}
+		same := slices.EqualFunc(old[k], ids[k], func(a plan.Object, id string) bool { return a.ID == id })
+		out[i] = o.Place * gap
+		if same {
+			out[i] = old[k][o.Place].Place
+		}
+	}
+	return out
 }

@@ -106,8 +106,8 @@ func draftObjects(ctx context.Context, q querier) ([]plan.Object, error) {
 		) both_rows ORDER BY kind, place, id`)
 }
 
-func readObjects(ctx context.Context, q querier, query string) ([]plan.Object, error) {
-	rows, err := q.QueryContext(ctx, query)
+func readObjects(ctx context.Context, q querier, query string, args ...any) ([]plan.Object, error) {
+	rows, err := q.QueryContext(ctx, query, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -123,6 +123,28 @@ func readObjects(ctx context.Context, q querier, query string) ([]plan.Object, e
 		objects = append(objects, o)
 	}
 	return objects, rows.Err()
+}
+
+// Revision returns a plan that is or was live. Revision 0 is the empty plan.
+func (s *Store) Revision(ctx context.Context, id int64) (p plan.Plan, err error) {
+	err = s.inTx(ctx, func(tx *sql.Tx) error {
+		st, err := readState(ctx, tx, "")
+		if err != nil {
+			return err
+		}
+		if id < 0 || id > st.live {
+			return fmt.Errorf("revision %d: %w", id, ErrNotFound)
+		}
+		objects, err := readObjects(ctx, tx, `
+			SELECT kind, id, name, in_table, place, body FROM plan_rows
+			WHERE first_revision <= ? AND (end_revision IS NULL OR end_revision > ?) ORDER BY kind, place, id`, id, id)
+		if err != nil {
+			return err
+		}
+		p, err = plan.Assemble(st.name, objects)
+		return err
+	})
+	return p, err
 }
 
 // Changes returns in which objects the draft differs from the live plan.

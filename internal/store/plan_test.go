@@ -220,3 +220,39 @@ func TestAnEmptyStoreHasNoPlan(t *testing.T) {
 	_, err = store.Open(ctx, "a:b@tcp(127.0.0.1:9)/x")
 	assert.ErrorContains(t, err, "127.0.0.1:9 cannot be reached")
 }
+
+func TestRevisionsAreKeptAndBroughtBack(t *testing.T) {
+	s, first := withDemo(t)
+	put(t, s, "outside", "outside-national", "0[12]xxxxxxxxx", "")
+	require.NoError(t, s.DeleteObject(ctx, plan.KindRule, "outside-premium"))
+	put(t, s, "outside", "new", "5x", "outside-emergency")
+	goLive(t, s, 2)
+	second, _, err := s.Live(ctx)
+	require.NoError(t, err)
+	require.NoError(t, s.MoveObject(ctx, plan.KindRule, "new", ""))
+	goLive(t, s, 3)
+
+	for id, want := range map[int64]plan.Plan{1: first, 2: second} {
+		got, err := s.Revision(ctx, id)
+		require.NoError(t, err)
+		assert.Equal(t, asJSON(t, want), asJSON(t, got), "revision %d", id)
+	}
+	none, err := s.Revision(ctx, 0)
+	require.NoError(t, err)
+	assert.Empty(t, none.Trunks)
+	_, err = s.Revision(ctx, 4)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+
+	require.NoError(t, s.ReplaceDraft(ctx, second))
+	r := goLive(t, s, 4)
+	live, _, err := s.Live(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, asJSON(t, second), asJSON(t, live))
+	assert.LessOrEqual(t, r.Changes, 7, "only the list whose order changed is written")
+}
+
+func TestReplacingTheDraftByItselfChangesNothing(t *testing.T) {
+	s, p := withDemo(t)
+	require.NoError(t, s.ReplaceDraft(ctx, p))
+	assert.Zero(t, goLive(t, s, 2).Changes)
+}

@@ -1,0 +1,174 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"switchback.example/switchback/internal/api"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+func planCommand() *cobra.Command {
+	c := &cobra.Command{
+		Use:   "plan",
+		Short: "Check, compare, export and import plan documents",
+		Long: `Check, compare, export and import plan documents. What speaks to a running
+Switchback signs in with SWITCHBACK_USER and SWITCHBACK_PASSWORD.`,
+	}
+	c.AddCommand(planValidateCommand(), planDiffCommand(), planExportCommand(), planImportCommand())
+	return c
+}
+
+func readPlan(name string) (plan.Plan, error) {
+	file, err := os.Open(name)
+	if err != nil {
+		return plan.Plan{}, err
+	}
+	defer file.Close()
+	p, err := plan.Read(file)
+	if err != nil {
+		return p, fmt.Errorf("%s: %w", name, err)
+	}
+	return p, nil
+}
+
+// planProblems is every problem of a plan as one error.
+func planProblems(name string, problems []plan.Problem) error {
+	all := []error{fmt.Errorf("%s has %d problems", name, len(problems))}
+	for _, p := range problems {
+		all = append(all, p)
+	}
+	return errors.Join(all...)
+}
+
+func planValidateCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "validate FILE", Short: "Say every problem of a plan; exit status 1 if there is one, 2 if it cannot be read", Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			p, err := readPlan(args[0])
+			if err != nil {
+				return badInput{err}
+			}
+			if problems := p.Validate(); len(problems) > 0 {
+				return planProblems(args[0], problems)
+			}
+			rules := 0
+			for _, t := range p.Tables {
+				rules += len(t.Rules)
+			}
+			_, err = fmt.Fprintf(c.OutOrStdout(), "%s is valid: %d switches, %d trunks, %d tables with %d rules\n", args[0], len(p.Switches), len(p.Trunks), len(p.Tables), rules)
+			return err
+		},
+	}
+}
+
+func planDiffCommand() *cobra.Command {
+	var asJSON bool
+	c := &cobra.Command{
+		Use: "diff BEFORE AFTER", Short: "Say in which objects two plans differ", Args: cobra.ExactArgs(2),
+		RunE: func(c *cobra.Command, args []string) error {
+			var plans [2]plan.Plan
+			for i, name := range args {
+				p, err := readPlan(name)
+				if err != nil {
+					return badInput{err}
+				}
+				plans[i] = p
+			}
+			changes, err := plan.Diff(plans[0], plans[1])
+			if err != nil {
+				return err
+			}
+			if asJSON {
+				return json.NewEncoder(c.OutOrStdout()).Encode(changes)
+			}
+			for _, change := range changes {
+				fmt.Fprintf(c.OutOrStdout(), "%s %s %s\n", change.What, change.Kind, change.ID)
+				for _, f := range change.Fields {
+					fmt.Fprintf(c.OutOrStdout(), "    %s: %q -> %q\n", f.Field, f.Before, f.After)
+				}
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "print the changes as JSON")
+	return c
+}
+
+func planExportCommand() *cobra.Command {
+	var url string
+	var draft bool
+	var revision int64
+	c := &cobra.Command{
+		Use: "export --server URL [--draft | --revision N]", Short: "Print a plan of a running Switchback: the live one, the draft, or a revision", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			s, err := signIn(c.Context(), url)
+			if err != nil {
+				return err
+			}
+			var p plan.Plan
+			switch {
+			case revision > 0:
+				err = s.ask(c.Context(), http.MethodGet, fmt.Sprintf("/api/revisions/%d/plan", revision), nil, &p)
+			case draft:
+				var d api.DraftPlan
+				err = s.ask(c.Context(), http.MethodGet, "/api/draft", nil, &d)
+				p = d.Plan
+			default:
+				var l api.LivePlan
+				err = s.ask(c.Context(), http.MethodGet, "/api/live", nil, &l)
+				p = l.Plan
+			}
+			if err != nil {
+				return err
+			}
+			return plan.Write(c.OutOrStdout(), p)
+		},
+	}
+	serverFlag(c, &url)
+	c.Flags().BoolVar(&draft, "draft", false, "the draft instead of the live plan")
+	c.Flags().Int64Var(&revision, "revision", 0, "a plan that was live")
+	c.MarkFlagsMutuallyExclusive("draft", "revision")
+	return c
+}
+
+func planImportCommand() *cobra.Command {
+	var url string
+	c := &cobra.Command{
+		Use: "import --server URL FILE", Short: "Make a plan document the draft of a running Switchback, whole or not at all", Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			p, err := readPlan(args[0])
+			if err != nil {
+				return badInput{err}
+			}
+			if problems := p.Validate(); len(problems) > 0 {
+				return badInput{planProblems(args[0], problems)}
+			}
+			s, err := signIn(c.Context(), url)
+			if err != nil {
+				return err
+			}
+			if err := s.ask(c.Context(), http.MethodPut, "/api/draft", p, nil); err != nil {
+				return err
+			}
+			var changes api.Changes
+			if err := s.ask(c.Context(), http.MethodGet, "/api/changes", nil, &changes); err != nil {
+				return err
+			}
+			_, err = fmt.Fprintf(c.OutOrStdout(), "the draft is now %s: %d changes against revision %d, which still carries calls\n", args[0], len(changes.Changes), changes.Revision)
+			return err
+		},
+	}
+	serverFlag(c, &url)
+	return c
+}
+
+func serverFlag(c *cobra.Command, url *string) {
+	c.Flags().StringVar(url, "server", "", "a running Switchback, such as http://127.0.0.1:8480")
+	_ = c.MarkFlagRequired("server") // fails only for an unknown flag
+}
