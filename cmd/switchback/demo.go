@@ -10,6 +10,7 @@ import (
 
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/demo"
+	"switchback.example/switchback/internal/settings"
 	"switchback.example/switchback/internal/store"
 )
 
@@ -17,12 +18,16 @@ import (
 const demoUser = "engineer"
 
 func demoCommand() *cobra.Command {
-	o := app.Options{Log: logger(), OtherPort: true}
 	c := &cobra.Command{
 		Use:   "demo",
 		Short: "Run the Skerry Line demo: a switch and the stand-ins around it",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
+			o, err := options(c)
+			if err != nil {
+				return err
+			}
+			o.OtherPort = true
 			password := os.Getenv("SWITCHBACK_DEMO_PASSWORD")
 			if password == "" {
 				return badInput{errors.New("set SWITCHBACK_DEMO_PASSWORD to the password that the demo's user shall have; bin/demo does it for you")}
@@ -37,7 +42,7 @@ func demoCommand() *cobra.Command {
 			return app.Run(c.Context(), o)
 		},
 	}
-	serverFlags(c, &o)
+	settings.AddFlags(c.Flags())
 	return c
 }
 

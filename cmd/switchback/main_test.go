@@ -169,3 +169,18 @@ func TestVersionAndDescription(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, json.Valid([]byte(out)))
 }
+
+func TestConfigShowsWhatHoldsAndFromWhere(t *testing.T) {
+	t.Setenv("SWITCHBACK_DSN", "user:hidden@tcp(127.0.0.1:1)/x")
+	out, err := command("config", "--http", "127.0.0.1:9")
+	require.NoError(t, err)
+	assert.NotContains(t, out, "hidden")
+	assert.Regexp(t, `dsn +user:\*\*\*@tcp\(127.0.0.1:1\)/x +from SWITCHBACK_DSN`, out)
+	assert.Regexp(t, `http +127.0.0.1:9 +from --http`, out)
+	assert.Regexp(t, `log +info +from default`, out)
+	var bad badInput
+	_, err = command("serve", "--log", "loud")
+	assert.ErrorAs(t, err, &bad)
+	_, err = command("config", "--config", "gone.yaml")
+	assert.ErrorAs(t, err, &bad)
+}

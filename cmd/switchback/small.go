@@ -2,12 +2,12 @@ package main
 
 import (
 	"fmt"
-	"os"
 
 	"github.com/spf13/cobra"
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/app"
+	"switchback.example/switchback/internal/settings"
 )
 
 func versionCommand() *cobra.Command {
@@ -18,11 +18,14 @@ func versionCommand() *cobra.Command {
 }
 
 func migrateCommand() *cobra.Command {
-	var dsn string
 	c := &cobra.Command{
 		Use: "migrate", Short: "Bring the database up to this version", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			n, err := app.Migrate(c.Context(), dsn)
+			values, err := settings.Load(c.Flags())
+			if err != nil {
+				return badInput{err}
+			}
+			n, err := app.Migrate(c.Context(), values.Get("dsn"))
 			if err != nil {
 				return err
 			}
@@ -30,8 +33,7 @@ func migrateCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&dsn, "dsn", os.Getenv("SWITCHBACK_DSN"), "database")
-	c.Flags().Lookup("dsn").DefValue = "$SWITCHBACK_DSN"
+	settings.AddFlags(c.Flags())
 	return c
 }
 

@@ -24,6 +24,9 @@ import (
 type Options struct {
 	DSN  string // of the database, as go-sql-driver/mysql writes it
 	HTTP string // address and port of the web application and the API
+	// Metrics is where /metrics, /healthz and /readyz are served without a
+	// sign-in; empty for nowhere. The last two are on HTTP too.
+	Metrics string
 	// OtherPort takes one of the next ports if the port is taken.
 	OtherPort bool
 	// StandIns run beside the switches; none outside the demo.
@@ -41,6 +44,9 @@ func (o Options) check() error {
 	}
 	if _, _, err := net.SplitHostPort(o.HTTP); err != nil {
 		return fmt.Errorf("--http %q is no address with a port, such as 127.0.0.1:8480: %w", o.HTTP, err)
+	}
+	if _, _, err := net.SplitHostPort(o.Metrics); o.Metrics != "" && err != nil {
+		return fmt.Errorf("--metrics %q is no address with a port, such as 127.0.0.1:9480: %w", o.Metrics, err)
 	}
 	return nil
 }
@@ -105,7 +111,32 @@ func Run(ctx context.Context, o Options) error {
 		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})
-	return serve(ctx, listener, handler, o)
+	h := health{db, b, b.trunks, recorder}
+	mux := http.NewServeMux()
+	mux.Handle("/", handler)
+	h.register(mux)
+	if o.Metrics != "" {
+		stop, err := serveMetrics(h, o.Metrics)
+		if err != nil {
+			return err
+		}
+		defer stop()
+	}
+	return serve(ctx, listener, mux, o)
+}
+
+// serveMetrics serves what machines ask on an address of its own.
+func serveMetrics(h health, address string) (stop func(), err error) {
+	listener, err := net.Listen("tcp", address)
+	if err != nil {
+		return nil, fmt.Errorf("metrics: %w", err)
+	}
+	mux := http.NewServeMux()
+	h.register(mux)
+	mux.Handle("GET /metrics", h.metrics())
+	server := &http.Server{Handler: mux, ReadHeaderTimeout: readHeaderTimeout, ReadTimeout: readTimeout, MaxHeaderBytes: maxHeaderBytes}
+	go func() { _ = server.Serve(listener) }() // ends with Close
+	return func() { _ = server.Close() }, nil
 }
 
 func prepare(ctx context.Context, db *store.Store, o Options) error {

@@ -142,3 +142,10 @@ func (b *board) Unknown() map[string]int64 {
 	}
 	return out
 }
+
+// running counts the switches that are on their addresses.
+func (b *board) running() int {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	return len(b.agents)
+}

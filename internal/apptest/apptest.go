@@ -28,6 +28,9 @@ const (
 	Password = "right"
 )
 
+// Metrics is where the application under test serves its figures.
+const Metrics = "127.1.0.1:9480"
+
 // Client speaks to a running Switchback as a browser does.
 type Client struct {
 	URL  string
@@ -43,7 +46,7 @@ func Run(t *testing.T, change func(p *plan.Plan)) *Client {
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: storetest.DSN(t), HTTP: "127.0.0.1:0", StandIns: livetest.StandIns(),
+		DSN: storetest.DSN(t), HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: livetest.StandIns(),
 		Log:   slog.New(slog.NewTextHandler(io.Discard, nil)),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {

@@ -33,10 +33,11 @@ var may = map[string]string{
 	"internal/demo":            "core/plan standin",
 	"internal/app":             "core/ live api store standin",
 	"internal/apptest":         "core/plan app livetest store",
+	"internal/settings":        "",
 	"internal/calltest":        "core/",
 	"internal/livetest":        "core/ live standin demo",
 	"internal/arch":            "",
-	"cmd/switchback":           "core/ app api demo store",
+	"cmd/switchback":           "core/ app api demo settings store",
 }
 
 // pureCore may not be imported by the core: it knows nothing of sockets,

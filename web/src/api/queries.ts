@@ -26,6 +26,12 @@ export const useChanges = () =>
 export const useRevisions = () =>
   useQuery({ queryKey: ["revisions"], queryFn: () => take(api.GET("/api/revisions")) });
 
+export const useComparison = (revision: number) =>
+  useQuery({
+    queryKey: ["revisions", revision, "changes"],
+    queryFn: () => take(api.GET("/api/revisions/{id}/changes", { params: { path: { id: revision } } })),
+  });
+
 export const useCalls = () =>
   useQuery({ queryKey: ["calls"], queryFn: () => take(api.GET("/api/calls")), refetchInterval: 2000 });
 

@@ -1,11 +1,12 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, type Change, take } from "@/api/client";
-import { useChanges, useDraftEdit, useRevisions } from "@/api/queries";
-import { dayAndClock } from "@/lib/time";
+import { api, take } from "@/api/client";
+import { useChanges, useDraftEdit } from "@/api/queries";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
-import { StateMark, type Tone } from "@/ui/StateMark";
+import { StateMark } from "@/ui/StateMark";
+import { ChangeItem } from "./ChangeItem";
+import { Revisions } from "./Revisions";
 
 /** The draft against the live plan, and the step that makes it live. */
 export function ChangesView() {
@@ -55,49 +56,6 @@ export function ChangesView() {
         <Revisions />
       </aside>
     </div>
-  );
-}
-
-const whats: Record<Change["what"], Tone> = {
-  added: "good",
-  removed: "bad",
-  changed: "draft",
-  moved: "road",
-};
-
-function ChangeItem({ change }: { change: Change }) {
-  const kind = { farEnd: "far end" }[change.kind as string] ?? change.kind;
-  return (
-    <li className="border-b border-line px-4 py-2">
-      <div className="flex items-baseline gap-3">
-        <StateMark tone={whats[change.what]} word={change.what} />
-        <span className="text-soft">{kind}</span>
-        {change.kind === "rule" ? (
-          <Link
-            to={`/routing/${change.table}/${change.id}`}
-            className="font-semibold text-road underline-offset-2 hover:underline"
-          >
-            {change.name}
-          </Link>
-        ) : (
-          <span className="font-semibold">{change.name}</span>
-        )}
-      </div>
-      <table className="mt-1 text-[13px]">
-        <tbody>
-          {change.fields.map((f) => (
-            <tr key={f.field} className="align-top [&>td]:py-0.5 [&>td]:pr-4">
-              <td className="text-soft">{f.field.replaceAll("/", " › ")}</td>
-              <td className="font-mono break-all">
-                {f.before && <del className="text-bad">{f.before}</del>}
-                {f.before && f.after && " "}
-                {f.after && <ins className="text-added no-underline">{f.after}</ins>}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </li>
   );
 }
 
@@ -160,30 +118,5 @@ function Discard({ disabled, onConfirm }: { disabled: boolean; onConfirm: () => 
     >
       {asked ? "Really give it up?" : "Give the draft up"}
     </Button>
-  );
-}
-
-function Revisions() {
-  const revisions = useRevisions();
-  if (!revisions.data)
-    return revisions.isError ? <Failure error={revisions.error} /> : <Loading what="the revisions" />;
-  return (
-    <section className="p-4" aria-label="Revisions">
-      <h2 className="mb-1 font-semibold">Revisions</h2>
-      <ol>
-        {revisions.data.map((r, i) => (
-          <li key={r.id} className="border-t border-line py-1.5">
-            <div className="flex items-baseline gap-3">
-              <span className="font-mono">{r.id}</span>
-              {i === 0 ? <StateMark tone="good" word="live" /> : <StateMark tone="soft" word="was live" />}
-              <span className="ml-auto text-[13px] text-soft">
-                {dayAndClock(r.created)}, {r.who}
-              </span>
-            </div>
-            <div className="break-words">{r.note || <span className="text-soft">no note</span>}</div>
-          </li>
-        ))}
-      </ol>
-    </section>
   );
 }

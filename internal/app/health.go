@@ -1,0 +1,129 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+	"time"
+
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/store"
+)
+
+// health answers what machines ask: whether the process lives, whether it is
+// ready, and its figures.
+type health struct {
+	store    *store.Store
+	board    *board
+	trunks   *live.Trunks
+	recorder *live.Recorder
+}
+
+// readyPatience is how long the database may take to say that it is there.
+const readyPatience = 2 * time.Second
+
+// readiness is what /readyz answers. Calls is what matters to callers; Database
+// may be away while calls go on.
+type readiness struct {
+	Ready    bool  `json:"ready"`
+	Plan     bool  `json:"plan"`
+	Revision int64 `json:"revision"`
+	Switches int   `json:"switches"`
+	Database bool  `json:"database"`
+	Records  bool  `json:"records"`
+}
+
+func (h health) readiness(ctx context.Context) readiness {
+	var r readiness
+	if run := h.board.plan.Current(); run != nil {
+		r.Plan, r.Revision = true, run.Revision
+		r.Switches = h.board.running()
+		r.Ready = r.Switches == len(run.Snapshot.Plan().Switches)
+	}
+	ctx, cancel := context.WithTimeout(ctx, readyPatience)
+	defer cancel()
+	r.Database = h.store.DB().PingContext(ctx) == nil
+	r.Records = !h.recorder.Failing()
+	return r
+}
+
+// register adds the paths to a mux.
+func (h health) register(mux *http.ServeMux) {
+	mux.HandleFunc("GET /healthz", func(w http.ResponseWriter, _ *http.Request) {
+		_, _ = w.Write([]byte("ok\n"))
+	})
+	mux.HandleFunc("GET /readyz", func(w http.ResponseWriter, r *http.Request) {
+		state := h.readiness(r.Context())
+		w.Header().Set("Content-Type", "application/json")
+		if !state.Ready {
+			w.WriteHeader(http.StatusServiceUnavailable)
+		}
+		_ = json.NewEncoder(w).Encode(state)
+	})
+}
+
+// metrics returns the handler of /metrics, on a registry of its own.
+func (h health) metrics() http.Handler {
+	registry := prometheus.NewRegistry()
+	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), h)
+	return promhttp.HandlerFor(registry, promhttp.HandlerOpts{})
+}
+
+var (
+	metricRevision = prometheus.NewDesc("switchback_plan_revision", "Revision of the plan that carries calls.", nil, nil)
+	metricChannels = prometheus.NewDesc("switchback_trunk_channels", "Channels of a trunk, by use: used or all.", []string{"trunk", "use"}, nil)
+	metricCalls    = prometheus.NewDesc("switchback_trunk_calls_total", "Calls over a trunk: in (from them), out (to them), answered and failed (of those to them).", []string{"trunk", "what"}, nil)
+	metricAnswers  = prometheus.NewDesc("switchback_trunk_answers", "1 if the far end answered the last OPTIONS, 0 if not; absent if it is not asked.", []string{"trunk"}, nil)
+	metricUnknown  = prometheus.NewDesc("switchback_unknown_messages_total", "Messages from addresses that no trunk knows.", []string{"switch"}, nil)
+	metricLost     = prometheus.NewDesc("switchback_records_lost_total", "Messages and call records that could not be kept.", nil, nil)
+	metricWaiting  = prometheus.NewDesc("switchback_records_waiting", "1 while the database does not take call records.", nil, nil)
+)
+
+// Describe implements prometheus.Collector.
+func (h health) Describe(ch chan<- *prometheus.Desc) {
+	for _, d := range []*prometheus.Desc{metricRevision, metricChannels, metricCalls, metricAnswers, metricUnknown, metricLost, metricWaiting} {
+		ch <- d
+	}
+}
+
+// Collect implements prometheus.Collector.
+func (h health) Collect(ch chan<- prometheus.Metric) {
+	gauge := func(d *prometheus.Desc, v float64, labels ...string) {
+		ch <- prometheus.MustNewConstMetric(d, prometheus.GaugeValue, v, labels...)
+	}
+	count := func(d *prometheus.Desc, v int64, labels ...string) {
+		ch <- prometheus.MustNewConstMetric(d, prometheus.CounterValue, float64(v), labels...)
+	}
+	count(metricLost, h.recorder.Lost())
+	gauge(metricWaiting, one(h.recorder.Failing()))
+	for sw, n := range h.board.Unknown() {
+		count(metricUnknown, n, sw)
+	}
+	run := h.board.plan.Current()
+	if run == nil {
+		return
+	}
+	gauge(metricRevision, float64(run.Revision))
+	for _, t := range run.Snapshot.Plan().Trunks {
+		s := h.trunks.State(t.ID)
+		gauge(metricChannels, float64(s.InUse), t.ID, "used")
+		gauge(metricChannels, float64(t.Channels), t.ID, "all")
+		for what, n := range map[string]int64{"in": s.Calls.In, "out": s.Calls.Out, "answered": s.Calls.Answered, "failed": s.Calls.Failed} {
+			count(metricCalls, n, t.ID, what)
+		}
+		if !s.Watch.Asked.IsZero() {
+			gauge(metricAnswers, one(s.Watch.Answers), t.ID)
+		}
+	}
+}
+
+func one(b bool) float64 {
+	if b {
+		return 1
+	}
+	return 0
+}

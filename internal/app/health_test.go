@@ -1,0 +1,51 @@
+package app_test
+
+import (
+	"io"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/api"
+	"switchback.example/switchback/internal/apptest"
+)
+
+func scrape(t *testing.T, path string) (int, string) {
+	res, err := http.Get("http://" + apptest.Metrics + path)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	text, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	return res.StatusCode, string(text)
+}
+
+func TestHealthAndMetrics(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	for _, path := range []string{"/healthz", "/readyz"} {
+		status, _ := c.Send("GET", path, nil, nil)
+		assert.Equal(t, 200, status, path)
+		status, _ = scrape(t, path)
+		assert.Equal(t, 200, status, path)
+	}
+	_, ready := scrape(t, "/readyz")
+	assert.JSONEq(t, `{"ready":true,"plan":true,"revision":1,"switches":1,"database":true,"records":true}`, ready)
+	status, page := c.Send("GET", "/metrics", nil, nil)
+	assert.Equal(t, 200, status)
+	assert.NotContains(t, string(page), "switchback_trunk", "figures are not told where anybody may come")
+
+	var tried api.Try
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850", TalkSeconds: 1}, &tried)
+	over(t, c, tried)
+	require.Eventually(t, func() bool {
+		_, text := scrape(t, "/metrics")
+		return strings.Contains(text, `switchback_trunk_calls_total{trunk="ostrel",what="answered"} 1`) &&
+			strings.Contains(text, `switchback_trunk_channels{trunk="ostrel",use="used"} 0`) &&
+			strings.Contains(text, `switchback_trunk_channels{trunk="ostrel",use="all"} 30`) &&
+			strings.Contains(text, "switchback_plan_revision 1") &&
+			strings.Contains(text, `switchback_unknown_messages_total{switch="quay"} 0`)
+	}, 5*time.Second, 20*time.Millisecond)
+}

@@ -1,0 +1,131 @@
+// Package settings reads how a Switchback process is to run: from a file, the
+// environment and flags, each overruling the one before, and says which of them
+// each value came from.
+//
+// It never holds anything of the plan.
+package settings
+
+import (
+	"fmt"
+	"os"
+	"regexp"
+	"slices"
+	"strings"
+
+	"github.com/knadh/koanf/parsers/yaml"
+	"github.com/knadh/koanf/providers/file"
+	"github.com/knadh/koanf/v2"
+	"github.com/spf13/pflag"
+)
+
+// Prefix stands before the name of every setting in the environment:
+// SWITCHBACK_DSN sets dsn.
+const Prefix = "SWITCHBACK_"
+
+// Setting is one setting: its name, its default, and what it is for.
+type Setting struct {
+	Name    string
+	Default string
+	Usage   string
+	// mask hides what is secret in the value when it is shown; nil if nothing is.
+	mask func(string) string
+}
+
+// all is every setting there is.
+var all = []Setting{
+	{"dsn", "", "database, such as user:secret@tcp(127.0.0.1:3306)/switchback; better in the environment or a file, which no process list shows", maskDSN},
+	{"http", "127.0.0.1:8480", "address and port of the web application and the API", nil},
+	{"metrics", "", "address and port of /metrics, /healthz and /readyz without a sign-in; empty for nowhere", nil},
+	{"log", "info", "least level that is logged: debug, info, warn or error", nil},
+}
+
+// All returns every setting in order.
+func All() []Setting { return slices.Clone(all) }
+
+// Value is a setting's value and where it came from.
+type Value struct {
+	Setting
+	Value string
+	From  string // default, the file's name, the variable's name, or the flag
+}
+
+// Shown is the value with what is secret in it masked.
+func (v Value) Shown() string {
+	if v.mask != nil {
+		return v.mask(v.Value)
+	}
+	return v.Value
+}
+
+// Values is what holds, by name.
+type Values map[string]Value
+
+// Get returns a value; the name must be that of a setting.
+func (v Values) Get(name string) string { return v[name].Value }
+
+// AddFlags adds a flag for every setting, and --config for the file.
+func AddFlags(flags *pflag.FlagSet) {
+	flags.String("config", "", "settings file (YAML); $SWITCHBACK_CONFIG names one too")
+	for _, s := range all {
+		flags.String(s.Name, s.Default, s.Usage)
+	}
+}
+
+// Load reads the settings. A file that is named must be there; a name in it
+// that is no setting is an error.
+func Load(flags *pflag.FlagSet) (Values, error) {
+	out := Values{}
+	for _, s := range all {
+		out[s.Name] = Value{s, s.Default, "default"}
+	}
+	if err := out.fromFile(fileName(flags)); err != nil {
+		return nil, err
+	}
+	for _, s := range all {
+		variable := Prefix + strings.ToUpper(s.Name)
+		if text, ok := os.LookupEnv(variable); ok && text != "" {
+			out[s.Name] = Value{s, text, variable}
+		}
+		if f := flags.Lookup(s.Name); f != nil && f.Changed {
+			out[s.Name] = Value{s, f.Value.String(), "--" + s.Name}
+		}
+	}
+	return out, nil
+}
+
+func fileName(flags *pflag.FlagSet) string {
+	if f := flags.Lookup("config"); f != nil && f.Changed {
+		return f.Value.String()
+	}
+	return os.Getenv(Prefix + "CONFIG")
+}
+
+func (v Values) fromFile(name string) error {
+	if name == "" {
+		return nil
+	}
+	k := koanf.New("/")
+	if err := k.Load(file.Provider(name), yaml.Parser()); err != nil {
+		return fmt.Errorf("settings file %s: %w", name, err)
+	}
+	for _, key := range k.Keys() {
+		if _, known := v[key]; !known {
+			return fmt.Errorf("settings file %s: %q is no setting; these are: %s", name, key, strings.Join(names(), ", "))
+		}
+		v[key] = Value{v[key].Setting, k.String(key), name}
+	}
+	return nil
+}
+
+func names() []string {
+	var out []string
+	for _, s := range all {
+		out = append(out, s.Name)
+	}
+	return out
+}
+
+var password = regexp.MustCompile(`^([^:@]*):[^@]*@`)
+
+// maskDSN hides the password of a DSN.
+func maskDSN(dsn string) string { return password.ReplaceAllString(dsn, "$1:***@") }

@@ -1,0 +1,71 @@
+package settings
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/spf13/pflag"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func load(t *testing.T, args ...string) (Values, error) {
+	flags := pflag.NewFlagSet("test", pflag.ContinueOnError)
+	AddFlags(flags)
+	require.NoError(t, flags.Parse(args))
+	return Load(flags)
+}
+
+func write(t *testing.T, text string) string {
+	name := filepath.Join(t.TempDir(), "settings.yaml")
+	require.NoError(t, os.WriteFile(name, []byte(text), 0o600))
+	return name
+}
+
+func clearEnvironment(t *testing.T) {
+	for _, s := range append(All(), Setting{Name: "config"}) {
+		t.Setenv(Prefix+map[string]string{"dsn": "DSN", "http": "HTTP", "metrics": "METRICS", "log": "LOG", "config": "CONFIG"}[s.Name], "")
+	}
+}
+
+func TestEachLayerOverrulesTheOneBefore(t *testing.T) {
+	clearEnvironment(t)
+	v, err := load(t)
+	require.NoError(t, err)
+	assert.Equal(t, "127.0.0.1:8480", v.Get("http"))
+	assert.Equal(t, "default", v["http"].From)
+
+	file := write(t, "http: 127.0.0.1:1\nlog: warn\nmetrics: 127.0.0.1:2\n")
+	v, err = load(t, "--config", file)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"127.0.0.1:1", file}, []string{v.Get("http"), v["http"].From})
+
+	t.Setenv("SWITCHBACK_CONFIG", file)
+	t.Setenv("SWITCHBACK_HTTP", "127.0.0.1:3")
+	v, err = load(t, "--log", "debug")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"127.0.0.1:3", "SWITCHBACK_HTTP"}, []string{v.Get("http"), v["http"].From})
+	assert.Equal(t, []string{"debug", "--log"}, []string{v.Get("log"), v["log"].From})
+	assert.Equal(t, []string{"127.0.0.1:2", file}, []string{v.Get("metrics"), v["metrics"].From})
+}
+
+func TestBadFilesAreTold(t *testing.T) {
+	clearEnvironment(t)
+	_, err := load(t, "--config", "gone.yaml")
+	assert.ErrorContains(t, err, "gone.yaml")
+	_, err = load(t, "--config", write(t, "htpp: x\n"))
+	assert.ErrorContains(t, err, `"htpp" is no setting; these are: dsn, http, metrics, log`)
+	_, err = load(t, "--config", write(t, "http: [\n"))
+	assert.ErrorContains(t, err, "settings.yaml")
+}
+
+func TestSecretsAreMasked(t *testing.T) {
+	clearEnvironment(t)
+	t.Setenv("SWITCHBACK_DSN", "user:s3cr:et@tcp(127.0.0.1:3306)/switchback")
+	v, err := load(t)
+	require.NoError(t, err)
+	assert.Equal(t, "user:***@tcp(127.0.0.1:3306)/switchback", v["dsn"].Shown())
+	assert.Equal(t, "user:s3cr:et@tcp(127.0.0.1:3306)/switchback", v.Get("dsn"))
+	assert.Equal(t, "127.0.0.1:8480", v["http"].Shown())
+}
