@@ -159,6 +159,30 @@ test("rules are added, moved by the keyboard and taken out", async ({ signedIn: 
   await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
 });
 
+test("two people edit one rule: the second is told, and loses nothing", async ({ signedIn: page, context }) => {
+  const url = new URL("/routing/outside/outside-mobile", page.url()).href;
+  await page.goto(url);
+  await expect(page.getByLabel("Called number matches")).toHaveValue("07xxxxxxxxx");
+  const other = await context.newPage();
+  await other.goto(url);
+  await other.getByLabel("Called number matches").fill("07[1-9]xxxxxxxx");
+  await other.getByRole("button", { name: "Save to the draft" }).click();
+  await expect(other.getByText("saved, not live yet")).toBeVisible();
+
+  await page.getByLabel("Called number matches").fill("077xxxxxxxx");
+  await page.getByRole("button", { name: "Save to the draft" }).click();
+  await expect(page.getByText(/not saved: it was changed in the draft in the meantime/)).toBeVisible();
+  await expect(page.getByText(/somebody changed it from "07xxxxxxxxx" to "07\[1-9\]xxxxxxxx"/).first()).toBeVisible();
+  await expect(page.getByLabel("Called number matches")).toHaveValue("077xxxxxxxx");
+  await page.getByRole("button", { name: "Save mine over theirs" }).click();
+  await expect(page.getByText("saved, not live yet")).toBeVisible();
+  await page.goto(new URL("/changes", page.url()).href);
+  await expect(page.getByText("077xxxxxxxx")).toBeVisible();
+  await page.getByRole("button", { name: "Give the draft up" }).click();
+  await page.getByRole("button", { name: "Really give it up?" }).click();
+  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+});
+
 test("specific first puts narrow rules before wide ones and says why", async ({ signedIn: page }) => {
   await page.goto(new URL("/routing/phones-out", page.url()).href);
   const rows = page.locator("[data-rule]");

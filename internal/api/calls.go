@@ -1,6 +1,7 @@
 package api
 
 import (
+	"bytes"
 	"context"
 	"net"
 	"net/http"
@@ -73,6 +74,30 @@ func (s *server) callRoutes(a huma.API) {
 			}
 			return &struct{ Body CallDetail }{d}, nil
 		})
+	huma.Register(a, huma.Operation{OperationID: "capture", Method: http.MethodGet, Path: "/api/calls/{id}/capture", Summary: "The messages of a call as a pcapng file"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*captureOutput, error) {
+			c, err := s.Store.Call(ctx, in.ID)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			messages, err := s.Store.Messages(ctx, c)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			var file bytes.Buffer
+			if err := record.WriteCapture(&file, messages); err != nil {
+				return nil, s.failed(err)
+			}
+			return &captureOutput{"application/x-pcapng", `attachment; filename="call-` + c.ID + `.pcapng"`, file.Bytes()}, nil
+		})
+}
+
+type captureOutput struct {
+	ContentType string `header:"Content-Type"`
+	Disposition string `header:"Content-Disposition"`
+	Body        []byte
 }
 
 func summary(c record.Call) CallSummary {

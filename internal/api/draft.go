@@ -4,6 +4,8 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/json"
+	"errors"
+	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -13,6 +15,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/store"
 )
 
 // RulePut is a rule as it is to stand in the draft.
@@ -20,6 +23,9 @@ type RulePut struct {
 	Table  string    `json:"table" doc:"Id of the table"`
 	Before string    `json:"before,omitempty" doc:"A new rule: id of the rule to stand before; empty for the end"`
 	Rule   plan.Rule `json:"rule" doc:"With an empty id the rule is new"`
+	// Was is the rule as it stood when the edit began. If it was changed since,
+	// the save is refused with 409 and the fields that somebody else changed.
+	Was *plan.Rule `json:"was,omitempty"`
 }
 
 // RuleSaved says under which id a rule was saved.
@@ -119,7 +125,18 @@ func (s *server) putRule(ctx context.Context, in RulePut) (*struct{ Body RuleSav
 		return nil, s.failed(err)
 	}
 	o := plan.Object{Kind: plan.KindRule, ID: in.Rule.ID, Name: in.Rule.Name, Table: in.Table, Body: body}
-	if err := s.Store.PutObject(ctx, o, in.Before); err != nil {
+	var was json.RawMessage
+	if in.Was != nil {
+		if was, err = json.Marshal(in.Was); err != nil {
+			return nil, s.failed(err)
+		}
+	}
+	err = s.Store.PutObject(ctx, o, in.Before, was)
+	var stale *store.StaleError
+	if errors.As(err, &stale) {
+		return nil, s.staleRule(o, was, stale)
+	}
+	if err != nil {
 		return nil, s.failed(err)
 	}
 	return &struct{ Body RuleSaved }{RuleSaved{in.Rule.ID}}, nil
@@ -153,8 +170,28 @@ func (s *server) putTable(ctx context.Context, id string, in TablePut) (*struct{
 	if err != nil {
 		return nil, s.failed(err)
 	}
-	if err := s.Store.PutObject(ctx, plan.Object{Kind: plan.KindTable, ID: id, Name: t.Name, Body: body}, ""); err != nil {
+	if err := s.Store.PutObject(ctx, plan.Object{Kind: plan.KindTable, ID: id, Name: t.Name, Body: body}, "", nil); err != nil {
 		return nil, s.failed(err)
 	}
 	return s.accepted(ctx)
+}
+
+// staleRule tells what somebody else made of a rule since it was read.
+func (s *server) staleRule(o plan.Object, was json.RawMessage, stale *store.StaleError) error {
+	detail := "the rule was not saved: " + stale.Error()
+	if stale.Current == nil {
+		return huma.Error409Conflict(detail)
+	}
+	o.Body = was
+	changes, err := plan.DiffObjects([]plan.Object{o}, []plan.Object{{Kind: o.Kind, ID: o.ID, Table: o.Table, Body: stale.Current.Body}})
+	if err != nil {
+		return s.failed(err)
+	}
+	var errs []error
+	for _, c := range changes {
+		for _, f := range c.Fields {
+			errs = append(errs, &huma.ErrorDetail{Location: f.Field, Message: fmt.Sprintf("somebody changed it from %q to %q", f.Before, f.After)})
+		}
+	}
+	return huma.Error409Conflict(detail, errs...)
 }

@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"net"
@@ -11,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/gopacket/gopacket/pcapgo"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -208,6 +210,26 @@ func TestRulesAreEdited(t *testing.T) {
 	assert.Empty(t, changes.Changes)
 }
 
+func TestTwoPeopleEditingOneRule(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	var draft api.DraftPlan
+	c.Ask("GET", "/api/draft", nil, &draft)
+	was := draft.Plan.Tables[1].Rules[1]
+	mine, theirs := was, was
+	theirs.Match.Called, theirs.Name = "01x.", "Theirs"
+	mine.Match.Called = "02x."
+	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: theirs, Was: &was}, nil)
+	p := c.Problem(409, "PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: mine, Was: &was})
+	assert.Equal(t, "the rule was not saved: it was changed in the draft in the meantime", p.Detail)
+	require.Len(t, p.Errors, 2)
+	assert.Equal(t, "match/called", p.Errors[0].Location)
+	assert.Equal(t, `somebody changed it from "0[1-3]xxxxxxxxx" to "01x."`, p.Errors[0].Message)
+	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: mine, Was: &theirs}, nil)
+	c.Ask("DELETE", "/api/draft/rules/"+was.ID, nil, nil)
+	p = c.Problem(409, "PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: theirs, Was: &mine})
+	assert.Contains(t, p.Detail, "taken out")
+}
+
 func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	rule := plan.Rule{Name: "Wide", Match: plan.Match{Called: "x."}, Then: plan.Then{Refuse: 21}}
@@ -301,6 +323,26 @@ func TestAStoppedStandInFailsATryAtItsFirstStep(t *testing.T) {
 	c.Ask("POST", "/api/standins/quay-phones/start", nil, nil)
 	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850", TalkSeconds: 1}, &tried)
 	assert.Equal(t, 200, over(t, c, tried).Status)
+}
+
+func TestACallsMessagesOpenAsACapture(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	var tried api.Try
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980801"}, &tried)
+	tried = over(t, c, tried)
+	status, file := c.Send("GET", "/api/calls/"+tried.Call.ID+"/capture", nil, nil)
+	require.Equal(t, 200, status)
+	r, err := pcapgo.NewNgReader(bytes.NewReader(file), pcapgo.DefaultNgReaderOptions)
+	require.NoError(t, err)
+	count := 0
+	for {
+		if _, _, err := r.ReadPacketData(); err != nil {
+			break
+		}
+		count++
+	}
+	assert.Equal(t, len(tried.Call.Ladder.Arrows), count)
+	c.Problem(404, "GET", "/api/calls/unknown/capture", nil)
 }
 
 func TestHangUpACallThatRings(t *testing.T) {

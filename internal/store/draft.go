@@ -1,8 +1,10 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -114,10 +116,26 @@ func (d *draftEdit) placeBefore(kind plan.Kind, table, before, moving string) (i
 	return at*gap - gap/2, nil
 }
 
+// StaleError says that an object was changed by somebody else since it was
+// read. Current is what stands there now; nil if it was taken out.
+type StaleError struct{ Current *plan.Object }
+
+func (e *StaleError) Error() string {
+	if e.Current == nil {
+		return "it was taken out of the draft in the meantime"
+	}
+	return "it was changed in the draft in the meantime"
+}
+
 // PutObject writes an object into the draft. A new one stands before the
 // object named by before, or at the end; one that is there keeps its place.
-func (s *Store) PutObject(ctx context.Context, o plan.Object, before string) error {
+// Where was is given, the object must still be what was says, else the error
+// is a *StaleError and nothing is written.
+func (s *Store) PutObject(ctx context.Context, o plan.Object, before string, was json.RawMessage) error {
 	return s.edit(ctx, func(d *draftEdit) error {
+		if err := d.stillIs(o, was); err != nil {
+			return err
+		}
 		if o.Kind == plan.KindRule {
 			if _, ok := d.find(plan.KindTable, o.Table); !ok {
 				return fmt.Errorf("table %q: %w", o.Table, ErrNotFound)
@@ -134,6 +152,20 @@ func (s *Store) PutObject(ctx context.Context, o plan.Object, before string) err
 		o.Place = place
 		return d.put(o)
 	})
+}
+
+func (d *draftEdit) stillIs(o plan.Object, was json.RawMessage) error {
+	if len(was) == 0 {
+		return nil
+	}
+	current, there := d.find(o.Kind, o.ID)
+	switch {
+	case !there:
+		return &StaleError{}
+	case !bytes.Equal(current.Body, was):
+		return &StaleError{&current}
+	}
+	return nil
 }
 
 // MoveObject puts an object before another of its list, or at the end.

@@ -92,7 +92,7 @@ func TestDraftAndLiveAreApart(t *testing.T) {
 // put writes a rule with a pattern into the draft.
 func put(t *testing.T, s *store.Store, table, id, pattern, before string) {
 	r := plan.Rule{ID: id, Name: "Rule " + id, Match: plan.Match{Called: pattern}, Then: plan.Then{Path: "national"}}
-	require.NoError(t, s.PutObject(ctx, plan.Object{Kind: plan.KindRule, ID: id, Name: r.Name, Table: table, Body: json.RawMessage(asJSON(t, r))}, before))
+	require.NoError(t, s.PutObject(ctx, plan.Object{Kind: plan.KindRule, ID: id, Name: r.Name, Table: table, Body: json.RawMessage(asJSON(t, r))}, before, nil))
 }
 
 // order returns the ids of the rules of the draft's second table.
@@ -138,7 +138,7 @@ func TestUndoneEditIsNoChange(t *testing.T) {
 	rule := p.Tables[1].Rules[1]
 	put(t, s, "outside", rule.ID, "0x.", "")
 	o := plan.Object{Kind: plan.KindRule, ID: rule.ID, Name: rule.Name, Table: "outside", Body: json.RawMessage(asJSON(t, rule))}
-	require.NoError(t, s.PutObject(ctx, o, ""))
+	require.NoError(t, s.PutObject(ctx, o, "", nil))
 	put(t, s, "outside", "new", "1x", "")
 	require.NoError(t, s.DeleteObject(ctx, plan.KindRule, "new"))
 	changes, _, err := s.Changes(ctx)
@@ -206,7 +206,7 @@ func TestUnknownObjects(t *testing.T) {
 	assert.ErrorIs(t, s.DeleteObject(ctx, plan.KindRule, "nobody"), store.ErrNotFound)
 	assert.ErrorIs(t, s.MoveObject(ctx, plan.KindRule, "nobody", ""), store.ErrNotFound)
 	assert.ErrorIs(t, s.MoveObject(ctx, plan.KindRule, "outside-mobile", "nobody"), store.ErrNotFound)
-	assert.ErrorIs(t, s.PutObject(ctx, plan.Object{Kind: plan.KindRule, ID: "x", Table: "nowhere", Body: json.RawMessage("{}")}, ""), store.ErrNotFound)
+	assert.ErrorIs(t, s.PutObject(ctx, plan.Object{Kind: plan.KindRule, ID: "x", Table: "nowhere", Body: json.RawMessage("{}")}, "", nil), store.ErrNotFound)
 	_, err := s.Object(ctx, plan.KindRule, "nobody")
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
@@ -255,4 +255,28 @@ func TestReplacingTheDraftByItselfChangesNothing(t *testing.T) {
 	s, p := withDemo(t)
 	require.NoError(t, s.ReplaceDraft(ctx, p))
 	assert.Zero(t, goLive(t, s, 2).Changes)
+}
+
+func TestTheSecondSaveOfAStaleRowIsRefused(t *testing.T) {
+	s, p := withDemo(t)
+	rule := p.Tables[1].Rules[1]
+	was := json.RawMessage(asJSON(t, rule))
+	save := func(pattern string, was json.RawMessage) error {
+		changed := rule
+		changed.Match.Called = pattern
+		return s.PutObject(ctx, plan.Object{Kind: plan.KindRule, ID: rule.ID, Name: rule.Name, Table: "outside", Body: json.RawMessage(asJSON(t, changed))}, "", was)
+	}
+	require.NoError(t, save("01x.", was))
+	err := save("02x.", was)
+	var stale *store.StaleError
+	require.ErrorAs(t, err, &stale)
+	assert.Contains(t, string(stale.Current.Body), "01x.")
+	o, err := s.Object(ctx, plan.KindRule, rule.ID)
+	require.NoError(t, err)
+	assert.Contains(t, string(o.Body), "01x.", "nothing of the second save was written")
+	require.NoError(t, save("02x.", stale.Current.Body), "against what stands there now it is no longer stale")
+	require.NoError(t, s.DeleteObject(ctx, plan.KindRule, rule.ID))
+	err = save("03x.", was)
+	require.ErrorAs(t, err, &stale)
+	assert.Nil(t, stale.Current)
 }

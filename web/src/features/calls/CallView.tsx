@@ -1,4 +1,4 @@
-import { ArrowLeft, RotateCw } from "lucide-react";
+import { ArrowLeft, Download, RotateCw } from "lucide-react";
 import { Link, useParams } from "react-router";
 import { useCall } from "@/api/queries";
 import { Explanation } from "@/features/trail/Explanation";
@@ -39,6 +39,13 @@ export function CallView() {
         >
           <RotateCw className="size-4" aria-hidden="true" /> Try this again
         </Link>
+        <a
+          href={`/api/calls/${c.id}/capture`}
+          download={`call-${c.id}.pcapng`}
+          className="inline-flex items-center gap-1 text-road underline-offset-2 hover:underline"
+        >
+          <Download className="size-4" aria-hidden="true" /> Messages as pcapng
+        </a>
       </div>
       <Explanation call={c} />
     </div>

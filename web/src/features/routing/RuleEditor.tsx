@@ -1,3 +1,4 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { Save, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -26,9 +27,13 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
   const pattern = usePattern(edited.match.called ?? "", []);
   const callerPattern = usePattern(edited.match.caller ?? "", []);
   const calledSample = sample || longest(pattern.data) || "";
-  const save = useDraftEdit((r: Rule) =>
-    take(api.PUT("/api/draft/rules", { body: { table: table.id, rule: r } })),
+  // The rule as this edit found it: a save that finds another is refused.
+  const [was, setWas] = useState(rule);
+  const queries = useQueryClient();
+  const save = useDraftEdit((body: { rule: Rule; was?: Rule }) =>
+    take(api.PUT("/api/draft/rules", { body: { table: table.id, ...body } })),
   );
+  const stale = save.error instanceof Problem && save.error.status === 409;
   const remove = useDraftEdit(() =>
     take(api.DELETE("/api/draft/rules/{id}", { params: { path: { id: rule.id } } })),
   );
@@ -37,22 +42,29 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
   const at = (field: string) => (save.error instanceof Problem ? save.error.at(field) : undefined);
   const differs = useChanges().data?.changes.some((c) => c.kind === "rule" && c.id === rule.id);
   const dirty = JSON.stringify(edited) !== JSON.stringify(rule);
-  const submit = () =>
-    save.mutate(edited, {
-      onSuccess: (saved) => navigate(`/routing/${table.id}/${saved.id}`, { replace: true }),
-    });
+  const submit = (found: Rule) =>
+    save.mutate(
+      { rule: edited, was: found.id ? found : undefined },
+      {
+        onSuccess: (saved) => {
+          setWas(edited);
+          navigate(`/routing/${table.id}/${saved.id}`, { replace: true });
+        },
+        onError: () => queries.invalidateQueries({ queryKey: ["draft"] }),
+      },
+    );
   return (
     <aside className="overflow-auto border-l border-line bg-sheet" aria-label={`Rule ${rule.name}`}>
       <form
         className="flex flex-col gap-3 p-4"
         onSubmit={(e) => {
           e.preventDefault();
-          submit();
+          submit(was);
         }}
         onKeyDown={(e) => {
           if (e.key === "s" && e.ctrlKey) {
             e.preventDefault();
-            submit();
+            submit(was);
           }
         }}
       >
@@ -143,6 +155,22 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           )}
         </Field>
         {save.isError && <Failure error={save.error} />}
+        {stale && (
+          <div className="flex gap-2">
+            <Button look="danger" onClick={() => submit(rule)}>
+              Save mine over theirs
+            </Button>
+            <Button
+              onClick={() => {
+                setEdited(rule);
+                setWas(rule);
+                save.reset();
+              }}
+            >
+              Take theirs
+            </Button>
+          </div>
+        )}
         {remove.isError && <Failure error={remove.error} />}
         <div className="flex flex-wrap items-center gap-2">
           <Button type="submit" look="main" disabled={!dirty || save.isPending} title="Ctrl S">
