@@ -156,6 +156,10 @@ test("rules are added, moved by the keyboard and taken out", async ({ signedIn: 
   await page.keyboard.press("Alt+ArrowUp");
   await expect(names.nth(4)).toHaveText("Lift phone test");
   await page.getByRole("button", { name: "Take out" }).click();
+  await expect(names).toHaveCount(5);
+  await page.getByRole("button", { name: "Undo edit" }).click();
+  await expect(names.nth(4)).toHaveText("Lift phone test");
+  for (let i = 0; i < 2; i++) await page.getByRole("button", { name: "Undo edit" }).click();
   await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
 });
 

@@ -17,6 +17,7 @@ type Changes struct {
 	Version  int64          `json:"version" doc:"Of the draft; a go-live names it"`
 	Revision int64          `json:"revision" doc:"Of the live plan"`
 	Changes  []plan.Change  `json:"changes"`
+	Undoable int            `json:"undoable" doc:"How many edits of the draft can be undone"`
 	Problems []plan.Problem `json:"problems" doc:"What must be mended before the draft can go live"`
 }
 
@@ -86,7 +87,11 @@ func (s *server) changeRoutes(a huma.API) {
 			if err != nil {
 				return nil, s.failed(err)
 			}
-			out := Changes{Version: version, Changes: changes, Problems: append([]plan.Problem{}, d.Plan.Validate()...)}
+			undoable, err := s.Store.Undoable(ctx)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			out := Changes{Version: version, Changes: changes, Undoable: undoable, Problems: append([]plan.Problem{}, d.Plan.Validate()...)}
 			if run := s.Plan.Current(); run != nil {
 				out.Revision = run.Revision
 			}
@@ -95,6 +100,17 @@ func (s *server) changeRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "discard", Method: http.MethodPost, Path: "/api/changes/discard", Summary: "Give the draft up"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Accepted }, error) {
 			if err := s.Store.DiscardDraft(ctx); err != nil {
+				return nil, s.failed(err)
+			}
+			return s.accepted(ctx)
+		})
+	huma.Register(a, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: "/api/draft/undo", Summary: "Take the last edit of the draft back", Errors: []int{409}},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body Accepted }, error) {
+			err := s.Store.Undo(ctx)
+			if errors.Is(err, store.ErrNothingToUndo) {
+				return nil, huma.Error409Conflict(err.Error())
+			}
+			if err != nil {
 				return nil, s.failed(err)
 			}
 			return s.accepted(ctx)

@@ -204,8 +204,17 @@ func TestRulesAreEdited(t *testing.T) {
 	c.Ask("DELETE", "/api/draft/rules/"+saved.ID, nil, nil)
 	c.Problem(404, "DELETE", "/api/draft/rules/"+saved.ID, nil)
 	c.Problem(404, "POST", "/api/draft/rules/phones-internal/move", api.RuleMove{Before: "nobody"})
-	c.Ask("POST", "/api/changes/discard", nil, nil)
+	c.Ask("DELETE", "/api/draft/rules/phones-internal", nil, nil)
+	c.Ask("POST", "/api/draft/undo", nil, nil)
 	var changes api.Changes
+	c.Ask("GET", "/api/changes", nil, &changes)
+	assert.Empty(t, changes.Changes)
+	assert.Equal(t, 3, changes.Undoable)
+	for range changes.Undoable {
+		c.Ask("POST", "/api/draft/undo", nil, nil)
+	}
+	c.Problem(409, "POST", "/api/draft/undo", nil)
+	c.Ask("POST", "/api/changes/discard", nil, nil)
 	c.Ask("GET", "/api/changes", nil, &changes)
 	assert.Empty(t, changes.Changes)
 }

@@ -15,17 +15,22 @@ import (
 // rows are to be written, and raises the draft's version.
 func (s *Store) edit(ctx context.Context, change func(d *draftEdit) error) error {
 	return s.inTx(ctx, func(tx *sql.Tx) error {
-		if _, err := readState(ctx, tx, "FOR UPDATE"); err != nil {
+		st, err := readState(ctx, tx, "FOR UPDATE")
+		if err != nil {
 			return err
 		}
 		objects, err := draftObjects(ctx, tx)
 		if err != nil {
 			return err
 		}
-		if err := change(&draftEdit{ctx, tx, objects}); err != nil {
+		d := &draftEdit{ctx: ctx, tx: tx, objects: objects, touched: map[objectKey]bool{}}
+		if err := change(d); err != nil {
 			return err
 		}
 		if err := settle(ctx, tx); err != nil {
+			return err
+		}
+		if err := d.keepUndo(st.version + 1); err != nil {
 			return err
 		}
 		_, err = tx.ExecContext(ctx, `UPDATE plan_state SET draft_version = draft_version + 1 WHERE id = 1`)
@@ -52,6 +57,13 @@ type draftEdit struct {
 	ctx     context.Context
 	tx      *sql.Tx
 	objects []plan.Object // of the draft, ordered by place within each kind
+	touched map[objectKey]bool
+	undo    []draftRow
+}
+
+type objectKey struct {
+	kind plan.Kind
+	id   string
 }
 
 func (d *draftEdit) find(kind plan.Kind, id string) (plan.Object, bool) {
@@ -63,6 +75,9 @@ func (d *draftEdit) find(kind plan.Kind, id string) (plan.Object, bool) {
 }
 
 func (d *draftEdit) put(o plan.Object) error {
+	if err := d.remember(o.Kind, o.ID); err != nil {
+		return err
+	}
 	_, err := d.tx.ExecContext(d.ctx,
 		`REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body) VALUES (?, ?, FALSE, ?, ?, ?, ?)`,
 		o.Kind, o.ID, o.Name, o.Table, o.Place, string(o.Body))
@@ -70,6 +85,9 @@ func (d *draftEdit) put(o plan.Object) error {
 }
 
 func (d *draftEdit) remove(o plan.Object) error {
+	if err := d.remember(o.Kind, o.ID); err != nil {
+		return err
+	}
 	_, err := d.tx.ExecContext(d.ctx,
 		`REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body) VALUES (?, ?, TRUE, ?, ?, ?, '')`,
 		o.Kind, o.ID, o.Name, o.Table, o.Place)
@@ -214,6 +232,9 @@ func (s *Store) Object(ctx context.Context, kind plan.Kind, id string) (plan.Obj
 // DiscardDraft makes the draft the live plan again.
 func (s *Store) DiscardDraft(ctx context.Context) error {
 	return s.edit(ctx, func(d *draftEdit) error {
+		if err := d.rememberAll(); err != nil {
+			return err
+		}
 		_, err := d.tx.ExecContext(ctx, `DELETE FROM draft_rows`)
 		return err
 	})
@@ -230,21 +251,17 @@ func (s *Store) ReplaceDraft(ctx context.Context, p plan.Plan) error {
 		if _, err := d.tx.ExecContext(ctx, `UPDATE plan_state SET name = ? WHERE id = 1`, p.Name); err != nil {
 			return err
 		}
-		type key struct {
-			kind plan.Kind
-			id   string
-		}
-		keep := map[key]bool{}
+		keep := map[objectKey]bool{}
 		placed := placesLike(d.objects, objects)
 		for i, o := range objects {
 			o.Place = placed[i]
-			keep[key{o.Kind, o.ID}] = true
+			keep[objectKey{o.Kind, o.ID}] = true
 			if err := d.put(o); err != nil {
 				return err
 			}
 		}
 		for _, o := range d.objects {
-			if !keep[key{o.Kind, o.ID}] {
+			if !keep[objectKey{o.Kind, o.ID}] {
 				if err := d.remove(o); err != nil {
 					return err
 				}

@@ -212,8 +212,10 @@ func (s *Store) GoLive(ctx context.Context, version int64, who, note string) (r 
 				return err
 			}
 		}
-		if _, err := tx.ExecContext(ctx, `DELETE FROM draft_rows`); err != nil {
-			return err
+		for _, q := range []string{`DELETE FROM draft_rows`, `DELETE FROM draft_edits`} {
+			if _, err := tx.ExecContext(ctx, q); err != nil {
+				return err
+			}
 		}
 		_, err = tx.ExecContext(ctx, `INSERT INTO revisions (id, created_at, who, note, changes) VALUES (?, ?, ?, ?, ?)`, r.ID, r.Created, r.Who, r.Note, r.Changes)
 		return err

@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { LogOut, Moon, Search, Sun } from "lucide-react";
+import { LogOut, Moon, Search, Sun, Undo2 } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import { NavLink, useNavigate } from "react-router";
 import { api, take } from "@/api/client";
-import { useChanges, useNetwork } from "@/api/queries";
+import { useChanges, useDraftEdit, useNetwork } from "@/api/queries";
 import { Button, Kbd } from "@/ui/controls";
 import { StateMark } from "@/ui/StateMark";
 import { Finder } from "./Finder";
@@ -12,6 +12,7 @@ import { views } from "./views";
 
 export function Shell({ user, children }: { user: string; children: ReactNode }) {
   const [finding, setFinding] = useState(false);
+  const changes = useChanges();
   useShortcuts(() => setFinding(true));
   return (
     <div className="flex h-full flex-col">
@@ -25,6 +26,7 @@ export function Shell({ user, children }: { user: string; children: ReactNode })
         </span>
         <Stages />
         <div className="ml-auto flex items-center gap-3">
+          <Undo count={changes.data?.undoable ?? 0} />
           <PlanState />
           <Tools user={user} onFind={() => setFinding(true)} />
         </div>
@@ -56,6 +58,35 @@ function Stages() {
         </NavLink>
       ))}
     </nav>
+  );
+}
+
+/** Takes the last edit of the draft back; also by Ctrl Z where nothing is typed. */
+function Undo({ count }: { count: number }) {
+  const undo = useDraftEdit(() => take(api.POST("/api/draft/undo")));
+  const run = undo.mutate;
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const typing = (e.target as HTMLElement).closest("input, textarea, select, [role=dialog]");
+      if (e.key === "z" && e.ctrlKey && !e.shiftKey && !typing && count > 0) {
+        e.preventDefault();
+        run(undefined);
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [count, run]);
+  if (count === 0) return null;
+  return (
+    <Button
+      look="bare"
+      className="h-7 px-2 text-[13px]"
+      onClick={() => run(undefined)}
+      disabled={undo.isPending}
+      title={undo.isError ? undo.error.message : "Ctrl Z"}
+    >
+      <Undo2 className="size-4" aria-hidden="true" /> Undo edit
+    </Button>
   );
 }
 

@@ -1,0 +1,127 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// MaxUndo is how many edits of the draft can be undone.
+const MaxUndo = 100
+
+// ErrNothingToUndo says that the draft has no edit since the last go-live, or
+// none that is remembered.
+var ErrNothingToUndo = errors.New("there is no edit of the draft to undo")
+
+// draftRow is a row of the draft as it was before an edit; Absent if there was
+// none.
+type draftRow struct {
+	Kind   plan.Kind `json:"kind"`
+	ID     string    `json:"id"`
+	Absent bool      `json:"absent,omitempty"`
+	Gone   bool      `json:"gone,omitempty"`
+	Name   string    `json:"name,omitempty"`
+	Table  string    `json:"table,omitempty"`
+	Place  int       `json:"place,omitempty"`
+	Body   string    `json:"body,omitempty"`
+}
+
+// remember keeps what a row was before the edit first touches it.
+func (d *draftEdit) remember(kind plan.Kind, id string) error {
+	k := objectKey{kind, id}
+	if d.touched[k] {
+		return nil
+	}
+	d.touched[k] = true
+	row := draftRow{Kind: kind, ID: id}
+	err := d.tx.QueryRowContext(d.ctx, `SELECT gone, name, in_table, place, body FROM draft_rows WHERE kind = ? AND id = ?`, kind, id).
+		Scan(&row.Gone, &row.Name, &row.Table, &row.Place, &row.Body)
+	if errors.Is(err, sql.ErrNoRows) {
+		row.Absent, err = true, nil
+	}
+	d.undo = append(d.undo, row)
+	return err
+}
+
+// rememberAll keeps every row of the draft.
+func (d *draftEdit) rememberAll() error {
+	rows, err := d.tx.QueryContext(d.ctx, `SELECT kind, id, gone, name, in_table, place, body FROM draft_rows`)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var row draftRow
+		if err := rows.Scan(&row.Kind, &row.ID, &row.Gone, &row.Name, &row.Table, &row.Place, &row.Body); err != nil {
+			return err
+		}
+		d.touched[objectKey{row.Kind, row.ID}] = true
+		d.undo = append(d.undo, row)
+	}
+	return rows.Err()
+}
+
+// keepUndo writes down what the edit that made a version replaced.
+func (d *draftEdit) keepUndo(version int64) error {
+	text, err := json.Marshal(d.undo)
+	if err != nil {
+		return err
+	}
+	if _, err := d.tx.ExecContext(d.ctx, `INSERT INTO draft_edits (version, replaced) VALUES (?, ?)`, version, text); err != nil {
+		return err
+	}
+	_, err = d.tx.ExecContext(d.ctx, `DELETE FROM draft_edits WHERE version NOT IN (SELECT version FROM (SELECT version FROM draft_edits ORDER BY version DESC LIMIT ?) newest)`, MaxUndo)
+	return err
+}
+
+// Undoable counts the edits that can be undone.
+func (s *Store) Undoable(ctx context.Context) (n int, err error) {
+	err = s.db.QueryRowContext(ctx, `SELECT COUNT(*) FROM draft_edits`).Scan(&n)
+	return n, err
+}
+
+// Undo takes the last edit of the draft back. ErrNothingToUndo if there is
+// none.
+func (s *Store) Undo(ctx context.Context) error {
+	return s.inTx(ctx, func(tx *sql.Tx) error {
+		if _, err := readState(ctx, tx, "FOR UPDATE"); err != nil {
+			return err
+		}
+		var version int64
+		var text []byte
+		err := tx.QueryRowContext(ctx, `SELECT version, replaced FROM draft_edits ORDER BY version DESC LIMIT 1`).Scan(&version, &text)
+		if errors.Is(err, sql.ErrNoRows) {
+			return ErrNothingToUndo
+		}
+		if err != nil {
+			return err
+		}
+		var rows []draftRow
+		if err := json.Unmarshal(text, &rows); err != nil {
+			return err
+		}
+		for _, row := range rows {
+			if err := restore(ctx, tx, row); err != nil {
+				return err
+			}
+		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM draft_edits WHERE version = ?`, version); err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `UPDATE plan_state SET draft_version = draft_version + 1 WHERE id = 1`)
+		return err
+	})
+}
+
+func restore(ctx context.Context, tx *sql.Tx, row draftRow) error {
+	if row.Absent {
+		_, err := tx.ExecContext(ctx, `DELETE FROM draft_rows WHERE kind = ? AND id = ?`, row.Kind, row.ID)
+		return err
+	}
+	_, err := tx.ExecContext(ctx, `REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+		row.Kind, row.ID, row.Gone, row.Name, row.Table, row.Place, row.Body)
+	return err
+}
