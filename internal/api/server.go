@@ -67,7 +67,7 @@ func New(cfg Config) http.Handler {
 	s.sessions.Cookie.HttpOnly = true
 	s.sessions.Cookie.SameSite = http.SameSiteStrictMode
 	if cfg.Store != nil {
-		s.sessions.Store = mysqlstore.New(cfg.Store.DB())
+		s.sessions.Store = rememberSessions(mysqlstore.New(cfg.Store.DB()))
 	}
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		cfg.Log.Error("session", "error", err)

@@ -41,12 +41,25 @@ type Client struct {
 // Run starts the whole application, with the demo's plan and stand-ins on the
 // tests' addresses, until the test ends.
 func Run(t *testing.T, change func(p *plan.Plan)) *Client {
+	return runOn(t, storetest.DSN(t), change)
+}
+
+// SignedInBehind is SignedIn with a gate between the application and its
+// database, which the test can close.
+func SignedInBehind(t *testing.T) (*Client, *Gate) {
+	dsn, gate := newGate(t, storetest.DSN(t))
+	c := runOn(t, dsn, nil)
+	c.signIn()
+	return c, gate
+}
+
+func runOn(t *testing.T, dsn string, change func(p *plan.Plan)) *Client {
 	livetest.Lock(t)
 	ready := make(chan string, 1)
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: storetest.DSN(t), HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: livetest.StandIns(),
+		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: livetest.StandIns(),
 		Log:   slog.New(slog.NewTextHandler(io.Discard, nil)),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {
@@ -89,9 +102,13 @@ func load(ctx context.Context, s *store.Store, p plan.Plan) error {
 // SignedIn is Run with the engineer signed in.
 func SignedIn(t *testing.T, change func(p *plan.Plan)) *Client {
 	c := Run(t, change)
-	status, _ := c.Send("POST", "/api/session", map[string]string{"name": User, "password": Password}, nil)
-	require.Equal(t, 200, status)
+	c.signIn()
 	return c
+}
+
+func (c *Client) signIn() {
+	status, _ := c.Send("POST", "/api/session", map[string]string{"name": User, "password": Password}, nil)
+	require.Equal(c.t, 200, status)
 }
 
 // Send sends JSON and returns the status and the body.

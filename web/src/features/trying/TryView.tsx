@@ -206,6 +206,7 @@ function Outcome({ tried }: { tried: Try }) {
       {tried.state === "not-placed" && (
         <Failure error={new Error(`The call failed at its first step: ${tried.why}`)} />
       )}
+      {tried.state !== "not-placed" && tried.why && <Failure error={new Error(tried.why)} />}
       {tried.events.length > 0 && <CallerSide tried={tried} />}
       {tried.result && <Trail steps={tried.result.steps} />}
       {tried.call && <Explanation call={tried.call} />}
