@@ -195,3 +195,59 @@ func TestAnAddedRuleChangesOnlyCallsThatItMatches(t *testing.T) {
 		}
 	})
 }
+
+// A table with more rules than a trail lists is searched by an index; it must
+// find the winner that asking every rule in order finds.
+func TestALargeTableFindsTheSameWinner(t *testing.T) {
+	base := loadPlan(t, "skerry-line")
+	rapid.Check(t, func(t *rapid.T) {
+		var rules []plan.Rule
+		for len(rules) < 60 {
+			for _, r := range drawRules(t) {
+				r.ID = fmt.Sprintf("r%d", len(rules))
+				r.Disabled = rapid.IntRange(0, 2).Draw(t, "disabled") > 0
+				rules = append(rules, r)
+			}
+		}
+		table := plan.Table{Policy: plan.SpecificFirst, Rules: rules}
+		order := decide.EffectiveOrder(table)
+		for i, won := range winners(t, base, rules) {
+			want := ""
+			for _, p := range order {
+				r := rules[slices.IndexFunc(rules, func(r plan.Rule) bool { return r.ID == p.Rule })]
+				if !r.Disabled && matches(r, samples[i]) {
+					want = r.ID
+					break
+				}
+			}
+			require.Equal(t, want, won, "%v", samples[i])
+		}
+	})
+}
+
+func TestALargeTableTellsRulesThatAreNearAndCountsTheRest(t *testing.T) {
+	p := loadPlan(t, "skerry-line")
+	p.Tables[0].Rules = nil
+	for i := range 200 {
+		p.Tables[0].Rules = append(p.Tables[0].Rules, plan.Rule{
+			ID: fmt.Sprintf("r%d", i), Name: fmt.Sprintf("R%d", i), Match: plan.Match{Called: fmt.Sprintf("9%03dx", i)}, Then: plan.Then{Destination: "operator"},
+		})
+	}
+	s := compile(t, p)
+	for _, c := range []struct{ dial, own string }{{"90420", ""}, {"904", "incomplete"}, {"8", "no-rule"}, {"904200", "no-rule"}} {
+		call, err := s.CallFrom("2001", c.dial, "")
+		require.NoError(t, err)
+		res, err := s.Dry(call, decide.Suppose{})
+		require.NoError(t, err)
+		looked := res.Steps[1].LookedUp
+		won := 0
+		if looked.Winner != nil {
+			won = 1
+		}
+		assert.Equal(t, 200, len(looked.Lost)+looked.Omitted+won, c.dial)
+		assert.Less(t, len(looked.Lost), 20)
+		if c.own != "" {
+			assert.EqualValues(t, c.own, res.Steps[len(res.Steps)-1].Ended.Own)
+		}
+	}
+}

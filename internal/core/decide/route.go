@@ -48,8 +48,9 @@ func (e *Evaluation) lookUp(t *tableNode) (next string, goOn bool) {
 	e.enter(t)
 	looked := &LookedUp{Table: t.ref, Called: e.called, Caller: e.caller, Lost: []Lost{}}
 	var winner *ruleNode
-	short := false
-	for i := range t.rules {
+	places, short := t.candidates(e.called.Number)
+	looked.Omitted = len(t.rules) - len(places)
+	for _, i := range places {
 		r := &t.rules[i]
 		why, detail := e.mismatch(r)
 		switch {

@@ -47,7 +47,11 @@ type trunkNode struct {
 type tableNode struct {
 	plan.Table
 	ref   Ref
-	rules []ruleNode
+	rules []ruleNode // in effective order
+	all   []int32    // their places: 0, 1, 2 …
+	// index finds the rules that a number can match; nil for a table so small
+	// that each rule is asked, and told.
+	index *digits.Index
 }
 
 type ruleNode struct {
@@ -151,7 +155,43 @@ func compileTable(t plan.Table) *tableNode {
 			n.rules[i] = listed[at]
 		}
 	}
+	n.all = make([]int32, len(n.rules))
+	for i := range n.all {
+		n.all[i] = int32(i)
+	}
+	if len(n.rules) > maxLost {
+		n.index = indexOf(n.rules)
+	}
 	return n
+}
+
+// indexOf indexes rules by their called numbers.
+func indexOf(rules []ruleNode) *digits.Index {
+	patterns := make([]*digits.Pattern, len(rules))
+	for i, r := range rules {
+		if patterns[i] = r.called; r.Match.NoDigits {
+			patterns[i] = noDigits
+		}
+	}
+	return digits.NewIndex(patterns)
+}
+
+// noDigits matches only the empty number.
+var noDigits = func() *digits.Pattern {
+	p, err := digits.CompileExpression("")
+	if err != nil {
+		panic(err) // a constant
+	}
+	return p
+}()
+
+// candidates returns the rules that may take a called number, and whether one
+// that is not among them would take a longer one.
+func (t *tableNode) candidates(called digits.Number) (places []int32, goesOn bool) {
+	if t.index == nil {
+		return t.all, false
+	}
+	return t.index.Candidates(called)
 }
 
 func (s *Snapshot) compilePath(p plan.Path) *pathNode {
