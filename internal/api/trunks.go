@@ -57,9 +57,11 @@ type RunningSwitch struct {
 	Country string `json:"country"`
 	Area    string `json:"area"`
 	Address string `json:"address"`
-	// Sketches shows each form of numbers as it looks in the switch's region.
-	Sketches map[string]string `json:"sketches"`
-	Unknown  int64             `json:"unknown" doc:"Messages from addresses that no trunk knows; they got no answer"`
+	// Sketches and ForeignSketches show how numbers of the switch's country, and
+	// of others, begin in each form.
+	Sketches        map[string]string `json:"sketches"`
+	ForeignSketches map[string]string `json:"foreignSketches"`
+	Unknown         int64             `json:"unknown" doc:"Messages from addresses that no trunk knows; they got no answer"`
 }
 
 // Network is the switches and their trunks.
@@ -95,7 +97,7 @@ func (s *server) network() Network {
 	for _, sw := range p.Switches {
 		n.Switches = append(n.Switches, RunningSwitch{
 			ID: sw.ID, Name: sw.Name, Country: sw.Region.Country, Area: sw.Region.Area, Address: sw.SIP,
-			Sketches: sketches(sw.Region), Unknown: unknown[sw.ID],
+			Sketches: sketches(sw.Region, true), ForeignSketches: sketches(sw.Region, false), Unknown: unknown[sw.ID],
 		})
 	}
 	for _, t := range p.Trunks {
@@ -104,11 +106,11 @@ func (s *server) network() Network {
 	return n
 }
 
-func sketches(in plan.Region) map[string]string {
+func sketches(in plan.Region, home bool) map[string]string {
 	out := map[string]string{}
 	if region, err := numbering.NewRegion(in.Country, in.Area); err == nil {
 		for _, f := range numbering.Forms() {
-			out[string(f)] = region.Sketch(f)
+			out[string(f)] = region.Sketch(f, home)
 		}
 	}
 	return out

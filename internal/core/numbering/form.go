@@ -194,20 +194,16 @@ func orUnknown(f Form) Form {
 	return f
 }
 
-// Sketch shows how a number of the region begins in a form, such as +44… or
-// 0…; for forms that do not tell it is the form's name.
-func (r Region) Sketch(f Form) string {
-	switch f {
-	case E164:
-		return "+" + r.CountryCode + "…"
-	case E164Bare:
-		return r.CountryCode + "…"
-	case International:
-		return r.International + "…"
-	case National:
-		return r.National + "…"
-	case NationalBare:
+// Sketch shows how a number begins in a form, such as +44… or 0…, for numbers
+// of the region or of other countries; for forms that do not tell it is the
+// form's name.
+func (r Region) Sketch(f Form, home bool) string {
+	lead, ok := r.lead(f, home)
+	switch {
+	case f == NationalBare && home:
 		return r.Area + "…"
+	case !ok || f == Local:
+		return string(orUnknown(f))
 	}
-	return string(orUnknown(f))
+	return lead + "…"
 }

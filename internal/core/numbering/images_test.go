@@ -54,9 +54,13 @@ func TestConvertSetOnWholePatterns(t *testing.T) {
 
 func TestSketch(t *testing.T) {
 	gb := region(t, "GB", "191")
-	var all []string
-	for _, f := range append(Forms(), "") {
-		all = append(all, gb.Sketch(f))
+	sketch := func(home bool) string {
+		var all []string
+		for _, f := range append(Forms(), "") {
+			all = append(all, gb.Sketch(f, home))
+		}
+		return strings.Join(all, " ")
 	}
-	assert.Equal(t, "+44… 44… 00… 0… 191… local private as-dialled unknown unknown", strings.Join(all, " "))
+	assert.Equal(t, "+44… 44… 0044… 0… 191… local private as-dialled unknown unknown", sketch(true))
+	assert.Equal(t, "+… … 00… national national-bare local private as-dialled unknown unknown", sketch(false))
 }

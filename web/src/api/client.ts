@@ -3,6 +3,7 @@ import type { components, paths } from "./schema.gen";
 
 type Schemas = components["schemas"];
 export type Network = Schemas["Network"];
+export type RunningSwitch = Schemas["RunningSwitch"];
 export type RunningTrunk = Schemas["RunningTrunk"];
 export type Plan = Schemas["Plan"];
 export type Table = Schemas["Table"];

@@ -1010,6 +1010,9 @@ export interface components {
             address: string;
             area: string;
             country: string;
+            foreignSketches: {
+                [key: string]: string;
+            };
             id: string;
             name: string;
             sketches: {

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Power } from "lucide-react";
 import type { ReactNode } from "react";
-import { api, type RunningTrunk, type StandIn, take } from "@/api/client";
+import { api, type RunningSwitch, type RunningTrunk, type StandIn, take } from "@/api/client";
 import { useStandIns } from "@/api/queries";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
@@ -9,7 +9,7 @@ import { StateMark } from "@/ui/StateMark";
 import { formSketch, stateOf } from "./state";
 
 /** What the live plan says about a trunk, and the far end that plays it. */
-export function TrunkPanel({ trunk, sketches }: { trunk: RunningTrunk; sketches: Record<string, string> }) {
+export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
   const standIns = useStandIns();
   const standIn = standIns.data?.find((s) => s.id === trunk.standIn);
   return (
@@ -37,7 +37,7 @@ export function TrunkPanel({ trunk, sketches }: { trunk: RunningTrunk; sketches:
           {trunk.entry ? `table ${trunk.entry}` : "nowhere: they may not call in"}
         </Line>
       </dl>
-      <Contract trunk={trunk} sketches={sketches} />
+      <Contract trunk={trunk} on={on} />
       {standIn && <StandInPanel standIn={standIn} />}
     </aside>
   );
@@ -53,12 +53,12 @@ function Line({ name, children }: { name: string; children: ReactNode }) {
 }
 
 /** The number contract as a small table: what we send, what they give. */
-function Contract({ trunk, sketches }: { trunk: RunningTrunk; sketches: Record<string, string> }) {
+function Contract({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
   const { called, caller } = trunk.contract;
   const rows = [
-    ["home numbers", called.home, caller.home],
-    ["foreign numbers", called.foreign, caller.foreign],
-    ["extensions", called.private, caller.private],
+    ["home numbers", called.home, caller.home, on.sketches],
+    ["foreign numbers", called.foreign, caller.foreign, on.foreignSketches],
+    ["extensions", called.private, caller.private, on.sketches],
   ] as const;
   return (
     <div className="border-b border-line p-4">
@@ -72,7 +72,7 @@ function Contract({ trunk, sketches }: { trunk: RunningTrunk; sketches: Record<s
           </tr>
         </thead>
         <tbody>
-          {rows.map(([kind, to, by]) => (
+          {rows.map(([kind, to, by, sketches]) => (
             <tr key={kind}>
               <td>{kind}</td>
               <td className="font-mono">{formSketch(to, sketches)}</td>
@@ -81,8 +81,8 @@ function Contract({ trunk, sketches }: { trunk: RunningTrunk; sketches: Record<s
           ))}
           <tr className="border-t border-line">
             <td>from them to us</td>
-            <td className="font-mono">{formSketch(trunk.in.called, sketches)}</td>
-            <td className="font-mono">{formSketch(trunk.in.caller, sketches)}</td>
+            <td className="font-mono">{formSketch(trunk.in.called, on.sketches)}</td>
+            <td className="font-mono">{formSketch(trunk.in.caller, on.sketches)}</td>
           </tr>
         </tbody>
       </table>

@@ -22,6 +22,7 @@ export function TrunksView() {
     );
   }
   const shown = trunks.find((t) => t.id === chosen) ?? trunks[0];
+  const on = switches.find((s) => s.id === shown?.switch);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_23rem]">
       <div className="overflow-auto">
@@ -66,9 +67,7 @@ export function TrunksView() {
           </section>
         ))}
       </div>
-      {shown && (
-        <TrunkPanel trunk={shown} sketches={switches.find((s) => s.id === shown.switch)?.sketches ?? {}} />
-      )}
+      {shown && on && <TrunkPanel trunk={shown} on={on} />}
     </div>
   );
 }
