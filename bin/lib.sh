@@ -4,6 +4,7 @@ set -euo pipefail
 
 ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
 RUN=$ROOT/.run
+export PATH=$PATH:/usr/sbin:/sbin # Debian keeps mariadbd there, and a user may not have it
 export NPM_CONFIG_UPDATE_NOTIFIER=false NPM_CONFIG_FUND=false NPM_CONFIG_AUDIT=false
 
 say() { printf '%s\n' "$*" >&2; }
