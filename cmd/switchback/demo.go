@@ -58,13 +58,6 @@ func loadDemo(ctx context.Context, s *store.Store, fresh bool, password string) 
 	if err != nil {
 		return err
 	}
-	if err := s.ReplaceDraft(ctx, p); err != nil {
-		return err
-	}
-	d, err := s.Draft(ctx)
-	if err != nil {
-		return err
-	}
-	_, err = s.GoLive(ctx, d.Version, demoUser, "The Skerry Line plan")
+	_, err = s.Install(ctx, p, demoUser, "The Skerry Line plan")
 	return err
 }

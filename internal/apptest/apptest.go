@@ -88,14 +88,7 @@ func load(ctx context.Context, s *store.Store, p plan.Plan) error {
 	if err := s.SetUser(ctx, User, Password); err != nil {
 		return err
 	}
-	if err := s.ReplaceDraft(ctx, p); err != nil {
-		return err
-	}
-	d, err := s.Draft(ctx)
-	if err != nil {
-		return err
-	}
-	_, err = s.GoLive(ctx, d.Version, User, "start")
+	_, err := s.Install(ctx, p, User, "start")
 	return err
 }
 

@@ -223,6 +223,18 @@ func (s *Store) GoLive(ctx context.Context, version int64, who, note string) (r 
 	return r, err
 }
 
+// Install makes a valid plan the draft and live at once, as for a new database.
+func (s *Store) Install(ctx context.Context, p plan.Plan, who, note string) (Revision, error) {
+	if err := s.ReplaceDraft(ctx, p); err != nil {
+		return Revision{}, err
+	}
+	d, err := s.Draft(ctx)
+	if err != nil {
+		return Revision{}, err
+	}
+	return s.GoLive(ctx, d.Version, who, note)
+}
+
 // Revisions returns the newest revisions, newest first.
 func (s *Store) Revisions(ctx context.Context, limit int) ([]Revision, error) {
 	rows, err := s.db.QueryContext(ctx, `SELECT id, created_at, who, note, changes FROM revisions ORDER BY id DESC LIMIT ?`, limit)

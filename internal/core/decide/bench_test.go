@@ -154,3 +154,16 @@ func BenchmarkCompile(b *testing.B) {
 		})
 	}
 }
+
+// BenchmarkEffectiveOrder orders a table specific first.
+func BenchmarkEffectiveOrder(b *testing.B) {
+	for _, n := range []int{100, 10_000} {
+		t := bigPlan(b, prefixes(n)).Tables[0]
+		t.Policy = plan.SpecificFirst
+		b.Run(fmt.Sprint(n), func(b *testing.B) {
+			for b.Loop() {
+				decide.EffectiveOrder(t)
+			}
+		})
+	}
+}

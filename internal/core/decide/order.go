@@ -27,18 +27,65 @@ func EffectiveOrder(t plan.Table) []Placed {
 		}
 		return out
 	}
-	reaches := reachesOf(t.Rules)
-	order := specificFirst(reaches)
+	c := newContainment(t.Rules)
+	order := c.specificFirst()
+	place := make([]int, len(order))
 	for at, i := range order {
+		place[i] = at
+	}
+	for _, i := range order {
 		p := Placed{Rule: t.Rules[i].ID}
-		for _, j := range order[at+1:] {
-			if reaches[i].strictlyWithin(reaches[j]) {
-				p.Before = t.Rules[j].ID
-				p.Example = digits.Compare(reaches[i].called, reaches[j].called).Both
-				break
+		next := -1
+		for _, j := range c.containers(i) {
+			if place[j] > place[i] && (next < 0 || place[j] < place[next]) {
+				next = j
 			}
 		}
+		if next >= 0 {
+			p.Before = t.Rules[next].ID
+			p.Example = digits.Compare(c.reaches[i].called, c.reaches[next].called).Both
+		}
 		out = append(out, p)
+	}
+	return out
+}
+
+// containment finds the rules that strictly contain a rule without comparing
+// every pair: whoever contains a rule takes its shortest number too.
+type containment struct {
+	reaches []reach
+	index   *digits.Index
+}
+
+func newContainment(rules []plan.Rule) containment {
+	c := containment{reaches: make([]reach, len(rules))}
+	patterns := make([]*digits.Pattern, len(rules))
+	for i, r := range rules {
+		patterns[i] = calledPattern(r)
+		c.reaches[i] = reachOf(r, patterns[i])
+	}
+	c.index = digits.NewIndex(patterns)
+	return c
+}
+
+// containers returns the rules that strictly contain rule i, in list order.
+func (c containment) containers(i int) []int {
+	var out []int
+	ask := func(j int) {
+		if c.reaches[i].strictlyWithin(c.reaches[j]) {
+			out = append(out, j)
+		}
+	}
+	shortest, ok := c.reaches[i].called.Shortest()
+	if !ok { // no number is short enough for it: every rule contains it
+		for j := range c.reaches {
+			ask(j)
+		}
+		return out
+	}
+	places, _ := c.index.Candidates(shortest)
+	for _, j := range places {
+		ask(int(j))
 	}
 	return out
 }
@@ -47,23 +94,21 @@ func EffectiveOrder(t plan.Table) []Placed {
 // first rule already placed that strictly contains it, else at the end. Then a
 // rule stands before every rule that strictly contains it, and a rule that is
 // added changes only calls that it matches.
-func specificFirst(reaches []reach) (order []int) {
-	for i := range reaches {
-		at := slices.IndexFunc(order, func(j int) bool { return reaches[i].strictlyWithin(reaches[j]) })
-		if at < 0 {
-			at = len(order)
+func (c containment) specificFirst() (order []int) {
+	for i := range c.reaches {
+		at := len(order)
+		if containers := c.containers(i); len(containers) > 0 {
+			first := slices.IndexFunc(order, func(j int) bool {
+				_, found := slices.BinarySearch(containers, j)
+				return found
+			})
+			if first >= 0 {
+				at = first
+			}
 		}
 		order = slices.Insert(order, at, i)
 	}
 	return order
-}
-
-func reachesOf(rules []plan.Rule) []reach {
-	out := make([]reach, len(rules))
-	for i, r := range rules {
-		out[i] = reachOf(r)
-	}
-	return out
 }
 
 // reach is the calls that a rule matches: a product of called numbers, callers
@@ -82,40 +127,37 @@ var every = func() digits.Set {
 	return p.Set()
 }()
 
-var nobody = func() digits.Set {
-	s, err := digits.SetOf(digits.Number{})
-	if err != nil {
-		panic(err) // a constant
-	}
-	return s
-}()
-
-func reachOf(r plan.Rule) reach {
-	return reach{
-		called: part(r.Match.Called, r.Match.NoDigits),
-		caller: caller(r.Match),
-		from:   r.Match.From,
-	}
+func reachOf(r plan.Rule, called *digits.Pattern) reach {
+	return reach{called: part(called), caller: caller(r.Match), from: r.Match.From}
 }
 
-func part(pattern string, none bool) digits.Set {
-	switch {
-	case none:
-		return nobody
-	case pattern == "":
+// calledPattern is the called numbers of a validated rule; nil for all.
+func calledPattern(r plan.Rule) *digits.Pattern {
+	if r.Match.NoDigits {
+		return noDigits
+	}
+	return optionalPattern(r.Match.Called)
+}
+
+// part is the numbers of a field; an absent one takes every number.
+func part(p *digits.Pattern) digits.Set {
+	if p == nil {
 		return every
 	}
-	return digits.MustCompile(pattern).Set() // validated
+	return p.Set()
 }
 
 // caller is the callers that a rule takes: a pattern never takes a caller
 // without a number.
 func caller(m plan.Match) digits.Set {
-	s := part(m.Caller, m.NoCaller)
+	if m.NoCaller {
+		return noDigits.Set()
+	}
+	s := part(optionalPattern(m.Caller))
 	if m.Caller == "" {
 		return s
 	}
-	numbers, err := s.Minus(nobody)
+	numbers, err := s.Minus(noDigits.Set())
 	if err != nil {
 		return s // one number less needs one state more at most
 	}

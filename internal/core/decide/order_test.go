@@ -251,3 +251,39 @@ func TestALargeTableTellsRulesThatAreNearAndCountsTheRest(t *testing.T) {
 		}
 	}
 }
+
+// The slow twin compares every pair of rules, by the sets of each field.
+func TestOrderIsThatOfComparingEveryPair(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var rules []plan.Rule
+		for range rapid.IntRange(1, 6).Draw(t, "batches") {
+			for _, r := range drawRules(t) {
+				r.ID = fmt.Sprintf("r%d", len(rules))
+				rules = append(rules, r)
+			}
+		}
+		var want []string
+		var placed []plan.Rule
+		for _, r := range rules {
+			at := slices.IndexFunc(placed, func(p plan.Rule) bool { return strictlyWithin(r, p) })
+			if at < 0 {
+				at = len(placed)
+			}
+			placed = slices.Insert(placed, at, r)
+		}
+		for _, r := range placed {
+			want = append(want, r.ID)
+		}
+		var got []string
+		for i, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}) {
+			got = append(got, p.Rule)
+			next := slices.IndexFunc(placed[i+1:], func(q plan.Rule) bool { return strictlyWithin(placed[i], q) })
+			if next < 0 {
+				require.Empty(t, p.Before)
+			} else {
+				require.Equal(t, placed[i+1+next].ID, p.Before)
+			}
+		}
+		require.Equal(t, want, got)
+	})
+}

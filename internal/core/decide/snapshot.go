@@ -151,7 +151,7 @@ func compileTable(t plan.Table) *tableNode {
 	if t.Policy == plan.SpecificFirst {
 		listed := n.rules
 		n.rules = make([]ruleNode, len(listed))
-		for i, at := range specificFirst(reachesOf(t.Rules)) {
+		for i, at := range newContainment(t.Rules).specificFirst() {
 			n.rules[i] = listed[at]
 		}
 	}
