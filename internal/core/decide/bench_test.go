@@ -4,12 +4,16 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"regexp"
+	"runtime"
+	"slices"
 	"strings"
 	"testing"
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/demo"
 )
 
@@ -28,7 +32,7 @@ func prefixes(n int) []string {
 	seen := map[string]bool{}
 	var out []string
 	for len(out) < n {
-		p := fmt.Sprintf("0%08d", random.IntN(100_000_000))[:9]
+		p := fmt.Sprintf("01%07d", random.IntN(10_000_000))
 		if !seen[p] {
 			seen[p] = true
 			out = append(out, p)
@@ -44,7 +48,8 @@ func bigPlan(b *testing.B, list []string) plan.Plan {
 	}
 	rules := make([]plan.Rule, len(list))
 	for i, prefix := range list {
-		rules[i] = plan.Rule{ID: fmt.Sprintf("r%d", i), Name: "R", Match: plan.Match{Called: prefix + "xx"}, Then: plan.Then{Path: "national"}}
+		rules[i] = plan.Rule{ID: fmt.Sprintf("r%d", i), Name: "R", Match: plan.Match{Called: prefix + "xx"},
+			Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.National}}, Then: plan.Then{Path: "national"}}
 	}
 	p.Tables[0].Rules = rules
 	return p
@@ -59,16 +64,25 @@ func numbers(list []string) []digits.Number {
 	return out
 }
 
-// BenchmarkDecide is a whole decision with its trail, up to the first offer.
+// BenchmarkDecide is a whole decision up to the first offer, without a trail
+// and with it.
 func BenchmarkDecide(b *testing.B) {
 	for _, n := range sizes {
 		list := prefixes(n)
-		s, problems := decide.Compile(bigPlan(b, list))
-		if len(problems) > 0 {
-			b.Fatal(problems[0])
-		}
+		s, bytes := compiled(b, bigPlan(b, list))
 		called := numbers(list)
-		b.Run(fmt.Sprint(n), func(b *testing.B) {
+		b.Run(fmt.Sprintf("untold/%d", n), func(b *testing.B) {
+			b.ReportAllocs()
+			var e decide.Evaluation
+			for i := 0; b.Loop(); i++ {
+				s.Decide(&e, decide.Call{Trunk: "quay-phones", Called: called[i%len(called)]})
+				if _, ok := e.Next(); !ok {
+					b.Fatal("not offered")
+				}
+			}
+			b.ReportMetric(float64(bytes)/float64(n), "heap-B/rule")
+		})
+		b.Run(fmt.Sprintf("told/%d", n), func(b *testing.B) {
 			b.ReportAllocs()
 			for i := 0; b.Loop(); i++ {
 				e, _ := s.Begin(decide.Call{Trunk: "quay-phones", Called: called[i%len(called)]})
@@ -76,6 +90,24 @@ func BenchmarkDecide(b *testing.B) {
 			}
 		})
 	}
+}
+
+// compiled compiles a plan and says how much memory the snapshot keeps, the
+// plan not counted.
+func compiled(b *testing.B, p plan.Plan) (*decide.Snapshot, uint64) {
+	before := heap()
+	s, problems := decide.Compile(p)
+	if len(problems) > 0 {
+		b.Fatal(problems[0])
+	}
+	return s, heap() - before
+}
+
+func heap() uint64 {
+	runtime.GC()
+	var m runtime.MemStats
+	runtime.ReadMemStats(&m)
+	return m.HeapAlloc
 }
 
 // BenchmarkLookUp finds the rule alone: the index, and beside it the two
@@ -92,46 +124,55 @@ func BenchmarkLookUp(b *testing.B) {
 		b.Run(fmt.Sprintf("index/%d", n), func(b *testing.B) {
 			b.ReportAllocs()
 			for i := 0; b.Loop(); i++ {
-				number := called[i%len(called)]
-				places, _ := x.Candidates(number)
-				for _, at := range places {
-					if patterns[at].Matches(number) {
-						break
-					}
-				}
+				x.Find(called[i%len(called)], func(_ int, matches bool) bool { return !matches })
 			}
+			b.ReportMetric(float64(x.Bytes())/float64(n), "index-B/rule")
 		})
-		b.Run(fmt.Sprintf("hash/%d", n), func(b *testing.B) { hashProbe(b, list, called) })
-		if n <= 10_000 {
-			b.Run(fmt.Sprintf("regexp/%d", n), func(b *testing.B) { regexpScan(b, list, called) })
-		}
+		b.Run(fmt.Sprintf("hash/%d", n), func(b *testing.B) { hashProbe(b, list, texts(called)) })
+		b.Run(fmt.Sprintf("regexp/%d", n), func(b *testing.B) {
+			if n > 10_000 {
+				b.Skip("a scan of 10,000 says enough")
+			}
+			regexpScan(b, list, texts(called))
+		})
 	}
 }
 
-func hashProbe(b *testing.B, list []string, called []digits.Number) {
-	m := make(map[string]int, len(list))
-	for i, p := range list {
-		m[p] = i
+func texts(list []digits.Number) []string {
+	out := make([]string, len(list))
+	for i, n := range list {
+		out[i] = n.String()
 	}
+	return out
+}
+
+func hashProbe(b *testing.B, list, called []string) {
+	before := heap()
+	m := make(map[string]int32, len(list))
+	for i, p := range list {
+		m[p] = int32(i)
+	}
+	bytes := heap() - before
 	b.ReportAllocs()
 	for i := 0; b.Loop(); i++ {
-		s := called[i%len(called)].String()
+		s := called[i%len(called)]
 		for l := len(s); l > 0; l-- {
 			if _, ok := m[s[:l]]; ok {
 				break
 			}
 		}
 	}
+	b.ReportMetric(float64(bytes)/float64(len(list)), "map-B/entry")
 }
 
-func regexpScan(b *testing.B, list []string, called []digits.Number) {
+func regexpScan(b *testing.B, list, called []string) {
 	expressions := make([]*regexp.Regexp, len(list))
 	for i, p := range list {
 		expressions[i] = regexp.MustCompile("^" + strings.ReplaceAll(p+"xx", "x", "[0-9]") + "$")
 	}
 	b.ReportAllocs()
 	for i := 0; b.Loop(); i++ {
-		s := called[i%len(called)].String()
+		s := called[i%len(called)]
 		for _, e := range expressions {
 			if e.MatchString(s) {
 				break
@@ -140,11 +181,89 @@ func regexpScan(b *testing.B, list []string, called []digits.Number) {
 	}
 }
 
+// BenchmarkNumbers finds one of a million scattered public numbers among as
+// many more that are asked for and not there, alone and as a whole decision.
+func BenchmarkNumbers(b *testing.B) {
+	const n = 1_000_000
+	list, called := scattered(n)
+	blocks := make([]digits.Block, n)
+	for i, number := range list {
+		blocks[i] = digits.Block{First: digits.MustNumber(number), Last: digits.MustNumber(number)}
+	}
+	ranges, err := digits.NewRanges(blocks)
+	if err != nil {
+		b.Fatal(err)
+	}
+	b.Run("ranges", func(b *testing.B) {
+		b.ReportAllocs()
+		for i := 0; b.Loop(); i++ {
+			if _, ok := ranges.Find(called[i%len(called)]); !ok {
+				b.Fatal("not found")
+			}
+		}
+		b.ReportMetric(float64(ranges.Bytes())/n, "B/number")
+	})
+	b.Run("hash", func(b *testing.B) { hashProbe(b, list, texts(called)) })
+	p := inboundPlan(b, list)
+	s, bytes := compiled(b, p)
+	b.Run("decide", func(b *testing.B) {
+		b.ReportAllocs()
+		var e decide.Evaluation
+		for i := 0; b.Loop(); i++ {
+			s.Decide(&e, decide.Call{Trunk: "ostrel", Called: called[i%len(called)]})
+			if _, ok := e.Next(); !ok {
+				b.Fatal("not offered")
+			}
+		}
+		b.ReportMetric(float64(bytes)/n, "heap-B/number")
+	})
+	b.Run("compile", func(b *testing.B) {
+		b.ReportAllocs()
+		for b.Loop() {
+			decide.Compile(p)
+		}
+	})
+}
+
+// scattered are random numbers of the public plan, and a sample of them in
+// another order; enough of them that the cache does not hold their places.
+func scattered(n int) (list []string, called []digits.Number) {
+	random := rand.New(rand.NewPCG(5, 6))
+	seen := map[int]bool{}
+	for len(list) < n {
+		if v := random.IntN(10_000_000_000); !seen[v] {
+			seen[v] = true
+			list = append(list, fmt.Sprintf("+44%010d", v))
+		}
+	}
+	for range 1 << 18 {
+		called = append(called, digits.MustNumber(list[random.IntN(n)]))
+	}
+	return list, called
+}
+
+// inboundPlan sends every call from the carrier to what answers its number.
+func inboundPlan(b *testing.B, list []string) plan.Plan {
+	p, err := demo.Plan()
+	if err != nil {
+		b.Fatal(err)
+	}
+	for i, n := range list {
+		p.Numbers = append(p.Numbers, plan.Number{ID: fmt.Sprintf("n%d", i), First: n, State: plan.NumberActive, Destination: "quay-extensions", Extension: "2000"})
+	}
+	for i := range p.Tables {
+		if p.Tables[i].ID == "carriers-in" {
+			p.Tables[i].Rules = []plan.Rule{{ID: "all", Name: "All", Then: plan.Then{Inventory: true}}}
+		}
+	}
+	return p
+}
+
 // BenchmarkCompile compiles a whole plan.
 func BenchmarkCompile(b *testing.B) {
 	for _, n := range sizes {
 		p := bigPlan(b, prefixes(n))
-		b.Run(fmt.Sprint(n), func(b *testing.B) {
+		b.Run(fmt.Sprintf("whole/%d", n), func(b *testing.B) {
 			b.ReportAllocs()
 			for b.Loop() {
 				if _, problems := decide.Compile(p); len(problems) > 0 {
@@ -155,9 +274,42 @@ func BenchmarkCompile(b *testing.B) {
 	}
 }
 
+// BenchmarkRecompile compiles a plan of 100 tables of 1,000 rules after an edit
+// of one.
+func BenchmarkRecompile(b *testing.B) {
+	p := bigPlan(b, prefixes(100_000))
+	all := p.Tables[0].Rules
+	p.Tables[0].Rules = all[:1000]
+	for i := 1; i < 100; i++ {
+		t := p.Tables[0]
+		t.ID, t.Name, t.Rules = fmt.Sprintf("more-%d", i), "More", all[i*1000:(i+1)*1000]
+		p.Tables = append(p.Tables, t)
+	}
+	s, problems := decide.Compile(p)
+	if len(problems) > 0 {
+		b.Fatal(problems[0])
+	}
+	b.Run("whole", func(b *testing.B) {
+		for b.Loop() {
+			decide.Compile(p)
+		}
+	})
+	b.Run("one-table", func(b *testing.B) {
+		for b.Loop() {
+			edited := p
+			edited.Tables = slices.Clone(p.Tables)
+			edited.Tables[0].Rules = slices.Clone(p.Tables[0].Rules)
+			edited.Tables[0].Rules[0].Name = "Edited"
+			if _, problems := s.Compile(edited); len(problems) > 0 {
+				b.Fatal(problems[0])
+			}
+		}
+	})
+}
+
 // BenchmarkEffectiveOrder orders a table specific first.
 func BenchmarkEffectiveOrder(b *testing.B) {
-	for _, n := range []int{100, 10_000} {
+	for _, n := range sizes {
 		t := bigPlan(b, prefixes(n)).Tables[0]
 		t.Policy = plan.SpecificFirst
 		b.Run(fmt.Sprint(n), func(b *testing.B) {

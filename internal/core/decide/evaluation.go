@@ -31,7 +31,7 @@ type Refusal struct {
 
 // Offer is a trunk that the evaluator wants tried, with what is to be sent.
 type Offer struct {
-	Trunk  plan.Trunk
+	Trunk  *plan.Trunk // of the snapshot; must not be changed
 	Called numbering.Written
 	Caller numbering.Written
 	Timers plan.Timers
@@ -69,43 +69,66 @@ type Report struct {
 
 // Evaluation is the decision of one call on one switch. It is not safe for
 // concurrent use. Next and Report take turns until Next says that it is over.
+//
+// Begin makes one that tells its trail. Decide uses one again, without a trail
+// and without allocating: what is told costs more than what is decided.
 type Evaluation struct {
 	snap   *Snapshot
 	sw     *switchNode
 	source *trunkNode
 	called numbering.Written
 	caller numbering.Written
+	told   bool
 	trail  []Step
 
-	hunt  *hunt // the path being tried; nil before one is taken
-	offer *Offer
-	sent  bool // the offer was sent
-	ended *Ended
+	visits  [MaxTables]visit
+	hunt    hunt     // the path being tried; without one before it is taken
+	single  pathNode // the path of a destination
+	only    [1]choiceNode
+	offer   Offer
+	offered bool // the offer waits for its report
+	sent    bool // the offer was sent
+	end     Ended
+	ended   bool
 }
 
 // Begin starts the decision of a call that came by a trunk of the snapshot.
 // ok is false if the snapshot has no such trunk.
 func (s *Snapshot) Begin(c Call) (e *Evaluation, ok bool) {
+	e = &Evaluation{told: true}
+	return e, e.begin(s, c)
+}
+
+// Decide starts the decision of another call in the memory of e, which may be
+// zero, without a trail: every step is taken and none is told. It allocates
+// nothing.
+func (s *Snapshot) Decide(e *Evaluation, c Call) (ok bool) {
+	skips := e.hunt.skips[:0]
+	*e = Evaluation{}
+	e.hunt.skips = skips
+	return e.begin(s, c)
+}
+
+func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	t := s.trunks[c.Trunk]
 	if t == nil {
-		return nil, false
+		return false
 	}
-	e = &Evaluation{
-		snap: s, sw: t.sw, source: t,
-		called: numbering.As(c.Called, orAsDialled(t.In.Called)),
-		caller: numbering.As(c.Caller, t.In.Caller),
+	e.snap, e.sw, e.source = s, t.sw, t
+	e.called = numbering.As(c.Called, orAsDialled(t.In.Called))
+	e.caller = numbering.As(c.Caller, t.In.Caller)
+	if e.told {
+		e.tell(Step{Kind: StepReceived, Received: &Received{t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText}})
 	}
-	e.add(Step{Kind: StepReceived, Received: &Received{t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText}})
-	if c.Refusal != nil {
-		e.end(Refused, c.Refusal.Own, c.Refusal.Why)
-		return e, true
+	switch {
+	case c.Refusal != nil:
+		e.refuse(c.Refusal.Own, func() string { return c.Refusal.Why })
+	case t.entry == nil:
+		e.refuse(cause.NotPermitted, func() string { return "the trunk has no entry table, so nothing may call in by it" })
+	default:
+		e.route(t.entry)
 	}
-	if t.Entry == "" {
-		e.end(Refused, cause.NotPermitted, "the trunk has no entry table, so nothing may call in by it")
-		return e, true
-	}
-	e.route(t.Entry)
-	return e, true
+	return true
 }
 
 func orAsDialled(f numbering.Form) numbering.Form {
@@ -117,46 +140,51 @@ func orAsDialled(f numbering.Form) numbering.Form {
 
 // Next returns the trunk to try next; ok is false when the call is decided.
 func (e *Evaluation) Next() (o Offer, ok bool) {
-	if e.ended == nil && e.offer == nil {
+	if !e.ended && !e.offered {
 		e.nextChoice()
 	}
-	if e.ended != nil {
+	if e.ended {
 		return Offer{}, false
 	}
-	return *e.offer, true
+	return e.offer, true
 }
 
 // Trail returns the steps so far. The slice must not be changed.
 func (e *Evaluation) Trail() []Step { return e.trail }
 
-// Ended returns how the call ended; ok is false while it has not.
-func (e *Evaluation) Ended() (end Ended, ok bool) {
-	if e.ended == nil {
-		return Ended{}, false
-	}
-	return *e.ended, true
-}
+// Ended returns how the call ended; ok is false while it has not. Why is empty
+// where no trail is told.
+func (e *Evaluation) Ended() (end Ended, ok bool) { return e.end, e.ended }
 
 // Abandon ends a call whose caller gave up between two offers.
 func (e *Evaluation) Abandon() {
-	if e.ended == nil {
-		e.offer = nil
-		e.end(Abandoned, cause.Abandoned, "the caller gave up")
+	if !e.ended {
+		e.offered = false
+		e.endWith(Abandoned, cause.Abandoned, func() string { return "the caller gave up" })
 	}
 }
 
-func (e *Evaluation) add(s Step) {
+// tell adds a step to the trail. Callers ask e.told first, so that a step that
+// nobody reads is never made.
+func (e *Evaluation) tell(s Step) {
 	s.Switch = e.sw.ID
 	e.trail = append(e.trail, s)
 }
 
-// end closes the trail with one of the switch's own outcomes.
-func (e *Evaluation) end(o Outcome, own cause.Own, why string) {
+// refuse ends the call with one of the switch's own outcomes.
+func (e *Evaluation) refuse(own cause.Own, why func() string) { e.endWith(Refused, own, why) }
+
+func (e *Evaluation) endWith(o Outcome, own cause.Own, why func() string) {
 	code := own.Code()
-	e.close(Ended{Outcome: o, Own: own, Cause: code, Name: code.Q850.Name(), Why: why})
+	e.close(Ended{Outcome: o, Own: own, Cause: code, Name: code.Q850.Name()}, why)
 }
 
-func (e *Evaluation) close(end Ended) {
-	e.ended = &end
-	e.add(Step{Kind: StepEnded, Ended: &end})
+// close ends the call; why is only asked where a trail is told.
+func (e *Evaluation) close(end Ended, why func() string) {
+	e.end, e.ended = end, true
+	if e.told {
+		end.Why = why()
+		e.end = end
+		e.tell(Step{Kind: StepEnded, Ended: &end})
+	}
 }

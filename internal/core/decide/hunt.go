@@ -2,6 +2,9 @@ package decide
 
 import (
 	"fmt"
+	"slices"
+	"strconv"
+	"strings"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/numbering"
@@ -15,149 +18,188 @@ type hunt struct {
 	tried     int // how many were offered and not refused as unavailable
 	emergency bool
 	skips     []Skip
-	heard     *Heard // what the last far end said; nil if none was reached
+	heard     heard // what the last far end said
+}
+
+// heard is what a far end said, before it is put in words.
+type heard struct {
+	trunk *trunkNode // nil if none was reached
+	what  ReportKind
+	cause cause.Cause
 }
 
 func (e *Evaluation) takePath(p *pathNode) {
-	e.hunt = &hunt{path: p, emergency: e.sw.region.Classify(e.called.Number, e.called.Form) == numbering.Emergency}
-	e.add(Step{Kind: StepTookPath, TookPath: &TookPath{p.ref, len(p.choices), e.hunt.emergency}})
+	e.hunt.path = p
+	e.hunt.emergency = e.sw.region.Classify(e.called.Number, e.called.Form) == numbering.Emergency
+	if e.told {
+		e.tell(Step{Kind: StepTookPath, TookPath: &TookPath{p.ref, len(p.choices), e.hunt.emergency}})
+	}
 }
 
 // nextChoice finds the next choice that may be offered, telling those that it
 // skips; with none left it ends the call.
 func (e *Evaluation) nextChoice() {
-	h := e.hunt
+	h := &e.hunt
 	for h.next < len(h.path.choices) {
-		c := h.path.choices[h.next]
+		c := &h.path.choices[h.next]
 		h.next++
-		called, caller, reason, detail := e.prepare(c)
-		if reason != "" {
-			e.skip(c.trunk, reason, detail, called, caller)
-			continue
+		if called, caller, ok := e.prepare(c); ok {
+			e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Caller: caller, Timers: h.path.Timers}
+			e.offered = true
+			return
 		}
-		e.offer = &Offer{Trunk: c.trunk.Trunk, Called: called, Caller: caller, Timers: h.path.Timers}
-		return
 	}
 	e.exhausted()
 }
 
 // prepare runs the choice's steps and the trunk's contract on copies of the
-// numbers. reason is empty if the choice may be offered.
-func (e *Evaluation) prepare(c choiceNode) (called, caller numbering.Written, reason Skip, detail string) {
+// numbers. ok is false if the choice was skipped.
+func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, ok bool) {
 	called, caller = e.called, e.caller
-	h := e.hunt
+	h, t := &e.hunt, c.trunk
 	if h.path.MaxTries > 0 && h.tried >= h.path.MaxTries {
-		return called, caller, SkipTries, fmt.Sprintf("the path tries %d at most", h.path.MaxTries)
+		e.skip(t, SkipTries, called, caller, func() string { return fmt.Sprintf("the path tries %d at most", h.path.MaxTries) })
+		return called, caller, false
 	}
-	if c.trunk == e.source && !c.trunk.mayGoBack {
-		return called, caller, SkipGoesBack, fmt.Sprintf("the call came from %s and may not go back there", c.trunk.Name)
+	if t == e.source && !t.mayGoBack {
+		e.skip(t, SkipGoesBack, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
+		return called, caller, false
 	}
-	called, err := e.rewrite("called", called, c.calledSteps, h.path.ref)
-	if err != nil {
-		return called, caller, SkipSteps, err.Error()
+	if !e.rewrite("called", &called, c.calledSteps, h.path.ref) {
+		e.skip(t, SkipSteps, called, caller, e.lastNote)
+		return called, caller, false
 	}
-	if rewritten, err := e.rewrite("caller", caller, c.callerSteps, h.path.ref); err == nil {
-		caller = rewritten
+	e.rewrite("caller", &caller, c.callerSteps, h.path.ref)
+	br := e.meet("called", &called, t, &t.Out.Called)
+	if !br.broken {
+		br = e.meet("caller", &caller, t, &t.Out.Caller)
 	}
-	called, breach := e.meet("called", called, c.trunk, c.trunk.Out.Called)
-	if breach == "" {
-		caller, breach = e.meet("caller", caller, c.trunk, c.trunk.Out.Caller)
+	if br.broken && !h.emergency && !t.Out.SendAnyway {
+		e.skip(t, SkipContract, called, caller, func() string { return br.text(t) })
+		return called, caller, false
 	}
-	if breach != "" && !h.emergency && !c.trunk.Out.SendAnyway {
-		return called, caller, SkipContract, breach
+	return called, caller, true
+}
+
+// lastNote is what the last rewrite of the trail said.
+func (e *Evaluation) lastNote() string { return e.trail[len(e.trail)-1].Rewrote.Note }
+
+// breach is how a number breaks a contract.
+type breach struct {
+	broken bool
+	which  string
+	number numbering.Written
+	kind   numbering.Kind
+	wants  numbering.Form // Refuse: no such number at all
+}
+
+func (b breach) text(t *trunkNode) string {
+	if b.wants == plan.Refuse {
+		return fmt.Sprintf("%s takes no %s number as %s number; this one is %s", t.Name, b.kind, b.which, b.number.Number)
 	}
-	return called, caller, "", ""
+	return fmt.Sprintf("%s wants the %s number as %s; %s is not, and its form is %s, so it cannot be converted", t.Name, b.which, b.wants, b.number.Number, b.number.Form)
 }
 
 // meet converts a number to what the trunk's contract wants of its kind, and
-// checks the result. breach says what is wrong, empty if nothing is.
-func (e *Evaluation) meet(which string, w numbering.Written, t *trunkNode, forms plan.Forms) (out numbering.Written, breach string) {
-	region := t.sw.region
+// checks the result. A number whose form is not known leaves as it is, and only
+// if it already looks as the contract wants.
+func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, forms *plan.Forms) breach {
+	region := &t.sw.region
 	if w.Number.Empty() {
-		return w, ""
+		return breach{}
 	}
 	kind := region.Classify(w.Number, w.Form)
 	want := forms.For(kind)
 	switch {
 	case want == plan.Refuse:
-		return w, fmt.Sprintf("%s takes no %s number as %s number; this one is %s", t.Name, kind, which, w.Number)
+		return breach{true, which, *w, kind, want}
 	case kind == numbering.Other && forms.Any():
-		return w, e.unformed(which, w, t, forms)
-	case want == "":
-		return w, ""
-	}
-	return e.convert(which, w, want, Ref{"contract", t.ID, "the number contract of " + t.Name}), ""
-}
-
-// unformed judges a number whose form is not known against a contract: it
-// leaves as it is, and only if it already looks as the contract wants.
-func (e *Evaluation) unformed(which string, w numbering.Written, t *trunkNode, forms plan.Forms) string {
-	for _, f := range []numbering.Form{forms.Home, forms.Foreign} {
-		if ok, _ := t.sw.region.Fits(w.Number, f); ok {
-			return ""
+		for _, f := range [...]numbering.Form{forms.Home, forms.Foreign} {
+			if ok, _ := region.Fits(w.Number, f); ok {
+				return breach{}
+			}
 		}
+		return breach{true, which, *w, kind, forms.Home}
+	case want != "":
+		*w = e.convert(which, *w, want, t.contract)
 	}
-	return fmt.Sprintf("%s wants the %s number as %s; %s is not, and its form is %s, so it cannot be converted", t.Name, which, forms.Home, w.Number, w.Form)
+	return breach{}
 }
 
-func (e *Evaluation) skip(t *trunkNode, reason Skip, detail string, called, caller numbering.Written) {
+func (e *Evaluation) skip(t *trunkNode, reason Skip, called, caller numbering.Written, detail func() string) {
 	e.hunt.skips = append(e.hunt.skips, reason)
-	e.add(Step{Kind: StepSkipped, Skipped: &Skipped{t.ref, reason, detail, called, caller}})
+	if e.told {
+		e.tell(Step{Kind: StepSkipped, Skipped: &Skipped{t.ref, reason, detail(), called, caller}})
+	}
 }
 
 // Sent tells that the last offer is being sent, so that the trail says so
 // before anything is heard. Report does it too, where it was not done.
 func (e *Evaluation) Sent() {
-	if e.offer == nil || e.sent || e.ended != nil {
+	if !e.offered || e.sent || e.ended {
 		return
 	}
 	e.sent = true
 	e.hunt.tried++
-	t := e.snap.trunks[e.offer.Trunk.ID]
-	e.add(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, t.SIP.Address, e.offer.Called, e.offer.Caller}})
+	if e.told {
+		t := e.snap.trunks[e.offer.Trunk.ID]
+		e.tell(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, t.SIP.Address, e.offer.Called, e.offer.Caller}})
+	}
 }
 
 // Report tells what came of the last offer. It must follow a Next that
 // returned one.
 func (e *Evaluation) Report(r Report) {
-	if e.offer == nil || e.ended != nil {
+	if !e.offered || e.ended {
 		return
 	}
-	o := *e.offer
-	t := e.snap.trunks[o.Trunk.ID]
+	t := e.snap.trunks[e.offer.Trunk.ID]
 	if r.Kind == ReportUnavailable {
-		e.offer = nil
-		e.skip(t, r.Skip, r.Detail, o.Called, o.Caller)
+		e.offered = false
+		e.skip(t, r.Skip, e.offer.Called, e.offer.Caller, func() string { return r.Detail })
 		return
 	}
 	e.Sent()
-	e.offer, e.sent = nil, false
-	e.trail = append(e.trail, r.Trail...)
-	e.hear(t, r)
+	e.offered, e.sent = false, false
+	if e.told {
+		e.trail = append(e.trail, r.Trail...)
+	}
+	e.hear(t, &r)
 }
 
 // hear judges what came back: the end of the call, or on to the next choice.
-func (e *Evaluation) hear(t *trunkNode, r Report) {
-	h := &Heard{Trunk: t.ref, What: r.Kind, Cause: causeOf(r)}
+func (e *Evaluation) hear(t *trunkNode, r *Report) {
+	h := heard{t, r.Kind, causeOf(r)}
 	if r.Kind == ReportAnswered {
-		h.Next = "answered"
-		e.add(Step{Kind: StepHeard, Heard: h})
-		e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name(), Why: t.farEnd.Name + " answered"})
+		e.tellHeard(h, "answered", "")
+		e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return t.farEnd.Name + " answered" })
 		return
 	}
-	h.Name = h.Cause.Q850.Name()
-	h.Next, h.Why = e.goOnOrEnd(r, h.Cause.Q850)
-	e.add(Step{Kind: StepHeard, Heard: h})
+	next, why := e.goOnOrEnd(r, h.cause.Q850)
+	e.tellHeard(h, next, why)
 	e.hunt.heard = h
 	if r.Kind == ReportAbandoned {
-		e.end(Abandoned, cause.Abandoned, "the caller gave up")
-	} else if h.Next == "ends" {
+		e.endWith(Abandoned, cause.Abandoned, func() string { return "the caller gave up" })
+	} else if next == "ends" {
 		e.fail(h)
 	}
 }
 
+// tellHeard tells what came back and what follows; %d in why stands for the
+// cause.
+func (e *Evaluation) tellHeard(h heard, next, why string) {
+	if !e.told {
+		return
+	}
+	step := &Heard{Trunk: h.trunk.ref, What: h.what, Cause: h.cause, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
+	if h.what != ReportAnswered {
+		step.Name = h.cause.Q850.Name()
+	}
+	e.tell(Step{Kind: StepHeard, Heard: step})
+}
+
 // causeOf is the cause of a report: a trusted Reason before the status.
-func causeOf(r Report) cause.Cause {
+func causeOf(r *Report) cause.Cause {
 	switch r.Kind {
 	case ReportRefused:
 		q := r.Reason
@@ -185,8 +227,8 @@ func relayedStatus(status int, q cause.Q850) int {
 	return status
 }
 
-func (e *Evaluation) goOnOrEnd(r Report, q cause.Q850) (next, why string) {
-	h := e.hunt
+func (e *Evaluation) goOnOrEnd(r *Report, q cause.Q850) (next, why string) {
+	h := &e.hunt
 	switch {
 	case r.Kind == ReportAbandoned:
 		return "ends", "the caller gave up"
@@ -197,49 +239,43 @@ func (e *Evaluation) goOnOrEnd(r Report, q cause.Q850) (next, why string) {
 	case r.Progress && !h.path.AfterRinging:
 		return "ends", "ringing or early media was passed to the caller already"
 	case h.path.goesOn(q):
-		return "goes-on", fmt.Sprintf("another trunk may do better after cause %d", q)
+		return "goes-on", "another trunk may do better after cause %d"
 	}
-	return "ends", fmt.Sprintf("another trunk would do no better after cause %d", q)
+	return "ends", "another trunk would do no better after cause %d"
 }
 
 // exhausted ends a call for which no choice is left.
 func (e *Evaluation) exhausted() {
-	h := e.hunt
-	if h.heard != nil {
+	h := &e.hunt
+	if h.heard.trunk != nil {
 		e.fail(h.heard)
 		return
 	}
 	own, why := cause.AllDown, "no trunk of the path could be used"
 	switch {
-	case hasSkip(h.skips, SkipFull):
+	case slices.Contains(h.skips, SkipFull):
 		own, why = cause.Full, "every trunk that could take the call is full"
-	case hasSkip(h.skips, SkipDown) || hasSkip(h.skips, SkipOff):
-	case hasSkip(h.skips, SkipContract) || hasSkip(h.skips, SkipSteps):
+	case slices.Contains(h.skips, SkipDown) || slices.Contains(h.skips, SkipOff):
+	case slices.Contains(h.skips, SkipContract) || slices.Contains(h.skips, SkipSteps):
 		own, why = cause.Contract, "no trunk takes the number in the form in which it would leave"
-	case hasSkip(h.skips, SkipGoesBack):
+	case slices.Contains(h.skips, SkipGoesBack):
 		own, why = cause.Loop, "the call could only have gone back to where it came from"
 	}
-	e.end(Refused, own, why)
+	e.refuse(own, func() string { return why })
 }
 
-func hasSkip(list []Skip, s Skip) bool {
-	for _, v := range list {
-		if v == s {
-			return true
+// fail ends the call with what a far end said.
+func (e *Evaluation) fail(h heard) {
+	name := h.cause.Q850.Name()
+	e.close(Ended{Outcome: Failed, Cause: h.cause, Name: name}, func() string {
+		switch h.what {
+		case ReportNoResponse:
+			return h.trunk.Name + " did not respond at all"
+		case ReportOnlyTrying:
+			return h.trunk.Name + " said that it was trying, and then nothing"
+		case ReportUnanswered:
+			return h.trunk.Name + " rang, and nobody answered"
 		}
-	}
-	return false
-}
-
-func (e *Evaluation) fail(h *Heard) {
-	why := fmt.Sprintf("%s: %s", h.Trunk.Name, h.Name)
-	switch h.What {
-	case ReportNoResponse:
-		why = h.Trunk.Name + " did not respond at all"
-	case ReportOnlyTrying:
-		why = h.Trunk.Name + " said that it was trying, and then nothing"
-	case ReportUnanswered:
-		why = h.Trunk.Name + " rang, and nobody answered"
-	}
-	e.close(Ended{Outcome: Failed, Cause: h.Cause, Name: h.Name, Why: why})
+		return fmt.Sprintf("%s: %s", h.trunk.Name, name)
+	})
 }

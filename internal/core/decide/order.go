@@ -27,7 +27,11 @@ func EffectiveOrder(t plan.Table) []Placed {
 		}
 		return out
 	}
-	c := newContainment(t.Rules)
+	patterns := make([]*digits.Pattern, len(t.Rules))
+	for i := range t.Rules {
+		patterns[i] = calledPattern(t.Rules[i])
+	}
+	c := newContainment(t.Rules, patterns)
 	order := c.specificFirst()
 	place := make([]int, len(order))
 	for at, i := range order {
@@ -43,7 +47,10 @@ func EffectiveOrder(t plan.Table) []Placed {
 		}
 		if next >= 0 {
 			p.Before = t.Rules[next].ID
-			p.Example = digits.Compare(c.reaches[i].called, c.reaches[next].called).Both
+			// Every number of the narrower rule is an example; the shortest is told.
+			if example, ok := shortest(c.reaches[i].called); ok {
+				p.Example = &example
+			}
 		}
 		out = append(out, p)
 	}
@@ -57,14 +64,11 @@ type containment struct {
 	index   *digits.Index
 }
 
-func newContainment(rules []plan.Rule) containment {
-	c := containment{reaches: make([]reach, len(rules))}
-	patterns := make([]*digits.Pattern, len(rules))
+func newContainment(rules []plan.Rule, patterns []*digits.Pattern) containment {
+	c := containment{reaches: make([]reach, len(rules)), index: digits.NewIndex(patterns)}
 	for i, r := range rules {
-		patterns[i] = calledPattern(r)
 		c.reaches[i] = reachOf(r, patterns[i])
 	}
-	c.index = digits.NewIndex(patterns)
 	return c
 }
 
@@ -76,17 +80,19 @@ func (c containment) containers(i int) []int {
 			out = append(out, j)
 		}
 	}
-	shortest, ok := c.reaches[i].called.Shortest()
+	number, ok := shortest(c.reaches[i].called)
 	if !ok { // no number is short enough for it: every rule contains it
 		for j := range c.reaches {
 			ask(j)
 		}
 		return out
 	}
-	places, _ := c.index.Candidates(shortest)
-	for _, j := range places {
-		ask(int(j))
-	}
+	c.index.Find(number, func(place int, matches bool) bool {
+		if matches && place != i {
+			ask(place)
+		}
+		return true
+	})
 	return out
 }
 
@@ -94,28 +100,68 @@ func (c containment) containers(i int) []int {
 // first rule already placed that strictly contains it, else at the end. Then a
 // rule stands before every rule that strictly contains it, and a rule that is
 // added changes only calls that it matches.
-func (c containment) specificFirst() (order []int) {
+func (c containment) specificFirst() []int {
+	placed := newSequence(len(c.reaches))
 	for i := range c.reaches {
-		at := len(order)
-		if containers := c.containers(i); len(containers) > 0 {
-			first := slices.IndexFunc(order, func(j int) bool {
-				_, found := slices.BinarySearch(containers, j)
-				return found
-			})
-			if first >= 0 {
-				at = first
+		first := none
+		for _, j := range c.containers(i) {
+			if j < i && (first == none || placed.before(j, first)) {
+				first = j
 			}
 		}
-		order = slices.Insert(order, at, i)
+		placed.insert(i, first)
 	}
-	return order
+	return placed.order()
 }
 
 // reach is the calls that a rule matches: a product of called numbers, callers
 // and sources.
 type reach struct {
-	called, caller digits.Set
-	from           []string // nil for every source
+	called *digits.Pattern // nil for every number
+	caller callers
+	from   []string // nil for every source
+}
+
+// callers are the callers that a rule takes: a pattern never takes a caller
+// without a number.
+type callers struct {
+	nobody  bool            // a caller without a number
+	numbers *digits.Pattern // nil for every number, if any
+	any     bool            // some or all numbers
+}
+
+func reachOf(r plan.Rule, called *digits.Pattern) reach {
+	numbers := optionalPattern(r.Match.Caller)
+	if numbers != nil {
+		numbers = numbers.Nonempty()
+	}
+	return reach{
+		called: called, from: r.Match.From,
+		caller: callers{nobody: numbers == nil, any: !r.Match.NoCaller, numbers: numbers},
+	}
+}
+
+func (a callers) within(b callers) bool {
+	return (!a.nobody || b.nobody) && (!a.any || b.any && patternWithin(a.numbers, b.numbers))
+}
+
+// patternWithin is containment of the numbers of two fields, of which an absent
+// one takes every number.
+func patternWithin(a, b *digits.Pattern) bool {
+	switch {
+	case b == nil || a == b:
+		return true
+	case a == nil:
+		return every.Within(b.Set())
+	}
+	return a.Within(b)
+}
+
+func shortest(p *digits.Pattern) (digits.Number, bool) {
+	if p == nil {
+		return digits.Number{}, true
+	}
+	return p.Shortest()
 }
 
 // every holds every number, the empty one too.
@@ -127,43 +173,6 @@ var every = func() digits.Set {
 	return p.Set()
 }()
 
-func reachOf(r plan.Rule, called *digits.Pattern) reach {
-	return reach{called: part(called), caller: caller(r.Match), from: r.Match.From}
-}
-
-// calledPattern is the called numbers of a validated rule; nil for all.
-func calledPattern(r plan.Rule) *digits.Pattern {
-	if r.Match.NoDigits {
-		return noDigits
-	}
-	return optionalPattern(r.Match.Called)
-}
-
-// part is the numbers of a field; an absent one takes every number.
-func part(p *digits.Pattern) digits.Set {
-	if p == nil {
-		return every
-	}
-	return p.Set()
-}
-
-// caller is the callers that a rule takes: a pattern never takes a caller
-// without a number.
-func caller(m plan.Match) digits.Set {
-	if m.NoCaller {
-		return noDigits.Set()
-	}
-	s := part(optionalPattern(m.Caller))
-	if m.Caller == "" {
-		return s
-	}
-	numbers, err := s.Minus(noDigits.Set())
-	if err != nil {
-		return s // one number less needs one state more at most
-	}
-	return numbers
-}
-
 // strictlyWithin tells whether b takes every call that a takes, and others
 // too.
 func (a reach) strictlyWithin(b reach) bool {
@@ -171,7 +180,7 @@ func (a reach) strictlyWithin(b reach) bool {
 }
 
 func (a reach) within(b reach) bool {
-	return fromWithin(a.from, b.from) && a.called.Within(b.called) && a.caller.Within(b.caller)
+	return fromWithin(a.from, b.from) && patternWithin(a.called, b.called) && a.caller.within(b.caller)
 }
 
 func fromWithin(a, b []string) bool {

@@ -2,84 +2,80 @@ package decide
 
 import (
 	"fmt"
+	"slices"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
-	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 )
 
-// maxLost bounds how many rules that lost a trail lists for one table.
-const maxLost = 50
-
 type visit struct {
-	table          string
+	table          *tableNode
 	called, caller digits.Number
 }
 
 // route takes the call through tables until a rule gives it to a path or a
 // destination, refuses it, or nothing takes it.
-func (e *Evaluation) route(tableID string) {
-	seen := map[visit]bool{}
-	for passed := 0; ; passed++ {
-		t := e.snap.tables[tableID]
-		v := visit{tableID, e.called.Number, e.caller.Number}
-		if seen[v] {
-			e.end(Refused, cause.Loop, fmt.Sprintf("table %s was entered twice with the same numbers", t.Name))
+func (e *Evaluation) route(t *tableNode) {
+	for passed := 0; t != nil; passed++ {
+		v := visit{t, e.called.Number, e.caller.Number}
+		if slices.Contains(e.visits[:passed], v) {
+			e.refuse(cause.Loop, func() string { return fmt.Sprintf("table %s was entered twice with the same numbers", v.table.Name) })
 			return
 		}
 		if passed == MaxTables {
-			e.end(Refused, cause.Loop, fmt.Sprintf("the call passed %d tables and was sent on to another", MaxTables))
+			e.refuse(cause.Loop, func() string {
+				return fmt.Sprintf("the call passed %d tables and was sent on to another", MaxTables)
+			})
 			return
 		}
-		seen[v] = true
-		next, goOn := e.lookUp(t)
-		if !goOn {
-			return
-		}
-		tableID = next
+		e.visits[passed] = v
+		t = e.lookUp(t)
 	}
 }
 
-// lookUp searches one table and does what its winner says. goOn is true if
-// that is another table.
-func (e *Evaluation) lookUp(t *tableNode) (next string, goOn bool) {
+// lookUp searches one table and does what its winner says; it returns the next
+// table, if that is one.
+func (e *Evaluation) lookUp(t *tableNode) *tableNode {
 	e.enter(t)
-	looked := &LookedUp{Table: t.ref, Called: e.called, Caller: e.caller, Lost: []Lost{}}
-	var winner *ruleNode
-	places, short := t.candidates(e.called.Number)
-	looked.Omitted = len(t.rules) - len(places)
-	for _, i := range places {
-		r := &t.rules[i]
-		why, detail := e.mismatch(r)
-		switch {
-		case why == "" && winner == nil:
+	winner := e.winner(t)
+	if e.told {
+		e.tell(Step{Kind: StepLookedUp, LookedUp: e.lookedUp(t, winner)})
+	}
+	if winner != nil {
+		return e.obey(winner)
+	}
+	if e.longerTaken(t) {
+		e.refuse(cause.Incomplete, func() string {
+			return fmt.Sprintf("no rule of table %s takes %s, but one would take a longer number", t.Name, shown(e.called.Number))
+		})
+	} else {
+		e.refuse(cause.NoRule, func() string { return fmt.Sprintf("no rule of table %s takes %s", t.Name, shown(e.called.Number)) })
+	}
+	return nil
+}
+
+// winner is the first rule in effective order that takes the call; nil if none
+// does.
+func (e *Evaluation) winner(t *tableNode) (winner *ruleNode) {
+	t.index.Find(e.called.Number, func(place int, matches bool) bool {
+		if r := &t.rules[place]; matches && e.otherwise(r) == "" {
 			winner = r
-			looked.Winner = &r.ref
-			continue
-		case why == "":
-			why, detail = "later", fmt.Sprintf("matches too, but %s stands before it", winner.Name)
-		case winner != nil:
-			continue // behind the winner, a rule that does not match says nothing
 		}
-		short = short || why == "called" && e.tooShort(r)
-		if len(looked.Lost) < maxLost {
-			looked.Lost = append(looked.Lost, Lost{r.ref, why, detail})
-		} else {
-			looked.Omitted++
-		}
-	}
-	e.add(Step{Kind: StepLookedUp, LookedUp: looked})
-	switch {
-	case winner == nil && short:
-		e.end(Refused, cause.Incomplete, fmt.Sprintf("no rule of table %s takes %s, but one would take a longer number", t.Name, shown(e.called.Number)))
-		return "", false
-	case winner == nil:
-		e.end(Refused, cause.NoRule, fmt.Sprintf("no rule of table %s takes %s", t.Name, shown(e.called.Number)))
-		return "", false
-	}
-	return e.obey(winner)
+		return winner == nil
+	})
+	return winner
+}
+
+// longerTaken tells whether an enabled rule could take a longer number.
+func (e *Evaluation) longerTaken(t *tableNode) (longer bool) {
+	goesOn := t.index.Find(e.called.Number, func(place int, matches bool) bool {
+		r := &t.rules[place]
+		longer = longer || !matches && e.tooShort(r)
+		return true
+	})
+	return longer || goesOn
 }
 
 // enter gives the numbers the form in which the table's patterns are written:
@@ -102,41 +98,28 @@ func (e *Evaluation) convert(which string, w numbering.Written, to numbering.For
 	}
 	c := e.sw.region.Convert(w.Number, w.Form, to)
 	after := numbering.As(c.Edit.After(), c.Form)
-	e.add(Step{Kind: StepRewrote, Rewrote: &Rewrote{
-		Number: which, By: by, Label: "to form " + string(to),
-		Before: w, After: after, Runs: runs(c.Edit), Note: c.Unchanged,
-	}})
+	if e.told {
+		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
+			Number: which, By: by, Label: "to form " + string(to),
+			Before: w, After: after, Runs: c.Edit.Runs(), Note: c.Unchanged.String(),
+		}})
+	}
 	return after
 }
 
-func runs(e digits.Edit) []digits.Run {
-	if e.Runs == nil {
-		return []digits.Run{}
-	}
-	return e.Runs
-}
-
-// mismatch returns the first reason why a rule does not match; why is empty if
-// it does.
-func (e *Evaluation) mismatch(r *ruleNode) (why, detail string) {
-	called, caller := e.called.Number, e.caller.Number
+// otherwise returns the first reason, called numbers apart, why a rule does not
+// match; empty if it does.
+func (e *Evaluation) otherwise(r *ruleNode) (why string) {
+	caller, match := e.caller.Number, &r.rule.Match
 	switch {
-	case r.Disabled:
-		return "disabled", "the rule is disabled"
-	case r.Match.NoDigits && !called.Empty():
-		return "called", "wants that no digit was dialled"
-	case r.called != nil && !r.called.Matches(called):
-		return "called", against(called, r.called)
-	case r.Match.NoCaller && !caller.Empty():
-		return "caller", "wants a caller without a number"
-	case r.caller != nil && caller.Empty():
-		return "caller", "wants a caller number, and there is none"
-	case r.caller != nil && !r.caller.Matches(caller):
-		return "caller", "caller " + against(caller, r.caller)
-	case len(r.Match.From) > 0 && !contains(r.Match.From, e.source.ID):
-		return "from", fmt.Sprintf("is not for calls from %s", e.source.Name)
+	case r.rule.Disabled:
+		return "disabled"
+	case match.NoCaller && !caller.Empty(), r.caller != nil && (caller.Empty() || !r.caller.Matches(caller)):
+		return "caller"
+	case len(match.From) > 0 && !slices.Contains(match.From, e.source.ID):
+		return "from"
 	}
-	return "", ""
+	return ""
 }
 
 // tooShort tells whether more digits could still make the rule's pattern match.
@@ -144,56 +127,34 @@ func (e *Evaluation) tooShort(r *ruleNode) bool {
 	return r.called != nil && r.called.Dialled(e.called.Number).State == digits.Partial
 }
 
-// against says how a number misses a pattern.
-func against(n digits.Number, p *digits.Pattern) string {
-	if p.Dialled(n).State == digits.Partial {
-		return fmt.Sprintf("%s is too short for %s", shown(n), p)
+// obey runs the winner's digit steps and goes where it says; the next table, if
+// it says so.
+func (e *Evaluation) obey(r *ruleNode) *tableNode {
+	ref := r.ref()
+	if !e.rewrite("called", &e.called, r.calledSteps, ref) {
+		return nil
 	}
-	return fmt.Sprintf("%s does not match %s", shown(n), p)
-}
-
-func shown(n digits.Number) string {
-	if n.Empty() {
-		return "the empty number"
-	}
-	return n.String()
-}
-
-func contains(list []string, s string) bool {
-	for _, v := range list {
-		if v == s {
-			return true
-		}
-	}
-	return false
-}
-
-// obey runs the winner's digit steps and goes where it says.
-func (e *Evaluation) obey(r *ruleNode) (next string, goOn bool) {
-	called, err := e.rewrite("called", e.called, r.calledSteps, r.ref)
-	if err != nil {
-		e.end(Refused, cause.Incomplete, fmt.Sprintf("rule %s: %s", r.Name, err))
-		return "", false
-	}
-	e.called = called
 	// A caller ID that cannot be made does not cost the call: it stays as it
 	// was, and the trail says so.
-	if caller, err := e.rewrite("caller", e.caller, r.callerSteps, r.ref); err == nil {
-		e.caller = caller
-	}
-	switch then := r.Then; {
-	case then.Table != "":
-		e.add(Step{Kind: StepWentOn, WentOn: &WentOn{e.snap.tables[then.Table].ref}})
-		return then.Table, true
-	case then.Path != "":
-		e.takePath(e.snap.paths[then.Path])
-	case then.Destination != "":
-		e.deliver(e.snap.destinations[then.Destination])
+	e.rewrite("caller", &e.caller, r.callerSteps, ref)
+	switch then := &r.rule.Then; {
+	case r.table != nil:
+		if e.told {
+			e.tell(Step{Kind: StepWentOn, WentOn: &WentOn{r.table.ref}})
+		}
+		return r.table
+	case r.path != nil:
+		e.takePath(r.path)
+	case r.destination != nil:
+		e.deliver(r.destination)
+	case then.Inventory:
+		e.askInventory()
 	default:
 		q := cause.Q850(then.Refuse)
-		e.close(Ended{Outcome: Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name(), Why: fmt.Sprintf("rule %s refuses the call", r.Name)})
+		e.close(Ended{Outcome: Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name()},
+			func() string { return fmt.Sprintf("rule %s refuses the call", r.rule.Name) })
 	}
-	return "", false
+	return nil
 }
 
 // refusalStatus is the SIP status of a cause that a rule refuses with; cause 16
@@ -205,42 +166,33 @@ func refusalStatus(q cause.Q850) int {
 	return cause.ToSIP(q)
 }
 
-// rewrite runs digit steps in order, telling each; it stops at the first that
-// cannot act.
-func (e *Evaluation) rewrite(which string, w numbering.Written, steps []rewrite.Compiled, by Ref) (numbering.Written, error) {
-	for _, step := range steps {
-		res, err := step.Apply(e.sw.region, w)
-		told := &Rewrote{Number: which, By: by, Label: step.Label(), Before: w, After: w}
-		if err != nil {
-			told.Runs, told.Note, told.Failed = runs(digits.Rewritten(w.Number, w.Number)), err.Error(), true
-			e.add(Step{Kind: StepRewrote, Rewrote: told})
-			return w, err
+// rewrite runs digit steps on w in order, telling each. At the first that cannot
+// act it stops and leaves w as it was at the start; of a called number, that
+// ends the call where a rule rewrites it.
+func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite.Compiled, by Ref) bool {
+	before := *w
+	for i := range steps {
+		step := &steps[i]
+		res, ok := step.Apply(e.sw.region, *w)
+		if e.told {
+			e.tell(Step{Kind: StepRewrote, Rewrote: rewrote(which, by, step, *w, res, ok)})
 		}
-		told.After, told.Runs, told.Note = res.After, runs(res.Edit), res.Note
-		e.add(Step{Kind: StepRewrote, Rewrote: told})
-		w = res.After
+		if !ok {
+			*w = before
+			if which == "called" && by.Kind == "rule" {
+				e.refuse(cause.Incomplete, func() string { return fmt.Sprintf("rule %s: %s", by.Name, step.Err(res)) })
+			}
+			return false
+		}
+		*w = res.After
 	}
-	return w, nil
+	return true
 }
 
-// deliver gives the call to a destination: a path of one choice.
-func (e *Evaluation) deliver(d *destinationNode) {
-	if d.number != (digits.Number{}) && d.number != e.called.Number {
-		edit, _ := digits.ReplaceWith(e.called.Number, d.number) // cannot fail: a number replaces a number
-		after := numbering.As(d.number, numbering.Private)
-		e.add(Step{Kind: StepRewrote, Rewrote: &Rewrote{
-			Number: "called", By: d.ref, Label: "replace with " + d.number.String(),
-			Before: e.called, After: after, Runs: runs(edit),
-		}})
-		e.called = after
+func rewrote(which string, by Ref, step *rewrite.Compiled, before numbering.Written, res rewrite.Result, ok bool) *Rewrote {
+	told := &Rewrote{Number: which, By: by, Label: step.Label(), Before: before, After: res.After, Runs: res.Edit.Runs(), Note: res.Note.String()}
+	if !ok {
+		told.After, told.Note, told.Failed = before, step.Err(res).Error(), true
 	}
-	if d.numbers != nil && !d.numbers.Matches(e.called.Number) {
-		e.end(Refused, cause.NoNumber, fmt.Sprintf("%s has no number %s; its numbers are %s", d.Name, shown(e.called.Number), d.numbers))
-		return
-	}
-	e.add(Step{Kind: StepDelivered, Delivered: &Delivered{d.ref, d.trunk.ref}})
-	e.hunt = &hunt{path: &pathNode{
-		Path: plan.Path{Name: d.Name, Timers: plan.Timers{}.OrDefault()}, ref: d.ref,
-		choices: []choiceNode{{trunk: d.trunk}},
-	}}
+	return told
 }

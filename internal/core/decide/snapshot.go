@@ -27,6 +27,7 @@ type Snapshot struct {
 	tables       map[string]*tableNode
 	paths        map[string]*pathNode
 	destinations map[string]*destinationNode
+	inventory    inventory
 }
 
 type switchNode struct {
@@ -39,27 +40,11 @@ type switchNode struct {
 type trunkNode struct {
 	plan.Trunk
 	ref       Ref
+	contract  Ref
 	farEnd    Ref
 	sw        *switchNode
+	entry     *tableNode // nil if nothing may call in
 	mayGoBack bool
-}
-
-type tableNode struct {
-	plan.Table
-	ref   Ref
-	rules []ruleNode // in effective order
-	all   []int32    // their places: 0, 1, 2 …
-	// index finds the rules that a number can match; nil for a table so small
-	// that each rule is asked, and told.
-	index *digits.Index
-}
-
-type ruleNode struct {
-	plan.Rule
-	ref            Ref
-	called, caller *digits.Pattern
-	calledSteps    []rewrite.Compiled
-	callerSteps    []rewrite.Compiled
 }
 
 type pathNode struct {
@@ -83,11 +68,20 @@ type destinationNode struct {
 
 // Compile validates a plan and compiles it. With problems there is no
 // snapshot.
-func Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
-	if problems := p.Validate(); len(problems) > 0 {
+func Compile(p plan.Plan) (*Snapshot, []plan.Problem) { return (*Snapshot)(nil).Compile(p) }
+
+// Compile makes the snapshot of a plan that may have much in common with the
+// one of s: a table whose rules are the same rules in memory, and what they may
+// refer to is too, is neither validated nor compiled again.
+func (s *Snapshot) Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
+	var old Snapshot
+	if s != nil {
+		old = *s
+	}
+	if problems := p.ValidateAfter(old.plan); len(problems) > 0 {
 		return nil, problems
 	}
-	s := &Snapshot{
+	n := &Snapshot{
 		plan:         p,
 		switches:     map[string]*switchNode{},
 		trunks:       map[string]*trunkNode{},
@@ -97,29 +91,45 @@ func Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
 	}
 	for _, sw := range p.Switches {
 		region, _ := numbering.NewRegion(sw.Region.Country, sw.Region.Area) // validated
-		s.switches[sw.ID] = &switchNode{Switch: sw, region: region, trusted: map[netip.Addr]*trunkNode{}, called: map[netip.Addr]*trunkNode{}}
+		n.switches[sw.ID] = &switchNode{Switch: sw, region: region, trusted: map[netip.Addr]*trunkNode{}, called: map[netip.Addr]*trunkNode{}}
 	}
-	s.addTrunks(p)
-	for _, t := range p.Tables {
-		s.tables[t.ID] = compileTable(t)
-	}
+	n.addTrunks(p)
 	for _, path := range p.Paths {
-		s.paths[path.ID] = s.compilePath(path)
+		n.paths[path.ID] = n.compilePath(path)
 	}
 	for _, d := range p.Destinations {
 		number, _ := digits.ParseNumber(d.Number) // validated
-		s.destinations[d.ID] = &destinationNode{
-			Destination: d, ref: Ref{"destination", d.ID, d.Name}, trunk: s.trunks[d.Trunk],
+		n.destinations[d.ID] = &destinationNode{
+			Destination: d, ref: Ref{"destination", d.ID, d.Name}, trunk: n.trunks[d.Trunk],
 			number: number, numbers: optionalPattern(d.Numbers),
 		}
 	}
-	return s, nil
+	for i := range p.Tables {
+		n.tables[p.Tables[i].ID] = compileTable(p.Tables[i], old.tables[p.Tables[i].ID])
+	}
+	n.link()
+	n.inventory = n.compileInventory(old)
+	return n, nil
+}
+
+// link points rules and trunks at the tables, paths and destinations of this
+// snapshot.
+func (s *Snapshot) link() {
+	for _, t := range s.tables {
+		for i := range t.rules {
+			r := &t.rules[i]
+			r.table, r.path, r.destination = s.tables[r.rule.Then.Table], s.paths[r.rule.Then.Path], s.destinations[r.rule.Then.Destination]
+		}
+	}
+	for _, t := range s.trunks {
+		t.entry = s.tables[t.Entry]
+	}
 }
 
 func (s *Snapshot) addTrunks(p plan.Plan) {
 	index := plan.NewIndex(p)
 	for _, t := range p.Trunks {
-		n := &trunkNode{Trunk: t, ref: Ref{"trunk", t.ID, t.Name}, sw: s.switches[t.Switch]}
+		n := &trunkNode{Trunk: t, ref: Ref{"trunk", t.ID, t.Name}, contract: Ref{"contract", t.ID, "the number contract of " + t.Name}, sw: s.switches[t.Switch]}
 		if t.Peer != "" {
 			peer := index.Switches[index.Trunks[t.Peer].Switch]
 			n.farEnd = Ref{"switch", peer.ID, peer.Name}
@@ -139,61 +149,6 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 	}
 }
 
-func compileTable(t plan.Table) *tableNode {
-	n := &tableNode{Table: t, ref: Ref{"table", t.ID, t.Name}}
-	for _, r := range t.Rules {
-		n.rules = append(n.rules, ruleNode{
-			Rule: r, ref: Ref{"rule", r.ID, r.Name},
-			called: optionalPattern(r.Match.Called), caller: optionalPattern(r.Match.Caller),
-			calledSteps: compileSteps(r.Called), callerSteps: compileSteps(r.Caller),
-		})
-	}
-	if t.Policy == plan.SpecificFirst {
-		listed := n.rules
-		n.rules = make([]ruleNode, len(listed))
-		for i, at := range newContainment(t.Rules).specificFirst() {
-			n.rules[i] = listed[at]
-		}
-	}
-	n.all = make([]int32, len(n.rules))
-	for i := range n.all {
-		n.all[i] = int32(i)
-	}
-	if len(n.rules) > maxLost {
-		n.index = indexOf(n.rules)
-	}
-	return n
-}
-
-// indexOf indexes rules by their called numbers.
-func indexOf(rules []ruleNode) *digits.Index {
-	patterns := make([]*digits.Pattern, len(rules))
-	for i, r := range rules {
-		if patterns[i] = r.called; r.Match.NoDigits {
-			patterns[i] = noDigits
-		}
-	}
-	return digits.NewIndex(patterns)
-}
-
-// noDigits matches only the empty number.
-var noDigits = func() *digits.Pattern {
-	p, err := digits.CompileExpression("")
-	if err != nil {
-		panic(err) // a constant
-	}
-	return p
-}()
-
-// candidates returns the rules that may take a called number, and whether one
-// that is not among them would take a longer one.
-func (t *tableNode) candidates(called digits.Number) (places []int32, goesOn bool) {
-	if t.index == nil {
-		return t.all, false
-	}
-	return t.index.Candidates(called)
-}
-
 func (s *Snapshot) compilePath(p plan.Path) *pathNode {
 	p.Timers = p.Timers.OrDefault()
 	n := &pathNode{Path: p, ref: Ref{"path", p.ID, p.Name}}
@@ -201,23 +156,6 @@ func (s *Snapshot) compilePath(p plan.Path) *pathNode {
 		n.choices = append(n.choices, choiceNode{s.trunks[c.Trunk], compileSteps(c.Called), compileSteps(c.Caller)})
 	}
 	return n
-}
-
-// optionalPattern compiles a validated pattern; nil matches anything.
-func optionalPattern(text string) *digits.Pattern {
-	if text == "" {
-		return nil
-	}
-	return digits.MustCompile(text)
-}
-
-func compileSteps(steps []rewrite.Step) []rewrite.Compiled {
-	var out []rewrite.Compiled
-	for _, s := range steps {
-		c, _ := s.Compile() // validated
-		out = append(out, c)
-	}
-	return out
 }
 
 // Plan returns the plan that the snapshot was made of. It must not be changed.

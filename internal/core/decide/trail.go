@@ -11,38 +11,40 @@ type StepKind string
 
 // The kinds of step, in the order in which a call can meet them.
 const (
-	StepReceived  StepKind = "received"
-	StepLookedUp  StepKind = "looked-up"
-	StepRewrote   StepKind = "rewrote"
-	StepWentOn    StepKind = "went-on"
-	StepDelivered StepKind = "delivered"
-	StepTookPath  StepKind = "took-path"
-	StepSkipped   StepKind = "skipped"
-	StepSent      StepKind = "sent"
-	StepHeard     StepKind = "heard"
-	StepEnded     StepKind = "ended"
+	StepReceived    StepKind = "received"
+	StepLookedUp    StepKind = "looked-up"
+	StepRewrote     StepKind = "rewrote"
+	StepWentOn      StepKind = "went-on"
+	StepFoundNumber StepKind = "found-number"
+	StepDelivered   StepKind = "delivered"
+	StepTookPath    StepKind = "took-path"
+	StepSkipped     StepKind = "skipped"
+	StepSent        StepKind = "sent"
+	StepHeard       StepKind = "heard"
+	StepEnded       StepKind = "ended"
 )
 
 // Step is one step of a call trail. Exactly one of the pointers is set: the
 // one that Kind names.
 type Step struct {
-	Kind      StepKind   `json:"kind" enum:"received,looked-up,rewrote,went-on,delivered,took-path,skipped,sent,heard,ended"`
-	Switch    string     `json:"switch"`
-	Received  *Received  `json:"received,omitempty"`
-	LookedUp  *LookedUp  `json:"lookedUp,omitempty"`
-	Rewrote   *Rewrote   `json:"rewrote,omitempty"`
-	WentOn    *WentOn    `json:"wentOn,omitempty"`
-	Delivered *Delivered `json:"delivered,omitempty"`
-	TookPath  *TookPath  `json:"tookPath,omitempty"`
-	Skipped   *Skipped   `json:"skipped,omitempty"`
-	Sent      *Sent      `json:"sent,omitempty"`
-	Heard     *Heard     `json:"heard,omitempty"`
-	Ended     *Ended     `json:"ended,omitempty"`
+	Kind        StepKind     `json:"kind" enum:"received,looked-up,rewrote,went-on,found-number,delivered,took-path,skipped,sent,heard,ended"`
+	Switch      string       `json:"switch"`
+	Received    *Received    `json:"received,omitempty"`
+	LookedUp    *LookedUp    `json:"lookedUp,omitempty"`
+	Rewrote     *Rewrote     `json:"rewrote,omitempty"`
+	WentOn      *WentOn      `json:"wentOn,omitempty"`
+	FoundNumber *FoundNumber `json:"foundNumber,omitempty"`
+	Delivered   *Delivered   `json:"delivered,omitempty"`
+	TookPath    *TookPath    `json:"tookPath,omitempty"`
+	Skipped     *Skipped     `json:"skipped,omitempty"`
+	Sent        *Sent        `json:"sent,omitempty"`
+	Heard       *Heard       `json:"heard,omitempty"`
+	Ended       *Ended       `json:"ended,omitempty"`
 }
 
 // Ref points to the thing in the plan that did something.
 type Ref struct {
-	Kind string `json:"kind" enum:"switch,farEnd,trunk,table,rule,path,destination,contract"`
+	Kind string `json:"kind" enum:"switch,farEnd,trunk,table,rule,path,destination,contract,number"`
 	ID   string `json:"id"`
 	Name string `json:"name"`
 }
@@ -98,6 +100,14 @@ type Rewrote struct {
 // WentOn: the rule sent the call on to another table.
 type WentOn struct {
 	Table Ref `json:"table"`
+}
+
+// FoundNumber: the called number is in the inventory of public numbers.
+type FoundNumber struct {
+	Number Ref    `json:"number"`
+	State  string `json:"state"`
+	// Answers is the destination that answers it; nil if none does yet.
+	Answers *Ref `json:"answers,omitempty"`
 }
 
 // Delivered: the rule sent the call to a destination.

@@ -245,10 +245,12 @@ func (a *automaton) findGoesOn() []bool {
 }
 
 // run returns the state after n.
-func (a *automaton) run(n Number) int32 {
-	s := a.start
-	for i := 0; i < len(n.s) && s != dead; i++ {
-		s = a.next[s][indexOf[n.s[i]]]
+func (a *automaton) run(n Number) int32 { return a.after(a.start, &n, 0) }
+
+// after returns the state that n leads to from another, from a symbol on.
+func (a *automaton) after(s int32, n *Number, from int) int32 {
+	for i := from; i < int(n.length) && s != dead; i++ {
+		s = a.next[s][indexOf[n.text[i]]]
 	}
 	return s
 }

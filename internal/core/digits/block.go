@@ -1,6 +1,7 @@
 package digits
 
 import (
+	"bytes"
 	"fmt"
 	"math/big"
 	"strings"
@@ -16,13 +17,13 @@ type Block struct {
 // Check returns an error unless the block is two numbers of digits only, of
 // one width, in order.
 func (b Block) Check() error {
-	if !allDigits(b.First) || !allDigits(b.Last) {
+	if !b.First.Digits() || !b.Last.Digits() {
 		return fmt.Errorf("a block is written with digits only, such as 2000 to 2199")
 	}
-	if len(b.First.s) != len(b.Last.s) || b.First.Plus() != b.Last.Plus() {
+	if b.First.length != b.Last.length || b.First.Plus() != b.Last.Plus() {
 		return fmt.Errorf("%s and %s have different widths", b.First, b.Last)
 	}
-	if b.First.s > b.Last.s {
+	if b.First.compare(&b.Last) > 0 {
 		return fmt.Errorf("%s lies above %s", b.First, b.Last)
 	}
 	return nil
@@ -30,7 +31,7 @@ func (b Block) Check() error {
 
 // Contains tells whether n is a member of the block.
 func (b Block) Contains(n Number) bool {
-	return len(n.s) == len(b.First.s) && allDigits(n) && b.First.s <= n.s && n.s <= b.Last.s
+	return n.length == b.First.length && n.Plus() == b.First.Plus() && n.Digits() && b.First.compare(&n) <= 0 && n.compare(&b.Last) <= 0
 }
 
 // Size returns how many numbers the block holds.
@@ -41,21 +42,63 @@ func (b Block) Size() *big.Int {
 
 // MapBlock maps a member of one block on the member of another at the same
 // place: First to First, and so on by arithmetic. The blocks must have equal
-// sizes (Check them first); a number outside from is an error. Equal digits at
+// sizes (Check them first); a number outside from is a fault. Equal digits at
 // the end count as kept.
-func MapBlock(n Number, from, to Block) (Edit, error) {
+func MapBlock(n Number, from, to Block) Edit {
 	if !from.Contains(n) {
-		return Edit{}, fmt.Errorf("%s is not in the block %s to %s", shown(n), from.First, from.Last)
+		return Edit{before: n, after: n, fault: outside, first: from.First, final: from.Last}
 	}
-	v := new(big.Int).Sub(value(n), value(from.First))
-	v.Add(v, value(to.First))
-	width := len(to.First.Symbols())
-	after := padded(v.String(), width)
-	if to.First.Plus() {
-		after = "+" + after
-	}
-	return Rewritten(n, Number{after}).checked()
+	return Shift(n, from.First, to.First)
 }
+
+// Shift maps a member of a block that begins with from, by arithmetic, on the
+// block of equal size that begins with to. Both blocks are taken for granted.
+func Shift(n, from, to Number) Edit { return Rewritten(n, to.plus(n.minus(from))) }
+
+// Fits tells whether a block of as many numbers as b can begin with first
+// without running out of digits.
+func (b Block) Fits(first Number) bool {
+	if !first.Digits() {
+		return false
+	}
+	span := b.Last.minus(b.First)
+	digits := span.bytes()[span.Len()-span.symbols():]
+	for len(digits) > first.symbols() {
+		if digits[0] != '0' {
+			return false
+		}
+		digits = digits[1:]
+	}
+	last := first.plus(span)
+	return first.compare(&last) <= 0
+}
+
+// minus returns n - m for digits of one width with n not below m, and plus adds
+// a number that is no wider in effect: both by school arithmetic, since 32
+// digits fit no machine word.
+func (n Number) minus(m Number) Number {
+	borrow := byte(0)
+	for i := int(n.length) - 1; i >= 0 && n.text[i] != '+'; i-- {
+		d := n.text[i] - m.text[i] + 10 - borrow
+		n.text[i], borrow = '0'+d%10, 1-d/10
+	}
+	return n
+}
+
+func (n Number) plus(m Number) Number {
+	carry := byte(0)
+	for i := 1; i <= int(n.length) && n.text[int(n.length)-i] != '+'; i++ {
+		d := n.text[int(n.length)-i] - '0' + carry
+		if i <= int(m.length) && m.text[int(m.length)-i] != '+' {
+			d += m.text[int(m.length)-i] - '0'
+		}
+		n.text[int(n.length)-i], carry = '0'+d%10, d/10
+	}
+	return n
+}
+
+// compare orders numbers of one width.
+func (n *Number) compare(m *Number) int { return bytes.Compare(n.bytes(), m.bytes()) }
 
 // padded puts zeros in front up to a width.
 func padded(digits string, width int) string {
@@ -65,9 +108,4 @@ func padded(digits string, width int) string {
 func value(n Number) *big.Int {
 	v, _ := new(big.Int).SetString(n.Symbols(), 10)
 	return v
-}
-
-func allDigits(n Number) bool {
-	s := n.Symbols()
-	return s != "" && strings.Trim(s, "0123456789") == ""
 }

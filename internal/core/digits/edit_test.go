@@ -11,20 +11,20 @@ import (
 func TestEdits(t *testing.T) {
 	n := MustNumber("901914980123")
 	for name, c := range map[string]struct {
-		edit func() (Edit, error)
+		edit func() Edit
 		want string
 	}{
-		"drop first":     {func() (Edit, error) { return DropFirst(n, 1) }, "01914980123"},
-		"drop last":      {func() (Edit, error) { return DropLast(n, 2) }, "9019149801"},
-		"keep first":     {func() (Edit, error) { return KeepFirst(n, 5) }, "90191"},
-		"keep last":      {func() (Edit, error) { return KeepLast(n, 4) }, "0123"},
-		"put before":     {func() (Edit, error) { return PutBefore(n, MustNumber("+44")) }, "+44901914980123"},
-		"put after":      {func() (Edit, error) { return PutAfter(n, MustNumber("#")) }, "901914980123#"},
-		"replace with":   {func() (Edit, error) { return ReplaceWith(n, MustNumber("2000")) }, "2000"},
-		"replace prefix": {func() (Edit, error) { return ReplacePrefix(n, MustNumber("90"), MustNumber("+44")) }, "+441914980123"},
+		"drop first":     {func() Edit { return DropFirst(n, 1) }, "01914980123"},
+		"drop last":      {func() Edit { return DropLast(n, 2) }, "9019149801"},
+		"keep first":     {func() Edit { return KeepFirst(n, 5) }, "90191"},
+		"keep last":      {func() Edit { return KeepLast(n, 4) }, "0123"},
+		"put before":     {func() Edit { return PutBefore(n, MustNumber("+44")) }, "+44901914980123"},
+		"put after":      {func() Edit { return PutAfter(n, MustNumber("#")) }, "901914980123#"},
+		"replace with":   {func() Edit { return ReplaceWith(n, MustNumber("2000")) }, "2000"},
+		"replace prefix": {func() Edit { return ReplacePrefix(n, MustNumber("90"), MustNumber("+44")) }, "+441914980123"},
 	} {
-		e, err := c.edit()
-		require.NoError(t, err, name)
+		e := c.edit()
+		require.NoError(t, e.Err(), name)
 		assert.Equal(t, c.want, e.After().String(), name)
 		assert.Equal(t, n, e.Before(), name)
 	}
@@ -32,16 +32,11 @@ func TestEdits(t *testing.T) {
 
 func TestEditsSayWhatIsWrong(t *testing.T) {
 	n := MustNumber("999")
-	_, err := DropFirst(n, 4)
-	assert.EqualError(t, err, "wants 4 symbols, 999 has 3")
-	_, err = KeepLast(Number{}, 1)
-	assert.EqualError(t, err, "wants 1 symbols, the empty number has 0")
-	_, err = ReplacePrefix(n, MustNumber("0"), MustNumber("44"))
-	assert.EqualError(t, err, "999 does not begin with 0")
-	_, err = PutBefore(MustNumber("+44"), MustNumber("9"))
-	assert.EqualError(t, err, "the result 9+44 has a + that does not stand first")
-	_, err = PutBefore(MustNumber("12345678901234567890123456789012"), MustNumber("9"))
-	assert.ErrorContains(t, err, "longer than 32 symbols")
+	assert.EqualError(t, DropFirst(n, 4).Err(), "wants 4 symbols, 999 has 3")
+	assert.EqualError(t, KeepLast(Number{}, 1).Err(), "wants 1 symbols, the empty number has 0")
+	assert.EqualError(t, ReplacePrefix(n, MustNumber("0"), MustNumber("44")).Err(), "999 does not begin with 0")
+	assert.EqualError(t, PutBefore(MustNumber("+44"), MustNumber("9")).Err(), "the result would have a + that does not stand first")
+	assert.ErrorContains(t, PutBefore(MustNumber("12345678901234567890123456789012"), MustNumber("9")).Err(), "longer than 32 symbols")
 }
 
 func TestMapBlock(t *testing.T) {
@@ -51,17 +46,16 @@ func TestMapBlock(t *testing.T) {
 	to := Block{MustNumber("2000"), MustNumber("2199")}
 	require.NoError(t, from.Check())
 	assert.Equal(t, from.Size(), to.Size())
-	e, err := MapBlock(MustNumber("01914980223"), from, to)
-	require.NoError(t, err)
+	e := MapBlock(MustNumber("01914980223"), from, to)
+	require.NoError(t, e.Err())
 	assert.Equal(t, "2123", e.After().String())
 
 	padded := Block{MustNumber("0000"), MustNumber("0199")}
-	e, err = MapBlock(MustNumber("2007"), to, padded)
-	require.NoError(t, err)
+	e = MapBlock(MustNumber("2007"), to, padded)
+	require.NoError(t, e.Err())
 	assert.Equal(t, "0007", e.After().String())
 
-	_, err = MapBlock(MustNumber("01914980300"), from, to)
-	assert.EqualError(t, err, "01914980300 is not in the block 01914980100 to 01914980299")
+	assert.EqualError(t, MapBlock(MustNumber("01914980300"), from, to).Err(), "01914980300 is not in the block 01914980100 to 01914980299")
 }
 
 func TestBlockCheck(t *testing.T) {
@@ -81,12 +75,12 @@ func TestMapBlockIsABijection(t *testing.T) {
 		from := Block{number(4, first), number(4, first+size-1)}
 		to := Block{number(6, base), number(6, base+size-1)}
 		place := rapid.IntRange(0, size-1).Draw(t, "place")
-		e, err := MapBlock(number(4, first+place), from, to)
-		require.NoError(t, err)
+		e := MapBlock(number(4, first+place), from, to)
+		require.NoError(t, e.Err())
 		require.Equal(t, number(6, base+place), e.After())
 		require.Equal(t, number(4, first+place), e.Before())
-		back, err := MapBlock(e.After(), to, from)
-		require.NoError(t, err)
+		back := MapBlock(e.After(), to, from)
+		require.NoError(t, back.Err())
 		require.Equal(t, e.Before(), back.After())
 	})
 }
@@ -97,4 +91,11 @@ func pad(width, v int) string {
 		b[i], v = byte('0'+v%10), v/10
 	}
 	return string(b)
+}
+
+func TestBlockFits(t *testing.T) {
+	block := Block{MustNumber("+441914980100"), MustNumber("+441914980299")}
+	for first, want := range map[string]bool{"2000": true, "000": true, "800": true, "801": false, "99": false, "9800": true, "9801": false, "+9800": true, "": false, "2*00": false} {
+		assert.Equal(t, want, block.Fits(MustNumber(first)), first)
+	}
 }

@@ -157,14 +157,14 @@ func (s Set) PutBefore(p Number) (Set, error) {
 	var a nfa
 	final := a.add(nfaState{})
 	d := s.automaton()
-	return a.set(a.spell(p.s, a.dfa(d, final)+d.start), final)
+	return a.set(a.spell(p.String(), a.dfa(d, final)+d.start), final)
 }
 
 // PutAfter is the image under putting p behind.
 func (s Set) PutAfter(p Number) (Set, error) {
 	var a nfa
 	final := a.add(nfaState{})
-	tail := a.spell(p.s, final)
+	tail := a.spell(p.String(), final)
 	d := s.automaton()
 	return a.set(a.dfa(d, tail)+d.start, final)
 }
@@ -183,7 +183,7 @@ func (s Set) ReplacePrefix(p, b Number) (Set, error) {
 	d := s.automaton()
 	var a nfa
 	final := a.add(nfaState{})
-	return a.set(a.spell(b.s, a.dfa(d, final)+d.run(p)), final)
+	return a.set(a.spell(b.String(), a.dfa(d, final)+d.run(p)), final)
 }
 
 // MapBlock is the image under mapping one block on another of equal size;
@@ -196,7 +196,7 @@ func (s Set) MapBlock(from, to Block) (Set, error) {
 	}
 	m := newBlockMap(inside.automaton(), from, to)
 	final := m.n.add(nfaState{})
-	start := m.state(mapKey{0, inside.automaton().run(Number{from.First.s[:len(from.First.s)-len(from.First.Symbols())]}), 0}, final)
+	start := m.state(mapKey{0, inside.automaton().run(plusOnly(from.First)), 0}, final)
 	if to.First.Plus() {
 		start = m.n.add(nfaState{set: plusMask, to: start})
 	}
@@ -205,6 +205,14 @@ func (s Set) MapBlock(from, to Block) (Set, error) {
 		return Set{}, err
 	}
 	return mapped.Intersect(to.mustSet())
+}
+
+// plusOnly is the '+' of a number that has one, else the empty number.
+func plusOnly(n Number) Number {
+	if n.Plus() {
+		return numberOf("+")
+	}
+	return Number{}
 }
 
 // blockMap builds the automaton of a block map, place by place.

@@ -2,19 +2,26 @@ package digits
 
 // Index finds, among many patterns, the few that a number can match, without
 // asking each: a tree over the first symbols of numbers, whose leaves hold short
-// lists of patterns in their order. It is immutable and safe for use by many
+// lists of patterns in their order, with what is left of each to match. The
+// lists lie in one piece of memory, so that a look-up costs a few cache misses
+// however many patterns there are. It is immutable and safe for use by many
 // goroutines.
 type Index struct {
 	nodes []indexNode
-	lists [][]int32
+	// words holds the lists: a count, then for each pattern its place, how many
+	// sets are left (or leftAutomaton), what repeats after them (or which of
+	// rest it is), and the sets.
+	words []uint32
+	// rest are the patterns in lists that are no chain.
+	rest []residual
 }
 
-// indexNode is a place in the tree. A leaf has no children and one list; an
-// inner node's list holds the patterns that match the number that ends there.
+// indexNode is an inner place in the tree.
 type indexNode struct {
-	child [symbolCount]int32 // 0 where no pattern goes on
-	list  int32
-	leaf  bool
+	// child is 0 where no pattern goes on, a node if above, the list of a leaf,
+	// negated, if below.
+	child [symbolCount]int32
+	here  int32 // the list of what matches the number that ends here; 0 if none
 }
 
 const (
@@ -23,92 +30,114 @@ const (
 	// nodesPerPattern bounds the tree: wildcards in front multiply patterns
 	// over its branches, and past the bound lists stay longer instead.
 	nodesPerPattern = 4
+	leftAutomaton   = 0xff
 )
 
-// indexEntry is a pattern that is still possible after some symbols.
-type indexEntry struct {
+// residual is a pattern that is still possible after some symbols, and how far
+// it has come: a place in its chain, or a state of its automaton.
+type residual struct {
 	place int32
-	a     *automaton
-	state int32
+	p     *Pattern
+	at    int32
 }
+
+func (r residual) next(col int) (residual, bool) {
+	if c := &r.p.chain; c.ok {
+		if c.at(int(r.at))>>col&1 == 0 {
+			return r, false
+		}
+		if int(r.at) < len(c.sets) {
+			r.at++
+		}
+		return r, true
+	}
+	r.at = r.p.automaton().next[r.at][col]
+	return r, r.at != dead
+}
+
+// whole tells whether the number that led here matches.
+func (r residual) whole() bool {
+	if c := &r.p.chain; c.ok {
+		return int(r.at) == len(c.sets)
+	}
+	return r.p.automaton().whole(r.at)
+}
+
+// everything matches any number.
+var everything = &Pattern{chain: chain{loop: 1<<symbolCount - 1, ok: true}}
+
+// Nothing returns a pattern that matches no number. It has no text.
+func Nothing() *Pattern { return nothing }
+
+var nothing = &Pattern{chain: chain{sets: []symbolSet{0}, ok: true}}
 
 // NewIndex indexes patterns in their order; nil stands for one that matches
 // every number.
 func NewIndex(patterns []*Pattern) *Index {
-	b := indexBuilder{budget: nodesPerPattern*len(patterns) + 64, x: &Index{}}
-	entries := make([]indexEntry, len(patterns))
+	b := indexBuilder{budget: nodesPerPattern*len(patterns) + 64, x: &Index{words: []uint32{0}}}
+	entries := make([]residual, len(patterns))
 	for i, p := range patterns {
-		a := everything
-		if p != nil {
-			a = p.a
+		if p == nil {
+			p = everything
 		}
-		entries[i] = indexEntry{int32(i), a, a.start}
+		entries[i] = residual{place: int32(i), p: p}
+		if !p.chain.ok {
+			entries[i].at = p.automaton().start
+		}
 	}
-	b.split(entries, 0)
+	b.x.nodes = append(b.x.nodes, indexNode{})
+	b.grow(0, entries, 0)
 	return b.x
 }
-
-// everything accepts any string of symbols.
-var everything = func() *automaton {
-	a := &automaton{next: make([][columns]int32, 2), accept: []bool{false, true}, start: 1, goesOn: []bool{false, true}}
-	for col := range symbolCount {
-		a.next[1][col] = 1
-	}
-	return a
-}()
 
 type indexBuilder struct {
 	x      *Index
 	budget int
 }
 
-// split makes the node for what is still possible after depth symbols.
-func (b *indexBuilder) split(entries []indexEntry, depth int) int32 {
-	id := int32(len(b.x.nodes))
-	b.x.nodes = append(b.x.nodes, indexNode{})
-	b.budget--
-	if len(entries) <= leafSize || depth > MaxSymbols || b.budget <= 0 {
-		b.x.nodes[id] = indexNode{leaf: true, list: b.list(entries, func(indexEntry) bool { return true })}
-		return id
-	}
-	children, helps := branch(entries)
-	if !helps {
-		b.x.nodes[id] = indexNode{leaf: true, list: b.list(entries, func(indexEntry) bool { return true })}
-		return id
-	}
-	b.x.nodes[id].list = b.list(entries, func(e indexEntry) bool { return e.a.whole(e.state) })
-	for col := range symbolCount {
-		if len(children[col]) > 0 {
-			child := b.split(children[col], depth+1)
+// grow fills the node for what is still possible after depth symbols.
+func (b *indexBuilder) grow(id int32, entries []residual, depth int) {
+	b.x.nodes[id].here = b.list(entries, true)
+	children := branch(entries)
+	for col, list := range children {
+		if len(list) > 0 {
+			child := b.child(entries, list, depth+1)
 			b.x.nodes[id].child[col] = child
 		}
 	}
+}
+
+// child is a leaf if the list is short, or if going on would never tell its
+// patterns apart.
+func (b *indexBuilder) child(parent, list []residual, depth int) int32 {
+	if len(list) <= leafSize || depth > MaxSymbols || b.budget <= 0 || len(list) == len(parent) && !moves(list) {
+		return -b.list(list, false)
+	}
+	b.budget--
+	id := int32(len(b.x.nodes))
+	b.x.nodes = append(b.x.nodes, indexNode{})
+	b.grow(id, list, depth)
 	return id
 }
 
-// branch sorts entries by the next symbol. helps is false if that tells
-// nothing apart now and, since all are in loops, never will.
-func branch(entries []indexEntry) (children [symbolCount][]indexEntry, helps bool) {
+// branch sorts patterns by the next symbol.
+func branch(entries []residual) (children [symbolCount][]residual) {
 	for _, e := range entries {
 		for col := range symbolCount {
-			if to := e.a.next[e.state][col]; to != dead {
-				children[col] = append(children[col], indexEntry{e.place, e.a, to})
+			if next, ok := e.next(col); ok {
+				children[col] = append(children[col], next)
 			}
 		}
 	}
-	for _, c := range children {
-		if len(c) < len(entries) && len(c) > 0 {
-			return children, true
-		}
-	}
-	return children, moves(entries)
+	return children
 }
 
-// moves tells whether any entry leaves its state, so that going on can end.
-func moves(entries []indexEntry) bool {
+// moves tells whether any symbol takes any pattern on, so that going on can
+// end.
+func moves(entries []residual) bool {
 	for _, e := range entries {
 		for col := range symbolCount {
-			if to := e.a.next[e.state][col]; to != dead && to != e.state {
+			if next, ok := e.next(col); ok && next.at != e.at {
 				return true
 			}
 		}
@@ -116,32 +145,95 @@ func moves(entries []indexEntry) bool {
 	return false
 }
 
-func (b *indexBuilder) list(entries []indexEntry, keep func(indexEntry) bool) int32 {
-	var list []int32
+// list writes patterns down; only those that match here, as matching, if ended.
+func (b *indexBuilder) list(entries []residual, ended bool) int32 {
+	x := b.x
+	at := len(x.words)
+	x.words = append(x.words, 0)
 	for _, e := range entries {
-		if keep(e) {
-			list = append(list, e.place)
+		switch c := &e.p.chain; {
+		case ended && !e.whole():
+			continue
+		case ended:
+			x.words = append(x.words, uint32(e.place), 0, 0)
+		case c.ok:
+			left := c.sets[e.at:]
+			x.words = append(x.words, uint32(e.place), uint32(len(left)), uint32(c.loop))
+			for _, set := range left {
+				x.words = append(x.words, uint32(set))
+			}
+		default:
+			x.words = append(x.words, uint32(e.place), leftAutomaton, uint32(len(x.rest)))
+			x.rest = append(x.rest, e)
 		}
+		x.words[at]++
 	}
-	b.x.lists = append(b.x.lists, list)
-	return int32(len(b.x.lists) - 1)
+	if x.words[at] == 0 {
+		x.words = x.words[:at]
+		return 0
+	}
+	return int32(at)
 }
 
-// Candidates returns the places of the patterns that n can match, in order; no
-// other pattern matches it. goesOn tells whether a pattern that is not in the
-// list would match a longer number that begins with n. The list must not be
-// changed.
-func (x *Index) Candidates(n Number) (places []int32, goesOn bool) {
+// Find yields the places of the patterns that n may match, in order, each with
+// whether it does; no other pattern matches it. It stops when yield returns
+// false. goesOn tells whether a pattern that was not yielded could match a
+// longer number that begins with n.
+func (x *Index) Find(n Number, yield func(place int, matches bool) bool) (goesOn bool) {
 	at := int32(0)
-	for i := 0; i < len(n.s); i++ {
-		node := &x.nodes[at]
-		if node.leaf {
-			return x.lists[node.list], false
+	for i := 0; i < int(n.length); i++ {
+		at = x.nodes[at].child[indexOf[n.text[i]]]
+		if at == 0 {
+			return false
 		}
-		if at = node.child[indexOf[n.s[i]]]; at == 0 {
-			return nil, false
+		if at < 0 {
+			x.yield(-at, &n, i+1, yield)
+			return false
 		}
 	}
-	node := &x.nodes[at]
-	return x.lists[node.list], !node.leaf
+	x.yield(x.nodes[at].here, &n, int(n.length), yield)
+	return true
 }
+
+func (x *Index) yield(list int32, n *Number, from int, yield func(place int, matches bool) bool) {
+	words := x.words[list:]
+	count := words[0]
+	words = words[1:]
+	for ; count > 0; count-- {
+		place, sets, loop := words[0], words[1], words[2]
+		words = words[3:]
+		var matches bool
+		if sets == leftAutomaton {
+			r := x.rest[loop]
+			a := r.p.automaton()
+			matches = a.whole(a.after(r.at, n, from))
+		} else {
+			matches = leftMatches(words[:sets], symbolSet(loop), n, from)
+			words = words[sets:]
+		}
+		if !yield(int(place), matches) {
+			return
+		}
+	}
+}
+
+// leftMatches tells whether the rest of n is what is left of a chain.
+func leftMatches(sets []uint32, loop symbolSet, n *Number, from int) bool {
+	left := int(n.length) - from
+	if left < len(sets) || left > len(sets) && loop == 0 {
+		return false
+	}
+	for i, c := range n.text[from:n.length] {
+		set := uint32(loop)
+		if i < len(sets) {
+			set = sets[i]
+		}
+		if set>>indexOf[c]&1 == 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// Bytes returns about how much memory the index takes, patterns not counted.
+func (x *Index) Bytes() int { return len(x.nodes)*4*(symbolCount+1) + len(x.words)*4 + len(x.rest)*24 }

@@ -10,6 +10,19 @@ import (
 	"pgregory.net/rapid"
 )
 
+// found is what an index finds: all places, those that match, and whether more
+// could.
+func found(x *Index, n Number) (places, matching []int, goesOn bool) {
+	goesOn = x.Find(n, func(place int, matches bool) bool {
+		places = append(places, place)
+		if matches {
+			matching = append(matching, place)
+		}
+		return true
+	})
+	return places, matching, goesOn
+}
+
 // The slow twin asks every pattern.
 func TestIndexAgreesWithAskingEveryPattern(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
@@ -26,14 +39,12 @@ func TestIndexAgreesWithAskingEveryPattern(t *testing.T) {
 		x := NewIndex(patterns)
 		for range 20 {
 			n := MustNumber(rapid.StringMatching(`[0124*#A]{0,7}`).Draw(t, "number"))
-			places, goesOn := x.Candidates(n)
+			places, matching, goesOn := found(x, n)
 			require.True(t, slices.IsSorted(places))
 			longer := false
 			for i, p := range patterns {
-				candidate := slices.Contains(places, int32(i))
-				if p == nil || p.Matches(n) {
-					require.True(t, candidate, "%s matches pattern %d", n, i)
-				}
+				candidate := slices.Contains(places, i)
+				require.Equal(t, p == nil || p.Matches(n), slices.Contains(matching, i), "%s and pattern %d", n, i)
 				if p != nil && !candidate && p.Dialled(n).State == Partial {
 					longer = true
 				}
@@ -50,13 +61,13 @@ func TestIndexIsBoundedAndItsListsShort(t *testing.T) {
 	}
 	x := NewIndex(patterns)
 	assert.LessOrEqual(t, len(x.nodes), nodesPerPattern*len(patterns)+64+symbolCount*MaxSymbols)
-	places, goesOn := x.Candidates(MustNumber("0000701234"))
+	places, matching, goesOn := found(x, MustNumber("0000701234"))
 	assert.False(t, goesOn)
-	assert.Contains(t, places, int32(10))
+	assert.Equal(t, []int{10}, matching, "0 00070 1234")
 	assert.LessOrEqual(t, len(places), leafSize)
-	none, _ := x.Candidates(MustNumber("9"))
+	none, _, _ := found(x, MustNumber("9"))
 	assert.Empty(t, none)
-	_, goesOn = x.Candidates(MustNumber("0"))
+	_, _, goesOn = found(x, MustNumber("0"))
 	assert.True(t, goesOn)
 
 	var wild []*Pattern // wildcards in front tell nothing apart for long
@@ -64,12 +75,19 @@ func TestIndexIsBoundedAndItsListsShort(t *testing.T) {
 		wild = append(wild, MustCompile(fmt.Sprintf("xxxx%03d", i)))
 	}
 	assert.LessOrEqual(t, len(NewIndex(wild).nodes), nodesPerPattern*len(wild)+64+symbolCount*MaxSymbols)
-	empty, _ := NewIndex(nil).Candidates(MustNumber("1"))
+	empty, _, _ := found(NewIndex(nil), MustNumber("1"))
 	assert.Empty(t, empty)
 }
 
-func TestCandidatesAllocatesNothing(t *testing.T) {
-	x := NewIndex([]*Pattern{MustCompile("1x"), MustCompile("2x"), nil})
-	n := MustNumber("12")
-	assert.Zero(t, testing.AllocsPerRun(100, func() { x.Candidates(n) }))
+func TestFindAllocatesNothing(t *testing.T) {
+	x := NewIndex([]*Pattern{MustCompile("1x"), MustCompile("2x|30"), nil})
+	n := MustNumber("30")
+	last := -1
+	assert.Zero(t, testing.AllocsPerRun(100, func() {
+		x.Find(n, func(place int, matches bool) bool {
+			last = place
+			return !matches
+		})
+	}))
+	assert.Equal(t, 1, last)
 }

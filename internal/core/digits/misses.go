@@ -1,7 +1,5 @@
 package digits
 
-import "strings"
-
 // NearMisses returns up to limit numbers that are not in the set and differ
 // from one that is by one key: the last digit forgotten, one digit too many, or
 // one digit wrong. They are what an editor shows beside a pattern.
@@ -9,8 +7,8 @@ func (s Set) NearMisses(limit int) []Number {
 	var out []Number
 	seen := map[string]bool{}
 	add := func(text string) {
-		n := Number{text}
-		if len(out) < limit && !seen[text] && strings.LastIndexByte(text, '+') <= 0 && len(n.Symbols()) <= MaxSymbols && !s.Contains(n) {
+		n, ok := Number{}.Behind(text)
+		if ok && len(out) < limit && !seen[text] && !s.Contains(n) {
 			seen[text] = true
 			out = append(out, n)
 		}
@@ -18,15 +16,17 @@ func (s Set) NearMisses(limit int) []Number {
 	members := s.Samples(limit)
 	for _, m := range members {
 		if !m.Empty() {
-			add(m.s[:len(m.s)-1])
+			text := m.String()
+			add(text[:len(text)-1])
 		}
 	}
 	for _, m := range members {
-		add(m.s + "0")
+		add(m.String() + "0")
 	}
 	for _, m := range members {
-		for i := range len(m.s) {
-			add(m.s[:i] + neighbour(m.s[i]) + m.s[i+1:])
+		text := m.String()
+		for i := range len(text) {
+			add(text[:i] + neighbour(text[i]) + text[i+1:])
 		}
 	}
 	return out
@@ -70,7 +70,7 @@ func (s Set) Samples(limit int) []Number {
 		if st := a.run(out[i]); a.goesOn[st] {
 			for col := range plusIndex {
 				if a.next[st][col] != dead {
-					add(a.shortestAfter(out[i].s + symbols[col:col+1]))
+					add(a.shortestAfter(out[i].String() + symbols[col:col+1]))
 					break
 				}
 			}
@@ -81,7 +81,10 @@ func (s Set) Samples(limit int) []Number {
 
 // shortestAfter returns the shortest accepted number that begins with prefix.
 func (a *automaton) shortestAfter(prefix string) (Number, bool) {
-	rest, ok := search(a.run(Number{prefix}),
+	if len(prefix) > maxText {
+		return Number{}, false
+	}
+	rest, ok := search(a.run(numberOf(prefix)),
 		func(q int32, col int) int32 {
 			if col == plusIndex {
 				return dead // the prefix stands before it
@@ -89,6 +92,6 @@ func (a *automaton) shortestAfter(prefix string) (Number, bool) {
 			return a.next[q][col]
 		},
 		func(q int32) bool { return a.accept[q] }, func(q int32) bool { return q == dead })
-	n := Number{prefix + rest.s}
-	return n, ok && len(n.Symbols()) <= MaxSymbols
+	n, fits := rest.Behind(prefix)
+	return n, ok && fits
 }

@@ -2,6 +2,7 @@ package digits
 
 import (
 	"math/big"
+	"sync"
 )
 
 // State says how a number stands to a pattern.
@@ -33,8 +34,21 @@ type Verdict struct {
 // Pattern is a compiled dial pattern. It is immutable and safe for use by many
 // goroutines. Make one with Compile.
 type Pattern struct {
-	text string
-	a    *automaton
+	text  string
+	chain chain
+	// made is the automaton, from the start or, for a chain, once it is wanted.
+	once sync.Once
+	made *automaton
+}
+
+// automaton returns the pattern's minimal automaton.
+func (p *Pattern) automaton() *automaton {
+	p.once.Do(func() {
+		if p.made == nil {
+			p.made = p.chain.automaton()
+		}
+	})
+	return p.made
 }
 
 // Compile reads a dial pattern: a digit map as in RFC 3435 section 2.1.5 with
@@ -44,11 +58,14 @@ func Compile(text string) (*Pattern, error) {
 	if err != nil {
 		return nil, err
 	}
+	if c := chainOf(root); c.ok {
+		return &Pattern{text: text, chain: c}, nil
+	}
 	a, err := compileTree(text, root)
 	if err != nil {
 		return nil, err
 	}
-	return &Pattern{text: text, a: a}, nil
+	return &Pattern{text: text, made: a}, nil
 }
 
 // MustCompile is Compile for constants in code and tests; it panics on an
@@ -66,18 +83,22 @@ func (p *Pattern) String() string { return p.text }
 
 // States returns the number of states of the minimal automaton, the dead one
 // included.
-func (p *Pattern) States() int { return len(p.a.next) }
+func (p *Pattern) States() int { return len(p.automaton().next) }
 
 // Dialled says how a number stands that comes digit by digit.
 func (p *Pattern) Dialled(n Number) Verdict {
-	s := p.a.run(n)
-	timed := p.a.accept[p.a.next[s][timerIndex]]
+	if p.chain.ok {
+		return p.chain.dialled(&n)
+	}
+	a := p.automaton()
+	s := a.run(n)
+	timed := a.accept[a.next[s][timerIndex]]
 	switch {
 	case s == dead:
 		return Verdict{}
-	case p.a.accept[s] && p.a.goesOn[s]:
+	case a.accept[s] && a.goesOn[s]:
 		return Verdict{State: CompleteMayContinue}
-	case p.a.accept[s]:
+	case a.accept[s]:
 		return Verdict{State: Complete}
 	}
 	return Verdict{State: Partial, Waits: timed}
@@ -87,8 +108,40 @@ func (p *Pattern) Dialled(n Number) Verdict {
 // part in it: an alternative that ends in T matches as if the T were not
 // there.
 func (p *Pattern) Matches(n Number) bool {
-	s := p.a.run(n)
-	return p.a.whole(s)
+	if p.chain.ok {
+		return p.chain.matches(&n)
+	}
+	a := p.automaton()
+	return a.whole(a.run(n))
+}
+
+// Within tells whether every number that p matches is matched by q too.
+func (p *Pattern) Within(q *Pattern) bool {
+	if p.chain.ok && q.chain.ok {
+		return p.chain.within(&q.chain)
+	}
+	return p.Set().Within(q.Set())
+}
+
+// Nonempty is the pattern without the empty number.
+func (p *Pattern) Nonempty() *Pattern {
+	if !p.MatchesEmpty() {
+		return p
+	}
+	a := p.automaton()
+	b := &automaton{start: int32(len(a.next))} // a copy of the start that does not accept
+	b.next = append(append(b.next, a.next...), a.next[a.start])
+	b.accept = append(append(b.accept, a.accept...), false)
+	b.next[b.start][timerIndex] = dead
+	return &Pattern{text: p.text, made: b.minimize()}
+}
+
+// Shortest is Set().Shortest.
+func (p *Pattern) Shortest() (n Number, ok bool) {
+	if p.chain.ok && len(p.chain.sets) <= MaxSymbols {
+		return p.chain.shortest(), true
+	}
+	return p.Set().Shortest()
 }
 
 // MatchesEmpty tells whether the pattern takes the empty number too, as x.

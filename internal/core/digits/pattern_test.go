@@ -120,3 +120,20 @@ func TestCountByLength(t *testing.T) {
 	assert.Equal(t, "1010", counts[3].Count.String())
 	assert.Equal(t, MaxSymbols, counts[len(counts)-1].Length)
 }
+
+func TestNonempty(t *testing.T) {
+	for _, text := range []string{"x.", "(12).", "1.T|2"} {
+		p := MustCompile(text).Nonempty()
+		assert.False(t, p.MatchesEmpty(), text)
+		assert.Equal(t, Within, Compare(p.Set(), MustCompile(text).Set()).Relation, text)
+		both, err := p.Set().Union(MustCompile("x").Set())
+		require.NoError(t, err)
+		all, err := MustCompile(text).Set().Union(MustCompile("x").Set())
+		require.NoError(t, err)
+		left, err := all.Minus(both)
+		require.NoError(t, err)
+		assert.Equal(t, []Number{{}}, left.Samples(5), "only the empty number is gone from %s", text)
+	}
+	p := MustCompile("1x")
+	assert.Same(t, p, p.Nonempty())
+}

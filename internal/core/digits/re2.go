@@ -32,7 +32,7 @@ func CompileExpression(text string) (*Pattern, error) {
 	if err != nil {
 		return fail(err.Error())
 	}
-	return &Pattern{text: text, a: all.a}, nil
+	return &Pattern{text: text, made: all.a}, nil
 }
 
 // wellFormed is every string that is a number but for its length: '+' stands

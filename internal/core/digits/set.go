@@ -1,6 +1,9 @@
 package digits
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+)
 
 // Set is a set of numbers, finite or not: an automaton without the timer. It is
 // immutable. The zero Set is empty.
@@ -23,7 +26,7 @@ func (s Set) automaton() *automaton {
 
 // Set returns the numbers that match the pattern when they come whole: the
 // timer has no part in it.
-func (p *Pattern) Set() Set { return Set{p.a.withoutTimer()} }
+func (p *Pattern) Set() Set { return Set{p.automaton().withoutTimer()} }
 
 // withoutTimer accepts at once what the timer would complete.
 func (a *automaton) withoutTimer() *automaton {
@@ -42,7 +45,7 @@ func SetOf(numbers ...Number) (Set, error) {
 	final := n.add(nfaState{})
 	fork := nfaState{}
 	for _, number := range numbers {
-		fork.free = append(fork.free, n.spell(number.s, final))
+		fork.free = append(fork.free, n.spell(number.String(), final))
 	}
 	return n.set(n.add(fork), final)
 }
@@ -146,9 +149,9 @@ func search[Q comparable](start Q, next func(Q, int) Q, wanted, hopeless func(Q)
 	for queue := []item{{start, ""}}; len(queue) > 0; queue = queue[1:] {
 		it := queue[0]
 		if wanted(it.state) {
-			return Number{it.text}, true
+			return numberOf(it.text), true
 		}
-		if len(Number{it.text}.Symbols()) == MaxSymbols {
+		if len(strings.TrimPrefix(it.text, "+")) == MaxSymbols {
 			continue
 		}
 		for col := range symbolCount {

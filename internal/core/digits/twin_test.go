@@ -149,3 +149,26 @@ func TestAutomatonAgreesWithBacktracking(t *testing.T) {
 		}
 	})
 }
+
+// The twin of a chain is the automaton of the same pattern.
+func TestChainsAgreeWithTheirAutomata(t *testing.T) {
+	drawChain := rapid.Custom(func(t *rapid.T) *Pattern {
+		text := strings.Join(rapid.SliceOfN(rapid.SampledFrom([]string{"0", "1", "x", "[01]", "[1-3*]", "(2)", "#"}), 1, 5).Draw(t, "sets"), "")
+		text = rapid.SampledFrom([]string{"", "+"}).Draw(t, "plus") + text + rapid.SampledFrom([]string{"", "."}).Draw(t, "repeat")
+		p, err := Compile(text)
+		require.NoError(t, err)
+		require.True(t, p.chain.ok, text)
+		return p
+	})
+	rapid.Check(t, func(t *rapid.T) {
+		p, q := drawChain.Draw(t, "p"), drawChain.Draw(t, "q")
+		slow := &Pattern{text: p.text, made: p.automaton()}
+		n := MustNumber(rapid.StringMatching(`\+?[0123*#A]{0,6}`).Draw(t, "number"))
+		require.Equal(t, slow.Matches(n), p.Matches(n), "%s against %s", n, p)
+		require.Equal(t, slow.Dialled(n), p.Dialled(n), "%s against %s", n, p)
+		require.Equal(t, p.Set().Within(q.Set()), p.Within(q), "%s within %s", p, q)
+		want, _ := p.Set().Shortest()
+		got, _ := p.Shortest()
+		require.Equal(t, want, got)
+	})
+}

@@ -2,7 +2,6 @@ package numbering
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
 	"switchback.example/switchback/internal/core/digits"
@@ -33,7 +32,11 @@ func Forms() []Form {
 // Public tells whether the form places a number in the public numbering plan,
 // so that it can be converted from and to.
 func (f Form) Public() bool {
-	return slices.Index(Forms(), f) >= 0 && slices.Index(Forms(), f) <= slices.Index(Forms(), Local)
+	switch f {
+	case E164, E164Bare, International, National, NationalBare, Local:
+		return true
+	}
+	return false
 }
 
 // maxE164 is the longest international number, in digits, its country code
@@ -46,145 +49,169 @@ type Conversion struct {
 	Form Form // of the result: the one wanted, or the old one if unchanged
 	// Unchanged says why the number was left as it is; empty if it was
 	// converted or already had the form.
-	Unchanged string
+	Unchanged Why
 }
 
-// split number: what a number is in the public numbering plan.
+// Why is a reason in words, put together only when it is read. The zero Why is
+// empty.
+type Why struct {
+	text string // with one %s for each word that is given
+	a, b string
+}
+
+func (w Why) String() string {
+	s := strings.Replace(w.text, "%s", w.a, 1)
+	return strings.Replace(s, "%s", w.b, 1)
+}
+
+// parts is what a number is in the public numbering plan: its body is put and
+// then the number without its first drop symbols.
 type parts struct {
-	home bool
-	body string // home: national significant number; else country code + number
+	ok   bool
+	home bool // the body is a national significant number; else it has its country code
+	drop int
+	put  string
 }
 
 // Convert puts a number that is written in form from into form to. What
 // cannot be converted is left unchanged, and the conversion says why:
 // emergency, short and */# numbers never are (model: numbers in flight).
 func (r Region) Convert(n digits.Number, from, to Form) Conversion {
-	leave := func(why string) Conversion {
-		return Conversion{Edit: digits.Rewritten(n, n), Form: from, Unchanged: why}
-	}
 	if from == to {
-		return leave("")
+		return leave(n, from, Why{})
 	}
 	switch r.Classify(n, from) {
 	case Emergency:
-		return leave("emergency numbers are never converted")
+		return leave(n, from, Why{text: "emergency numbers are never converted"})
 	case Short:
-		return leave("short and service numbers are never converted")
+		return leave(n, from, Why{text: "short and service numbers are never converted"})
 	}
 	p, why := r.split(n, from)
-	if p == nil {
-		return leave(why)
+	if !p.ok {
+		return leave(n, from, why)
 	}
-	text, why := r.write(p, to)
-	if why != "" {
-		return leave(why)
-	}
-	after, err := digits.ParseNumber(text)
-	if err != nil {
-		return leave(err.Error())
+	after, why := r.write(n, p, to)
+	if why.text != "" {
+		return leave(n, from, why)
 	}
 	return Conversion{Edit: digits.Rewritten(n, after), Form: to}
 }
 
+func leave(n digits.Number, form Form, why Why) Conversion {
+	return Conversion{Edit: digits.Rewritten(n, n), Form: form, Unchanged: why}
+}
+
 // Fits tells whether a number looks as a form demands; why says what is
 // missing. It is the check of a number contract.
-func (r Region) Fits(n digits.Number, f Form) (ok bool, why string) {
+func (r Region) Fits(n digits.Number, f Form) (ok bool, why Why) {
 	p, why := r.split(n, f)
-	return p != nil, why
+	return p.ok, why
 }
 
 // split reads a number in a public form.
-func (r Region) split(n digits.Number, f Form) (p *parts, why string) {
-	s := n.String()
-	if strings.Trim(strings.TrimPrefix(s, "+"), "0123456789") != "" {
-		return nil, "only digits can be converted"
+func (r Region) split(n digits.Number, f Form) (p parts, why Why) {
+	if !n.Digits() {
+		return p, Why{text: "only digits can be converted"}
 	}
 	switch f {
 	case E164:
-		rest, ok := strings.CutPrefix(s, "+")
-		if !ok {
-			return nil, "an E.164 number begins with +"
+		if !n.Plus() {
+			return p, Why{text: "an E.164 number begins with +"}
 		}
-		return r.abroad(rest)
+		return r.abroad(n, 1)
 	case E164Bare:
-		return r.abroad(s)
+		return r.abroad(n, 0)
 	case International:
-		rest, ok := strings.CutPrefix(s, r.International)
-		if !ok {
-			return nil, fmt.Sprintf("an international number begins with %s here", r.International)
+		if !n.HasPrefix(r.International) {
+			return p, Why{text: "an international number begins with %s here", a: r.International}
 		}
-		return r.abroad(rest)
+		return r.abroad(n, len(r.International))
 	case National:
-		rest, ok := strings.CutPrefix(s, r.National)
-		if !ok || strings.HasPrefix(s, r.International) {
-			return nil, fmt.Sprintf("a national number begins with %s and not with %s here", r.National, r.International)
+		if !n.HasPrefix(r.National) || n.HasPrefix(r.International) {
+			return p, Why{text: "a national number begins with %s and not with %s here", a: r.National, b: r.International}
 		}
-		return r.domestic(rest)
+		return r.domestic(n, len(r.National), "")
 	case NationalBare:
-		return r.domestic(s)
+		return r.domestic(n, 0, "")
 	case Local:
 		if r.Area == "" {
-			return nil, "the region has no area code, which a local number needs"
+			return p, Why{text: "the region has no area code, which a local number needs"}
 		}
-		return r.domestic(r.Area + s)
+		return r.domestic(n, 0, r.Area)
 	}
-	return nil, fmt.Sprintf("the form of the number is %s", orUnknown(f))
+	return p, Why{text: "the form of the number is %s", a: string(orUnknown(f))}
 }
 
-// abroad reads country code and national number.
-func (r Region) abroad(s string) (*parts, string) {
+var tooLong = Why{text: fmt.Sprintf("longer than the %d digits of E.164", maxE164)}
+
+// abroad reads country code and national number behind some symbols.
+func (r Region) abroad(n digits.Number, drop int) (parts, Why) {
+	body := n.From(drop)
 	switch {
-	case s == "" || s[0] == '0' || s[0] == '+':
-		return nil, "no country code begins with 0"
-	case len(s) > maxE164:
-		return nil, fmt.Sprintf("longer than the %d digits of E.164", maxE164)
+	case body.Empty() || body.HasPrefix("0") || body.Plus():
+		return parts{}, Why{text: "no country code begins with 0"}
+	case body.Len() > maxE164:
+		return parts{}, tooLong
+	case body.HasPrefix(r.CountryCode):
+		return r.domestic(n, drop+len(r.CountryCode), "")
 	}
-	if nsn, ok := strings.CutPrefix(s, r.CountryCode); ok {
-		return r.domestic(nsn)
-	}
-	return &parts{body: s}, ""
+	return parts{ok: true, drop: drop}, Why{}
 }
 
-// domestic reads a national significant number of the region.
-func (r Region) domestic(nsn string) (*parts, string) {
-	switch {
-	case nsn == "" || nsn[0] == '+':
-		return nil, "no national number"
-	case strings.HasPrefix(nsn, r.National):
-		return nil, fmt.Sprintf("no national number here begins with the national prefix %s", r.National)
-	case len(r.CountryCode)+len(nsn) > maxE164:
-		return nil, fmt.Sprintf("longer than the %d digits of E.164", maxE164)
+// domestic reads a national significant number of the region: put, and what is
+// behind some symbols.
+func (r Region) domestic(n digits.Number, drop int, put string) (parts, Why) {
+	rest := n.From(drop)
+	first := rest
+	if put != "" {
+		first, _ = digits.Number{}.Behind(put)
 	}
-	return &parts{home: true, body: nsn}, ""
+	switch length := len(put) + rest.Len(); {
+	case length == 0 || first.Plus() || rest.Plus():
+		return parts{}, Why{text: "no national number"}
+	case first.HasPrefix(r.National):
+		return parts{}, Why{text: "no national number here begins with the national prefix %s", a: r.National}
+	case len(r.CountryCode)+length > maxE164:
+		return parts{}, tooLong
+	}
+	return parts{ok: true, home: true, drop: drop, put: put}, Why{}
 }
 
 // write puts a number of the public plan into a form.
-func (r Region) write(p *parts, to Form) (text, why string) {
-	full := p.body
+func (r Region) write(n digits.Number, p parts, to Form) (digits.Number, Why) {
+	country := ""
 	if p.home {
-		full = r.CountryCode + p.body
+		country = r.CountryCode
 	}
+	body := n.From(p.drop)
+	var out digits.Number
+	ok := true
 	switch {
 	case to == E164:
-		return "+" + full, ""
+		out, ok = body.Behind("+", country, p.put)
 	case to == E164Bare:
-		return full, ""
+		out, ok = body.Behind(country, p.put)
 	case to == International:
-		return r.International + full, ""
+		out, ok = body.Behind(r.International, country, p.put)
 	case !to.Public():
-		return "", fmt.Sprintf("nothing can be converted to the form %s", orUnknown(to))
+		return out, Why{text: "nothing can be converted to the form %s", a: string(orUnknown(to))}
 	case !p.home:
-		return "", fmt.Sprintf("a number of another country has no form %s", to)
+		return out, Why{text: "a number of another country has no form %s", a: string(to)}
 	case to == National:
-		return r.National + p.body, ""
+		out, ok = body.Behind(r.National, p.put)
 	case to == NationalBare:
-		return p.body, ""
+		out, ok = body.Behind(p.put)
+	case r.Area != "" && p.put == r.Area:
+		out = body
+	case r.Area != "" && p.put == "" && body.HasPrefix(r.Area):
+		out = body.From(len(r.Area))
+	default:
+		return out, Why{text: "the number is not in area %s", a: r.Area}
 	}
-	subscriber, ok := strings.CutPrefix(p.body, r.Area)
-	if !ok || r.Area == "" {
-		return "", fmt.Sprintf("the number is not in area %s", r.Area)
+	if !ok {
+		return out, tooLong
 	}
-	return subscriber, ""
+	return out, Why{}
 }
 
 func orUnknown(f Form) Form {

@@ -112,7 +112,7 @@ func TestConvertLeavesAloneAndSaysWhy(t *testing.T) {
 		{region(t, "GB", ""), "4980123", Local, E164, "the region has no area code, which a local number needs"},
 	} {
 		got := c.r.Convert(digits.MustNumber(c.number), c.from, c.to)
-		assert.Equal(t, c.why, got.Unchanged, "%s from %s to %s", c.number, c.from, c.to)
+		assert.Equal(t, c.why, got.Unchanged.String(), "%s from %s to %s", c.number, c.from, c.to)
 		assert.Equal(t, c.from, got.Form)
 		assert.False(t, got.Edit.Changes())
 	}

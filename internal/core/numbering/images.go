@@ -33,7 +33,10 @@ func (r Region) ConvertSet(s digits.Set, from, to Form) (digits.Set, error) {
 
 // neverConverted is an expression for emergency, short and service numbers.
 func (r Region) neverConverted(from Form) string {
-	list := append([]string{`.*[*#].*`}, r.emergency...)
+	list := []string{`.*[*#].*`}
+	for _, n := range r.emergency {
+		list = append(list, n.String())
+	}
 	if from != Private {
 		list = append(list, strings.NewReplacer("x", "[0-9]").Replace(r.short.String()))
 	}

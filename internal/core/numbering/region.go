@@ -21,7 +21,7 @@ type Region struct {
 	International string // prefix dialled before a country code
 	National      string // prefix dialled before a national number
 	Area          string // the site's own area code, without the national prefix
-	emergency     []string
+	emergency     []digits.Number
 	short         *digits.Pattern
 }
 
@@ -34,12 +34,12 @@ type Region struct {
 var countries = map[string]Region{
 	"GB": {
 		Country: "GB", CountryCode: "44", International: "00", National: "0",
-		emergency: []string{"999", "112"},
+		emergency: []digits.Number{digits.MustNumber("999"), digits.MustNumber("112")},
 		short:     digits.MustCompile("1xx|116xxx|118xxx"),
 	},
 	"US": {
 		Country: "US", CountryCode: "1", International: "011", National: "1",
-		emergency: []string{"911"},
+		emergency: []digits.Number{digits.MustNumber("911")},
 		short:     digits.MustCompile("[2-8]11|988"),
 	},
 }
@@ -72,7 +72,7 @@ func NewRegion(country, area string) (Region, error) {
 }
 
 // Emergency returns the emergency numbers of the region.
-func (r Region) Emergency() []string { return slices.Clone(r.emergency) }
+func (r Region) Emergency() []digits.Number { return slices.Clone(r.emergency) }
 
 // Kind is what sort of number the form rules of a contract speak of.
 type Kind string
@@ -91,7 +91,7 @@ const (
 // Classify says of which kind a number in the given form is.
 func (r Region) Classify(n digits.Number, f Form) Kind {
 	switch {
-	case slices.Contains(r.emergency, n.String()):
+	case slices.Contains(r.emergency, n):
 		return Emergency
 	case n.HasService() || (f != Private && r.short.Matches(n)):
 		return Short
@@ -100,7 +100,7 @@ func (r Region) Classify(n digits.Number, f Form) Kind {
 	}
 	p, _ := r.split(n, f)
 	switch {
-	case p == nil:
+	case !p.ok:
 		return Other
 	case p.home:
 		return Home

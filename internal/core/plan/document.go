@@ -9,7 +9,7 @@ import (
 )
 
 // MaxDocument is the largest plan document that is read, in bytes.
-const MaxDocument = 64 << 20
+const MaxDocument = 256 << 20
 
 // Read reads a plan document strictly: unknown fields and anything after the
 // document are errors, with their place. It does not validate.

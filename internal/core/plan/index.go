@@ -60,3 +60,26 @@ func (x Index) destinationSwitch(id string) string {
 	}
 	return ""
 }
+
+// sameFrame tells whether everything that an object may refer to is there in
+// both plans, on the same switches.
+func (x Index) sameFrame(y Index) bool {
+	return sameKeys(x.Switches, y.Switches, func(string) bool { return true }) &&
+		sameKeys(x.FarEnds, y.FarEnds, func(string) bool { return true }) &&
+		sameKeys(x.Trunks, y.Trunks, func(id string) bool { return x.trunkSwitch(id) == y.trunkSwitch(id) }) &&
+		sameKeys(x.Tables, y.Tables, func(id string) bool { return x.tableSwitch(id) == y.tableSwitch(id) }) &&
+		sameKeys(x.Paths, y.Paths, func(id string) bool { return x.pathSwitch(id) == y.pathSwitch(id) }) &&
+		sameKeys(x.Destinations, y.Destinations, func(id string) bool { return x.destinationSwitch(id) == y.destinationSwitch(id) })
+}
+
+func sameKeys[T any](a, b map[string]*T, same func(id string) bool) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for id := range a {
+		if b[id] == nil || !same(id) {
+			return false
+		}
+	}
+	return true
+}

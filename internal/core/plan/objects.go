@@ -19,11 +19,12 @@ const (
 	KindRule        Kind = "rule"
 	KindPath        Kind = "path"
 	KindDestination Kind = "destination"
+	KindNumber      Kind = "number"
 )
 
 // Kinds returns every kind in that order.
 func Kinds() []Kind {
-	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination}
+	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination, KindNumber}
 }
 
 // Object is one row of a plan: what is edited, compared and stored on its own.
@@ -73,6 +74,9 @@ func Objects(p Plan) ([]Object, error) {
 	for i, d := range p.Destinations {
 		add(KindDestination, d.ID, d.Name, "", i, d)
 	}
+	for i, n := range p.Numbers {
+		add(KindNumber, n.ID, n.Name(), "", i, n)
+	}
 	return out, failed
 }
 
@@ -99,6 +103,8 @@ func Assemble(name string, objects []Object) (Plan, error) {
 			p.Paths, err = appendBody(p.Paths, o)
 		case KindDestination:
 			p.Destinations, err = appendBody(p.Destinations, o)
+		case KindNumber:
+			p.Numbers, err = appendBody(p.Numbers, o)
 		default:
 			err = fmt.Errorf("unknown kind")
 		}

@@ -6,6 +6,7 @@
 package plan
 
 import (
+	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/rewrite"
 )
@@ -27,6 +28,7 @@ type Plan struct {
 	Tables       []Table       `json:"tables" nullable:"false"`
 	Paths        []Path        `json:"paths" nullable:"false"`
 	Destinations []Destination `json:"destinations" nullable:"false"`
+	Numbers      []Number      `json:"numbers" nullable:"false"`
 }
 
 // New returns an empty plan.
@@ -34,7 +36,7 @@ func New(name string) Plan {
 	return Plan{
 		Format: Format, Version: Version, Name: name,
 		Switches: []Switch{}, FarEnds: []FarEnd{}, Trunks: []Trunk{},
-		Tables: []Table{}, Paths: []Path{}, Destinations: []Destination{},
+		Tables: []Table{}, Paths: []Path{}, Destinations: []Destination{}, Numbers: []Number{},
 	}
 }
 
@@ -205,6 +207,7 @@ type Then struct {
 	Table       string `json:"table,omitempty"`
 	Path        string `json:"path,omitempty"`
 	Destination string `json:"destination,omitempty"`
+	Inventory   bool   `json:"inventory,omitempty" doc:"To what answers the called number in the inventory of public numbers"`
 	Refuse      int    `json:"refuse,omitempty" doc:"Q.850 cause" maximum:"127"`
 }
 
@@ -276,4 +279,58 @@ type Destination struct {
 	Number  string `json:"number,omitempty"`
 	Numbers string `json:"numbers,omitempty"`
 	Note    string `json:"note,omitempty"`
+}
+
+// Number is a public number, or a block of them, that is or will be ours. One
+// row stands for a whole block.
+type Number struct {
+	ID string `json:"id"`
+	// First and Last are E.164 with +; Last is empty for a single number.
+	First string `json:"first" maxLength:"40"`
+	Last  string `json:"last,omitempty" maxLength:"40"`
+	// State: only active, trial and porting numbers are answered.
+	State   string `json:"state" enum:"ordered,trial,active,porting,spare"`
+	Carrier string `json:"carrier,omitempty" doc:"The far end that brings the calls"`
+	Site    string `json:"site,omitempty"`
+	Owner   string `json:"owner,omitempty"`
+	// Destination is what answers.
+	Destination string `json:"destination,omitempty"`
+	// Extension is the number at the destination on which First is mapped; the
+	// others of the block follow by arithmetic. Empty: the destination's own.
+	Extension string `json:"extension,omitempty" maxLength:"40"`
+	Note      string `json:"note,omitempty"`
+}
+
+// The states of a public number.
+const (
+	NumberOrdered = "ordered"
+	NumberTrial   = "trial"
+	NumberActive  = "active"
+	NumberPorting = "porting"
+	NumberSpare   = "spare"
+)
+
+// Block returns the numbers that the row stands for. It does not check them.
+func (n Number) Block() (b digits.Block, err error) {
+	if b.First, err = digits.ParseNumber(n.First); err != nil {
+		return b, err
+	}
+	b.Last = b.First
+	if n.Last != "" {
+		b.Last, err = digits.ParseNumber(n.Last)
+	}
+	return b, err
+}
+
+// Name is how the row is called: its first number and, of a block, its last.
+func (n Number) Name() string {
+	if n.Last == "" {
+		return n.First
+	}
+	return n.First + " to " + n.Last
+}
+
+// Answered tells whether calls to the number are put through in its state.
+func (n Number) Answered() bool {
+	return n.State == NumberActive || n.State == NumberTrial || n.State == NumberPorting
 }

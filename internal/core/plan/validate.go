@@ -3,7 +3,6 @@ package plan
 import (
 	"fmt"
 	"net/netip"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -25,12 +24,18 @@ func (p Problem) Error() string { return p.Place + ": " + p.Reason }
 // MaxNameLength bounds names, in bytes; notes may be ten times as long.
 const MaxNameLength = 200
 
-var idForm = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,62}$`)
-
 // Validate returns every problem of the plan, in the order of the document.
 // A plan without problems can be compiled.
-func (p Plan) Validate() []Problem {
-	v := validator{plan: p, index: NewIndex(p), ids: map[string]string{}}
+func (p Plan) Validate() []Problem { return p.ValidateAfter(Plan{}) }
+
+// ValidateAfter is Validate on a plan that was made from one without problems:
+// what is the same slice of memory in both is not checked again, unless
+// something that it may refer to was added, taken out or moved to another
+// switch.
+func (p Plan) ValidateAfter(before Plan) []Problem {
+	v := validator{plan: p, index: NewIndex(p), ids: map[named]string{}}
+	v.sameFrame = v.index.sameFrame(NewIndex(before))
+	v.before = NewIndex(before).Tables
 	v.head()
 	for i, s := range p.Switches {
 		v.sw(place("switches", s.ID, i), s)
@@ -51,14 +56,27 @@ func (p Plan) Validate() []Problem {
 	for i, d := range p.Destinations {
 		v.destination(place("destinations", d.ID, i), d)
 	}
+	if !v.sameFrame || !SameSlice(p.Numbers, before.Numbers) {
+		v.numbers()
+	}
 	return v.problems
 }
 
+// SameSlice tells whether two slices are the same memory, so that neither can
+// hold anything that the other does not.
+func SameSlice[T any](a, b []T) bool {
+	return len(a) == len(b) && (len(a) == 0 || &a[0] == &b[0])
+}
+
 type validator struct {
-	plan     Plan
-	index    Index
-	ids      map[string]string // kind/id -> place
-	problems []Problem
+	plan  Plan
+	index Index
+	ids   map[named]string // its place
+	// before are the tables of a valid plan that this one was made from, and
+	// sameFrame tells whether all that can be referred to is as it was there.
+	before    map[string]*Table
+	sameFrame bool
+	problems  []Problem
 }
 
 func place(kind, id string, i int) string {
@@ -81,14 +99,34 @@ func (v *validator) head() {
 	}
 }
 
+// named is an id among the objects of its kind.
+type named struct{ kind, id string }
+
+func (v *validator) takeID(kind, at, id string) {
+	if first, taken := v.ids[named{kind, id}]; taken {
+		v.bad(at+"/id", "%q is taken by %s", id, first)
+		return
+	}
+	v.ids[named{kind, id}] = at
+}
+
+// wellFormedID is ^[a-z0-9][a-z0-9-]{0,62}$.
+func wellFormedID(id string) bool {
+	for i := range len(id) {
+		c := id[i]
+		if (c < 'a' || c > 'z') && (c < '0' || c > '9') && (c != '-' || i == 0) {
+			return false
+		}
+	}
+	return len(id) >= 1 && len(id) <= 63
+}
+
 // named checks what every object has: an id of its own, a name, a note.
 func (v *validator) named(kind, at, id, name, note string) {
-	if !idForm.MatchString(id) {
+	if !wellFormedID(id) {
 		v.bad(at+"/id", "%q is no id; ids are 1 to 63 of a-z 0-9 and -, and begin with a letter or digit", id)
-	} else if first, taken := v.ids[kind+"/"+id]; taken {
-		v.bad(at+"/id", "%q is taken by %s", id, first)
 	} else {
-		v.ids[kind+"/"+id] = at
+		v.takeID(kind, at, id)
 	}
 	if strings.TrimSpace(name) == "" {
 		v.bad(at+"/name", "is missing")
@@ -212,12 +250,24 @@ func (v *validator) table(at string, t Table) {
 	if t.Policy != AsListed && t.Policy != SpecificFirst {
 		v.bad(at+"/policy", "%q is not a policy; these are %s and %s", t.Policy, SpecificFirst, AsListed)
 	}
+	if old := v.before[t.ID]; v.sameFrame && old != nil && old.Switch == t.Switch && SameSlice(old.Rules, t.Rules) {
+		v.takeIDs(at, t.Rules)
+		return
+	}
 	for i, r := range t.Rules {
 		id := r.ID
 		if id == "" {
 			id = fmt.Sprint(i)
 		}
 		v.rule(at+"/rules/"+id, t, r)
+	}
+}
+
+// takeIDs checks only what depends on other tables: that no rule of theirs has
+// the same id.
+func (v *validator) takeIDs(at string, rules []Rule) {
+	for i := range rules {
+		v.takeID("rule", at+"/rules/"+rules[i].ID, rules[i].ID)
 	}
 }
 
@@ -254,6 +304,9 @@ func (v *validator) then(at, sw string, then Then) {
 		set++
 		v.onSwitch(at+"/destination", "destination", then.Destination, sw, v.index.destinationSwitch(then.Destination))
 	}
+	if then.Inventory {
+		set++
+	}
 	if then.Refuse != 0 {
 		set++
 		if then.Refuse < 1 || then.Refuse > 127 {
@@ -261,7 +314,7 @@ func (v *validator) then(at, sw string, then Then) {
 		}
 	}
 	if set != 1 {
-		v.bad(at, "must be exactly one of table, path, destination and refuse; %d are set", set)
+		v.bad(at, "must be exactly one of table, path, destination, inventory and refuse; %d are set", set)
 	}
 }
 

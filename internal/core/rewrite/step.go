@@ -144,30 +144,31 @@ type Result struct {
 	Edit  digits.Edit
 	After numbering.Written
 	// Note says why a conversion left the number as it is; empty otherwise.
-	Note string
+	Note numbering.Why
 }
 
-// Apply runs the step. An error means that the step cannot act on this number
-// (too few digits, outside a block): the call must not go on as if it had.
-func (c Compiled) Apply(r numbering.Region, in numbering.Written) (Result, error) {
+// Apply runs the step. ok is false if the step cannot act on this number (too
+// few digits, outside a block), which Err explains: the call must not go on as
+// if it had. It allocates nothing.
+func (c *Compiled) Apply(r numbering.Region, in numbering.Written) (res Result, ok bool) {
 	if c.Op == ToForm {
 		conv := r.Convert(in.Number, in.Form, c.Form)
-		return Result{conv.Edit, numbering.As(conv.Edit.After(), conv.Form), conv.Unchanged}, nil
+		return Result{conv.Edit, numbering.As(conv.Edit.After(), conv.Form), conv.Unchanged}, true
 	}
-	edit, err := c.edit(in.Number)
-	if err != nil {
-		return Result{}, fmt.Errorf("%s: %w", c.Label(), err)
-	}
+	edit := c.edit(in.Number)
 	form := in.Form
 	if c.Op == ReadAs {
 		form = c.Form
 	} else if edit.Changes() {
 		form = numbering.Unknown
 	}
-	return Result{Edit: edit, After: numbering.As(edit.After(), form)}, nil
+	return Result{Edit: edit, After: numbering.As(edit.After(), form)}, edit.OK()
 }
 
-func (c Compiled) edit(n digits.Number) (digits.Edit, error) {
+// Err explains a result that is not ok.
+func (c *Compiled) Err(res Result) error { return fmt.Errorf("%s: %w", c.Label(), res.Edit.Err()) }
+
+func (c *Compiled) edit(n digits.Number) digits.Edit {
 	switch c.Op {
 	case DropFirst:
 		return digits.DropFirst(n, c.Count)
@@ -188,5 +189,5 @@ func (c Compiled) edit(n digits.Number) (digits.Edit, error) {
 	case MapBlock:
 		return digits.MapBlock(n, c.from, c.to)
 	}
-	return digits.Rewritten(n, n), nil
+	return digits.Rewritten(n, n)
 }

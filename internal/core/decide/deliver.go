@@ -1,0 +1,41 @@
+package decide
+
+import (
+	"fmt"
+
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// deliver gives the call to a destination: a path of one choice.
+func (e *Evaluation) deliver(d *destinationNode) {
+	if !d.number.Empty() && d.number != e.called.Number {
+		edit := digits.ReplaceWith(e.called.Number, d.number)
+		if e.told {
+			e.tell(e.renumbered(edit, d.ref, "replace with "+d.number.String()))
+		}
+		e.called = numbering.As(d.number, numbering.Private)
+	}
+	if d.numbers != nil && !d.numbers.Matches(e.called.Number) {
+		e.refuse(cause.NoNumber, func() string {
+			return fmt.Sprintf("%s has no number %s; its numbers are %s", d.Name, shown(e.called.Number), d.numbers)
+		})
+		return
+	}
+	if e.told {
+		e.tell(Step{Kind: StepDelivered, Delivered: &Delivered{d.ref, d.trunk.ref}})
+	}
+	e.only[0] = choiceNode{trunk: d.trunk}
+	e.single = pathNode{Path: plan.Path{Name: d.Name, Timers: plan.Timers{}.OrDefault()}, ref: d.ref, choices: e.only[:]}
+	e.hunt.path = &e.single
+}
+
+// renumbered tells that the called number became an extension.
+func (e *Evaluation) renumbered(edit digits.Edit, by Ref, label string) Step {
+	return Step{Kind: StepRewrote, Rewrote: &Rewrote{
+		Number: "called", By: by, Label: label,
+		Before: e.called, After: numbering.As(edit.After(), numbering.Private), Runs: edit.Runs(),
+	}}
+}

@@ -1,0 +1,91 @@
+package decide
+
+import (
+	"fmt"
+
+	"switchback.example/switchback/internal/core/digits"
+)
+
+// maxLost bounds how many rules that lost a trail lists for one table. Of a
+// larger table only those are listed that share their first digits with the
+// number.
+const maxLost = 50
+
+// lookedUp tells a look-up: the winner, and why the others lost.
+func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *LookedUp {
+	told := &LookedUp{Table: t.ref, Called: e.called, Caller: e.caller, Lost: []Lost{}, Omitted: len(t.rules)}
+	if winner != nil {
+		ref := winner.ref()
+		told.Winner = &ref
+		told.Omitted--
+	}
+	passed := false
+	add := func(place int) {
+		r := &t.rules[place]
+		if r == winner {
+			passed = true
+			return
+		}
+		why, detail := e.mismatch(r)
+		if why == "" {
+			why, detail = "later", fmt.Sprintf("matches too, but %s stands before it", winner.rule.Name)
+		} else if passed {
+			return // behind the winner, a rule that does not match says nothing
+		}
+		if len(told.Lost) < maxLost {
+			told.Lost = append(told.Lost, Lost{r.ref(), why, detail})
+			told.Omitted--
+		}
+	}
+	if len(t.rules) <= maxLost {
+		for place := range t.rules {
+			add(place)
+		}
+		told.Omitted = 0
+		return told
+	}
+	t.index.Find(e.called.Number, func(place int, _ bool) bool {
+		add(place)
+		return true
+	})
+	return told
+}
+
+// mismatch returns the first reason why a rule does not match; why is empty if
+// it does.
+func (e *Evaluation) mismatch(r *ruleNode) (why, detail string) {
+	called, caller, match := e.called.Number, e.caller.Number, &r.rule.Match
+	why = e.otherwise(r)
+	switch {
+	case why == "disabled":
+		return why, "the rule is disabled"
+	case match.NoDigits && !called.Empty():
+		return "called", "wants that no digit was dialled"
+	case r.called != nil && !r.called.Matches(called):
+		return "called", against(called, r.called)
+	case why == "caller" && match.NoCaller:
+		return why, "wants a caller without a number"
+	case why == "caller" && caller.Empty():
+		return why, "wants a caller number, and there is none"
+	case why == "caller":
+		return why, "caller " + against(caller, r.caller)
+	case why == "from":
+		return why, fmt.Sprintf("is not for calls from %s", e.source.Name)
+	}
+	return "", ""
+}
+
+// against says how a number misses a pattern.
+func against(n digits.Number, p *digits.Pattern) string {
+	if p.Dialled(n).State == digits.Partial {
+		return fmt.Sprintf("%s is too short for %s", shown(n), p)
+	}
+	return fmt.Sprintf("%s does not match %s", shown(n), p)
+}
+
+func shown(n digits.Number) string {
+	if n.Empty() {
+		return "the empty number"
+	}
+	return n.String()
+}

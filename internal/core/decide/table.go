@@ -1,0 +1,100 @@
+package decide
+
+import (
+	"slices"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/rewrite"
+)
+
+// tableNode is a compiled table. What is costly to make is shared between the
+// snapshots in which the table is the same.
+type tableNode struct {
+	plan.Table
+	ref   Ref
+	rules []ruleNode // in effective order
+	// index finds the rules that a number can match.
+	index *digits.Index
+}
+
+type ruleNode struct {
+	rule           *plan.Rule
+	called, caller *digits.Pattern
+	calledSteps    []rewrite.Compiled
+	callerSteps    []rewrite.Compiled
+	// Where it goes: at most one is set.
+	table       *tableNode
+	path        *pathNode
+	destination *destinationNode
+}
+
+func (r *ruleNode) ref() Ref { return Ref{"rule", r.rule.ID, r.rule.Name} }
+
+// compileTable compiles a table, or takes over what it was compiled to before.
+func compileTable(t plan.Table, before *tableNode) *tableNode {
+	n := &tableNode{Table: t, ref: Ref{"table", t.ID, t.Name}}
+	if before != nil && before.Policy == t.Policy && plan.SameSlice(before.Rules, t.Rules) {
+		n.rules, n.index = slices.Clone(before.rules), before.index
+		return n
+	}
+	patterns := make([]*digits.Pattern, len(t.Rules))
+	for i := range t.Rules {
+		patterns[i] = calledPattern(t.Rules[i])
+	}
+	order := make([]int, len(t.Rules))
+	for i := range order {
+		order[i] = i
+	}
+	if t.Policy == plan.SpecificFirst {
+		order = newContainment(t.Rules, patterns).specificFirst()
+	}
+	n.rules = make([]ruleNode, len(t.Rules))
+	indexed := make([]*digits.Pattern, len(t.Rules))
+	for place, i := range order {
+		r := &t.Rules[i]
+		n.rules[place] = ruleNode{
+			rule: r, called: patterns[i], caller: optionalPattern(r.Match.Caller),
+			calledSteps: compileSteps(r.Called), callerSteps: compileSteps(r.Caller),
+		}
+		if indexed[place] = patterns[i]; r.Disabled {
+			indexed[place] = digits.Nothing()
+		}
+	}
+	n.index = digits.NewIndex(indexed)
+	return n
+}
+
+// calledPattern is the called numbers of a validated rule; nil for all.
+func calledPattern(r plan.Rule) *digits.Pattern {
+	if r.Match.NoDigits {
+		return noDigits
+	}
+	return optionalPattern(r.Match.Called)
+}
+
+// noDigits matches only the empty number.
+var noDigits = func() *digits.Pattern {
+	p, err := digits.CompileExpression("")
+	if err != nil {
+		panic(err) // a constant
+	}
+	return p
+}()
+
+// optionalPattern compiles a validated pattern; nil matches anything.
+func optionalPattern(text string) *digits.Pattern {
+	if text == "" {
+		return nil
+	}
+	return digits.MustCompile(text)
+}
+
+func compileSteps(steps []rewrite.Step) []rewrite.Compiled {
+	var out []rewrite.Compiled
+	for _, s := range steps {
+		c, _ := s.Compile() // validated
+		out = append(out, c)
+	}
+	return out
+}
