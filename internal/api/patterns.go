@@ -155,12 +155,12 @@ func stepsEffect(region numbering.Region, in numbering.Written, steps []rewrite.
 		compiled, faults := step.Compile()
 		if len(faults) > 0 {
 			effect.Note = faults[0].Field + ": " + faults[0].Reason
-		} else if res, err := compiled.Apply(region, in); err != nil {
-			effect.Note = err.Error()
+		} else if res, ok := compiled.Apply(&region, in); !ok {
+			effect.Note = compiled.Err(res).Error()
 		} else {
 			in = res.After
-			effect.Failed, effect.Note = false, res.Note
-			effect.Runs = append(effect.Runs, res.Edit.Runs...)
+			effect.Failed, effect.Note = false, res.Note.String()
+			effect.Runs = res.Edit.Runs()
 		}
 		effect.After, effect.Form = in.Number.String(), string(in.Form)
 		out.Steps = append(out.Steps, effect)

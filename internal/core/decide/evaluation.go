@@ -183,8 +183,8 @@ func (e *Evaluation) endWith(o Outcome, own cause.Own, why func() string) {
 func (e *Evaluation) close(end Ended, why func() string) {
 	e.end, e.ended = end, true
 	if e.told {
-		end.Why = why()
-		e.end = end
-		e.tell(Step{Kind: StepEnded, Ended: &end})
+		e.end.Why = why()
+		told := e.end
+		e.tell(Step{Kind: StepEnded, Ended: &told})
 	}
 }

@@ -15,8 +15,7 @@ const maxLost = 50
 func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *LookedUp {
 	told := &LookedUp{Table: t.ref, Called: e.called, Caller: e.caller, Lost: []Lost{}, Omitted: len(t.rules)}
 	if winner != nil {
-		ref := winner.ref()
-		told.Winner = &ref
+		told.Winner = &winner.ref
 		told.Omitted--
 	}
 	passed := false
@@ -33,7 +32,7 @@ func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *LookedUp {
 			return // behind the winner, a rule that does not match says nothing
 		}
 		if len(told.Lost) < maxLost {
-			told.Lost = append(told.Lost, Lost{r.ref(), why, detail})
+			told.Lost = append(told.Lost, Lost{r.ref, why, detail})
 			told.Omitted--
 		}
 	}

@@ -65,11 +65,11 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 		e.skip(t, SkipGoesBack, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
 		return called, caller, false
 	}
-	if !e.rewrite("called", &called, c.calledSteps, h.path.ref) {
+	if !e.rewrite("called", &called, c.calledSteps, &h.path.ref) {
 		e.skip(t, SkipSteps, called, caller, e.lastNote)
 		return called, caller, false
 	}
-	e.rewrite("caller", &caller, c.callerSteps, h.path.ref)
+	e.rewrite("caller", &caller, c.callerSteps, &h.path.ref)
 	br := e.meet("called", &called, t, &t.Out.Called)
 	if !br.broken {
 		br = e.meet("caller", &caller, t, &t.Out.Caller)
@@ -108,7 +108,8 @@ func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, form
 	if w.Number.Empty() {
 		return breach{}
 	}
-	kind := region.Classify(w.Number, w.Form)
+	read := region.Read(w.Number, w.Form)
+	kind := read.Kind
 	want := forms.For(kind)
 	switch {
 	case want == plan.Refuse:
@@ -121,7 +122,7 @@ func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, form
 		}
 		return breach{true, which, *w, kind, forms.Home}
 	case want != "":
-		*w = e.convert(which, *w, want, t.contract)
+		*w = e.convertRead(which, *w, read, want, t.contract)
 	}
 	return breach{}
 }

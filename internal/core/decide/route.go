@@ -93,10 +93,14 @@ func (e *Evaluation) enter(t *tableNode) {
 
 // convert puts a number into a form and tells so, if anything is to be told.
 func (e *Evaluation) convert(which string, w numbering.Written, to numbering.Form, by Ref) numbering.Written {
+	return e.convertRead(which, w, e.sw.region.Read(w.Number, w.Form), to, by)
+}
+
+func (e *Evaluation) convertRead(which string, w numbering.Written, read numbering.Reading, to numbering.Form, by Ref) numbering.Written {
 	if w.Form == to {
 		return w
 	}
-	c := e.sw.region.Convert(w.Number, w.Form, to)
+	c := e.sw.region.Rewrite(read, to)
 	after := numbering.As(c.Edit.After(), c.Form)
 	if e.told {
 		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
@@ -110,13 +114,13 @@ func (e *Evaluation) convert(which string, w numbering.Written, to numbering.For
 // otherwise returns the first reason, called numbers apart, why a rule does not
 // match; empty if it does.
 func (e *Evaluation) otherwise(r *ruleNode) (why string) {
-	caller, match := e.caller.Number, &r.rule.Match
+	caller := e.caller.Number
 	switch {
-	case r.rule.Disabled:
+	case r.disabled:
 		return "disabled"
-	case match.NoCaller && !caller.Empty(), r.caller != nil && (caller.Empty() || !r.caller.Matches(caller)):
+	case r.noCaller && !caller.Empty(), r.caller != nil && (caller.Empty() || !r.caller.Matches(caller)):
 		return "caller"
-	case len(match.From) > 0 && !slices.Contains(match.From, e.source.ID):
+	case len(r.from) > 0 && !slices.Contains(r.from, e.source.ID):
 		return "from"
 	}
 	return ""
@@ -130,14 +134,13 @@ func (e *Evaluation) tooShort(r *ruleNode) bool {
 // obey runs the winner's digit steps and goes where it says; the next table, if
 // it says so.
 func (e *Evaluation) obey(r *ruleNode) *tableNode {
-	ref := r.ref()
-	if !e.rewrite("called", &e.called, r.calledSteps, ref) {
+	if !e.rewrite("called", &e.called, r.calledSteps, &r.ref) {
 		return nil
 	}
 	// A caller ID that cannot be made does not cost the call: it stays as it
 	// was, and the trail says so.
-	e.rewrite("caller", &e.caller, r.callerSteps, ref)
-	switch then := &r.rule.Then; {
+	e.rewrite("caller", &e.caller, r.callerSteps, &r.ref)
+	switch {
 	case r.table != nil:
 		if e.told {
 			e.tell(Step{Kind: StepWentOn, WentOn: &WentOn{r.table.ref}})
@@ -147,10 +150,10 @@ func (e *Evaluation) obey(r *ruleNode) *tableNode {
 		e.takePath(r.path)
 	case r.destination != nil:
 		e.deliver(r.destination)
-	case then.Inventory:
+	case r.inventory:
 		e.askInventory()
 	default:
-		q := cause.Q850(then.Refuse)
+		q := cause.Q850(r.rule.Then.Refuse)
 		e.close(Ended{Outcome: Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name()},
 			func() string { return fmt.Sprintf("rule %s refuses the call", r.rule.Name) })
 	}
@@ -169,13 +172,13 @@ func refusalStatus(q cause.Q850) int {
 // rewrite runs digit steps on w in order, telling each. At the first that cannot
 // act it stops and leaves w as it was at the start; of a called number, that
 // ends the call where a rule rewrites it.
-func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite.Compiled, by Ref) bool {
+func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite.Compiled, by *Ref) bool {
 	before := *w
 	for i := range steps {
 		step := &steps[i]
-		res, ok := step.Apply(e.sw.region, *w)
+		res, ok := step.Apply(&e.sw.region, *w)
 		if e.told {
-			e.tell(Step{Kind: StepRewrote, Rewrote: rewrote(which, by, step, *w, res, ok)})
+			e.tell(Step{Kind: StepRewrote, Rewrote: rewrote(which, *by, step, *w, res, ok)})
 		}
 		if !ok {
 			*w = before

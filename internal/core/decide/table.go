@@ -18,8 +18,15 @@ type tableNode struct {
 	index *digits.Index
 }
 
+// ruleNode holds beside one another what a decision reads of a rule; the
+// plan's own row is only read to tell it.
 type ruleNode struct {
 	rule           *plan.Rule
+	ref            Ref
+	disabled       bool
+	noCaller       bool
+	inventory      bool
+	from           []string
 	called, caller *digits.Pattern
 	calledSteps    []rewrite.Compiled
 	callerSteps    []rewrite.Compiled
@@ -28,8 +35,6 @@ type ruleNode struct {
 	path        *pathNode
 	destination *destinationNode
 }
-
-func (r *ruleNode) ref() Ref { return Ref{"rule", r.rule.ID, r.rule.Name} }
 
 // compileTable compiles a table, or takes over what it was compiled to before.
 func compileTable(t plan.Table, before *tableNode) *tableNode {
@@ -54,7 +59,9 @@ func compileTable(t plan.Table, before *tableNode) *tableNode {
 	for place, i := range order {
 		r := &t.Rules[i]
 		n.rules[place] = ruleNode{
-			rule: r, called: patterns[i], caller: optionalPattern(r.Match.Caller),
+			rule: r, ref: Ref{"rule", r.ID, r.Name},
+			disabled: r.Disabled, noCaller: r.Match.NoCaller, inventory: r.Then.Inventory, from: r.Match.From,
+			called: patterns[i], caller: optionalPattern(r.Match.Caller),
 			calledSteps: compileSteps(r.Called), callerSteps: compileSteps(r.Caller),
 		}
 		if indexed[place] = patterns[i]; r.Disabled {

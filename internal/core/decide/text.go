@@ -35,6 +35,10 @@ func (s Step) text() string {
 		return s.Rewrote.text()
 	case s.WentOn != nil:
 		return "on to table " + s.WentOn.Table.ID
+	case s.FoundNumber != nil && s.FoundNumber.Answers != nil:
+		return fmt.Sprintf("number %s, %s, answered by %s", s.FoundNumber.Number.ID, s.FoundNumber.State, s.FoundNumber.Answers.ID)
+	case s.FoundNumber != nil:
+		return fmt.Sprintf("number %s, %s, answered by nothing", s.FoundNumber.Number.ID, s.FoundNumber.State)
 	case s.Delivered != nil:
 		return fmt.Sprintf("deliver to %s by %s", s.Delivered.Destination.ID, s.Delivered.Trunk.ID)
 	case s.TookPath != nil && s.TookPath.Emergency:

@@ -2,7 +2,6 @@ package digits
 
 import (
 	"encoding/binary"
-	"fmt"
 	"slices"
 )
 
@@ -79,9 +78,9 @@ func compileTree(text string, root *node) (*automaton, error) {
 	if len(a.states) > maxPositions {
 		return nil, &PatternError{text, 0, "the pattern is too large; split it over several rules"}
 	}
-	d, err := a.determinize(text, start, final)
+	d, err := a.determinize(start, final)
 	if err != nil {
-		return nil, err
+		return nil, blame(text, root)
 	}
 	return d.minimize(), nil
 }
@@ -107,7 +106,8 @@ func (a *nfa) closure(from []int32, seen []bool) []int32 {
 	return out
 }
 
-func (a *nfa) determinize(text string, start, final int32) (*automaton, error) {
+// determinize makes the deterministic automaton; ErrTooLarge past MaxStates.
+func (a *nfa) determinize(start, final int32) (*automaton, error) {
 	d := &automaton{next: make([][columns]int32, 1), accept: []bool{false}}
 	seen := make([]bool, len(a.states))
 	known := map[string]int32{}
@@ -139,7 +139,7 @@ func (a *nfa) determinize(text string, start, final int32) (*automaton, error) {
 			d.next[i+1][col] = intern(a.closure(moved, seen))
 		}
 		if len(d.next) > MaxStates {
-			return nil, &PatternError{text, 0, fmt.Sprintf("the pattern needs more than %d states, since a symbol must be remembered over many that follow; put the fixed part first or split it over several rules", MaxStates)}
+			return nil, ErrTooLarge
 		}
 	}
 	return d, nil

@@ -66,7 +66,7 @@ func (c *chain) automaton() *automaton {
 	for i := len(c.sets) - 1; i >= 0; i-- {
 		after = a.add(nfaState{set: c.sets[i], to: after})
 	}
-	d, err := a.determinize("", after, final)
+	d, err := a.determinize(after, final)
 	if err != nil {
 		panic(err) // a state a set
 	}

@@ -137,3 +137,19 @@ func TestNonempty(t *testing.T) {
 	p := MustCompile("1x")
 	assert.Same(t, p, p.Nonempty())
 }
+
+func TestAnExplodingPatternIsRefusedWithThePartThatDoesIt(t *testing.T) {
+	tail := strings.Repeat("x", 16)
+	for text, want := range map[string]string{
+		"x.1" + tail:                "position 1: \"x.\"",
+		"0|[2-9]11|9x.1" + tail:     "position 12: \"x.\"",
+		"00(1|2)(4x.1" + tail + ")": "position 10: \"x.\"",
+		"(x.1" + tail + "|0)":       "position 2: \"x.\"",
+	} {
+		_, err := Compile(text)
+		require.ErrorContains(t, err, want, text)
+		require.ErrorContains(t, err, "more than 10000 states")
+	}
+	_, err := CompileExpression("[0-9]*1[0-9]{16}")
+	require.ErrorContains(t, err, "the expression makes more than 10000 states")
+}

@@ -60,7 +60,7 @@ func (a *nfa) spell(s string, after int32) int32 {
 
 // set makes the set that an nfa without timer accepts.
 func (a *nfa) set(start, final int32) (Set, error) {
-	d, err := a.determinize("", start, final)
+	d, err := a.determinize(start, final)
 	if err != nil {
 		return Set{}, ErrTooLarge
 	}

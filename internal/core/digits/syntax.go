@@ -29,6 +29,7 @@ type node struct {
 	parts  []*node // of a sequence or an alternation
 	repeat bool    // '.' stood after it: zero or more
 	at     int     // offset in the text
+	end    int     // offset behind it, its '.' included
 }
 
 type nodeKind uint8
@@ -81,12 +82,14 @@ func (p *parser) alternatives() (*node, error) {
 		if err != nil {
 			return nil, err
 		}
+		seq.end = p.pos
 		alt.parts = append(alt.parts, seq)
 		if !p.more() || p.text[p.pos] != '|' {
 			break
 		}
 		p.pos++
 	}
+	alt.end = p.pos
 	if len(alt.parts) == 1 {
 		return alt.parts[0], nil
 	}
@@ -120,6 +123,7 @@ func (p *parser) element() (*node, error) {
 			return nil, p.fail(p.pos, "a second . adds nothing; one . already means zero or more")
 		}
 	}
+	n.end = p.pos
 	return n, nil
 }
 

@@ -76,21 +76,20 @@ type parts struct {
 // Convert puts a number that is written in form from into form to. What
 // cannot be converted is left unchanged, and the conversion says why:
 // emergency, short and */# numbers never are (model: numbers in flight).
-func (r Region) Convert(n digits.Number, from, to Form) Conversion {
-	if from == to {
+func (r *Region) Convert(n digits.Number, from, to Form) Conversion {
+	return r.Rewrite(r.Read(n, from), to)
+}
+
+// Rewrite is Convert on a number that was read already.
+func (r *Region) Rewrite(read Reading, to Form) Conversion {
+	n, from := read.number, read.form
+	switch {
+	case from == to:
 		return leave(n, from, Why{})
+	case !read.parts.ok:
+		return leave(n, from, read.why)
 	}
-	switch r.Classify(n, from) {
-	case Emergency:
-		return leave(n, from, Why{text: "emergency numbers are never converted"})
-	case Short:
-		return leave(n, from, Why{text: "short and service numbers are never converted"})
-	}
-	p, why := r.split(n, from)
-	if !p.ok {
-		return leave(n, from, why)
-	}
-	after, why := r.write(n, p, to)
+	after, why := r.write(n, read.parts, to)
 	if why.text != "" {
 		return leave(n, from, why)
 	}
@@ -103,13 +102,13 @@ func leave(n digits.Number, form Form, why Why) Conversion {
 
 // Fits tells whether a number looks as a form demands; why says what is
 // missing. It is the check of a number contract.
-func (r Region) Fits(n digits.Number, f Form) (ok bool, why Why) {
+func (r *Region) Fits(n digits.Number, f Form) (ok bool, why Why) {
 	p, why := r.split(n, f)
 	return p.ok, why
 }
 
 // split reads a number in a public form.
-func (r Region) split(n digits.Number, f Form) (p parts, why Why) {
+func (r *Region) split(n digits.Number, f Form) (p parts, why Why) {
 	if !n.Digits() {
 		return p, Why{text: "only digits can be converted"}
 	}
@@ -145,7 +144,7 @@ func (r Region) split(n digits.Number, f Form) (p parts, why Why) {
 var tooLong = Why{text: fmt.Sprintf("longer than the %d digits of E.164", maxE164)}
 
 // abroad reads country code and national number behind some symbols.
-func (r Region) abroad(n digits.Number, drop int) (parts, Why) {
+func (r *Region) abroad(n digits.Number, drop int) (parts, Why) {
 	body := n.From(drop)
 	switch {
 	case body.Empty() || body.HasPrefix("0") || body.Plus():
@@ -160,7 +159,7 @@ func (r Region) abroad(n digits.Number, drop int) (parts, Why) {
 
 // domestic reads a national significant number of the region: put, and what is
 // behind some symbols.
-func (r Region) domestic(n digits.Number, drop int, put string) (parts, Why) {
+func (r *Region) domestic(n digits.Number, drop int, put string) (parts, Why) {
 	rest := n.From(drop)
 	first := rest
 	if put != "" {
@@ -178,7 +177,7 @@ func (r Region) domestic(n digits.Number, drop int, put string) (parts, Why) {
 }
 
 // write puts a number of the public plan into a form.
-func (r Region) write(n digits.Number, p parts, to Form) (digits.Number, Why) {
+func (r *Region) write(n digits.Number, p parts, to Form) (digits.Number, Why) {
 	country := ""
 	if p.home {
 		country = r.CountryCode
@@ -203,7 +202,7 @@ func (r Region) write(n digits.Number, p parts, to Form) (digits.Number, Why) {
 		out, ok = body.Behind(p.put)
 	case r.Area != "" && p.put == r.Area:
 		out = body
-	case r.Area != "" && p.put == "" && body.HasPrefix(r.Area):
+	case r.Area != "" && p.put == "" && body.HasPrefix(r.Area) && body.Len() > len(r.Area):
 		out = body.From(len(r.Area))
 	default:
 		return out, Why{text: "the number is not in area %s", a: r.Area}
@@ -224,7 +223,7 @@ func orUnknown(f Form) Form {
 // Sketch shows how a number begins in a form, such as +44… or 0…, for numbers
 // of the region or of other countries; for forms that do not tell it is the
 // form's name.
-func (r Region) Sketch(f Form, home bool) string {
+func (r *Region) Sketch(f Form, home bool) string {
 	lead, ok := r.lead(f, home)
 	switch {
 	case f == NationalBare && home:

@@ -10,7 +10,7 @@ import (
 // ConvertSet is Convert on a whole set of numbers that are written in form
 // from: what is converted changes its prefix, what is not stays as it is. It is
 // computed on automata; no number is tried. Errors are digits.ErrTooLarge.
-func (r Region) ConvertSet(s digits.Set, from, to Form) (digits.Set, error) {
+func (r *Region) ConvertSet(s digits.Set, from, to Form) (digits.Set, error) {
 	never, err := digits.CompileExpression(r.neverConverted(from))
 	if err != nil {
 		return digits.Set{}, fmt.Errorf("numbers that are never converted: %w", err)
@@ -32,7 +32,7 @@ func (r Region) ConvertSet(s digits.Set, from, to Form) (digits.Set, error) {
 }
 
 // neverConverted is an expression for emergency, short and service numbers.
-func (r Region) neverConverted(from Form) string {
+func (r *Region) neverConverted(from Form) string {
 	list := []string{`.*[*#].*`}
 	for _, n := range r.emergency {
 		list = append(list, n.String())
@@ -46,7 +46,7 @@ func (r Region) neverConverted(from Form) string {
 // exchange says which prefix a conversion puts in place of which, in front of
 // what the two forms share. ok is false if home or foreign numbers have no such
 // conversion.
-func (r Region) exchange(calc *calculation, home bool, from, to Form) (tail digits.Set, before, after digits.Number, ok bool) {
+func (r *Region) exchange(calc *calculation, home bool, from, to Form) (tail digits.Set, before, after digits.Number, ok bool) {
 	first, okFrom := r.lead(from, home)
 	second, okTo := r.lead(to, home)
 	if !okFrom || !okTo {
@@ -59,6 +59,7 @@ func (r Region) exchange(calc *calculation, home bool, from, to Form) (tail digi
 	tail = calc.minus(calc.expression(fmt.Sprintf("[0-9]{1,%d}", maxE164-len(r.CountryCode))), calc.expression(r.National+"[0-9]*"))
 	if from == Local || to == Local { // they share what follows the area code
 		tail = calc.replacePrefix(tail, digits.MustNumber(r.Area), digits.Number{})
+		tail = calc.minus(tail, calc.expression("")) // the area code alone is no number
 		if from != Local {
 			first += r.Area
 		}
@@ -71,7 +72,7 @@ func (r Region) exchange(calc *calculation, home bool, from, to Form) (tail digi
 
 // lead is what a form puts before a national significant number or, for
 // foreign numbers, before the country code.
-func (r Region) lead(f Form, home bool) (lead string, ok bool) {
+func (r *Region) lead(f Form, home bool) (lead string, ok bool) {
 	country := ""
 	if home {
 		country = r.CountryCode

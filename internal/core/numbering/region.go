@@ -72,7 +72,7 @@ func NewRegion(country, area string) (Region, error) {
 }
 
 // Emergency returns the emergency numbers of the region.
-func (r Region) Emergency() []digits.Number { return slices.Clone(r.emergency) }
+func (r *Region) Emergency() []digits.Number { return slices.Clone(r.emergency) }
 
 // Kind is what sort of number the form rules of a contract speak of.
 type Kind string
@@ -88,22 +88,37 @@ const (
 	Other     Kind = "other"
 )
 
+// Reading is what a number in a form is, read once for all that is asked of it.
+type Reading struct {
+	Kind   Kind
+	number digits.Number
+	form   Form
+	parts  parts
+	why    Why
+}
+
 // Classify says of which kind a number in the given form is.
-func (r Region) Classify(n digits.Number, f Form) Kind {
+func (r *Region) Classify(n digits.Number, f Form) Kind { return r.Read(n, f).Kind }
+
+// Read reads a number in the given form.
+func (r *Region) Read(n digits.Number, f Form) Reading {
+	read := Reading{Kind: Foreign, number: n, form: f}
 	switch {
 	case slices.Contains(r.emergency, n):
-		return Emergency
+		read.Kind, read.why = Emergency, Why{text: "emergency numbers are never converted"}
+		return read
 	case n.HasService() || (f != Private && r.short.Matches(n)):
-		return Short
-	case f == Private:
-		return Internal
+		read.Kind, read.why = Short, Why{text: "short and service numbers are never converted"}
+		return read
 	}
-	p, _ := r.split(n, f)
+	read.parts, read.why = r.split(n, f)
 	switch {
-	case !p.ok:
-		return Other
-	case p.home:
-		return Home
+	case f == Private:
+		read.Kind = Internal
+	case !read.parts.ok:
+		read.Kind = Other
+	case read.parts.home:
+		read.Kind = Home
 	}
-	return Foreign
+	return read
 }

@@ -150,7 +150,7 @@ type Result struct {
 // Apply runs the step. ok is false if the step cannot act on this number (too
 // few digits, outside a block), which Err explains: the call must not go on as
 // if it had. It allocates nothing.
-func (c *Compiled) Apply(r numbering.Region, in numbering.Written) (res Result, ok bool) {
+func (c *Compiled) Apply(r *numbering.Region, in numbering.Written) (res Result, ok bool) {
 	if c.Op == ToForm {
 		conv := r.Convert(in.Number, in.Form, c.Form)
 		return Result{conv.Edit, numbering.As(conv.Edit.After(), conv.Form), conv.Unchanged}, true

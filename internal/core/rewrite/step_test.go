@@ -10,10 +10,10 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 )
 
-func quay(t *testing.T) numbering.Region {
+func quay(t *testing.T) *numbering.Region {
 	r, err := numbering.NewRegion("GB", "191")
 	require.NoError(t, err)
-	return r
+	return &r
 }
 
 func run(t *testing.T, steps []Step, in numbering.Written) (numbering.Written, []string) {

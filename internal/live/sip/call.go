@@ -134,7 +134,7 @@ func (c *call) offer(o decide.Offer) (over bool) {
 	t := &attempt{a: c.a, offer: o, invite: c.buildInvite(o)}
 	c.eval.Sent()
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
-		Trunk: o.Trunk.ID, FarEnd: c.farEnd(o.Trunk), CallID: t.invite.CallID().Value(),
+		Trunk: o.Trunk.ID, FarEnd: c.farEnd(*o.Trunk), CallID: t.invite.CallID().Value(),
 		Remote: o.Trunk.SIP.Address, Step: len(c.eval.Trail()) - 1,
 	})
 	c.save()
