@@ -20,7 +20,7 @@ func planCommand() *cobra.Command {
 		Long: `Check, compare, export and import plan documents. What speaks to a running
 Switchback signs in with SWITCHBACK_USER and SWITCHBACK_PASSWORD.`,
 	}
-	c.AddCommand(planValidateCommand(), planDiffCommand(), planExportCommand(), planImportCommand())
+	c.AddCommand(planValidateCommand(), planDiffCommand(), planExportCommand(), planImportCommand(), planSchemaCommand())
 	return c
 }
 
@@ -44,6 +44,20 @@ func planProblems(name string, problems []plan.Problem) error {
 		all = append(all, p)
 	}
 	return errors.Join(all...)
+}
+
+func planSchemaCommand() *cobra.Command {
+	return &cobra.Command{
+		Use: "schema", Short: "Write the JSON Schema of plan documents", Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			text, err := api.PlanSchema()
+			if err != nil {
+				return err
+			}
+			_, err = c.OutOrStdout().Write(text)
+			return err
+		},
+	}
 }
 
 func planValidateCommand() *cobra.Command {

@@ -91,7 +91,7 @@ func (s *server) changeRoutes(a huma.API) {
 			if err != nil {
 				return nil, s.failed(err)
 			}
-			out := Changes{Version: version, Changes: changes, Undoable: undoable, Problems: append([]plan.Problem{}, d.Plan.Validate()...)}
+			out := Changes{Version: version, Changes: changes, Undoable: undoable, Problems: append([]plan.Problem{}, s.validate(d.Plan)...)}
 			if run := s.Plan.Current(); run != nil {
 				out.Revision = run.Revision
 			}

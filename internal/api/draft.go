@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"slices"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -40,10 +39,24 @@ type RuleMove struct {
 
 // TablePut is a table's own settings; its rules stay as they are.
 type TablePut struct {
+	TableSettings
+	// Was are the settings as they stood when the edit began. If they were
+	// changed since, the save is refused with 409.
+	Was *TableSettings `json:"was,omitempty"`
+}
+
+// TableSettings are a table's own settings.
+type TableSettings struct {
 	Name   string         `json:"name"`
 	Form   numbering.Form `json:"form,omitempty"`
 	Policy string         `json:"policy" enum:"specific-first,as-listed"`
 	Note   string         `json:"note,omitempty"`
+}
+
+// on puts the settings on a table.
+func (t TableSettings) on(table plan.Table) plan.Table {
+	table.Name, table.Form, table.Policy, table.Note = t.Name, t.Form, t.Policy, t.Note
+	return table
 }
 
 func (s *server) draftRoutes(a huma.API) {
@@ -66,7 +79,7 @@ func (s *server) draftRoutes(a huma.API) {
 			if t == nil {
 				return nil, huma.Error404NotFound("the draft has no table " + in.ID)
 			}
-			if problems := within(d.Plan.Validate(), "/tables/"+t.ID+"/"); len(problems) > 0 {
+			if problems := within(s.validate(d.Plan), "/tables/"+t.ID+"/"); len(problems) > 0 {
 				return nil, badPlan("the table has problems, so it has no order", problems)
 			}
 			return &struct{ Body []decide.Placed }{decide.EffectiveOrder(*t)}, nil
@@ -106,17 +119,10 @@ func (s *server) putRule(ctx context.Context, in RulePut) (*struct{ Body RuleSav
 	if err != nil {
 		return nil, s.failed(err)
 	}
-	i := slices.IndexFunc(d.Plan.Tables, func(t plan.Table) bool { return t.ID == in.Table })
-	if i < 0 {
+	if plan.NewIndex(d.Plan).Tables[in.Table] == nil {
 		return nil, huma.Error422UnprocessableEntity("the draft has no such table", &huma.ErrorDetail{Location: "body.table", Message: "no table has the id " + in.Table})
 	}
-	t := &d.Plan.Tables[i]
-	if j := slices.IndexFunc(t.Rules, func(r plan.Rule) bool { return r.ID == in.Rule.ID }); j >= 0 {
-		t.Rules[j] = in.Rule
-	} else {
-		t.Rules = append(t.Rules, in.Rule)
-	}
-	problems := within(d.Plan.Validate(), "/tables/"+t.ID+"/rules/"+in.Rule.ID+"/")
+	problems := d.Plan.RuleProblems(in.Table, in.Rule)
 	if len(problems) > 0 {
 		return nil, badPlan("the rule was not saved", problems)
 	}
@@ -131,13 +137,8 @@ func (s *server) putRule(ctx context.Context, in RulePut) (*struct{ Body RuleSav
 			return nil, s.failed(err)
 		}
 	}
-	err = s.Store.PutObject(ctx, o, in.Before, was)
-	var stale *store.StaleError
-	if errors.As(err, &stale) {
-		return nil, s.staleRule(o, was, stale)
-	}
-	if err != nil {
-		return nil, s.failed(err)
+	if err := s.put(ctx, o, in.Before, was); err != nil {
+		return nil, err
 	}
 	return &struct{ Body RuleSaved }{RuleSaved{in.Rule.ID}}, nil
 }
@@ -158,27 +159,55 @@ func (s *server) putTable(ctx context.Context, id string, in TablePut) (*struct{
 	if err != nil {
 		return nil, s.failed(err)
 	}
-	t := plan.NewIndex(d.Plan).Tables[id]
-	if t == nil {
+	stands := plan.NewIndex(d.Plan).Tables[id]
+	if stands == nil {
 		return nil, huma.Error404NotFound("the draft has no table " + id)
 	}
-	t.Name, t.Form, t.Policy, t.Note, t.Rules = in.Name, in.Form, in.Policy, in.Note, []plan.Rule{}
-	if problems := within(d.Plan.Validate(), "/tables/"+id+"/"); len(problems) > 0 {
+	t := *stands
+	t.Rules = []plan.Rule{}
+	var was json.RawMessage
+	if in.Was != nil {
+		if was, err = json.Marshal(in.Was.on(t)); err != nil {
+			return nil, s.failed(err)
+		}
+	}
+	t = in.on(t)
+	if problems := d.Plan.TableProblems(t); len(problems) > 0 {
 		return nil, badPlan("the table was not saved", problems)
 	}
 	body, err := json.Marshal(t)
 	if err != nil {
 		return nil, s.failed(err)
 	}
-	if err := s.Store.PutObject(ctx, plan.Object{Kind: plan.KindTable, ID: id, Name: t.Name, Body: body}, "", nil); err != nil {
-		return nil, s.failed(err)
+	if err := s.put(ctx, plan.Object{Kind: plan.KindTable, ID: id, Name: t.Name, Body: body}, "", was); err != nil {
+		return nil, err
 	}
 	return s.accepted(ctx)
 }
 
-// staleRule tells what somebody else made of a rule since it was read.
-func (s *server) staleRule(o plan.Object, was json.RawMessage, stale *store.StaleError) error {
-	detail := "the rule was not saved: " + stale.Error()
+// put writes an object into the draft, unless somebody else changed it since it
+// was what was says.
+func (s *server) put(ctx context.Context, o plan.Object, before string, was json.RawMessage) error {
+	err := s.Store.PutObject(ctx, o, before, was)
+	var stale *store.StaleError
+	if errors.As(err, &stale) {
+		return s.stale(o, was, stale)
+	}
+	return s.failed(err)
+}
+
+// validate returns the problems of a plan that is mostly the live one, which
+// has none.
+func (s *server) validate(p plan.Plan) []plan.Problem {
+	if run := s.Plan.Current(); run != nil {
+		return p.ValidateAfter(run.Snapshot.Plan())
+	}
+	return p.Validate()
+}
+
+// stale tells what somebody else made of an object since it was read.
+func (s *server) stale(o plan.Object, was json.RawMessage, stale *store.StaleError) error {
+	detail := fmt.Sprintf("the %s was not saved: %s", o.Kind, stale)
 	if stale.Current == nil {
 		return huma.Error409Conflict(detail)
 	}

@@ -22,6 +22,22 @@ type LivePlan struct {
 	Revision int64     `json:"revision"`
 }
 
+// Imported reports on a plan document that was given as the draft.
+type Imported struct {
+	Applied bool   `json:"applied" doc:"False if it was only checked"`
+	Version int64  `json:"version" doc:"Of the draft, after it"`
+	Name    string `json:"name"`
+	// Objects counts what the document holds, by kind.
+	Objects map[plan.Kind]int `json:"objects"`
+	// Changes are where the document and the draft before it differ, MaxReported
+	// at most; Differences counts them all.
+	Changes     []plan.Change `json:"changes"`
+	Differences int           `json:"differences"`
+}
+
+// MaxReported bounds how many changes a report lists.
+const MaxReported = 500
+
 // Accepted says which version of the draft an edit made.
 type Accepted struct {
 	Version int64 `json:"version"`
@@ -53,27 +69,53 @@ func (s *server) planRoutes(a huma.API) {
 			"application/json": {Schema: &huma.Schema{Ref: "#/components/schemas/Plan"}},
 		}},
 	}, func(ctx context.Context, in *struct {
+		Check   bool   `query:"check" doc:"Only report; leave the draft as it is"`
 		RawBody []byte `contentType:"application/json"`
-	}) (*struct{ Body Accepted }, error) {
-		p, err := plan.Read(bytes.NewReader(in.RawBody))
+	}) (*struct{ Body Imported }, error) {
+		report, err := s.importDraft(ctx, in.RawBody, !in.Check)
 		if err != nil {
-			return nil, huma.Error422UnprocessableEntity(err.Error())
+			return nil, err
 		}
-		if problems := p.Validate(); len(problems) > 0 {
-			return nil, badPlan("the plan has problems; the draft was left as it is", problems)
-		}
-		if err := s.Store.ReplaceDraft(ctx, p); err != nil {
-			return nil, s.failed(err)
-		}
-		return s.accepted(ctx)
+		return &struct{ Body Imported }{report}, nil
 	})
+}
+
+// importDraft makes a document the draft, whole or not at all.
+func (s *server) importDraft(ctx context.Context, text []byte, apply bool) (Imported, error) {
+	p, err := plan.Read(bytes.NewReader(text))
+	if err != nil {
+		return Imported{}, huma.Error422UnprocessableEntity(err.Error())
+	}
+	if problems := p.Validate(); len(problems) > 0 {
+		return Imported{}, badPlan("the plan has problems; the draft was left as it is", problems)
+	}
+	before, err := s.Store.Draft(ctx)
+	if err != nil {
+		return Imported{}, s.failed(err)
+	}
+	changes, err := plan.Diff(before.Plan, p)
+	if err != nil {
+		return Imported{}, s.failed(err)
+	}
+	report := Imported{
+		Applied: apply, Version: before.Version, Name: p.Name, Objects: p.Count(),
+		Changes: changes[:min(len(changes), MaxReported)], Differences: len(changes),
+	}
+	if !apply {
+		return report, nil
+	}
+	if err := s.Store.ReplaceDraft(ctx, p); err != nil {
+		return Imported{}, s.failed(err)
+	}
+	report.Version, err = s.Store.DraftVersion(ctx)
+	return report, s.failed(err)
 }
 
 // accepted answers an edit with the draft's new version.
 func (s *server) accepted(ctx context.Context) (*struct{ Body Accepted }, error) {
-	d, err := s.Store.Draft(ctx)
+	version, err := s.Store.DraftVersion(ctx)
 	if err != nil {
 		return nil, s.failed(err)
 	}
-	return &struct{ Body Accepted }{Accepted{d.Version}}, nil
+	return &struct{ Body Accepted }{Accepted{version}}, nil
 }

@@ -54,6 +54,7 @@ type server struct {
 	Config
 	sessions *scs.SessionManager
 	guard    *guard
+	draft    draftSnapshot
 }
 
 // sessionLife is how long a sign-in holds.
@@ -65,6 +66,7 @@ func New(cfg Config) http.Handler {
 	s.sessions.Lifetime = sessionLife
 	s.sessions.Cookie.Name = "switchback_session"
 	s.sessions.Cookie.HttpOnly = true
+	s.sessions.HashTokenInStore = true
 	s.sessions.Cookie.SameSite = http.SameSiteStrictMode
 	if cfg.Store != nil {
 		s.sessions.Store = rememberSessions(mysqlstore.New(cfg.Store.DB()))

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -150,22 +151,41 @@ func set(list []string) map[string]bool {
 
 // snapshot is the plan that decides the try.
 func (s *server) snapshot(ctx context.Context, ask TryAsk) (*decide.Snapshot, error) {
-	if ask.Mode == "dry" && ask.Plan == "draft" {
-		d, err := s.Store.Draft(ctx)
-		if err != nil {
-			return nil, s.failed(err)
-		}
-		snapshot, problems := decide.Compile(d.Plan)
-		if len(problems) > 0 {
-			return nil, badPlan("the draft has problems, so it cannot decide a call", problems)
-		}
-		return snapshot, nil
-	}
 	run := s.Plan.Current()
 	if run == nil {
 		return nil, huma.Error404NotFound("no plan is live yet")
 	}
+	if ask.Mode == "dry" && ask.Plan == "draft" {
+		return s.drafted(ctx, run.Snapshot)
+	}
 	return run.Snapshot, nil
+}
+
+// draftSnapshot keeps the compiled draft until it is edited.
+type draftSnapshot struct {
+	mu       sync.Mutex
+	version  int64
+	snapshot *decide.Snapshot
+}
+
+// drafted compiles the draft, with what it has in common with the live plan.
+func (s *server) drafted(ctx context.Context, live *decide.Snapshot) (*decide.Snapshot, error) {
+	d, err := s.Store.Draft(ctx)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	k := &s.draft
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if k.snapshot != nil && k.version == d.Version {
+		return k.snapshot, nil
+	}
+	snapshot, problems := live.Compile(d.Plan)
+	if len(problems) > 0 {
+		return nil, badPlan("the draft has problems, so it cannot decide a call", problems)
+	}
+	k.snapshot, k.version = snapshot, d.Version
+	return snapshot, nil
 }
 
 // place starts a live try at the stand-in's own socket.

@@ -243,7 +243,7 @@ func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	rule := plan.Rule{Name: "Wide", Match: plan.Match{Called: "x."}, Then: plan.Then{Refuse: 21}}
 	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Before: "outside-emergency", Rule: rule}, nil)
-	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{Name: "Outside numbers", Form: "as-dialled", Policy: "specific-first"}, nil)
+	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Outside numbers", Form: "as-dialled", Policy: "specific-first"}}, nil)
 	var order []decide.Placed
 	c.Ask("GET", "/api/draft/tables/outside/order", nil, &order)
 	require.Len(t, order, 7)
@@ -254,10 +254,17 @@ func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
 	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "draft", From: "2001", Dial: "901914980850"}, &tried)
 	assert.Equal(t, decide.Answered, tried.Result.Outcome)
 
-	p := c.Problem(422, "PUT", "/api/draft/tables/outside", api.TablePut{Policy: "specific-first", Form: "loose"})
+	p := c.Problem(422, "PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Policy: "specific-first", Form: "loose"}})
 	assert.Len(t, p.Errors, 2)
-	c.Problem(404, "PUT", "/api/draft/tables/gone", api.TablePut{Name: "x", Policy: "as-listed"})
+	c.Problem(404, "PUT", "/api/draft/tables/gone", api.TablePut{TableSettings: api.TableSettings{Name: "x", Policy: "as-listed"}})
 	c.Problem(404, "GET", "/api/draft/tables/gone/order", nil)
+
+	// Two people: the second save says what the first changed.
+	was := api.TableSettings{Name: "Outside numbers", Form: "as-dialled", Policy: "specific-first"}
+	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Outside", Form: "as-dialled", Policy: "specific-first"}, Was: &was}, nil)
+	p = c.Problem(409, "PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Beyond", Policy: "as-listed"}, Was: &was})
+	require.Len(t, p.Errors, 1)
+	assert.Equal(t, `somebody changed it from "Outside numbers" to "Outside"`, p.Errors[0].Message)
 }
 
 func TestBadInputIsToldInPlace(t *testing.T) {

@@ -75,7 +75,11 @@ func (b *board) GoLive(ctx context.Context, version int64, who, note string) (st
 	if d.Version != version {
 		return store.Revision{}, nil, store.ErrDraftMoved
 	}
-	snapshot, problems := decide.Compile(d.Plan)
+	var before *decide.Snapshot
+	if run := b.plan.Current(); run != nil {
+		before = run.Snapshot
+	}
+	snapshot, problems := before.Compile(d.Plan)
 	if len(problems) > 0 {
 		return store.Revision{}, problems, nil
 	}

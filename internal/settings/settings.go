@@ -35,6 +35,8 @@ type Setting struct {
 var all = []Setting{
 	{"dsn", "", "database, such as user:secret@tcp(127.0.0.1:3306)/switchback; better in the environment or a file, which no process list shows", maskDSN},
 	{"http", "127.0.0.1:8480", "address and port of the web application and the API", nil},
+	{"keyfile", "", "file with the key that seals secrets in the database: 32 bytes in base64, kept apart from the database and its backups", nil},
+	{"recordings", "", "folder for recorded messages; empty for nowhere, which keeps calls without their messages", nil},
 	{"metrics", "", "address and port of /metrics, /healthz and /readyz without a sign-in; empty for nowhere", nil},
 	{"log", "info", "least level that is logged: debug, info, warn or error", nil},
 }

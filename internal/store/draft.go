@@ -11,19 +11,15 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 )
 
-// edit runs a change of the draft: it reads the draft, lets change say which
-// rows are to be written, and raises the draft's version.
+// edit runs a change of the draft and raises the draft's version. Its cost is
+// that of the rows that change, not that of the plan.
 func (s *Store) edit(ctx context.Context, change func(d *draftEdit) error) error {
 	return s.inTx(ctx, func(tx *sql.Tx) error {
 		st, err := readState(ctx, tx, "FOR UPDATE")
 		if err != nil {
 			return err
 		}
-		objects, err := draftObjects(ctx, tx)
-		if err != nil {
-			return err
-		}
-		d := &draftEdit{ctx: ctx, tx: tx, objects: objects, touched: map[objectKey]bool{}}
+		d := &draftEdit{ctx: ctx, tx: tx, touched: map[plan.Key]bool{}}
 		if err := change(d); err != nil {
 			return err
 		}
@@ -56,82 +52,116 @@ func settle(ctx context.Context, tx *sql.Tx) error {
 type draftEdit struct {
 	ctx     context.Context
 	tx      *sql.Tx
-	objects []plan.Object // of the draft, ordered by place within each kind
-	touched map[objectKey]bool
-	undo    []draftRow
+	touched map[plan.Key]bool
+	undo    undoEdit
 }
 
-type objectKey struct {
-	kind plan.Kind
-	id   string
+// draftOf is the draft's rows that meet a condition on p or d, twice the same
+// arguments: live rows that the draft does not replace, and its own.
+func draftOf(columns, condition string) string {
+	return `SELECT ` + columns + ` FROM plan_rows r LEFT JOIN draft_rows d ON d.kind = r.kind AND d.id = r.id
+		WHERE r.end_revision IS NULL AND d.id IS NULL AND ` + condition + `
+		UNION ALL SELECT ` + columns + ` FROM draft_rows r WHERE NOT r.gone AND ` + condition
 }
 
-func (d *draftEdit) find(kind plan.Kind, id string) (plan.Object, bool) {
-	i := slices.IndexFunc(d.objects, func(o plan.Object) bool { return o.Kind == kind && o.ID == id })
-	if i < 0 {
-		return plan.Object{}, false
+const objectColumns = `r.kind, r.id, r.name, r.in_table, r.place, r.body`
+
+// find returns an object of the draft.
+func find(ctx context.Context, q querier, kind plan.Kind, id string) (o plan.Object, ok bool, err error) {
+	list, err := readObjects(ctx, q, draftOf(objectColumns, `r.kind = ? AND r.id = ?`), kind, id, kind, id)
+	if err != nil || len(list) == 0 {
+		return o, false, err
 	}
-	return d.objects[i], true
+	return list[0], true, nil
+}
+
+// must is find; ErrNotFound if there is none.
+func (d *draftEdit) must(kind plan.Kind, id string) (plan.Object, error) {
+	o, ok, err := find(d.ctx, d.tx, kind, id)
+	if err == nil && !ok {
+		err = fmt.Errorf("%s %q: %w", kind, id, ErrNotFound)
+	}
+	return o, err
 }
 
 func (d *draftEdit) put(o plan.Object) error {
 	if err := d.remember(o.Kind, o.ID); err != nil {
 		return err
 	}
-	_, err := d.tx.ExecContext(d.ctx,
-		`REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body) VALUES (?, ?, FALSE, ?, ?, ?, ?)`,
-		o.Kind, o.ID, o.Name, o.Table, o.Place, string(o.Body))
-	return err
+	return writeDraft(d.ctx, d.tx, []draftRow{rowOf(o)})
 }
 
 func (d *draftEdit) remove(o plan.Object) error {
 	if err := d.remember(o.Kind, o.ID); err != nil {
 		return err
 	}
-	_, err := d.tx.ExecContext(d.ctx,
-		`REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body) VALUES (?, ?, TRUE, ?, ?, ?, '')`,
-		o.Kind, o.ID, o.Name, o.Table, o.Place)
-	return err
+	o.Body = nil
+	row := rowOf(o)
+	row.Gone = true
+	return writeDraft(d.ctx, d.tx, []draftRow{row})
 }
 
-// list returns the objects of one kind (rules: of one table) in order.
-func (d *draftEdit) list(kind plan.Kind, table string) []plan.Object {
-	var out []plan.Object
-	for _, o := range d.objects {
-		if o.Kind == kind && o.Table == table {
-			out = append(out, o)
-		}
+// neighbour returns the place of the last object of a list, or of the last
+// before a place; ok is false if there is none.
+func (d *draftEdit) neighbour(list plan.List, before *int, moving string) (place int, ok bool, err error) {
+	condition, args := `r.kind = ? AND r.in_table = ? AND r.id <> ?`, []any{list.Kind, list.Table, moving}
+	if before != nil {
+		condition, args = condition+` AND r.place < ?`, append(args, *before)
 	}
-	return out
+	var last sql.NullInt64
+	err = d.tx.QueryRowContext(d.ctx, `SELECT MAX(place) FROM (`+draftOf(`r.place`, condition)+`) places`, append(args, args...)...).Scan(&last)
+	return int(last.Int64), last.Valid, err
 }
 
 // placeBefore finds a place in front of the object before, or at the end if
 // before is empty. Where there is no room left, the list is spread out again.
-func (d *draftEdit) placeBefore(kind plan.Kind, table, before, moving string) (int, error) {
-	list := slices.DeleteFunc(d.list(kind, table), func(o plan.Object) bool { return o.ID == moving })
-	at := len(list)
-	if before != "" {
-		if at = slices.IndexFunc(list, func(o plan.Object) bool { return o.ID == before }); at < 0 {
-			return 0, fmt.Errorf("no %s %q to stand before: %w", kind, before, ErrNotFound)
+func (d *draftEdit) placeBefore(list plan.List, before, moving string) (int, error) {
+	if before == "" {
+		last, ok, err := d.neighbour(list, nil, moving)
+		if err != nil || !ok {
+			return 0, err
 		}
+		return last + gap, nil
 	}
-	low := -gap
-	if at > 0 {
-		low = list[at-1].Place
+	next, err := d.must(list.Kind, before)
+	if err == nil && next.Table != list.Table {
+		err = fmt.Errorf("no %s %q to stand before: %w", list.Kind, before, ErrNotFound)
 	}
-	if at == len(list) {
-		return low + gap, nil
+	if err != nil {
+		return 0, err
 	}
-	if high := list[at].Place; high-low > 1 {
-		return low + (high-low)/2, nil
+	low, ok, err := d.neighbour(list, &next.Place, moving)
+	if err != nil {
+		return 0, err
 	}
-	for i, o := range list {
+	if !ok {
+		return next.Place - gap, nil
+	}
+	if next.Place-low > 1 {
+		return low + (next.Place-low)/2, nil
+	}
+	return d.spread(list, before, moving)
+}
+
+// spread puts the objects of a list a gap apart and returns a place in front of
+// one of them.
+func (d *draftEdit) spread(list plan.List, before, moving string) (place int, err error) {
+	objects, err := readObjects(d.ctx, d.tx, `SELECT * FROM (`+draftOf(objectColumns, `r.kind = ? AND r.in_table = ?`)+`) rows_of_list ORDER BY place, id`,
+		list.Kind, list.Table, list.Kind, list.Table)
+	if err != nil {
+		return 0, err
+	}
+	objects = slices.DeleteFunc(objects, func(o plan.Object) bool { return o.ID == moving })
+	for i, o := range objects {
 		o.Place = i * gap
+		if o.ID == before {
+			place = o.Place - gap/2
+		}
 		if err := d.put(o); err != nil {
 			return 0, err
 		}
 	}
-	return at*gap - gap/2, nil
+	return place, nil
 }
 
 // StaleError says that an object was changed by somebody else since it was
@@ -151,56 +181,41 @@ func (e *StaleError) Error() string {
 // is a *StaleError and nothing is written.
 func (s *Store) PutObject(ctx context.Context, o plan.Object, before string, was json.RawMessage) error {
 	return s.edit(ctx, func(d *draftEdit) error {
-		if err := d.stillIs(o, was); err != nil {
+		current, there, err := find(ctx, d.tx, o.Kind, o.ID)
+		switch {
+		case err != nil:
 			return err
+		case len(was) > 0 && !there:
+			return &StaleError{}
+		case len(was) > 0 && !bytes.Equal(current.Body, was):
+			return &StaleError{&current}
 		}
 		if o.Kind == plan.KindRule {
-			if _, ok := d.find(plan.KindTable, o.Table); !ok {
-				return fmt.Errorf("table %q: %w", o.Table, ErrNotFound)
+			if _, err := d.must(plan.KindTable, o.Table); err != nil {
+				return err
 			}
 		}
-		if was, ok := d.find(o.Kind, o.ID); ok && was.Table == o.Table {
-			o.Place = was.Place
+		if there && current.Table == o.Table {
+			o.Place = current.Place
 			return d.put(o)
 		}
-		place, err := d.placeBefore(o.Kind, o.Table, before, "")
-		if err != nil {
+		if o.Place, err = d.placeBefore(o.List(), before, ""); err != nil {
 			return err
 		}
-		o.Place = place
 		return d.put(o)
 	})
-}
-
-func (d *draftEdit) stillIs(o plan.Object, was json.RawMessage) error {
-	if len(was) == 0 {
-		return nil
-	}
-	current, there := d.find(o.Kind, o.ID)
-	switch {
-	case !there:
-		return &StaleError{}
-	case !bytes.Equal(current.Body, was):
-		return &StaleError{&current}
-	}
-	return nil
 }
 
 // MoveObject puts an object before another of its list, or at the end.
 func (s *Store) MoveObject(ctx context.Context, kind plan.Kind, id, before string) error {
 	return s.edit(ctx, func(d *draftEdit) error {
-		o, ok := d.find(kind, id)
-		if !ok {
-			return fmt.Errorf("%s %q: %w", kind, id, ErrNotFound)
-		}
-		if before == id {
-			return nil
-		}
-		place, err := d.placeBefore(kind, o.Table, before, id)
-		if err != nil {
+		o, err := d.must(kind, id)
+		if err != nil || before == id {
 			return err
 		}
-		o.Place = place
+		if o.Place, err = d.placeBefore(o.List(), before, id); err != nil {
+			return err
+		}
 		return d.put(o)
 	})
 }
@@ -208,9 +223,9 @@ func (s *Store) MoveObject(ctx context.Context, kind plan.Kind, id, before strin
 // DeleteObject takes an object out of the draft.
 func (s *Store) DeleteObject(ctx context.Context, kind plan.Kind, id string) error {
 	return s.edit(ctx, func(d *draftEdit) error {
-		o, ok := d.find(kind, id)
-		if !ok {
-			return fmt.Errorf("%s %q: %w", kind, id, ErrNotFound)
+		o, err := d.must(kind, id)
+		if err != nil {
+			return err
 		}
 		return d.remove(o)
 	})
@@ -218,26 +233,16 @@ func (s *Store) DeleteObject(ctx context.Context, kind plan.Kind, id string) err
 
 // Object returns one object of the draft.
 func (s *Store) Object(ctx context.Context, kind plan.Kind, id string) (plan.Object, error) {
-	objects, err := draftObjects(ctx, s.db)
-	if err != nil {
-		return plan.Object{}, err
+	o, ok, err := find(ctx, s.db, kind, id)
+	if err == nil && !ok {
+		err = fmt.Errorf("%s %q: %w", kind, id, ErrNotFound)
 	}
-	o, ok := (&draftEdit{objects: objects}).find(kind, id)
-	if !ok {
-		return o, fmt.Errorf("%s %q: %w", kind, id, ErrNotFound)
-	}
-	return o, nil
+	return o, err
 }
 
 // DiscardDraft makes the draft the live plan again.
 func (s *Store) DiscardDraft(ctx context.Context) error {
-	return s.edit(ctx, func(d *draftEdit) error {
-		if err := d.rememberAll(); err != nil {
-			return err
-		}
-		_, err := d.tx.ExecContext(ctx, `DELETE FROM draft_rows`)
-		return err
-	})
+	return s.edit(ctx, func(d *draftEdit) error { return d.replaceAll(nil) })
 }
 
 // ReplaceDraft makes the draft the given plan. Objects that are the same, in the
@@ -251,49 +256,71 @@ func (s *Store) ReplaceDraft(ctx context.Context, p plan.Plan) error {
 		if _, err := d.tx.ExecContext(ctx, `UPDATE plan_state SET name = ? WHERE id = 1`, p.Name); err != nil {
 			return err
 		}
-		keep := map[objectKey]bool{}
-		placed := placesLike(d.objects, objects)
-		for i, o := range objects {
-			o.Place = placed[i]
-			keep[objectKey{o.Kind, o.ID}] = true
-			if err := d.put(o); err != nil {
-				return err
-			}
+		live, err := readObjects(ctx, d.tx, `SELECT kind, id, name, in_table, place, body FROM plan_rows WHERE end_revision IS NULL ORDER BY kind, place, id`)
+		if err != nil {
+			return err
 		}
-		for _, o := range d.objects {
-			if !keep[objectKey{o.Kind, o.ID}] {
-				if err := d.remove(o); err != nil {
-					return err
-				}
-			}
-		}
-		return nil
+		return d.replaceAll(differences(live, objects))
 	})
+}
+
+// replaceAll makes the draft the given rows.
+func (d *draftEdit) replaceAll(rows []draftRow) error {
+	if err := d.rememberAll(); err != nil {
+		return err
+	}
+	if _, err := d.tx.ExecContext(d.ctx, `DELETE FROM draft_rows`); err != nil {
+		return err
+	}
+	return writeDraft(d.ctx, d.tx, rows)
+}
+
+// differences are the draft rows that make a live plan another one.
+func differences(live, wanted []plan.Object) []draftRow {
+	left := make(map[plan.Key]plan.Object, len(live))
+	for _, o := range live {
+		left[o.Key()] = o
+	}
+	placed := placesLike(live, wanted)
+	var rows []draftRow
+	for i, o := range wanted {
+		o.Place = placed[i]
+		was, there := left[o.Key()]
+		delete(left, o.Key())
+		if !there || was.Place != o.Place || was.Table != o.Table || was.Name != o.Name || !bytes.Equal(was.Body, o.Body) {
+			rows = append(rows, rowOf(o))
+		}
+	}
+	for _, o := range live {
+		if _, gone := left[o.Key()]; gone {
+			o.Body = nil
+			row := rowOf(o)
+			row.Gone = true
+			rows = append(rows, row)
+		}
+	}
+	return rows
 }
 
 // placesLike finds places for the wanted objects: where a list holds the same
 // objects in the same order as before, those that it has; else fresh ones.
 func placesLike(before, wanted []plan.Object) []int {
-	type list struct {
-		kind  plan.Kind
-		table string
-	}
-	old, ids := map[list][]plan.Object{}, map[list][]string{}
+	old, ids := map[plan.List][]plan.Object{}, map[plan.List][]string{}
 	for _, o := range before {
-		k := list{o.Kind, o.Table}
-		old[k] = append(old[k], o)
+		old[o.List()] = append(old[o.List()], o)
 	}
 	for _, o := range wanted {
-		k := list{o.Kind, o.Table}
-		ids[k] = append(ids[k], o.ID)
+		ids[o.List()] = append(ids[o.List()], o.ID)
+	}
+	same := map[plan.List]bool{}
+	for list := range ids {
+		same[list] = slices.EqualFunc(old[list], ids[list], func(a plan.Object, id string) bool { return a.ID == id })
 	}
 	out := make([]int, len(wanted))
 	for i, o := range wanted {
-		k := list{o.Kind, o.Table}
-		same := slices.EqualFunc(old[k], ids[k], func(a plan.Object, id string) bool { return a.ID == id })
 		out[i] = o.Place * gap
-		if same {
-			out[i] = old[k][o.Place].Place
+		if same[o.List()] {
+			out[i] = old[o.List()][o.Place].Place
 		}
 	}
 	return out

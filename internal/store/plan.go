@@ -23,10 +23,10 @@ type Revision struct {
 	Changes int
 }
 
-// Draft is the plan being edited, with the version that a go-live must name.
+// Draft is the plan being edited, with the version that a go-live must name. It
+// must not be changed: it shares memory with other plans.
 type Draft struct {
 	Plan    plan.Plan
-	Objects []plan.Object
 	Version int64
 }
 
@@ -56,20 +56,20 @@ func readState(ctx context.Context, q querier, lock string) (st state, err error
 	return st, err
 }
 
-// Live returns the live plan and its revision; revision 0 is the empty plan.
+// Live returns the live plan and its revision; revision 0 is the empty plan. It
+// must not be changed: it shares memory with other plans.
 func (s *Store) Live(ctx context.Context) (p plan.Plan, revision int64, err error) {
 	err = s.inTx(ctx, func(tx *sql.Tx) error {
 		st, err := readState(ctx, tx, "")
 		if err != nil {
 			return err
 		}
-		objects, err := liveObjects(ctx, tx)
+		live, err := s.live(ctx, tx, st)
 		if err != nil {
 			return err
 		}
-		revision = st.live
-		p, err = plan.Assemble(st.name, objects)
-		return err
+		p, revision = live.Plan, st.live
+		return nil
 	})
 	return p, revision, err
 }
@@ -81,29 +81,20 @@ func (s *Store) Draft(ctx context.Context) (d Draft, err error) {
 		if err != nil {
 			return err
 		}
-		if d.Objects, err = draftObjects(ctx, tx); err != nil {
+		a, err := s.draft(ctx, tx, st)
+		if err != nil {
 			return err
 		}
-		d.Version = st.version
-		d.Plan, err = plan.Assemble(st.name, d.Objects)
-		return err
+		d = Draft{a.Plan, st.version}
+		return nil
 	})
 	return d, err
 }
 
-func liveObjects(ctx context.Context, q querier) ([]plan.Object, error) {
-	return readObjects(ctx, q, `SELECT kind, id, name, in_table, place, body FROM plan_rows WHERE end_revision IS NULL ORDER BY kind, place, id`)
-}
-
-func draftObjects(ctx context.Context, q querier) ([]plan.Object, error) {
-	return readObjects(ctx, q, `
-		SELECT kind, id, name, in_table, place, body FROM (
-			SELECT p.kind, p.id, p.name, p.in_table, p.place, p.body FROM plan_rows p
-			LEFT JOIN draft_rows d ON d.kind = p.kind AND d.id = p.id
-			WHERE p.end_revision IS NULL AND d.id IS NULL
-			UNION ALL
-			SELECT kind, id, name, in_table, place, body FROM draft_rows WHERE NOT gone
-		) both_rows ORDER BY kind, place, id`)
+// DraftVersion returns the version of the draft alone.
+func (s *Store) DraftVersion(ctx context.Context) (int64, error) {
+	st, err := readState(ctx, s.db, "")
+	return st.version, err
 }
 
 func readObjects(ctx context.Context, q querier, query string, args ...any) ([]plan.Object, error) {
@@ -141,49 +132,13 @@ func (s *Store) Revision(ctx context.Context, id int64) (p plan.Plan, err error)
 		if err != nil {
 			return err
 		}
-		p, err = plan.Assemble(st.name, objects)
+		a, err := plan.Arrange(st.name, objects)
+		if err == nil {
+			p = a.Plan
+		}
 		return err
 	})
 	return p, err
-}
-
-// Changes returns in which objects the draft differs from the live plan.
-func (s *Store) Changes(ctx context.Context) (changes []plan.Change, version int64, err error) {
-	err = s.inTx(ctx, func(tx *sql.Tx) error {
-		st, err := readState(ctx, tx, "")
-		if err != nil {
-			return err
-		}
-		version = st.version
-		live, err := liveObjects(ctx, tx)
-		if err != nil {
-			return err
-		}
-		draft, err := draftObjects(ctx, tx)
-		if err != nil {
-			return err
-		}
-		changes, err = plan.DiffObjects(dense(live), dense(draft))
-		return err
-	})
-	return changes, version, err
-}
-
-// dense renumbers places by order within each list, as people count them.
-func dense(objects []plan.Object) []plan.Object {
-	type list struct {
-		kind  plan.Kind
-		table string
-	}
-	next := map[list]int{}
-	out := make([]plan.Object, len(objects))
-	for i, o := range objects { // objects come ordered by place
-		k := list{o.Kind, o.Table}
-		o.Place = next[k]
-		next[k]++
-		out[i] = o
-	}
-	return out
 }
 
 // GoLive makes the draft of the given version the live plan and records a
@@ -220,6 +175,9 @@ func (s *Store) GoLive(ctx context.Context, version int64, who, note string) (r 
 		_, err = tx.ExecContext(ctx, `INSERT INTO revisions (id, created_at, who, note, changes) VALUES (?, ?, ?, ?, ?)`, r.ID, r.Created, r.Who, r.Note, r.Changes)
 		return err
 	})
+	if err == nil {
+		s.wentLive(version, r.ID)
+	}
 	return r, err
 }
 

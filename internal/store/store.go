@@ -22,7 +22,11 @@ import (
 var migrations embed.FS
 
 // Store is a database. It is safe for concurrent use.
-type Store struct{ db *sql.DB }
+type Store struct {
+	db    *sql.DB
+	plans arrangedPlans
+	vault Vault
+}
 
 // Open connects to the database of a DSN, as go-sql-driver/mysql writes it.
 // Times are UTC whatever the DSN says.
@@ -44,7 +48,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		db.Close()
 		return nil, fmt.Errorf("database at %s cannot be reached: %w", cfg.Addr, err)
 	}
-	return &Store{db}, nil
+	return &Store{db: db}, nil
 }
 
 // Close gives the connections back.

@@ -5,12 +5,19 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"slices"
+	"strings"
 
 	"switchback.example/switchback/internal/core/plan"
 )
 
 // MaxUndo is how many edits of the draft can be undone.
 const MaxUndo = 100
+
+// maxUndoBytes bounds what one edit may replace and still be undone; past it,
+// neither that edit nor those before it can be. MariaDB takes 16 MiB at once by
+// default.
+const maxUndoBytes = 12 << 20
 
 // ErrNothingToUndo says that the draft has no edit since the last go-live, or
 // none that is remembered.
@@ -29,9 +36,19 @@ type draftRow struct {
 	Body   string    `json:"body,omitempty"`
 }
 
+// undoEdit is what an edit replaced: some rows, or all there were.
+type undoEdit struct {
+	All  bool       `json:"all,omitempty"`
+	Rows []draftRow `json:"rows"`
+}
+
+func rowOf(o plan.Object) draftRow {
+	return draftRow{Kind: o.Kind, ID: o.ID, Name: o.Name, Table: o.Table, Place: o.Place, Body: string(o.Body)}
+}
+
 // remember keeps what a row was before the edit first touches it.
 func (d *draftEdit) remember(kind plan.Kind, id string) error {
-	k := objectKey{kind, id}
+	k := plan.Key{Kind: kind, ID: id}
 	if d.touched[k] {
 		return nil
 	}
@@ -42,7 +59,7 @@ func (d *draftEdit) remember(kind plan.Kind, id string) error {
 	if errors.Is(err, sql.ErrNoRows) {
 		row.Absent, err = true, nil
 	}
-	d.undo = append(d.undo, row)
+	d.undo.Rows = append(d.undo.Rows, row)
 	return err
 }
 
@@ -53,13 +70,13 @@ func (d *draftEdit) rememberAll() error {
 		return err
 	}
 	defer rows.Close()
+	d.undo = undoEdit{All: true}
 	for rows.Next() {
 		var row draftRow
 		if err := rows.Scan(&row.Kind, &row.ID, &row.Gone, &row.Name, &row.Table, &row.Place, &row.Body); err != nil {
 			return err
 		}
-		d.touched[objectKey{row.Kind, row.ID}] = true
-		d.undo = append(d.undo, row)
+		d.undo.Rows = append(d.undo.Rows, row)
 	}
 	return rows.Err()
 }
@@ -68,6 +85,10 @@ func (d *draftEdit) rememberAll() error {
 func (d *draftEdit) keepUndo(version int64) error {
 	text, err := json.Marshal(d.undo)
 	if err != nil {
+		return err
+	}
+	if len(text) > maxUndoBytes {
+		_, err := d.tx.ExecContext(d.ctx, `DELETE FROM draft_edits`)
 		return err
 	}
 	if _, err := d.tx.ExecContext(d.ctx, `INSERT INTO draft_edits (version, replaced) VALUES (?, ?)`, version, text); err != nil {
@@ -99,14 +120,12 @@ func (s *Store) Undo(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		var rows []draftRow
-		if err := json.Unmarshal(text, &rows); err != nil {
+		var undo undoEdit
+		if err := json.Unmarshal(text, &undo); err != nil {
 			return err
 		}
-		for _, row := range rows {
-			if err := restore(ctx, tx, row); err != nil {
-				return err
-			}
+		if err := restore(ctx, tx, undo); err != nil {
+			return err
 		}
 		if _, err := tx.ExecContext(ctx, `DELETE FROM draft_edits WHERE version = ?`, version); err != nil {
 			return err
@@ -116,12 +135,40 @@ func (s *Store) Undo(ctx context.Context) error {
 	})
 }
 
-func restore(ctx context.Context, tx *sql.Tx, row draftRow) error {
-	if row.Absent {
-		_, err := tx.ExecContext(ctx, `DELETE FROM draft_rows WHERE kind = ? AND id = ?`, row.Kind, row.ID)
-		return err
+func restore(ctx context.Context, tx *sql.Tx, undo undoEdit) error {
+	if undo.All {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM draft_rows`); err != nil {
+			return err
+		}
 	}
-	_, err := tx.ExecContext(ctx, `REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		row.Kind, row.ID, row.Gone, row.Name, row.Table, row.Place, row.Body)
-	return err
+	var back []draftRow
+	for _, row := range undo.Rows {
+		if !row.Absent {
+			back = append(back, row)
+			continue
+		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM draft_rows WHERE kind = ? AND id = ?`, row.Kind, row.ID); err != nil {
+			return err
+		}
+	}
+	return writeDraft(ctx, tx, back)
+}
+
+// rowsAtOnce bounds how many rows one statement writes, so that it stays under
+// the packet size that MariaDB takes by default.
+const rowsAtOnce = 500
+
+// writeDraft writes rows, in place of those that are there.
+func writeDraft(ctx context.Context, tx *sql.Tx, rows []draftRow) error {
+	for part := range slices.Chunk(rows, rowsAtOnce) {
+		args := make([]any, 0, 7*len(part))
+		for _, r := range part {
+			args = append(args, r.Kind, r.ID, r.Gone, r.Name, r.Table, r.Place, r.Body)
+		}
+		marks := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?),", len(part)), ",")
+		if _, err := tx.ExecContext(ctx, `REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body) VALUES `+marks, args...); err != nil {
+			return err
+		}
+	}
+	return nil
 }

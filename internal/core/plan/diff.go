@@ -41,21 +41,16 @@ func Diff(a, b Plan) ([]Change, error) {
 	return DiffObjects(before, after)
 }
 
-type objectKey struct {
-	kind Kind
-	id   string
-}
-
 // DiffObjects is Diff on plans that were taken apart.
 func DiffObjects(before, after []Object) ([]Change, error) {
-	old := map[objectKey]Object{}
+	old := map[Key]Object{}
 	for _, o := range before {
-		old[objectKey{o.Kind, o.ID}] = o
+		old[Key{o.Kind, o.ID}] = o
 	}
 	moved := movedObjects(before, after)
 	changes := []Change{}
 	for _, o := range after {
-		key := objectKey{o.Kind, o.ID}
+		key := o.Key()
 		was, had := old[key]
 		delete(old, key)
 		c, err := compare(was, had, o, moved[key])
@@ -67,7 +62,7 @@ func DiffObjects(before, after []Object) ([]Change, error) {
 		}
 	}
 	for _, o := range before {
-		if _, gone := old[objectKey{o.Kind, o.ID}]; gone {
+		if _, gone := old[Key{o.Kind, o.ID}]; gone {
 			fields, err := fieldChanges(o.Body, nil)
 			if err != nil {
 				return nil, err
@@ -109,23 +104,23 @@ func compare(was Object, had bool, is Object, moved bool) (Change, error) {
 
 // movedObjects finds the objects whose order among those that both plans have
 // was changed: those outside a longest common order.
-func movedObjects(before, after []Object) map[objectKey]bool {
+func movedObjects(before, after []Object) map[Key]bool {
 	type listKey struct {
 		kind  Kind
 		table string
 	}
-	order := map[listKey][]objectKey{}
-	place := map[objectKey]int{}
+	order := map[listKey][]Key{}
+	place := map[Key]int{}
 	for i, o := range before {
-		place[objectKey{o.Kind, o.ID}] = i
+		place[Key{o.Kind, o.ID}] = i
 	}
 	for _, o := range after {
-		if _, both := place[objectKey{o.Kind, o.ID}]; both {
+		if _, both := place[Key{o.Kind, o.ID}]; both {
 			k := listKey{o.Kind, o.Table}
-			order[k] = append(order[k], objectKey{o.Kind, o.ID})
+			order[k] = append(order[k], Key{o.Kind, o.ID})
 		}
 	}
-	moved := map[objectKey]bool{}
+	moved := map[Key]bool{}
 	for _, list := range order {
 		keep := longestRising(list, place)
 		for i, key := range list {
@@ -138,7 +133,7 @@ func movedObjects(before, after []Object) map[objectKey]bool {
 }
 
 // longestRising marks a longest subsequence of list whose places rise.
-func longestRising(list []objectKey, place map[objectKey]int) []bool {
+func longestRising(list []Key, place map[Key]int) []bool {
 	var tails []int // tails[n]: index in list of the lowest end of a run of n+1
 	prev := make([]int, len(list))
 	for i, key := range list {

@@ -3,7 +3,6 @@ package plan
 import (
 	"encoding/json"
 	"fmt"
-	"slices"
 )
 
 // Kind names a sort of object in a plan.
@@ -27,6 +26,18 @@ func Kinds() []Kind {
 	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination, KindNumber}
 }
 
+// Count returns how many objects the plan holds of each kind.
+func (p Plan) Count() map[Kind]int {
+	n := map[Kind]int{
+		KindSwitch: len(p.Switches), KindFarEnd: len(p.FarEnds), KindTrunk: len(p.Trunks), KindTable: len(p.Tables),
+		KindPath: len(p.Paths), KindDestination: len(p.Destinations), KindNumber: len(p.Numbers),
+	}
+	for _, t := range p.Tables {
+		n[KindRule] += len(t.Rules)
+	}
+	return n
+}
+
 // Object is one row of a plan: what is edited, compared and stored on its own.
 type Object struct {
 	Kind Kind
@@ -40,7 +51,7 @@ type Object struct {
 	Body json.RawMessage
 }
 
-// Objects takes a plan apart. Assemble puts it together again.
+// Objects takes a plan apart. Arrange puts it together again.
 func Objects(p Plan) ([]Object, error) {
 	var out []Object
 	var failed error
@@ -78,48 +89,4 @@ func Objects(p Plan) ([]Object, error) {
 		add(KindNumber, n.ID, n.Name(), "", i, n)
 	}
 	return out, failed
-}
-
-// Assemble builds a plan from objects, ordered by their places.
-func Assemble(name string, objects []Object) (Plan, error) {
-	sorted := slices.Clone(objects)
-	slices.SortStableFunc(sorted, func(a, b Object) int { return a.Place - b.Place })
-	p := New(name)
-	rules := map[string][]Rule{}
-	for _, o := range sorted {
-		var err error
-		switch o.Kind {
-		case KindSwitch:
-			p.Switches, err = appendBody(p.Switches, o)
-		case KindFarEnd:
-			p.FarEnds, err = appendBody(p.FarEnds, o)
-		case KindTrunk:
-			p.Trunks, err = appendBody(p.Trunks, o)
-		case KindTable:
-			p.Tables, err = appendBody(p.Tables, o)
-		case KindRule:
-			rules[o.Table], err = appendBody(rules[o.Table], o)
-		case KindPath:
-			p.Paths, err = appendBody(p.Paths, o)
-		case KindDestination:
-			p.Destinations, err = appendBody(p.Destinations, o)
-		case KindNumber:
-			p.Numbers, err = appendBody(p.Numbers, o)
-		default:
-			err = fmt.Errorf("unknown kind")
-		}
-		if err != nil {
-			return Plan{}, fmt.Errorf("%s %s: %w", o.Kind, o.ID, err)
-		}
-	}
-	for i := range p.Tables {
-		p.Tables[i].Rules = append([]Rule{}, rules[p.Tables[i].ID]...)
-	}
-	return p, nil
-}
-
-func appendBody[T any](list []T, o Object) ([]T, error) {
-	var v T
-	err := json.Unmarshal(o.Body, &v)
-	return append(list, v), err
 }

@@ -28,7 +28,7 @@ type Plan struct {
 	Tables       []Table       `json:"tables" nullable:"false"`
 	Paths        []Path        `json:"paths" nullable:"false"`
 	Destinations []Destination `json:"destinations" nullable:"false"`
-	Numbers      []Number      `json:"numbers" nullable:"false"`
+	Numbers      []Number      `json:"numbers" nullable:"false" required:"false"`
 }
 
 // New returns an empty plan.

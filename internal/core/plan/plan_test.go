@@ -105,15 +105,63 @@ func TestWriteThenReadIsTheSame(t *testing.T) {
 	assert.Equal(t, p, again)
 }
 
-func TestAssembleIsTheInverseOfObjects(t *testing.T) {
+func TestArrangeIsTheInverseOfObjects(t *testing.T) {
 	p := skerry(t)
 	objects, err := plan.Objects(p)
 	require.NoError(t, err)
 	rapid.Check(t, func(t *rapid.T) {
-		again, err := plan.Assemble(p.Name, rapid.Permutation(objects).Draw(t, "objects"))
+		arranged, err := plan.Arrange(p.Name, rapid.Permutation(objects).Draw(t, "objects"))
 		require.NoError(t, err)
-		require.Equal(t, toJSON(t, p), toJSON(t, again))
+		require.Equal(t, toJSON(t, p), toJSON(t, arranged.Plan))
 	})
+}
+
+// The twin of With arranges everything anew.
+func TestWithAgreesWithArranging(t *testing.T) {
+	p := skerry(t)
+	all, err := plan.Objects(p)
+	require.NoError(t, err)
+	for i := range all {
+		all[i].Place *= 10 // room between two
+	}
+	base, err := plan.Arrange(p.Name, all)
+	require.NoError(t, err)
+	before := toJSON(t, base.Plan)
+	rapid.Check(t, func(t *rapid.T) {
+		left := map[plan.Key]plan.Object{}
+		for _, o := range all {
+			left[o.Key()] = o
+		}
+		var put []plan.Object
+		var gone []plan.Key
+		for _, o := range rapid.Permutation(all).Draw(t, "touched")[:rapid.IntRange(0, 8).Draw(t, "count")] {
+			switch {
+			case o.Kind != plan.KindRule && rapid.Bool().Draw(t, "gone"):
+				gone = append(gone, o.Key())
+				delete(left, o.Key())
+				continue
+			case o.Kind == plan.KindRule:
+				o.Table = rapid.SampledFrom([]string{"phones-out", "outside", "carriers-in"}).Draw(t, "table")
+			}
+			o.Place = rapid.IntRange(-5, 100).Draw(t, "place")*10 + 1 + len(put) // no two alike
+			put = append(put, o)
+			left[o.Key()] = o
+		}
+		var objects []plan.Object
+		for _, o := range left {
+			objects = append(objects, o)
+		}
+		got, err := base.With("another", put, gone)
+		require.NoError(t, err)
+		want, err := plan.Arrange("another", objects)
+		require.NoError(t, err)
+		require.Equal(t, toJSON(t, want.Plan), toJSON(t, got.Plan))
+		require.Equal(t, before, toJSON(t, base.Plan), "the plan that it was made from is as it was")
+	})
+	edited, err := base.With(p.Name, nil, []plan.Key{{Kind: plan.KindRule, ID: p.Tables[0].Rules[0].ID}})
+	require.NoError(t, err)
+	assert.True(t, plan.SameSlice(base.Plan.Tables[1].Rules, edited.Plan.Tables[1].Rules), "what did not change is the same memory")
+	assert.False(t, plan.SameSlice(base.Plan.Tables[0].Rules, edited.Plan.Tables[0].Rules))
 }
 
 func toJSON(t require.TestingT, v any) string {

@@ -62,6 +62,40 @@ func (p Plan) ValidateAfter(before Plan) []Problem {
 	return v.problems
 }
 
+// RuleProblems returns what is wrong with a rule of its own, if it is put into a
+// table; places begin at the rule. What is wrong elsewhere is left out.
+func (p Plan) RuleProblems(table string, r Rule) []Problem {
+	v := validator{plan: p, index: NewIndex(p), ids: map[named]string{}}
+	for i := range p.Tables {
+		for _, other := range p.Tables[i].Rules {
+			if other.ID == r.ID && p.Tables[i].ID != table {
+				v.ids[named{"rule", r.ID}] = "/tables/" + p.Tables[i].ID + "/rules/" + r.ID
+			}
+		}
+	}
+	if t := v.index.Tables[table]; t != nil {
+		v.rule("", *t, r)
+	}
+	return v.fromHere()
+}
+
+// TableProblems returns what is wrong with a table's own settings; places begin
+// at the table. Its rules are not looked at.
+func (p Plan) TableProblems(t Table) []Problem {
+	v := validator{plan: p, index: NewIndex(p), ids: map[named]string{}}
+	t.Rules = nil
+	v.table("", t)
+	return v.fromHere()
+}
+
+// fromHere tells the places of problems from the object on.
+func (v *validator) fromHere() []Problem {
+	for i := range v.problems {
+		v.problems[i].Place = strings.TrimPrefix(v.problems[i].Place, "/")
+	}
+	return v.problems
+}
+
 // SameSlice tells whether two slices are the same memory, so that neither can
 // hold anything that the other does not.
 func SameSlice[T any](a, b []T) bool {

@@ -768,6 +768,11 @@ export interface components {
             /** @description empty or refuse: short numbers are never converted */
             short?: string;
         };
+        FoundNumber: {
+            answers?: components["schemas"]["Ref"];
+            number: components["schemas"]["Ref"];
+            state: string;
+        };
         GoLive: {
             note: string;
             /**
@@ -786,6 +791,22 @@ export interface components {
             /** @enum {string} */
             what: "answered" | "refused" | "no-response" | "only-trying" | "unanswered" | "abandoned";
             why?: string;
+        };
+        Imported: {
+            /** @description False if it was only checked */
+            applied: boolean;
+            changes: components["schemas"]["Change"][];
+            /** Format: int64 */
+            differences: number;
+            name: string;
+            objects: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description Of the draft, after it
+             */
+            version: number;
         };
         Inbound: {
             called?: string;
@@ -845,6 +866,20 @@ export interface components {
             standInsRunning: boolean;
             switches: components["schemas"]["RunningSwitch"][];
             trunks: components["schemas"]["RunningTrunk"][];
+        };
+        Number: {
+            /** @description The far end that brings the calls */
+            carrier?: string;
+            destination?: string;
+            extension?: string;
+            first: string;
+            id: string;
+            last?: string;
+            note?: string;
+            owner?: string;
+            site?: string;
+            /** @enum {string} */
+            state: "ordered" | "trial" | "active" | "porting" | "spare";
         };
         OtherSide: {
             id: string;
@@ -908,6 +943,7 @@ export interface components {
             /** @enum {string} */
             format: "switchback-plan";
             name: string;
+            numbers?: components["schemas"]["Number"][];
             paths: components["schemas"]["Path"][];
             switches: components["schemas"]["Switch"][];
             tables: components["schemas"]["Table"][];
@@ -936,7 +972,7 @@ export interface components {
         Ref: {
             id: string;
             /** @enum {string} */
-            kind: "switch" | "farEnd" | "trunk" | "table" | "rule" | "path" | "destination" | "contract";
+            kind: "switch" | "farEnd" | "trunk" | "table" | "rule" | "path" | "destination" | "contract" | "number";
             name: string;
         };
         Region: {
@@ -1140,9 +1176,19 @@ export interface components {
             note?: string;
             /** @enum {string} */
             policy: "specific-first" | "as-listed";
+            was?: components["schemas"]["TableSettings"];
+        };
+        TableSettings: {
+            form?: string;
+            name: string;
+            note?: string;
+            /** @enum {string} */
+            policy: "specific-first" | "as-listed";
         };
         Then: {
             destination?: string;
+            /** @description To what answers the called number in the inventory of public numbers */
+            inventory?: boolean;
             path?: string;
             /**
              * Format: int64
@@ -1168,9 +1214,10 @@ export interface components {
         TrailStep: {
             delivered?: components["schemas"]["Delivered"];
             ended?: components["schemas"]["Ended"];
+            foundNumber?: components["schemas"]["FoundNumber"];
             heard?: components["schemas"]["Heard"];
             /** @enum {string} */
-            kind: "received" | "looked-up" | "rewrote" | "went-on" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
+            kind: "received" | "looked-up" | "rewrote" | "went-on" | "found-number" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
             lookedUp?: components["schemas"]["LookedUp"];
             received?: components["schemas"]["Received"];
             rewrote?: components["schemas"]["Rewrote"];
@@ -1458,7 +1505,10 @@ export interface operations {
     };
     "import-draft": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Only report; leave the draft as it is */
+                check?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1475,7 +1525,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Accepted"];
+                    "application/json": components["schemas"]["Imported"];
                 };
             };
             /** @description Error */

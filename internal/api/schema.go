@@ -1,0 +1,27 @@
+package api
+
+import (
+	"encoding/json"
+	"reflect"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// PlanSchema returns the JSON Schema (draft 2020-12) of plan documents. It is
+// made from the same Go types as the API's description.
+func PlanSchema() ([]byte, error) {
+	huma.DefaultArrayNullable = false
+	registry := huma.NewMapRegistry("#/$defs/", schemaName)
+	registry.Schema(reflect.TypeFor[plan.Plan](), true, "Plan")
+	text, err := json.MarshalIndent(map[string]any{
+		"$schema":     "https://json-schema.org/draft/2020-12/schema",
+		"$id":         "urn:switchback:plan:1",
+		"title":       "Switchback plan document, version 1",
+		"description": "Everything that decides a call, apart from the state of the moment. Secrets are never in it.",
+		"$ref":        "#/$defs/Plan",
+		"$defs":       registry.Map(),
+	}, "", "  ")
+	return append(text, '\n'), err
+}

@@ -1,0 +1,172 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"sync"
+
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// arrangedPlans remembers the newest live plan and draft, so that reading one
+// again costs what changed since: a go-live or an edit shares with the plan
+// before it all that it did not touch.
+type arrangedPlans struct {
+	mu       sync.Mutex
+	live     *plan.Arranged
+	revision int64
+	draft    *plan.Arranged
+	version  int64
+}
+
+// live returns the live plan as it stands in the transaction.
+func (s *Store) live(ctx context.Context, tx *sql.Tx, st state) (*plan.Arranged, error) {
+	s.plans.mu.Lock()
+	defer s.plans.mu.Unlock()
+	return s.liveLocked(ctx, tx, st)
+}
+
+func (s *Store) liveLocked(ctx context.Context, tx *sql.Tx, st state) (*plan.Arranged, error) {
+	p := &s.plans
+	if p.live != nil && p.revision == st.live && p.live.Plan.Name == st.name {
+		return p.live, nil
+	}
+	before := p.revision
+	if p.live == nil || before > st.live {
+		empty, err := plan.Arrange(st.name, nil)
+		if err != nil {
+			return nil, err
+		}
+		p.live, before = empty, -1
+	}
+	gone, err := keys(ctx, tx, `SELECT DISTINCT kind, id FROM plan_rows WHERE end_revision > ?`, before)
+	if err != nil {
+		return nil, err
+	}
+	put, err := readObjects(ctx, tx, `
+		SELECT kind, id, name, in_table, place, body FROM plan_rows
+		WHERE first_revision > ? AND end_revision IS NULL ORDER BY kind, place, id`, before)
+	if err != nil {
+		return nil, err
+	}
+	live, err := p.live.With(st.name, put, gone)
+	if err != nil {
+		p.live = nil
+		return nil, err
+	}
+	p.live, p.revision = live, st.live
+	return live, nil
+}
+
+// draft returns the draft as it stands in the transaction.
+func (s *Store) draft(ctx context.Context, tx *sql.Tx, st state) (*plan.Arranged, error) {
+	s.plans.mu.Lock()
+	defer s.plans.mu.Unlock()
+	p := &s.plans
+	if p.draft != nil && p.version == st.version && p.draft.Plan.Name == st.name {
+		return p.draft, nil
+	}
+	live, err := s.liveLocked(ctx, tx, st)
+	if err != nil {
+		return nil, err
+	}
+	put, err := readObjects(ctx, tx, `SELECT kind, id, name, in_table, place, body FROM draft_rows WHERE NOT gone ORDER BY kind, place, id`)
+	if err != nil {
+		return nil, err
+	}
+	gone, err := keys(ctx, tx, `SELECT kind, id FROM draft_rows WHERE gone`)
+	if err != nil {
+		return nil, err
+	}
+	draft, err := live.With(st.name, put, gone)
+	if err != nil {
+		return nil, err
+	}
+	p.draft, p.version = draft, st.version
+	return draft, nil
+}
+
+// wentLive remembers that the draft of a version became a revision.
+func (s *Store) wentLive(version, revision int64) {
+	s.plans.mu.Lock()
+	defer s.plans.mu.Unlock()
+	if p := &s.plans; p.draft != nil && p.version == version && revision > p.revision {
+		p.live, p.revision = p.draft, revision
+	}
+}
+
+func keys(ctx context.Context, q querier, query string, args ...any) ([]plan.Key, error) {
+	rows, err := q.QueryContext(ctx, query, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []plan.Key
+	for rows.Next() {
+		var k plan.Key
+		if err := rows.Scan(&k.Kind, &k.ID); err != nil {
+			return nil, err
+		}
+		out = append(out, k)
+	}
+	return out, rows.Err()
+}
+
+// Changes returns in which objects the draft differs from the live plan. It
+// looks only at the lists that the draft touches.
+func (s *Store) Changes(ctx context.Context) (changes []plan.Change, version int64, err error) {
+	err = s.inTx(ctx, func(tx *sql.Tx) error {
+		st, err := readState(ctx, tx, "")
+		if err != nil {
+			return err
+		}
+		version = st.version
+		live, err := s.live(ctx, tx, st)
+		if err != nil {
+			return err
+		}
+		draft, err := s.draft(ctx, tx, st)
+		if err != nil {
+			return err
+		}
+		was, err := readObjects(ctx, tx, `
+			SELECT p.kind, p.id, p.name, p.in_table, p.place, p.body FROM plan_rows p
+			JOIN draft_rows d ON d.kind = p.kind AND d.id = p.id WHERE p.end_revision IS NULL`)
+		if err != nil {
+			return err
+		}
+		is, err := readObjects(ctx, tx, `SELECT kind, id, name, in_table, place, body FROM draft_rows WHERE NOT gone`)
+		if err != nil {
+			return err
+		}
+		touched := map[plan.List]bool{}
+		for _, o := range append(was[:len(was):len(was)], is...) {
+			touched[o.List()] = true
+		}
+		changes, err = plan.DiffObjects(listed(live, touched, was), listed(draft, touched, is))
+		return err
+	})
+	return changes, version, err
+}
+
+// listed returns the objects of some lists with their places as people count
+// them; only those that are given have a name and a body, which is enough to
+// compare two plans that have the others in common.
+func listed(a *plan.Arranged, touched map[plan.List]bool, given []plan.Object) []plan.Object {
+	full := map[plan.Key]plan.Object{}
+	for _, o := range given {
+		full[o.Key()] = o
+	}
+	out := []plan.Object{}
+	for list := range touched {
+		for i, id := range a.Order(list) {
+			o, ok := full[plan.Key{Kind: list.Kind, ID: id}]
+			if !ok {
+				o = plan.Object{Kind: list.Kind, ID: id, Table: list.Table}
+			}
+			o.Place = i
+			out = append(out, o)
+		}
+	}
+	return out
+}
