@@ -4,12 +4,16 @@ import (
 	"fmt"
 	"log/slog"
 	"os"
+	"strconv"
 	"text/tabwriter"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"switchback.example/switchback/internal/app"
+	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/settings"
+	"switchback.example/switchback/internal/store"
 )
 
 func serveCommand() *cobra.Command {
@@ -61,8 +65,51 @@ func options(c *cobra.Command) (app.Options, error) {
 	if err := level.UnmarshalText([]byte(values.Get("log"))); err != nil {
 		return app.Options{}, badInput{fmt.Errorf("log, from %s: %w", values["log"].From, err)}
 	}
+	vault, err := readVault(values)
+	if err != nil {
+		return app.Options{}, badInput{err}
+	}
+	keep := archive.DefaultLimits()
+	megabytes, err := positive(values, "keepmb")
+	if err != nil {
+		return app.Options{}, badInput{err}
+	}
+	days, err := positive(values, "keepdays")
+	if err != nil {
+		return app.Options{}, badInput{err}
+	}
+	keep.Total, keep.Keep = int64(megabytes)<<20, time.Duration(days)*24*time.Hour
 	return app.Options{
 		DSN: values.Get("dsn"), HTTP: values.Get("http"), Metrics: values.Get("metrics"),
+		Vault: vault, Recordings: values.Get("recordings"), Keep: keep,
 		Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level})),
 	}, nil
+}
+
+// readVault reads the key file, if one is named.
+func readVault(values settings.Values) (store.Vault, error) {
+	name := values.Get("keyfile")
+	if name == "" {
+		return store.Vault{}, nil
+	}
+	key, err := os.ReadFile(name)
+	if err != nil {
+		return store.Vault{}, fmt.Errorf("keyfile, from %s: %w", values["keyfile"].From, err)
+	}
+	vault, err := store.NewVault(string(key))
+	if err != nil {
+		return store.Vault{}, fmt.Errorf("keyfile %s: %w", name, err)
+	}
+	return vault, nil
+}
+
+// maxSetting bounds settings that are whole numbers.
+const maxSetting = 1_000_000
+
+func positive(values settings.Values, name string) (int, error) {
+	n, err := strconv.Atoi(values.Get(name))
+	if err != nil || n < 1 || n > maxSetting {
+		return 0, fmt.Errorf("%s, from %s: %q is no whole number from 1 to %d", name, values[name].From, values.Get(name), maxSetting)
+	}
+	return n, nil
 }

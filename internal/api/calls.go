@@ -43,6 +43,7 @@ type CallDetail struct {
 	Result   decide.Result `json:"result"`
 	Stamps   []int64       `json:"stamps" doc:"Time of each step, in milliseconds after the start"`
 	Ladder   record.Ladder `json:"ladder"`
+	Missing  int           `json:"missing" doc:"Messages whose recording has expired"`
 }
 
 func (s *server) callRoutes(a huma.API) {
@@ -82,9 +83,9 @@ func (s *server) callRoutes(a huma.API) {
 			if err != nil {
 				return nil, s.failed(err)
 			}
-			messages, err := s.Store.Messages(ctx, c)
+			messages, _, err := s.messages(ctx, c)
 			if err != nil {
-				return nil, s.failed(err)
+				return nil, err
 			}
 			var file bytes.Buffer
 			if err := record.WriteCapture(&file, messages); err != nil {
@@ -125,16 +126,31 @@ func summary(c record.Call) CallSummary {
 }
 
 func (s *server) detail(ctx context.Context, c record.Call) (CallDetail, error) {
-	messages, err := s.Store.Messages(ctx, c)
+	messages, missing, err := s.messages(ctx, c)
 	if err != nil {
-		return CallDetail{}, s.failed(err)
+		return CallDetail{}, err
 	}
 	return CallDetail{
 		CallSummary: summary(c), Release: c.Release, Revision: c.Revision,
 		Legs: append([]record.Leg{}, c.Legs...), Stamps: append([]int64{}, c.Stamps...),
-		Result: decide.Summarize(append([]decide.Step{}, c.Trail...)),
-		Ladder: record.NewLadder(messages, s.nameOf()),
+		Result:  decide.Summarize(append([]decide.Step{}, c.Trail...)),
+		Ladder:  record.NewLadder(messages, s.nameOf()),
+		Missing: missing,
 	}, nil
+}
+
+// messages reads the recorded messages of a call.
+func (s *server) messages(ctx context.Context, c record.Call) (messages []record.Message, missing int, err error) {
+	places, err := s.Store.Messages(ctx, c)
+	if err != nil {
+		return nil, 0, s.failed(err)
+	}
+	messages, missing, err = s.Archive.Read(places)
+	if err != nil {
+		s.Log.Error("recorded messages cannot be read", "call", c.ID, "error", err)
+		return nil, 0, huma.Error500InternalServerError("the recorded messages of this call cannot be read; the log has the details")
+	}
+	return messages, missing, nil
 }
 
 // nameOf names addresses as the live plan knows them.

@@ -18,6 +18,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
 
+	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
@@ -45,6 +46,7 @@ type Config struct {
 	Plan        *live.Plan
 	Trunks      *live.Trunks
 	Recorder    *live.Recorder
+	Archive     *archive.Archive
 	Switchboard Switchboard
 	StandIns    *standin.Set // empty where none run
 	Log         *slog.Logger

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/api"
+	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/standin"
@@ -27,6 +28,12 @@ type Options struct {
 	// Metrics is where /metrics, /healthz and /readyz are served without a
 	// sign-in; empty for nowhere. The last two are on HTTP too.
 	Metrics string
+	// Vault seals secrets in the database; the zero Vault keeps none.
+	Vault store.Vault
+	// Recordings is the folder for recorded messages, empty for nowhere; Keep
+	// says how much of them, and how long call records are kept.
+	Recordings string
+	Keep       archive.Limits
 	// OtherPort takes one of the next ports if the port is taken.
 	OtherPort bool
 	// StandIns run beside the switches; none outside the demo.
@@ -87,11 +94,18 @@ func Run(ctx context.Context, o Options) error {
 	}
 	defer listener.Close()
 
-	recorder := live.NewRecorder(db, o.Log)
+	db.UseVault(o.Vault)
+	recordings, err := openArchive(ctx, db, o)
+	if err != nil {
+		return err
+	}
+	defer recordings.Close()
+	recorder := live.NewRecorder(recordings, db, o.Log)
 	recording, stopRecording := context.WithCancel(context.WithoutCancel(ctx))
 	recorded := make(chan struct{})
 	go func() { recorder.Run(recording); close(recorded) }()
 	defer func() { stopRecording(); <-recorded }()
+	go expire(recording, recordings, db, o)
 
 	standIns, err := standin.NewSet(o.StandIns)
 	if err != nil {
@@ -108,7 +122,7 @@ func Run(ctx context.Context, o Options) error {
 	defer standIns.Stop()
 
 	handler := api.New(api.Config{
-		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder,
+		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})
 	h := health{db, b, b.trunks, recorder}

@@ -59,7 +59,7 @@ func runOn(t *testing.T, dsn string, change func(p *plan.Plan)) *Client {
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: livetest.StandIns(),
+		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: livetest.StandIns(), Recordings: t.TempDir(),
 		Log:   slog.New(slog.NewTextHandler(io.Discard, nil)),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {

@@ -11,14 +11,20 @@ import (
 	"switchback.example/switchback/internal/core/record"
 )
 
-// Sink keeps what was recorded. It may be slow or fail; calls never wait for
-// it.
-type Sink interface {
-	Save(ctx context.Context, messages []record.Message, calls []record.Call) error
+// Archive keeps the bytes of messages, and says where; what it cannot keep is
+// lost.
+type Archive interface {
+	Append(messages []record.Message) (places []record.Place, lost int)
 }
 
-// RecorderQueue bounds how many messages, and how many calls, wait for the
-// sink. What comes past it is lost and counted.
+// Index keeps where messages lie, and call records. It may be slow or fail;
+// calls never wait for it.
+type Index interface {
+	Save(ctx context.Context, messages []record.Place, calls []record.Call) error
+}
+
+// RecorderQueue bounds how many messages wait for the archive, how many for the
+// index, and how many calls. What comes past it is lost and counted.
 const RecorderQueue = 20_000
 
 // recorderPause is how long the recorder gathers before it saves.
@@ -28,20 +34,22 @@ const recorderPause = 40 * time.Millisecond
 // in batches, in order. Of a call that changed several times only the newest
 // record is saved.
 type Recorder struct {
-	sink Sink
-	log  *slog.Logger
+	archive Archive
+	index   Index
+	log     *slog.Logger
 
 	mu       sync.Mutex
 	messages []record.Message
+	places   []record.Place // of the archive, not in the index yet; only flush uses them
 	calls    map[string]record.Call
 	order    []string // of calls, by first change
 	lost     atomic.Int64
 	failing  atomic.Bool
 }
 
-// NewRecorder returns a recorder for a sink; Run must be started.
-func NewRecorder(sink Sink, log *slog.Logger) *Recorder {
-	return &Recorder{sink: sink, log: log, calls: map[string]record.Call{}}
+// NewRecorder returns a recorder; Run must be started.
+func NewRecorder(archive Archive, index Index, log *slog.Logger) *Recorder {
+	return &Recorder{archive: archive, index: index, log: log, calls: map[string]record.Call{}}
 }
 
 // Message records one message. It never blocks for long.
@@ -95,18 +103,35 @@ func (r *Recorder) Run(ctx context.Context) {
 
 func (r *Recorder) flush(ctx context.Context) {
 	messages, calls := r.take()
-	if len(messages) == 0 && len(calls) == 0 {
+	if len(messages) > 0 {
+		places, lost := r.archive.Append(messages)
+		r.lost.Add(int64(lost))
+		r.wait(places)
+	}
+	if len(r.places) == 0 && len(calls) == 0 {
 		return
 	}
-	err := r.sink.Save(ctx, messages, calls)
+	err := r.index.Save(ctx, r.places, calls)
 	if err == nil {
+		r.places = nil
 		r.failing.Store(false)
 		return
 	}
-	r.putBack(messages, calls)
+	r.putBack(calls)
 	if !r.failing.Swap(true) && !errors.Is(err, context.Canceled) {
-		r.log.Error("call records wait: the database does not take them", "error", err, "messages", len(messages), "calls", len(calls))
+		r.log.Error("call records wait: the database does not take them", "error", err, "messages", len(r.places), "calls", len(calls))
 	}
+}
+
+// wait puts places behind those that wait for the index. Past the bound the
+// message stays in its segment, but no call leads to it.
+func (r *Recorder) wait(places []record.Place) {
+	room := max(0, RecorderQueue-len(r.places))
+	if over := len(places) - room; over > 0 {
+		r.lost.Add(int64(over))
+		places = places[:room]
+	}
+	r.places = append(r.places, places...)
 }
 
 func (r *Recorder) take() (messages []record.Message, calls []record.Call) {
@@ -121,16 +146,10 @@ func (r *Recorder) take() (messages []record.Message, calls []record.Call) {
 	return messages, calls
 }
 
-// putBack returns what could not be saved to the front of the queues.
-func (r *Recorder) putBack(messages []record.Message, calls []record.Call) {
+// putBack returns calls that could not be saved to the front of the queue.
+func (r *Recorder) putBack(calls []record.Call) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	all := append(messages, r.messages...)
-	if over := len(all) - RecorderQueue; over > 0 {
-		r.lost.Add(int64(over))
-		all = all[:RecorderQueue]
-	}
-	r.messages = all
 	newer := r.order
 	r.order = nil
 	for _, c := range calls {

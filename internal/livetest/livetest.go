@@ -24,7 +24,7 @@ import (
 	"switchback.example/switchback/internal/standin"
 )
 
-// Memory is a sink that forgets nothing.
+// Memory is an archive and an index that forget nothing.
 type Memory struct {
 	mu       sync.Mutex
 	messages []record.Message
@@ -32,14 +32,21 @@ type Memory struct {
 	order    []string
 }
 
-// Save keeps everything.
-func (m *Memory) Save(_ context.Context, messages []record.Message, calls []record.Call) error {
+// Append keeps every message.
+func (m *Memory) Append(messages []record.Message) (places []record.Place, lost int) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.messages = append(m.messages, messages...)
+	return nil, 0
+}
+
+// Save keeps every call.
+func (m *Memory) Save(_ context.Context, _ []record.Place, calls []record.Call) error {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	if m.calls == nil {
 		m.calls = map[string]record.Call{}
 	}
-	m.messages = append(m.messages, messages...)
 	for _, c := range calls {
 		if _, known := m.calls[c.ID]; !known {
 			m.order = append(m.order, c.ID)
@@ -114,7 +121,7 @@ func Start(t *testing.T, setup Setup) *Bench {
 	b := &Bench{Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks()}
 	b.GoLive(t, p)
 	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
-	recorder := live.NewRecorder(b.Memory, quiet)
+	recorder := live.NewRecorder(b.Memory, b.Memory, quiet)
 	ctx, cancel := context.WithCancel(context.Background())
 	recording := make(chan struct{})
 	go func() { recorder.Run(ctx); close(recording) }()

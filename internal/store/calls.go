@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -15,11 +16,12 @@ import (
 // maxCallID is how much of a Call-ID is kept; longer ones are cut.
 const maxCallID = 255
 
-// Save keeps messages and call records; a call that is there is replaced.
-func (s *Store) Save(ctx context.Context, messages []record.Message, calls []record.Call) error {
+// Save keeps the places of messages and call records; a call that is there is
+// replaced.
+func (s *Store) Save(ctx context.Context, messages []record.Place, calls []record.Call) error {
 	return s.inTx(ctx, func(tx *sql.Tx) error {
-		for start := 0; start < len(messages); start += 200 {
-			if err := insertMessages(ctx, tx, messages[start:min(start+200, len(messages))]); err != nil {
+		for part := range slices.Chunk(messages, rowsAtOnce) {
+			if err := insertMessages(ctx, tx, part); err != nil {
 				return err
 			}
 		}
@@ -32,13 +34,13 @@ func (s *Store) Save(ctx context.Context, messages []record.Message, calls []rec
 	})
 }
 
-func insertMessages(ctx context.Context, tx *sql.Tx, list []record.Message) error {
+func insertMessages(ctx context.Context, tx *sql.Tx, list []record.Place) error {
 	var args []any
 	for _, m := range list {
-		args = append(args, m.Switch, m.Seq, m.At.UTC(), m.Out, m.Local, m.Remote, cut(m.CallID), m.Bytes)
+		args = append(args, m.Segment, m.Offset, m.Length, m.Switch, m.Seq, m.At.UTC(), m.Out, m.Local, m.Remote, cut(m.CallID))
 	}
-	values := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?),", len(list)), ",")
-	_, err := tx.ExecContext(ctx, `INSERT INTO messages (switch_id, seq, at, outbound, local_addr, remote_addr, leg_call_id, bytes) VALUES `+values, args...)
+	values := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?,?,?),", len(list)), ",")
+	_, err := tx.ExecContext(ctx, `REPLACE INTO messages (segment, place, length, switch_id, seq, at, outbound, local_addr, remote_addr, leg_call_id) VALUES `+values, args...)
 	return err
 }
 
@@ -132,9 +134,10 @@ func scanCall(scan func(...any) error) (c record.Call, err error) {
 	return c, nil
 }
 
-// Messages returns the messages of a call's legs, in the order of the wire.
-func (s *Store) Messages(ctx context.Context, c record.Call) ([]record.Message, error) {
-	list := []record.Message{}
+// Messages returns where the messages of a call's legs lie, in the order of the
+// wire.
+func (s *Store) Messages(ctx context.Context, c record.Call) ([]record.Place, error) {
+	list := []record.Place{}
 	if len(c.Legs) == 0 {
 		return list, nil
 	}
@@ -143,22 +146,58 @@ func (s *Store) Messages(ctx context.Context, c record.Call) ([]record.Message, 
 		args = append(args, cut(leg.CallID))
 	}
 	args = append(args, c.Switch)
-	rows, err := s.db.QueryContext(ctx, `SELECT seq, switch_id, at, outbound, local_addr, remote_addr, leg_call_id, bytes FROM messages
-		WHERE leg_call_id IN (`+strings.TrimSuffix(strings.Repeat("?,", len(c.Legs)), ",")+`) AND switch_id = ? ORDER BY id`, args...)
+	rows, err := s.db.QueryContext(ctx, `SELECT segment, place, length, seq, switch_id, at, outbound, local_addr, remote_addr, leg_call_id FROM messages
+		WHERE leg_call_id IN (`+strings.TrimSuffix(strings.Repeat("?,", len(c.Legs)), ",")+`) AND switch_id = ? ORDER BY segment, place`, args...)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
 	for rows.Next() {
-		var m record.Message
+		var m record.Place
 		var callID []byte
-		if err := rows.Scan(&m.Seq, &m.Switch, &m.At, &m.Out, &m.Local, &m.Remote, &callID, &m.Bytes); err != nil {
+		if err := rows.Scan(&m.Segment, &m.Offset, &m.Length, &m.Seq, &m.Switch, &m.At, &m.Out, &m.Local, &m.Remote, &callID); err != nil {
 			return nil, err
 		}
 		m.CallID = string(callID)
 		list = append(list, m)
 	}
 	return list, rows.Err()
+}
+
+// LastSegment is the newest segment that the index knows; 0 if none.
+func (s *Store) LastSegment(ctx context.Context) (id int64, err error) {
+	err = s.db.QueryRowContext(ctx, `SELECT COALESCE(MAX(segment), 0) FROM messages`).Scan(&id)
+	return id, err
+}
+
+// expireAtOnce bounds how many rows one statement deletes, so that none holds
+// its locks for long.
+const expireAtOnce = 5_000
+
+// ForgetSegments drops the index of the segments before one: they expired.
+func (s *Store) ForgetSegments(ctx context.Context, oldest int64) error {
+	return s.deleteAll(ctx, `DELETE FROM messages WHERE segment < ? LIMIT ?`, oldest)
+}
+
+// ForgetCalls drops the records of calls that ended before a time.
+func (s *Store) ForgetCalls(ctx context.Context, before time.Time) error {
+	if err := s.deleteAll(ctx, `DELETE FROM call_legs WHERE call_id IN (SELECT id FROM calls WHERE started_at < ? AND ended_at IS NOT NULL) LIMIT ?`, before.UTC()); err != nil {
+		return err
+	}
+	return s.deleteAll(ctx, `DELETE FROM calls WHERE started_at < ? AND ended_at IS NOT NULL LIMIT ?`, before.UTC())
+}
+
+// deleteAll repeats a delete with a limit until nothing is left.
+func (s *Store) deleteAll(ctx context.Context, query string, arg any) error {
+	for {
+		res, err := s.db.ExecContext(ctx, query, arg, expireAtOnce)
+		if err != nil {
+			return err
+		}
+		if n, err := res.RowsAffected(); err != nil || n < expireAtOnce {
+			return err
+		}
+	}
 }
 
 // Unfinished closes the records of calls that were running when the process

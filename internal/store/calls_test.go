@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"slices"
 	"testing"
 	"time"
 
@@ -45,33 +46,43 @@ func TestCallsAreReplacedAndFound(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
-func TestMessagesComeBackInOrderByteByByte(t *testing.T) {
+func TestPlacesOfMessagesComeBackInOrderAndExpire(t *testing.T) {
 	s := storetest.New(t)
-	var messages []record.Message
-	for i := range 450 { // more than one batch
+	var places []record.Place
+	for i := range 1200 { // more than one batch
 		leg := "mine"
 		if i%3 == 0 {
 			leg = "other"
 		}
-		messages = append(messages, record.Message{
-			Seq: int64(i), Switch: "quay", At: began.Add(time.Duration(i) * time.Microsecond), Out: i%2 == 0,
-			Local: "127.0.10.1:5060", Remote: "127.0.20.1:5060", CallID: leg, Bytes: []byte{0, 0xff, byte(i), '\r', '\n'},
+		places = append(places, record.Place{
+			Message: record.Message{Seq: int64(i), Switch: "quay", At: began.Add(time.Duration(i) * time.Microsecond), Out: i%2 == 0, Local: "127.0.10.1:5060", Remote: "127.0.20.1:5060", CallID: leg},
+			Segment: int64(1 + i/600), Offset: int64(100 * i), Length: 99,
 		})
 	}
-	messages = append(messages, record.Message{Seq: 450, Switch: "quay", At: began, CallID: string(make([]byte, 1000)), Bytes: []byte("x")})
-	require.NoError(t, s.Save(ctx, messages, nil))
-	got, err := s.Messages(ctx, aCall("call-1", "mine"))
+	require.NoError(t, s.Save(ctx, places, nil))
+	require.NoError(t, s.Save(ctx, places[:1], nil), "once more, after an error that came late")
+	c := aCall("call-1", "mine")
+	want := slices.DeleteFunc(slices.Clone(places), func(p record.Place) bool { return p.CallID != "mine" })
+	got, err := s.Messages(ctx, c)
 	require.NoError(t, err)
-	require.Len(t, got, 300)
-	last := int64(-1)
-	for _, m := range got {
-		assert.Greater(t, m.Seq, last)
-		last = m.Seq
-		assert.Equal(t, messages[m.Seq], m)
-	}
-	none, err := s.Messages(ctx, record.Call{})
+	assert.Equal(t, want, got)
+	last, err := s.LastSegment(ctx)
 	require.NoError(t, err)
-	assert.Empty(t, none)
+	assert.EqualValues(t, 2, last)
+
+	require.NoError(t, s.ForgetSegments(ctx, 2))
+	got, err = s.Messages(ctx, c)
+	require.NoError(t, err)
+	assert.Equal(t, slices.DeleteFunc(want, func(p record.Place) bool { return p.Segment == 1 }), got)
+
+	old, running := aCall("old", "leg-old"), aCall("running", "leg-running")
+	old.Ended = began.Add(time.Minute)
+	require.NoError(t, s.Save(ctx, nil, []record.Call{old, running}))
+	require.NoError(t, s.ForgetCalls(ctx, began.Add(time.Hour)))
+	_, err = s.Call(ctx, "old")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = s.Call(ctx, "running")
+	assert.NoError(t, err, "a call that runs is not forgotten")
 }
 
 func TestUnfinishedCallsAreClosed(t *testing.T) {

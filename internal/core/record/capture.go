@@ -1,6 +1,7 @@
 package record
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"net/netip"
@@ -14,14 +15,12 @@ import (
 // as the UDP datagram that it was, with its addresses and time. The IP and UDP
 // headers are written anew, since only the payload was recorded.
 func WriteCapture(w io.Writer, messages []Message) error {
-	out, err := pcapgo.NewNgWriterInterface(w, pcapgo.NgInterface{
-		Name: "switchback", LinkType: layers.LinkTypeRaw, SnapLength: 0, TimestampResolution: 9,
-	}, pcapgo.DefaultNgWriterOptions)
+	out, err := NewCaptureWriter(w)
 	if err != nil {
 		return err
 	}
 	for _, m := range messages {
-		packet, err := datagram(m)
+		packet, err := Datagram(m)
 		if err != nil {
 			return fmt.Errorf("message %d: %w", m.Seq, err)
 		}
@@ -33,7 +32,17 @@ func WriteCapture(w io.Writer, messages []Message) error {
 	return out.Flush()
 }
 
-func datagram(m Message) ([]byte, error) {
+// NewCaptureWriter begins a pcapng file of bare IP packets with times in
+// nanoseconds.
+func NewCaptureWriter(w io.Writer) (*pcapgo.NgWriter, error) {
+	return pcapgo.NewNgWriterInterface(w, pcapgo.NgInterface{
+		Name: "switchback", LinkType: layers.LinkTypeRaw, SnapLength: 0, TimestampResolution: 9,
+	}, pcapgo.DefaultNgWriterOptions)
+}
+
+// Datagram is a message as the IP packet that it was. The IP and UDP headers are
+// written anew, since only the payload was recorded.
+func Datagram(m Message) ([]byte, error) {
 	from, err := netip.ParseAddrPort(m.Remote)
 	if err != nil {
 		return nil, err
@@ -66,4 +75,18 @@ func network(from, to netip.Addr) (gopacket.SerializableLayer, gopacket.NetworkL
 	src, dst := from.As16(), to.As16()
 	ip := &layers.IPv6{Version: 6, HopLimit: 64, NextHeader: layers.IPProtocolUDP, SrcIP: src[:], DstIP: dst[:]}
 	return ip, ip
+}
+
+// Payload returns what a packet that Datagram wrote carries.
+func Payload(packet []byte) ([]byte, error) {
+	first := layers.LayerTypeIPv4
+	if len(packet) > 0 && packet[0]>>4 == 6 {
+		first = layers.LayerTypeIPv6
+	}
+	parsed := gopacket.NewPacket(packet, first, gopacket.DecodeOptions{Lazy: true, NoCopy: true})
+	udp, ok := parsed.Layer(layers.LayerTypeUDP).(*layers.UDP)
+	if !ok {
+		return nil, errors.New("the packet carries no UDP")
+	}
+	return udp.Payload, nil
 }

@@ -25,6 +25,13 @@ type Message struct {
 	Bytes  []byte
 }
 
+// Place is where a recorded message lies: a message without its bytes, the
+// segment that holds them, and its block there.
+type Place struct {
+	Message
+	Segment, Offset, Length int64
+}
+
 // Leg is one side of a call: the caller's (the first), and one for each
 // attempt.
 type Leg struct {
