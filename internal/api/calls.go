@@ -44,6 +44,7 @@ type CallDetail struct {
 	Stamps   []int64       `json:"stamps" doc:"Time of each step, in milliseconds after the start"`
 	Ladder   record.Ladder `json:"ladder"`
 	Missing  int           `json:"missing" doc:"Messages whose recording has expired"`
+	Note     string        `json:"note" doc:"Why the messages cannot be shown at all; empty if they can"`
 }
 
 func (s *server) callRoutes(a huma.API) {
@@ -65,15 +66,15 @@ func (s *server) callRoutes(a huma.API) {
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{ Body CallDetail }, error) {
-			c, err := s.Store.Call(ctx, in.ID)
-			if err != nil {
-				return nil, s.failed(err)
-			}
-			d, err := s.detail(ctx, c)
+			d, err := s.callDetail(ctx, in.ID)
 			if err != nil {
 				return nil, err
 			}
 			return &struct{ Body CallDetail }{d}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "running-calls", Method: http.MethodGet, Path: "/api/running", Summary: "Calls that run now, from memory: the database has no part in it"},
+		func(context.Context, *struct{}) (*struct{ Body []RunningCall }, error) {
+			return &struct{ Body []RunningCall }{s.runningCalls()}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "capture", Method: http.MethodGet, Path: "/api/calls/{id}/capture", Summary: "The messages of a call as a pcapng file"},
 		func(ctx context.Context, in *struct {
@@ -93,6 +94,30 @@ func (s *server) callRoutes(a huma.API) {
 			}
 			return &captureOutput{"application/x-pcapng", `attachment; filename="call-` + c.ID + `.pcapng"`, file.Bytes()}, nil
 		})
+}
+
+// callDetail reads a call: from memory while it runs, even if the database is
+// away.
+func (s *server) callDetail(ctx context.Context, id string) (CallDetail, error) {
+	if c, recent := s.Recorder.Recent(id); recent {
+		return s.recentDetail(ctx, c), nil
+	}
+	c, err := s.Store.Call(ctx, id)
+	if err != nil {
+		return CallDetail{}, s.failed(err)
+	}
+	return s.detail(ctx, c)
+}
+
+// recentDetail is detail for a call in memory; without the database it lacks
+// only its messages.
+func (s *server) recentDetail(ctx context.Context, c record.Call) CallDetail {
+	d, err := s.detail(ctx, c)
+	if err != nil {
+		d = s.withoutMessages(c)
+		d.Note = "the database does not answer, so the messages cannot be shown yet; the call itself goes on"
+	}
+	return d
 }
 
 type captureOutput struct {
@@ -130,13 +155,18 @@ func (s *server) detail(ctx context.Context, c record.Call) (CallDetail, error) 
 	if err != nil {
 		return CallDetail{}, err
 	}
+	d := s.withoutMessages(c)
+	d.Ladder, d.Missing = record.NewLadder(messages, s.nameOf()), missing
+	return d, nil
+}
+
+func (s *server) withoutMessages(c record.Call) CallDetail {
 	return CallDetail{
 		CallSummary: summary(c), Release: c.Release, Revision: c.Revision,
 		Legs: append([]record.Leg{}, c.Legs...), Stamps: append([]int64{}, c.Stamps...),
-		Result:  decide.Summarize(append([]decide.Step{}, c.Trail...)),
-		Ladder:  record.NewLadder(messages, s.nameOf()),
-		Missing: missing,
-	}, nil
+		Result: decide.Summarize(append([]decide.Step{}, c.Trail...)),
+		Ladder: record.NewLadder(nil, s.nameOf()),
+	}
 }
 
 // messages reads the recorded messages of a call.

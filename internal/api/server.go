@@ -47,6 +47,7 @@ type Config struct {
 	Trunks      *live.Trunks
 	Recorder    *live.Recorder
 	Archive     *archive.Archive
+	Feed        *live.Feed
 	Switchboard Switchboard
 	StandIns    *standin.Set // empty where none run
 	Log         *slog.Logger
@@ -57,6 +58,7 @@ type server struct {
 	sessions *scs.SessionManager
 	guard    *guard
 	draft    draftSnapshot
+	streams  streams
 }
 
 // sessionLife is how long a sign-in holds.
@@ -130,6 +132,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.patternRoutes(a)
 	s.tryRoutes(a)
 	s.callRoutes(a)
+	s.eventRoutes(a)
 	s.standInRoutes(a)
 	return a
 }

@@ -6,11 +6,13 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"strings"
 	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store"
 )
 
@@ -42,6 +44,22 @@ func (s *server) requireSignIn(a huma.API) func(huma.Context, func(huma.Context)
 			return
 		}
 		next(ctx)
+		s.tellEdit(ctx)
+	}
+}
+
+// tellEdit says what an operation that succeeded has changed for all who look.
+func (s *server) tellEdit(ctx huma.Context) {
+	op := ctx.Operation()
+	if op.Method == http.MethodGet || ctx.Status() >= 300 || s.Feed == nil {
+		return
+	}
+	for prefix, topic := range map[string]live.Topic{
+		"/api/draft": live.TopicDraft, "/api/changes": live.TopicDraft, "/api/revisions": live.TopicDraft, "/api/standins": live.TopicStandIn,
+	} {
+		if strings.HasPrefix(op.Path, prefix) {
+			s.Feed.Tell(topic, "")
+		}
 	}
 }
 

@@ -219,26 +219,31 @@ func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
 	if placed.Over {
 		t.State = "over"
 	}
-	recordDue := placed.Over && time.Since(placed.OverAt) < recordPatience
+	if c, recent := s.Recorder.RecentByLeg(id); recent {
+		return withRecord(t, s.recentDetail(ctx, c)), nil
+	}
 	c, err := s.Store.CallByLeg(ctx, id)
-	if errors.Is(err, store.ErrNotFound) {
-		if recordDue {
-			t.State = "running"
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		if placed.Over && time.Since(placed.OverAt) < recordPatience {
+			t.State = "running" // its record is on the way
 		}
 		return t, nil
-	}
-	if err != nil { // what the caller saw is known without the database
+	case err != nil: // what the caller saw is known without the database
 		s.Log.Warn("the record of a try cannot be read", "error", err)
 		t.Why = "the database does not answer, so the switch's record of this call cannot be shown yet; the call itself goes on"
 		return t, nil
 	}
 	d, err := s.detail(ctx, c)
-	if err != nil {
-		return Try{}, err
-	}
+	return withRecord(t, d), err
+}
+
+// withRecord adds the switch's record to a try, which is over once both are.
+func withRecord(t Try, d CallDetail) Try {
 	t.Call = &d
-	if placed.Over && d.Running {
-		t.State = "running" // the switch has still to close its record
+	t.Why = d.Note
+	if d.Running {
+		t.State = "running"
 	}
-	return t, nil
+	return t
 }

@@ -100,7 +100,11 @@ func Run(ctx context.Context, o Options) error {
 		return err
 	}
 	defer recordings.Close()
-	recorder := live.NewRecorder(recordings, db, o.Log)
+	// Microseconds since 1970 grow faster than any process tells news, so that
+	// none repeats what an earlier one told.
+	feed := live.NewFeed(time.Now().UnixMicro())
+	defer feed.Close()
+	recorder := live.NewRecorder(recordings, db, feed, o.Log)
 	recording, stopRecording := context.WithCancel(context.WithoutCancel(ctx))
 	recorded := make(chan struct{})
 	go func() { recorder.Run(recording); close(recorded) }()
@@ -111,7 +115,7 @@ func Run(ctx context.Context, o Options) error {
 	if err != nil {
 		return err
 	}
-	b := &board{store: db, plan: &live.Plan{}, trunks: live.NewTrunks(), recorder: recorder, log: o.Log, agents: map[string]*sip.Agent{}}
+	b := &board{store: db, plan: &live.Plan{}, trunks: live.NewTrunks(feed), recorder: recorder, feed: feed, log: o.Log, agents: map[string]*sip.Agent{}}
 	defer b.stop()
 	if err := b.load(ctx); err != nil {
 		return err
@@ -122,7 +126,7 @@ func Run(ctx context.Context, o Options) error {
 	defer standIns.Stop()
 
 	handler := api.New(api.Config{
-		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings,
+		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})
 	h := health{db, b, b.trunks, recorder}
@@ -136,7 +140,7 @@ func Run(ctx context.Context, o Options) error {
 		}
 		defer stop()
 	}
-	return serve(ctx, listener, mux, o)
+	return serve(ctx, listener, mux, feed, o)
 }
 
 // serveMetrics serves what machines ask on an address of its own.
@@ -173,16 +177,18 @@ func prepare(ctx context.Context, db *store.Store, o Options) error {
 const (
 	readHeaderTimeout = 5 * time.Second
 	readTimeout       = 60 * time.Second
+	writeTimeout      = 120 * time.Second // a stream of events sets its own
 	idleTimeout       = 120 * time.Second
 	maxHeaderBytes    = 64 << 10
 	shutdownPatience  = 5 * time.Second
 )
 
-func serve(ctx context.Context, listener net.Listener, handler http.Handler, o Options) error {
+func serve(ctx context.Context, listener net.Listener, handler http.Handler, feed *live.Feed, o Options) error {
 	server := &http.Server{
 		Handler: handler, ReadHeaderTimeout: readHeaderTimeout, ReadTimeout: readTimeout,
-		IdleTimeout: idleTimeout, MaxHeaderBytes: maxHeaderBytes,
+		WriteTimeout: writeTimeout, IdleTimeout: idleTimeout, MaxHeaderBytes: maxHeaderBytes,
 	}
+	server.RegisterOnShutdown(feed.Close) // streams of events end with it
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(listener) }()
 	if o.Ready != nil {

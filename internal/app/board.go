@@ -20,6 +20,7 @@ type board struct {
 	plan     *live.Plan
 	trunks   *live.Trunks
 	recorder *live.Recorder
+	feed     *live.Feed
 	log      *slog.Logger
 
 	mu     sync.Mutex
@@ -94,6 +95,7 @@ func (b *board) GoLive(ctx context.Context, version int64, who, note string) (st
 		return r, nil, err
 	}
 	b.plan.Swap(live.Running{Snapshot: snapshot, Revision: r.ID})
+	b.feed.Tell(live.TopicPlan, "")
 	b.retire(d.Plan)
 	b.log.Info("plan went live", "revision", r.ID, "who", who, "changes", r.Changes)
 	return r, nil, nil

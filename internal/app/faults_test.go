@@ -34,6 +34,8 @@ func TestCallsGoOnWhileTheDatabaseIsAway(t *testing.T) {
 	}, 20*time.Second, 50*time.Millisecond)
 	assert.Equal(t, 486, during.Status, "decided, carried and refused as ever")
 	assert.Contains(t, during.Why, "the database does not answer")
+	require.NotNil(t, during.Call, "its trail is known from memory")
+	assert.Equal(t, 17, during.Call.Q850)
 	require.Eventually(t, func() bool {
 		c.Ask("GET", "/api/tries/"+running.ID, nil, &running)
 		return running.State == "over" && running.Events[len(running.Events)-1].What == "hung up"

@@ -104,6 +104,9 @@ func (c *Client) signIn() {
 	require.Equal(c.t, 200, status)
 }
 
+// HTTP is the client with the cookies of the sign-in.
+func (c *Client) HTTP() *http.Client { return c.http }
+
 // Send sends JSON and returns the status and the body.
 func (c *Client) Send(method, path string, body any, header http.Header) (int, []byte) {
 	var text []byte

@@ -16,7 +16,7 @@ import (
 )
 
 func TestChannelsAreExactUnderConcurrency(t *testing.T) {
-	trunks := NewTrunks()
+	trunks := NewTrunks(NewFeed(0))
 	var got sync.Map
 	var all sync.WaitGroup
 	for i := range 200 {
@@ -36,7 +36,7 @@ func TestChannelsAreExactUnderConcurrency(t *testing.T) {
 }
 
 func TestWatchSaysWhatWasSeen(t *testing.T) {
-	trunks := NewTrunks()
+	trunks := NewTrunks(NewFeed(0))
 	at := time.Now()
 	trunks.Watched("ostrel", at, true, 3*time.Millisecond, "200 OK")
 	trunks.Watched("ostrel", at.Add(time.Second), true, time.Millisecond, "200 OK")
@@ -95,7 +95,7 @@ func quiet() *slog.Logger { return slog.New(slog.NewTextHandler(io.Discard, nil)
 
 func TestRecorderWaitsForTheDatabaseAndLosesNothing(t *testing.T) {
 	sink := &flaky{down: true, calls: map[string]string{}}
-	r := NewRecorder(sink, sink, quiet())
+	r := NewRecorder(sink, sink, NewFeed(0), quiet())
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan struct{})
 	go func() { r.Run(ctx); close(done) }()
@@ -123,7 +123,7 @@ func TestRecorderWaitsForTheDatabaseAndLosesNothing(t *testing.T) {
 
 func TestRecorderIsBoundedAndCountsWhatItLoses(t *testing.T) {
 	sink := &flaky{down: true, calls: map[string]string{}}
-	r := NewRecorder(sink, sink, quiet())
+	r := NewRecorder(sink, sink, NewFeed(0), quiet())
 	for i := range RecorderQueue + 10 {
 		r.Message(record.Message{Seq: int64(i)})
 	}
@@ -139,4 +139,33 @@ func TestPlanSwap(t *testing.T) {
 	assert.Nil(t, p.Current())
 	p.Swap(Running{Revision: 4})
 	assert.EqualValues(t, 4, p.Current().Revision)
+}
+
+func TestRecorderKnowsWhatRunsWithoutTheDatabase(t *testing.T) {
+	sink := &flaky{down: true, calls: map[string]string{}}
+	feed := NewFeed(0)
+	r := NewRecorder(sink, sink, feed, quiet())
+	began := time.Now()
+	r.Call(record.Call{ID: "b", Started: began.Add(time.Second)})
+	r.Call(record.Call{ID: "a", Started: began})
+	running := r.Running()
+	require.Len(t, running, 2)
+	assert.Equal(t, "a", running[0].ID, "the longest first")
+
+	r.Call(record.Call{ID: "a", Started: began, Ended: began.Add(time.Minute)})
+	r.flush(context.Background())
+	assert.Len(t, r.Running(), 1)
+	_, known := r.Recent("a")
+	assert.True(t, known, "it is over, but in no database yet")
+	news, at, _ := feed.Since(0)
+	assert.Equal(t, []News{{TopicCall, "b"}, {TopicCall, "a"}, {TopicRecords, ""}}, news)
+
+	sink.set(false)
+	r.flush(context.Background())
+	_, known = r.Recent("a")
+	assert.False(t, known, "the database has it")
+	_, known = r.Recent("b")
+	assert.True(t, known, "it still runs")
+	news, _, _ = feed.Since(at)
+	assert.ElementsMatch(t, []News{{TopicCall, "b"}, {TopicCall, "a"}, {TopicRecords, ""}}, news)
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -36,20 +37,22 @@ const recorderPause = 40 * time.Millisecond
 type Recorder struct {
 	archive Archive
 	index   Index
+	feed    *Feed
 	log     *slog.Logger
 
 	mu       sync.Mutex
 	messages []record.Message
 	places   []record.Place // of the archive, not in the index yet; only flush uses them
 	calls    map[string]record.Call
-	order    []string // of calls, by first change
+	order    []string               // of calls, by first change
+	recent   map[string]record.Call // that run, or are not in the index yet
 	lost     atomic.Int64
 	failing  atomic.Bool
 }
 
 // NewRecorder returns a recorder; Run must be started.
-func NewRecorder(archive Archive, index Index, log *slog.Logger) *Recorder {
-	return &Recorder{archive: archive, index: index, log: log, calls: map[string]record.Call{}}
+func NewRecorder(archive Archive, index Index, feed *Feed, log *slog.Logger) *Recorder {
+	return &Recorder{archive: archive, index: index, feed: feed, log: log, calls: map[string]record.Call{}, recent: map[string]record.Call{}}
 }
 
 // Message records one message. It never blocks for long.
@@ -76,6 +79,42 @@ func (r *Recorder) Call(c record.Call) {
 		r.order = append(r.order, c.ID)
 	}
 	r.calls[c.ID] = c
+	r.recent[c.ID] = c
+	r.feed.Tell(TopicCall, c.ID)
+}
+
+// Recent returns a call that runs or is not in the index yet.
+func (r *Recorder) Recent(id string) (record.Call, bool) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	c, ok := r.recent[id]
+	return c, ok
+}
+
+// RecentByLeg is Recent for the call whose caller's leg has a Call-ID.
+func (r *Recorder) RecentByLeg(callID string) (record.Call, bool) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, c := range r.recent {
+		if len(c.Legs) > 0 && c.Legs[0].CallID == callID {
+			return c, true
+		}
+	}
+	return record.Call{}, false
+}
+
+// Running returns the calls that run, the longest first.
+func (r *Recorder) Running() []record.Call {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	out := []record.Call{}
+	for _, c := range r.recent {
+		if c.Running() {
+			out = append(out, c)
+		}
+	}
+	slices.SortFunc(out, func(a, b record.Call) int { return a.Started.Compare(b.Started) })
+	return out
 }
 
 // Lost returns how many messages and calls could not be kept.
@@ -114,12 +153,32 @@ func (r *Recorder) flush(ctx context.Context) {
 	err := r.index.Save(ctx, r.places, calls)
 	if err == nil {
 		r.places = nil
-		r.failing.Store(false)
+		r.saved(calls)
+		if r.failing.Swap(false) {
+			r.feed.Tell(TopicRecords, "")
+		}
 		return
 	}
 	r.putBack(calls)
-	if !r.failing.Swap(true) && !errors.Is(err, context.Canceled) {
+	first := !r.failing.Swap(true)
+	if first {
+		r.feed.Tell(TopicRecords, "")
+	}
+	if first && !errors.Is(err, context.Canceled) {
 		r.log.Error("call records wait: the database does not take them", "error", err, "messages", len(r.places), "calls", len(calls))
+	}
+}
+
+// saved forgets calls that are over and in the index now, unless they changed
+// again meanwhile, and says that there is more to see of all.
+func (r *Recorder) saved(calls []record.Call) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, c := range calls {
+		if _, waiting := r.calls[c.ID]; !waiting && !c.Running() {
+			delete(r.recent, c.ID)
+		}
+		r.feed.Tell(TopicCall, c.ID)
 	}
 }
 

@@ -11,6 +11,7 @@ import (
 type Trunks struct {
 	mu    sync.Mutex
 	state map[string]*trunkState
+	feed  *Feed
 }
 
 type trunkState struct {
@@ -53,8 +54,9 @@ type TrunkState struct {
 	Calls    CallCounts
 }
 
-// NewTrunks returns an empty state: no trunk was seen yet.
-func NewTrunks() *Trunks { return &Trunks{state: map[string]*trunkState{}} }
+// NewTrunks returns an empty state: no trunk was seen yet. Changes are told to
+// the feed.
+func NewTrunks(feed *Feed) *Trunks { return &Trunks{state: map[string]*trunkState{}, feed: feed} }
 
 func (t *Trunks) of(id string) *trunkState {
 	s := t.state[id]
@@ -83,6 +85,7 @@ func (t *Trunks) Reserve(id string, limit int) bool {
 		return false
 	}
 	s.inUse++
+	t.feed.Tell(TopicTrunk, id)
 	return true
 }
 
@@ -91,6 +94,7 @@ func (t *Trunks) Release(id string) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	t.of(id).inUse--
+	t.feed.Tell(TopicTrunk, id)
 }
 
 // Seen notes that a message came from the trunk's far end.
@@ -99,6 +103,7 @@ func (t *Trunks) Seen(id string, at time.Time, what string) {
 	defer t.mu.Unlock()
 	s := t.of(id)
 	s.lastSeen, s.lastWhat = at, what
+	t.feed.Tell(TopicTrunk, id)
 }
 
 // Watched notes the outcome of asking the far end.
@@ -110,6 +115,7 @@ func (t *Trunks) Watched(id string, at time.Time, answers bool, round time.Durat
 		w.Since = at
 	}
 	w.Asked, w.Answers, w.Evidence = at, answers, evidence
+	t.feed.Tell(TopicTrunk, id)
 	w.RoundMs = float64(round.Microseconds()) / 1000
 	if w.Misses++; answers {
 		w.Misses = 0
@@ -130,4 +136,5 @@ func (t *Trunks) Count(id string, change func(*CallCounts)) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	change(&t.of(id).calls)
+	t.feed.Tell(TopicTrunk, id)
 }

@@ -118,10 +118,10 @@ type Bench struct {
 func Start(t *testing.T, setup Setup) *Bench {
 	Lock(t)
 	p := Plan(t, setup.Change)
-	b := &Bench{Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks()}
+	b := &Bench{Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks(live.NewFeed(0))}
 	b.GoLive(t, p)
 	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
-	recorder := live.NewRecorder(b.Memory, b.Memory, quiet)
+	recorder := live.NewRecorder(b.Memory, b.Memory, live.NewFeed(0), quiet)
 	ctx, cancel := context.WithCancel(context.Background())
 	recording := make(chan struct{})
 	go func() { recorder.Run(ctx); close(recording) }()

@@ -41,6 +41,10 @@ type Leg struct {
 	Remote string `json:"remote"`
 	// Step is the place in the trail at which the leg began.
 	Step int `json:"step"`
+	// Rang is true if the far end said that it rings, or gave early media.
+	Rang bool `json:"rang,omitempty"`
+	// Media is what its description says of the sound; nil if it gave none.
+	Media *Media `json:"media,omitempty"`
 }
 
 // Call is the record of one call on one switch.

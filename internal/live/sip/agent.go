@@ -202,7 +202,11 @@ func (a *Agent) askDue(due map[string]time.Time) {
 			pace = min(pace, askAgain)
 		}
 		due[t.ID] = time.Now().Add(pace)
-		go a.ask(t.ID, t.SIP.Address)
+		a.work.begin() // asking after the socket is closed would open another
+		go func() {
+			defer a.work.end()
+			a.ask(t.ID, t.SIP.Address)
+		}()
 	}
 }
 

@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/record"
 )
 
 // attempt is one INVITE to a far end.
@@ -123,11 +124,13 @@ func (c *call) heard(t *attempt, res *sip.Response) *decide.Report {
 	case res.StatusCode == 100:
 		return nil
 	case res.IsProvisional():
+		c.rang(res)
 		t.ringing = true
 		c.relayProgress(res)
 		return nil
 	case res.IsSuccess():
 		t.answer = res
+		c.lastLeg().Media = record.ReadMedia(res.Body())
 		return &decide.Report{Kind: decide.ReportAnswered, Progress: t.ringing}
 	}
 	q, _ := cause.FromReason(headerValue(res, "Reason"))
@@ -139,7 +142,11 @@ func (c *call) heard(t *attempt, res *sip.Response) *decide.Report {
 // INVITE is no longer repeated, and what comes late is met by onLateResponse.
 func (t *attempt) abandon() {
 	if t.alive {
-		go t.drain()
+		t.a.work.begin() // nothing may be sent once the socket is closed
+		go func() {
+			defer t.a.work.end()
+			t.drain()
+		}()
 		return
 	}
 	branch, _ := t.invite.Via().Params.Get("branch")

@@ -2,6 +2,7 @@ package sip
 
 import (
 	"fmt"
+	"slices"
 	"sync"
 	"time"
 
@@ -77,7 +78,7 @@ func (c *call) carry() {
 	}
 	c.eval, _ = c.run.Snapshot.Begin(in) // the trunk was just identified in this snapshot
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
-		Trunk: c.trunk.ID, FarEnd: c.farEnd(c.trunk), CallID: c.req.CallID().Value(), Remote: c.req.Source(),
+		Trunk: c.trunk.ID, FarEnd: c.farEnd(c.trunk), CallID: c.req.CallID().Value(), Remote: c.req.Source(), Media: record.ReadMedia(c.req.Body()),
 	})
 	c.save()
 	c.a.Trunks.Count(c.trunk.ID, func(n *live.CallCounts) { n.In++ })
@@ -186,6 +187,27 @@ func (c *call) save() {
 		c.rec.Ended = time.Now()
 	}
 	c.a.Recorder.Call(c.rec)
+}
+
+// lastLeg is the leg of the attempt that is being made. Records that were handed
+// on share the older legs, so it is made anew before it is changed.
+func (c *call) lastLeg() *record.Leg {
+	c.rec.Legs = slices.Clone(c.rec.Legs)
+	return &c.rec.Legs[len(c.rec.Legs)-1]
+}
+
+// rang notes the first ringing or early media of an attempt.
+func (c *call) rang(res *sip.Response) {
+	leg := c.lastLeg()
+	media := record.ReadMedia(res.Body())
+	if leg.Rang && media == nil {
+		return
+	}
+	leg.Rang = true
+	if media != nil {
+		leg.Media = media
+	}
+	c.save()
 }
 
 // relayProgress passes ringing or early media to the caller.

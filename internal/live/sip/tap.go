@@ -24,6 +24,9 @@ type tap struct {
 	mu      sync.Mutex // numbering and queueing are one step
 	seq     int64
 	unknown atomic.Int64
+
+	second int64 // in which kept unknown messages were recorded
+	kept   int
 }
 
 // ReadFrom returns the next datagram from a known address.
@@ -35,14 +38,32 @@ func (t *tap) ReadFrom(b []byte) (int, net.Addr, error) {
 		}
 		at := time.Now()
 		trunk, ok := t.admit(addrOf(from))
-		head := t.record(at, false, from, b[:n])
 		if !ok {
 			t.unknown.Add(1)
+			if t.sampled(at) {
+				t.record(at, false, from, b[:n])
+			}
 			continue
 		}
+		head := t.record(at, false, from, b[:n])
 		t.seen(trunk, at, describe(head))
 		return n, from, nil
 	}
+}
+
+// UnknownKept is how many messages a second from unknown addresses are recorded;
+// the others are only counted, so that a flood does not push calls out of the
+// recordings.
+const UnknownKept = 20
+
+// sampled tells whether an unknown message is recorded. Only the reading
+// goroutine asks.
+func (t *tap) sampled(at time.Time) bool {
+	if second := at.Unix(); second != t.second {
+		t.second, t.kept = second, 0
+	}
+	t.kept++
+	return t.kept <= UnknownKept
 }
 
 // WriteTo records the datagram before it is sent, so that no answer can be
