@@ -1,5 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Rule, type Try, type TryAsk, take } from "./client";
+import { useConnected } from "./events";
+
+/** Without events, what moves by itself is asked for now and then. */
+const asked = 3000;
+
+/** How often to ask for something that events tell of. */
+const useAsking = () => (useConnected() ? false : asked);
 
 export const useSession = () =>
   useQuery({
@@ -9,7 +16,19 @@ export const useSession = () =>
   });
 
 export const useNetwork = () =>
-  useQuery({ queryKey: ["network"], queryFn: () => take(api.GET("/api/network")), refetchInterval: 2000 });
+  useQuery({
+    queryKey: ["network"],
+    queryFn: () => take(api.GET("/api/network")),
+    refetchInterval: useAsking(),
+  });
+
+/** The calls that run now. */
+export const useRunning = () =>
+  useQuery({
+    queryKey: ["running"],
+    queryFn: () => take(api.GET("/api/running")),
+    refetchInterval: useAsking(),
+  });
 
 export const useDraft = () => useQuery({ queryKey: ["draft"], queryFn: () => take(api.GET("/api/draft")) });
 
@@ -33,20 +52,24 @@ export const useComparison = (revision: number) =>
   });
 
 export const useCalls = () =>
-  useQuery({ queryKey: ["calls"], queryFn: () => take(api.GET("/api/calls")), refetchInterval: 2000 });
+  useQuery({ queryKey: ["calls"], queryFn: () => take(api.GET("/api/calls")), refetchInterval: useAsking() });
 
 export const useCall = (id: string) =>
   useQuery({
     queryKey: ["call", id],
     queryFn: () => take(api.GET("/api/calls/{id}", { params: { path: { id } } })),
-    refetchInterval: (q) => (q.state.data?.running ? 700 : false),
+    refetchInterval: useAsking(),
   });
 
 export const useSources = () =>
   useQuery({ queryKey: ["sources"], queryFn: () => take(api.GET("/api/sources")) });
 
 export const useStandIns = () =>
-  useQuery({ queryKey: ["stand-ins"], queryFn: () => take(api.GET("/api/standins")), refetchInterval: 4000 });
+  useQuery({
+    queryKey: ["stand-ins"],
+    queryFn: () => take(api.GET("/api/standins")),
+    refetchInterval: useAsking(),
+  });
 
 export const usePattern = (pattern: string, numbers: string[]) =>
   useQuery({

@@ -209,6 +209,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What changes, as server-sent events
+         * @description Each event says what changed, not how. Its name is news, with a list of topics and ids, or reset: anything may have changed. A client that gives the id of the last event that it had in Last-Event-ID, as browsers do, is told what changed since.
+         */
+        get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live": {
         parameters: {
             query?: never;
@@ -321,6 +341,23 @@ export interface paths {
         };
         /** The plan of a revision, as a plan document */
         get: operations["revision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calls that run now, from memory: the database has no part in it */
+        get: operations["running-calls"];
         put?: never;
         post?: never;
         delete?: never;
@@ -532,6 +569,13 @@ export interface components {
             id: string;
             ladder: components["schemas"]["Ladder"];
             legs: components["schemas"]["Leg"][];
+            /**
+             * Format: int64
+             * @description Messages whose recording has expired
+             */
+            missing: number;
+            /** @description Why the messages cannot be shown at all; empty if they can */
+            note: string;
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
             /** Format: int64 */
@@ -819,6 +863,8 @@ export interface components {
         Leg: {
             callId: string;
             farEnd: string;
+            media?: components["schemas"]["Media"];
+            rang?: boolean;
             remote: string;
             /** Format: int64 */
             step: number;
@@ -856,6 +902,10 @@ export interface components {
             /** @description Only the empty number */
             noDigits?: boolean;
         };
+        Media: {
+            address: string;
+            codec: string;
+        };
         Network: {
             /** Format: int64 */
             recordsLost: number;
@@ -866,6 +916,11 @@ export interface components {
             standInsRunning: boolean;
             switches: components["schemas"]["RunningSwitch"][];
             trunks: components["schemas"]["RunningTrunk"][];
+        };
+        News: {
+            id: string;
+            /** @enum {string} */
+            topic: "trunk" | "call" | "draft" | "plan" | "records" | "stand-in";
         };
         Number: {
             /** @description The far end that brings the calls */
@@ -1041,6 +1096,39 @@ export interface components {
             /** @enum {string} */
             fate: "kept" | "dropped" | "added";
             text: string;
+        };
+        RunningCall: {
+            /** Format: date-time */
+            answered?: string;
+            /** Format: int64 */
+            attempts: number;
+            /** @description The caller as they came */
+            caller: string;
+            /** @description The called number as it came */
+            dialled: string;
+            /** Format: date-time */
+            ended?: string;
+            /** @description Name of the trunk by which it came */
+            from: string;
+            id: string;
+            legs: components["schemas"]["Leg"][];
+            /** @enum {string} */
+            outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
+            /** @enum {string} */
+            phase: "deciding" | "ringing" | "talking";
+            /** Format: int64 */
+            q850: number;
+            running: boolean;
+            /** @description The called number as it left */
+            sent: string;
+            /** Format: int64 */
+            sip: number;
+            /** Format: date-time */
+            started: string;
+            switch: string;
+            /** @description Name of the last trunk tried; empty if none was */
+            trunk: string;
+            why: string;
         };
         RunningSwitch: {
             address: string;
@@ -1742,6 +1830,56 @@ export interface operations {
             };
         };
     };
+    events: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Id of the last event that was seen */
+                "Last-Event-ID"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A stream of events; the data of each named news is a list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["News"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     live: {
         parameters: {
             query?: never;
@@ -1993,6 +2131,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "running-calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunningCall"][];
                 };
             };
             /** @description Error */

@@ -5,6 +5,7 @@ import { useSession } from "@/api/queries";
 import { CallsView } from "@/features/calls/CallsView";
 import { CallView } from "@/features/calls/CallView";
 import { ChangesView } from "@/features/changes/ChangesView";
+import { NetworkView } from "@/features/network/NetworkView";
 import { RoutingView } from "@/features/routing/RoutingView";
 import { SignIn } from "@/features/signin/SignIn";
 import { TrunksView } from "@/features/trunks/TrunksView";
@@ -29,8 +30,9 @@ export function App() {
   return (
     <Shell user={session.data.name}>
       <Routes>
-        <Route path="/" element={<Navigate to="/trunks" replace />} />
-        <Route path="/trunks" element={<TrunksView />} />
+        <Route path="/" element={<Navigate to="/network" replace />} />
+        <Route path="/network" element={<NetworkView />} />
+        <Route path="/trunks/:trunk?" element={<TrunksView />} />
         <Route path="/routing/:table?/:rule?" element={<RoutingView />} />
         <Route path="/try" element={<TryView />} />
         <Route path="/changes" element={<ChangesView />} />

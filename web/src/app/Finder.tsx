@@ -1,5 +1,7 @@
 import { Command } from "cmdk";
+import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
+import type { Rule, Table } from "@/api/client";
 import { useDraft } from "@/api/queries";
 import { views } from "./views";
 
@@ -7,6 +9,8 @@ import { views } from "./views";
 export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   const navigate = useNavigate();
   const draft = useDraft();
+  const [search, setSearch] = useState("");
+  const found = useMemo(() => find(draft.data?.plan.tables ?? [], search), [draft.data, search]);
   const go = (path: string) => {
     onOpenChange(false);
     navigate(path);
@@ -16,47 +20,47 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       open={open}
       onOpenChange={onOpenChange}
       label="Find"
-      filter={everyWord}
+      shouldFilter={false}
       overlayClassName="fixed inset-0 bg-black/40"
       contentClassName="fixed top-[14vh] left-1/2 w-[34rem] -translate-x-1/2 overflow-hidden rounded-[4px] border border-line bg-sheet shadow-xl"
     >
       <Command.Input
+        value={search}
+        onValueChange={setSearch}
         placeholder="Find a view, a table, a rule"
         className="h-11 w-full border-b border-line bg-sheet px-3"
       />
       <Command.List className="max-h-[50vh] overflow-auto p-1">
         <Command.Empty className="p-3 text-soft">Nothing has that name.</Command.Empty>
         <Command.Group heading="Views" className={group}>
-          {views.map((v) => (
-            <Command.Item
-              key={v.path}
-              onSelect={() => go(v.path)}
-              className={item}
-              value={`${v.step} ${v.name}`}
-            >
-              {v.name} <span className="text-soft">{v.step}</span>
-            </Command.Item>
-          ))}
+          {views
+            .filter((v) => everyWord(`${v.step} ${v.name}`, search))
+            .map((v) => (
+              <Command.Item key={v.path} onSelect={() => go(v.path)} className={item} value={v.path}>
+                {v.name} <span className="text-soft">{v.step}</span>
+              </Command.Item>
+            ))}
         </Command.Group>
-        {draft.data?.plan.tables.map((t) => (
+        {found.map(({ table: t, rules }) => (
           <Command.Group key={t.id} heading={t.name} className={group}>
-            <Command.Item
-              onSelect={() => go(`/routing/${t.id}`)}
-              className={item}
-              value={`table ${t.name} ${t.id}`}
-            >
+            <Command.Item onSelect={() => go(`/routing/${t.id}`)} className={item} value={`table ${t.id}`}>
               {t.name} <span className="text-soft">table</span>
             </Command.Item>
-            {t.rules.map((r) => (
+            {rules.slice(0, most).map((r) => (
               <Command.Item
                 key={r.id}
                 onSelect={() => go(`/routing/${t.id}/${r.id}`)}
                 className={item}
-                value={`rule ${r.name} ${r.id} ${r.match.called ?? ""}`}
+                value={`rule ${r.id}`}
               >
                 {r.name} <span className="font-mono text-soft">{r.match.called}</span>
               </Command.Item>
             ))}
+            {rules.length > most && (
+              <p className="px-2 py-1 text-[13px] text-soft">
+                and {rules.length - most} more; type more of the name or the pattern
+              </p>
+            )}
           </Command.Group>
         ))}
       </Command.List>
@@ -64,10 +68,25 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
   );
 }
 
-/** Finds what holds every word that was typed. */
-function everyWord(value: string, search: string): number {
-  const words = search.toLowerCase().split(/\s+/);
-  return words.every((w) => value.toLowerCase().includes(w)) ? 1 : 0;
+/** How many rules of one table are listed. */
+const most = 20;
+
+/** The tables with something that holds every word, and what. */
+function find(tables: Table[], search: string): { table: Table; rules: Rule[] }[] {
+  return tables
+    .map((table) => ({
+      table,
+      rules: table.rules.filter((r) => everyWord(`rule ${r.name} ${r.id} ${r.match.called ?? ""}`, search)),
+    }))
+    .filter(({ table, rules }) => rules.length > 0 || everyWord(`table ${table.name} ${table.id}`, search));
+}
+
+function everyWord(value: string, search: string): boolean {
+  const lower = value.toLowerCase();
+  return search
+    .toLowerCase()
+    .split(/\s+/)
+    .every((w) => lower.includes(w));
 }
 
 const group =

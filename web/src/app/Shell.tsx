@@ -3,6 +3,7 @@ import { LogOut, Moon, Search, Sun, Undo2 } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import { NavLink, useNavigate } from "react-router";
 import { api, take } from "@/api/client";
+import { useConnected, useEvents } from "@/api/events";
 import { useChanges, useDraftEdit, useNetwork } from "@/api/queries";
 import { Button, Kbd } from "@/ui/controls";
 import { StateMark } from "@/ui/StateMark";
@@ -13,6 +14,7 @@ import { views } from "./views";
 export function Shell({ user, children }: { user: string; children: ReactNode }) {
   const [finding, setFinding] = useState(false);
   const changes = useChanges();
+  useEvents();
   useShortcuts(() => setFinding(true));
   return (
     <div className="flex h-full flex-col">
@@ -150,11 +152,17 @@ function Tools({ user, onFind }: { user: string; onFind: () => void }) {
 /** What the person must know wherever they are. */
 function Warnings() {
   const network = useNetwork();
+  const connected = useConnected();
+  const lost = network.data?.recordsLost ?? 0;
   const warning = network.isError
     ? "Switchback cannot be reached. What is shown may be old; calls that run are not touched by this."
     : network.data?.recordsWaiting
       ? "The database does not take call records: they wait in memory. Calls go on."
-      : undefined;
+      : !connected
+        ? "Changes are not told at the moment: this page asks every few seconds instead, until the connection is back."
+        : lost > 0
+          ? `${lost} messages or call records could not be kept since the start; the log says why. Calls are not touched by this.`
+          : undefined;
   if (!warning) return null;
   return (
     <div role="alert" className="border-b border-bad bg-bad-wash px-4 py-1">
@@ -163,7 +171,7 @@ function Warnings() {
   );
 }
 
-/** 1 to 5 open the views, Ctrl K the finder. */
+/** 1 to 6 open the views, Ctrl K the finder. */
 function useShortcuts(find: () => void) {
   const navigate = useNavigate();
   useEffect(() => {

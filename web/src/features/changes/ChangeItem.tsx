@@ -13,7 +13,7 @@ const whats: Record<Change["what"], Tone> = {
 export function ChangeItem({ change }: { change: Change }) {
   const kind = { farEnd: "far end" }[change.kind as string] ?? change.kind;
   return (
-    <li className="border-b border-line px-4 py-2">
+    <div className="border-b border-line px-4 py-2">
       <div className="flex items-baseline gap-3">
         <StateMark tone={whats[change.what]} word={change.what} />
         <span className="text-soft">{kind}</span>
@@ -42,6 +42,6 @@ export function ChangeItem({ change }: { change: Change }) {
           ))}
         </tbody>
       </table>
-    </li>
+    </div>
   );
 }

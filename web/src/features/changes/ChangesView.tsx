@@ -1,22 +1,25 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, take } from "@/api/client";
 import { useChanges, useDraftEdit } from "@/api/queries";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
+import { VirtualList } from "@/ui/VirtualList";
 import { ChangeItem } from "./ChangeItem";
+import { ImportPlan } from "./ImportPlan";
 import { Revisions } from "./Revisions";
 
 /** The draft against the live plan, and the step that makes it live. */
 export function ChangesView() {
   const changes = useChanges();
+  const scrolled = useRef<HTMLDivElement>(null);
   if (changes.isPending) return <Loading what="the draft" />;
   if (!changes.data) return <Failure error={changes.error} retry={() => changes.refetch()} />;
   const { changes: list, problems } = changes.data;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_24rem]">
-      <div className="overflow-auto">
+      <div ref={scrolled} className="overflow-auto">
         <h1 className="border-b border-line bg-sunk px-4 py-1.5">
           <span className="font-semibold">Draft against live</span>{" "}
           <span className="text-soft">revision {changes.data.revision} carries calls now</span>
@@ -44,15 +47,14 @@ export function ChangesView() {
             The draft is the same as the live plan. What you change elsewhere gathers here until it goes live.
           </Empty>
         ) : (
-          <ul>
-            {list.map((c) => (
-              <ChangeItem key={c.kind + c.id} change={c} />
-            ))}
-          </ul>
+          <VirtualList items={list} keyOf={(c) => `${c.kind} ${c.id}`} scrolled={scrolled} height={80}>
+            {(c) => <ChangeItem change={c} />}
+          </VirtualList>
         )}
       </div>
       <aside className="overflow-auto border-l border-line bg-sheet">
         <GoLivePanel version={changes.data.version} count={list.length} blocked={problems.length > 0} />
+        <ImportPlan />
         <Revisions />
       </aside>
     </div>

@@ -87,7 +87,9 @@ function After({ revision }: { revision: number }) {
   return (
     <ul className="mt-1 border-l-4 border-road-wash">
       {comparison.data.changes.map((c) => (
-        <ChangeItem key={c.kind + c.id} change={c} />
+        <li key={c.kind + c.id}>
+          <ChangeItem change={c} />
+        </li>
       ))}
     </ul>
   );

@@ -1,12 +1,12 @@
 import { ArrowDown, ArrowUp, Plus } from "lucide-react";
-import { useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, type Placed, type Plan, type Rule, type Table, take } from "@/api/client";
 import { useDraft, useDraftEdit, useOrder } from "@/api/queries";
 import { lastDialled } from "@/lib/lastDialled";
-import { walkRows } from "@/lib/list";
 import { Button, FieldError, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
+import { VirtualList } from "@/ui/VirtualList";
 import { RuleEditor } from "./RuleEditor";
 import { shortStep, thenText } from "./steps";
 
@@ -84,14 +84,17 @@ function usedBy(plan: Plan, table: Table): string {
 
 function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: string }) {
   const order = useOrder(table.id);
-  const placed = order.data ?? table.rules.map((r): Placed => ({ rule: r.id }));
-  const rules = placed.flatMap((p) =>
-    table.rules.filter((r) => r.id === p.rule).map((rule) => ({ rule, placed: p })),
-  );
+  const rules = useMemo(() => inOrder(table, order.data), [table, order.data]);
+  const scrolled = useRef<HTMLElement>(null);
   return (
-    <section className="overflow-auto" aria-label={`Rules of ${table.name}`}>
-      <header className="flex items-center gap-3 border-b border-line bg-sunk px-4 py-1.5">
-        <h1 className="font-semibold">{table.name}</h1>
+    <section ref={scrolled} className="overflow-auto" aria-label={`Rules of ${table.name}`}>
+      <header className="sticky top-0 z-10 flex items-center gap-3 border-b border-line bg-sunk px-4 py-1.5">
+        <h1 className="min-w-0 truncate font-semibold" title={table.name}>
+          {table.name}
+        </h1>
+        <span className="shrink-0 text-soft">
+          {rules.length} {rules.length === 1 ? "rule" : "rules"}
+        </span>
         <PolicySelect table={table} />
         <span className="truncate text-[13px] text-soft">
           patterns are written {table.form ? table.form.replace("-", " ") : "as dialled"}
@@ -107,19 +110,23 @@ function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: 
       {rules.length === 0 ? (
         <Empty>No rule yet: every call that enters here is refused with cause 1.</Empty>
       ) : (
-        <ol onKeyDown={walkRows}>
-          {rules.map(({ rule, placed: p }, i) => (
+        <VirtualList
+          items={rules}
+          keyOf={(r) => r.rule.id}
+          scrolled={scrolled}
+          height={73}
+          shown={rules.findIndex((r) => r.rule.id === chosen)}
+        >
+          {(ordered, i) => (
             <RuleRow
-              key={rule.id}
               plan={plan}
               table={table}
-              rule={rule}
+              ordered={ordered}
               place={i}
-              placed={p}
-              chosen={rule.id === chosen}
+              chosen={ordered.rule.id === chosen}
             />
-          ))}
-        </ol>
+          )}
+        </VirtualList>
       )}
     </section>
   );
@@ -127,11 +134,12 @@ function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: 
 
 /** In which order the table's rules are tried. */
 function PolicySelect({ table }: { table: Table }) {
+  const own = { name: table.name, form: table.form, note: table.note };
   const put = useDraftEdit((policy: Table["policy"]) =>
     take(
       api.PUT("/api/draft/tables/{id}", {
         params: { path: { id: table.id } },
-        body: { name: table.name, form: table.form, note: table.note, policy },
+        body: { ...own, policy, was: { ...own, policy: table.policy } },
       }),
     ),
   );
@@ -152,28 +160,47 @@ function PolicySelect({ table }: { table: Table }) {
   );
 }
 
+/** A rule, its place in the list, and the rule that it stands before and why. */
+interface Ordered {
+  rule: Rule;
+  listed: number;
+  before?: Rule;
+  example?: string;
+}
+
+/** The rules of a table in the order in which they are tried. */
+function inOrder(table: Table, order?: Placed[]): Ordered[] {
+  const places = new Map(table.rules.map((r, i) => [r.id, i]));
+  const find = (id?: string) => (id === undefined ? undefined : table.rules[places.get(id) ?? -1]);
+  const placed = order ?? table.rules.map((r): Placed => ({ rule: r.id }));
+  return placed.flatMap((p) => {
+    const rule = find(p.rule);
+    if (!rule) return []; // taken out since the order was read
+    return [{ rule, listed: places.get(p.rule) ?? 0, before: find(p.before), example: p.example }];
+  });
+}
+
 interface RowProps {
   plan: Plan;
   table: Table;
-  rule: Rule;
+  ordered: Ordered;
   /** Place in the order in which rules are tried. */
   place: number;
-  placed: Placed;
   chosen: boolean;
 }
 
-function RuleRow({ plan, table, rule, place, placed, chosen }: RowProps) {
+function RuleRow({ plan, table, ordered, place, chosen }: RowProps) {
+  const { rule, listed, before, example } = ordered;
   const navigate = useNavigate();
   const move = useDraftEdit((before: string) =>
     take(api.POST("/api/draft/rules/{id}/move", { params: { path: { id: rule.id } }, body: { before } })),
   );
-  const listed = table.rules.findIndex((r) => r.id === rule.id);
   const up = () => listed > 0 && move.mutate(table.rules[listed - 1]?.id ?? "");
   const down = () => listed < table.rules.length - 1 && move.mutate(table.rules[listed + 2]?.id ?? "");
   const then = thenText(rule.then, plan);
   const open = () => navigate(`/routing/${table.id}/${rule.id}`);
   return (
-    <li
+    <div
       data-rule={rule.id}
       className={`grid grid-cols-[2rem_minmax(0,1fr)_auto] items-start border-b border-line ${chosen ? "bg-road-wash" : ""} ${rule.disabled ? "opacity-60" : ""}`}
     >
@@ -204,7 +231,7 @@ function RuleRow({ plan, table, rule, place, placed, chosen }: RowProps) {
             <span className="text-soft">{then.word}</span> <span className="font-semibold">{then.name}</span>
           </span>
         </div>
-        <PlaceReason table={table} placed={placed} />
+        {before && <PlaceReason before={before} example={example} />}
         {move.isError && <Failure error={move.error} />}
       </button>
       <span className="flex flex-col p-1">
@@ -221,20 +248,18 @@ function RuleRow({ plan, table, rule, place, placed, chosen }: RowProps) {
           icon={<ArrowDown className="size-3.5" />}
         />
       </span>
-    </li>
+    </div>
   );
 }
 
 /** Why a rule stands before another, wherever it is in the list. */
-function PlaceReason({ table, placed }: { table: Table; placed: Placed }) {
-  const before = table.rules.find((r) => r.id === placed.before);
-  if (!before) return null;
+function PlaceReason({ before, example }: { before: Rule; example?: string }) {
   return (
     <div className="mt-0.5 text-[13px] text-soft">
       before <span className="text-ink">{before.name}</span>: every call that it takes that one would take too
-      {placed.example && (
+      {example && (
         <>
-          , e.g. <span className="font-mono text-ink">{placed.example}</span>
+          , e.g. <span className="font-mono text-ink">{example}</span>
         </>
       )}
     </div>

@@ -31,12 +31,15 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
       ? `path:${then.path}`
       : then.destination
         ? `destination:${then.destination}`
-        : then.refuse
-          ? `refuse:${then.refuse}`
-          : "";
+        : then.inventory
+          ? "inventory:"
+          : then.refuse
+            ? `refuse:${then.refuse}`
+            : "";
   const choose = (v: string) => {
     const [kind, id] = [v.slice(0, v.indexOf(":")), v.slice(v.indexOf(":") + 1)];
-    onChange(kind === "refuse" ? { refuse: Number(id) } : { [kind]: id });
+    if (kind === "inventory") onChange({ inventory: true });
+    else onChange(kind === "refuse" ? { refuse: Number(id) } : { [kind]: id });
   };
   const path = plan.paths.find((p) => p.id === then.path);
   const order = path?.choices
@@ -71,6 +74,9 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
                   {d.name}
                 </option>
               ))}
+          </optgroup>
+          <optgroup label="deliver by number">
+            <option value="inventory:">what answers the number in the inventory</option>
           </optgroup>
           <optgroup label="refuse with">
             {causes.map(([q, name]) => (

@@ -54,5 +54,6 @@ export function thenText(then: Then, plan: Plan): { word: string; name: string }
       name: plan.destinations.find((d) => d.id === then.destination)?.name ?? then.destination,
     };
   }
+  if (then.inventory) return { word: "deliver by", name: "the inventory of numbers" };
   return { word: "refuse with cause", name: String(then.refuse ?? "") };
 }

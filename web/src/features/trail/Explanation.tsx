@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { CallDetail } from "@/api/client";
+import { StateMark } from "@/ui/StateMark";
 import { LadderView } from "./LadderView";
 import { Trail } from "./Trail";
 
@@ -16,6 +17,10 @@ export function Explanation({ call }: { call: CallDetail }) {
         onChoose={(s) => choose(s === chosen ? undefined : s)}
       />
       <div className="min-w-[28.5rem] flex-1 basis-0">
+        {call.note && <StateMark tone="draft" word={call.note} />}
+        {call.missing > 0 && (
+          <StateMark tone="draft" word={`${call.missing} of its messages have expired and are gone`} />
+        )}
         <LadderView ladder={call.ladder} highlighted={leg} />
       </div>
     </div>

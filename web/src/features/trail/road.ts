@@ -59,7 +59,19 @@ export function buildRoad(trail: TrailStep[]): Straight[] {
 
 /** Puts a step on the straight; what it returns ends the straight. */
 function place(step: TrailStep, on: Straight): Bend | undefined {
-  const { received, lookedUp, rewrote, wentOn, delivered, tookPath, skipped, sent, heard, ended } = step;
+  const {
+    received,
+    lookedUp,
+    rewrote,
+    wentOn,
+    foundNumber,
+    delivered,
+    tookPath,
+    skipped,
+    sent,
+    heard,
+    ended,
+  } = step;
   if (received) {
     on.title = `from ${received.farEnd.name}`;
     on.subtitle = `trunk ${received.trunk.name}`;
@@ -72,6 +84,8 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     addLine(on.lines, { number, runs, label, by: by.name, note, failed });
   } else if (wentOn) {
     on.title = `table ${wentOn.table.name}`;
+  } else if (foundNumber) {
+    on.subtitle = `number ${foundNumber.number.name}, ${foundNumber.state}`;
   } else if (delivered) {
     on.title = `to ${delivered.destination.name}`;
     on.subtitle = `trunk ${delivered.trunk.name}`;

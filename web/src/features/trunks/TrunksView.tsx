@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
 import type { RunningTrunk } from "@/api/client";
 import { useNetwork } from "@/api/queries";
 import { walkRows } from "@/lib/list";
@@ -10,14 +10,21 @@ import { TrunkPanel } from "./TrunkPanel";
 
 export function TrunksView() {
   const network = useNetwork();
-  const [chosen, choose] = useState<string>();
+  const { trunk: chosen } = useParams();
+  const navigate = useNavigate();
   if (network.isPending) return <Loading what="the trunks" />;
   if (!network.data) return <Failure error={network.error} retry={() => network.refetch()} />;
   const { switches, trunks } = network.data;
   if (trunks.length === 0) {
     return (
-      <Empty>
-        No trunk is live yet. A plan with trunks comes in through the API (PUT /api/draft) or bin/demo.
+      <Empty
+        action={
+          <Link to="/changes" className="text-road underline">
+            Import a plan
+          </Link>
+        }
+      >
+        No trunk is live yet. A plan with trunks can be imported under Changes and made live there.
       </Empty>
     );
   }
@@ -59,7 +66,7 @@ export function TrunksView() {
                       key={t.id}
                       trunk={t}
                       chosen={t.id === shown?.id}
-                      onChoose={() => choose(t.id)}
+                      onChoose={() => navigate(`/trunks/${t.id}`, { replace: true })}
                     />
                   ))}
               </tbody>

@@ -1,0 +1,17 @@
+import { chromium } from "@playwright/test";
+import { readFileSync } from "node:fs";
+const pw = readFileSync("/work/main/.run/demo/secrets","utf8").match(/SIGN_IN=(\w+)/)[1];
+const b = await chromium.launch({ executablePath: "/usr/bin/chromium", args:["--no-sandbox"] });
+const width = Number(process.env.W ?? 1280), height = Number(process.env.H ?? 800);
+const ctx = await b.newContext({ viewport: { width, height } });
+const page = await ctx.newPage();
+const errors=[]; page.on("console", m => m.type()==="error" && errors.push(m.text())); page.on("pageerror", e => errors.push(String(e)));
+await page.goto("http://127.0.0.1:8480/");
+await page.getByLabel("Name").fill("engineer"); await page.getByLabel("Password").fill(pw);
+await page.getByRole("button",{name:"Sign in"}).click();
+await page.getByRole("link",{name:/Trunks/}).first().waitFor();
+if (process.env.DARK) await page.getByRole("button",{name:"Dark theme"}).click();
+const steps = (await import(process.argv[2])).default;
+await steps(page, async (n) => page.screenshot({ path: `/tmp/w/${n}.png` }));
+console.log(errors.slice(0,10).join("\n"));
+await b.close();

@@ -1,0 +1,52 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type ReactNode, type RefObject, useEffect } from "react";
+import { walkRows } from "@/lib/list";
+
+interface Props<T> {
+  items: T[];
+  keyOf: (item: T) => string;
+  /** What scrolls: the list draws only the rows that are in sight there. */
+  scrolled: RefObject<HTMLElement | null>;
+  /** About how high a row is, in pixels; each is measured once it is drawn. */
+  height: number;
+  /** A row that is to be brought into sight. */
+  shown?: number;
+  label?: string;
+  children: (item: T, index: number) => ReactNode;
+}
+
+/** A list of any length, walked by arrow keys, Home and End. */
+export function VirtualList<T>({ items, keyOf, scrolled, height, shown = -1, label, children }: Props<T>) {
+  const rows = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => scrolled.current,
+    estimateSize: () => height,
+    getItemKey: (i) => keyOf(items[i] as T),
+    overscan: 12,
+  });
+  useEffect(() => {
+    if (shown >= 0) rows.scrollToIndex(shown, { align: "auto" });
+  }, [shown, rows]);
+  return (
+    <ol
+      aria-label={label}
+      onKeyDown={(e) => walkRows(e, (end) => rows.scrollToIndex(end === "first" ? 0 : items.length - 1))}
+      className="relative"
+      style={{ height: rows.getTotalSize() }}
+    >
+      {rows.getVirtualItems().map((v) => (
+        <li
+          key={v.key}
+          ref={rows.measureElement}
+          data-index={v.index}
+          aria-posinset={v.index + 1}
+          aria-setsize={items.length}
+          className="absolute inset-x-0 top-0"
+          style={{ transform: `translateY(${v.start}px)` }}
+        >
+          {children(items[v.index] as T, v.index)}
+        </li>
+      ))}
+    </ol>
+  );
+}
