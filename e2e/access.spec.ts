@@ -1,7 +1,7 @@
 import AxeBuilder from "@axe-core/playwright";
 import { expect, test } from "./demo";
 
-const paths = ["/trunks", "/routing/phones-out/phones-outside-quay", "/try?from=2001&dial=95", "/changes", "/calls"];
+const paths = ["/network", "/trunks", "/routing/phones-out/phones-outside-quay", "/try?from=2001&dial=95", "/changes", "/calls"];
 
 for (const theme of ["light", "dark"] as const) {
   test(`nothing serious is found by axe, ${theme}`, async ({ signedIn: page }) => {
@@ -21,9 +21,9 @@ for (const theme of ["light", "dark"] as const) {
 }
 
 test("the views are reached by their keys and the finder", async ({ signedIn: page }) => {
-  await page.keyboard.press("5");
+  await page.keyboard.press("6");
   await expect(page).toHaveURL(/\/calls$/);
-  await page.keyboard.press("2");
+  await page.keyboard.press("3");
   await expect(page).toHaveURL(/\/routing/);
   await page.keyboard.press("Control+k");
   await page.getByPlaceholder("Find a view, a table, a rule").fill("freephone");

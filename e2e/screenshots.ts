@@ -30,6 +30,14 @@ test("pictures of the main views", async ({ page }) => {
   await call(page, "9 020 7946 0803", /failed/);
   await call(page, "9 0191 498 0804", /answered/);
   await shot(page, "try");
+  const origin = new URL(page.url()).origin;
+  for (const dial of ["901914980850", "907700900859", "2150", "901914980852", "901914980806"]) {
+    await page.request.post("/api/tries", { data: { mode: "live", plan: "live", from: "2001", dial, talkSeconds: 20 }, headers: { origin } });
+  }
+  await page.getByRole("link", { name: /Network/ }).click();
+  await expect(page.getByText("talking").nth(1)).toBeVisible();
+  await expect(page.getByText("deciding").first()).toBeVisible();
+  await shot(page, "network");
   await page.getByRole("link", { name: /Trunks/ }).click();
   await expect(page.getByText("answers OPTIONS").first()).toBeVisible();
   await page.getByText("Ostrel", { exact: true }).first().click();

@@ -7,7 +7,16 @@ import { App } from "@/app/App";
 import "./index.css";
 
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: (count, error) => count < 2 && retryable(error), staleTime: 1000 } },
+  defaultOptions: {
+    // Always: Switchback may be on this machine, and where it is not, a failure
+    // that is told is better than a request that silently waits.
+    queries: {
+      retry: (count, error) => count < 2 && retryable(error),
+      staleTime: 1000,
+      networkMode: "always",
+    },
+    mutations: { networkMode: "always" },
+  },
 });
 
 const root = document.getElementById("root");

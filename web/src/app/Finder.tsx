@@ -41,11 +41,13 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
               </Command.Item>
             ))}
         </Command.Group>
-        {found.map(({ table: t, rules }) => (
+        {found.map(({ table: t, named, rules }) => (
           <Command.Group key={t.id} heading={t.name} className={group}>
-            <Command.Item onSelect={() => go(`/routing/${t.id}`)} className={item} value={`table ${t.id}`}>
-              {t.name} <span className="text-soft">table</span>
-            </Command.Item>
+            {named && (
+              <Command.Item onSelect={() => go(`/routing/${t.id}`)} className={item} value={`table ${t.id}`}>
+                {t.name} <span className="text-soft">table</span>
+              </Command.Item>
+            )}
             {rules.slice(0, most).map((r) => (
               <Command.Item
                 key={r.id}
@@ -71,14 +73,22 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
 /** How many rules of one table are listed. */
 const most = 20;
 
+interface Found {
+  table: Table;
+  /** The table itself was found, not only rules of it. */
+  named: boolean;
+  rules: Rule[];
+}
+
 /** The tables with something that holds every word, and what. */
-function find(tables: Table[], search: string): { table: Table; rules: Rule[] }[] {
+function find(tables: Table[], search: string): Found[] {
   return tables
     .map((table) => ({
       table,
+      named: everyWord(`table ${table.name} ${table.id}`, search),
       rules: table.rules.filter((r) => everyWord(`rule ${r.name} ${r.id} ${r.match.called ?? ""}`, search)),
     }))
-    .filter(({ table, rules }) => rules.length > 0 || everyWord(`table ${table.name} ${table.id}`, search));
+    .filter(({ named, rules }) => named || rules.length > 0);
 }
 
 function everyWord(value: string, search: string): boolean {

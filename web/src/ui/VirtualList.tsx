@@ -1,12 +1,15 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type ReactNode, type RefObject, useEffect } from "react";
+import { type ReactNode, useEffect } from "react";
 import { walkRows } from "@/lib/list";
 
 interface Props<T> {
   items: T[];
   keyOf: (item: T) => string;
-  /** What scrolls: the list draws only the rows that are in sight there. */
-  scrolled: RefObject<HTMLElement | null>;
+  /**
+   * What scrolls: the list draws only the rows that are in sight there. It is
+   * state, not a ref, since it is there only after the list was first drawn.
+   */
+  scrolled: HTMLElement | null;
   /** About how high a row is, in pixels; each is measured once it is drawn. */
   height: number;
   /** A row that is to be brought into sight. */
@@ -19,14 +22,14 @@ interface Props<T> {
 export function VirtualList<T>({ items, keyOf, scrolled, height, shown = -1, label, children }: Props<T>) {
   const rows = useVirtualizer({
     count: items.length,
-    getScrollElement: () => scrolled.current,
+    getScrollElement: () => scrolled,
     estimateSize: () => height,
     getItemKey: (i) => keyOf(items[i] as T),
     overscan: 12,
   });
   useEffect(() => {
-    if (shown >= 0) rows.scrollToIndex(shown, { align: "auto" });
-  }, [shown, rows]);
+    if (scrolled && shown >= 0) rows.scrollToIndex(shown, { align: "auto" });
+  }, [shown, scrolled, rows]);
   return (
     <ol
       aria-label={label}

@@ -2,10 +2,23 @@ import { ArrowLeft, Download, RotateCw } from "lucide-react";
 import { Link, useParams } from "react-router";
 import { useCall } from "@/api/queries";
 import { Explanation } from "@/features/trail/Explanation";
-import { dayAndClock } from "@/lib/time";
+import { dayAndClock, elapsed, useNow } from "@/lib/time";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { outcomeTones } from "./CallsView";
+
+/** The call is going on: what is shown grows as it does. */
+function RunsNow({ since, talking }: { since: string; talking: boolean }) {
+  const now = useNow();
+  return (
+    <span role="status" className="rounded-[3px] bg-added-wash px-2">
+      <StateMark
+        tone="road"
+        word={`${talking ? "talking" : "being decided"} for ${elapsed(now - new Date(since).getTime())}`}
+      />
+    </span>
+  );
+}
 
 /** One call, explained. */
 export function CallView() {
@@ -28,7 +41,8 @@ export function CallView() {
           {c.from}, <span className="font-mono">{c.caller || "no number"}</span> dialled{" "}
           <span className="font-mono">{c.dialled || "nothing"}</span>
         </h1>
-        <StateMark tone={outcomeTones[c.outcome]} word={c.why || c.outcome} />
+        {c.running && <RunsNow since={c.answered ?? c.started} talking={c.answered !== undefined} />}
+        {(c.why || !c.running) && <StateMark tone={outcomeTones[c.outcome]} word={c.why || c.outcome} />}
         <span className="text-soft">
           {dayAndClock(c.started)}, decided by revision {c.revision}
           {c.release && `, ${c.release}`}

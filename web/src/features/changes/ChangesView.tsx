@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { api, take } from "@/api/client";
 import { useChanges, useDraftEdit } from "@/api/queries";
@@ -13,13 +13,13 @@ import { Revisions } from "./Revisions";
 /** The draft against the live plan, and the step that makes it live. */
 export function ChangesView() {
   const changes = useChanges();
-  const scrolled = useRef<HTMLDivElement>(null);
+  const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
   if (changes.isPending) return <Loading what="the draft" />;
   if (!changes.data) return <Failure error={changes.error} retry={() => changes.refetch()} />;
   const { changes: list, problems } = changes.data;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_24rem]">
-      <div ref={scrolled} className="overflow-auto">
+      <div ref={setScrolled} className="overflow-auto">
         <h1 className="border-b border-line bg-sunk px-4 py-1.5">
           <span className="font-semibold">Draft against live</span>{" "}
           <span className="text-soft">revision {changes.data.revision} carries calls now</span>

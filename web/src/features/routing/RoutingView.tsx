@@ -1,5 +1,5 @@
 import { ArrowDown, ArrowUp, Plus } from "lucide-react";
-import { useMemo, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, type Placed, type Plan, type Rule, type Table, take } from "@/api/client";
 import { useDraft, useDraftEdit, useOrder } from "@/api/queries";
@@ -85,9 +85,9 @@ function usedBy(plan: Plan, table: Table): string {
 function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: string }) {
   const order = useOrder(table.id);
   const rules = useMemo(() => inOrder(table, order.data), [table, order.data]);
-  const scrolled = useRef<HTMLElement>(null);
+  const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
   return (
-    <section ref={scrolled} className="overflow-auto" aria-label={`Rules of ${table.name}`}>
+    <section ref={setScrolled} className="overflow-auto" aria-label={`Rules of ${table.name}`}>
       <header className="sticky top-0 z-10 flex items-center gap-3 border-b border-line bg-sunk px-4 py-1.5">
         <h1 className="min-w-0 truncate font-semibold" title={table.name}>
           {table.name}
@@ -202,7 +202,7 @@ function RuleRow({ plan, table, ordered, place, chosen }: RowProps) {
   return (
     <div
       data-rule={rule.id}
-      className={`grid grid-cols-[2rem_minmax(0,1fr)_auto] items-start border-b border-line ${chosen ? "bg-road-wash" : ""} ${rule.disabled ? "opacity-60" : ""}`}
+      className={`grid grid-cols-[2.9rem_minmax(0,1fr)_auto] items-start border-b border-line ${chosen ? "bg-road-wash" : ""} ${rule.disabled ? "opacity-60" : ""}`}
     >
       <span className="pt-2 text-right font-mono text-[13px] text-soft">{place + 1}</span>
       <button

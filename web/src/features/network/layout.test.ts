@@ -1,0 +1,77 @@
+import { describe, expect, it } from "vitest";
+import type { RunningSwitch, RunningTrunk } from "@/api/client";
+import { drawNetwork, type Place, roadPath, sizes } from "./layout";
+
+const sw = (id: string) => ({ id, name: id, address: "127.0.10.1:5060" }) as RunningSwitch;
+const trunk = (id: string, on: string, far: string, kind: string) =>
+  ({ id, name: id, switch: on, farEnd: { id: far, name: far, kind, note: "" } }) as RunningTrunk;
+
+const overlap = (a: Place, b: Place) =>
+  Math.abs(a.x - b.x) < sizes.place.width && Math.abs(a.y - b.y) < sizes.place.height;
+
+describe("the drawing of the network", () => {
+  const drawing = drawNetwork({
+    switches: [sw("quay"), sw("cape")],
+    trunks: [
+      trunk("quay-phones", "quay", "quay-phones", "phone-system"),
+      trunk("cape-phones", "cape", "cape-phones", "phone-system"),
+      trunk("ostrel", "quay", "ostrel", "carrier"),
+      trunk("penhallow", "quay", "penhallow", "carrier"),
+      trunk("penhallow-2", "quay", "penhallow", "carrier"),
+      trunk("to-cape", "quay", "cape", "switch"),
+      trunk("to-quay", "cape", "quay", "switch"),
+    ],
+  });
+  const place = (key: string) => drawing.places.find((p) => p.key === key) as Place;
+
+  it("puts what is ours left of the switch and the carriers right", () => {
+    const [phones, quay, carrier] = [place("far quay-phones"), place("switch quay"), place("far ostrel")];
+    expect(phones.x).toBeLessThan(quay.x);
+    expect(quay.x).toBeLessThan(carrier.x);
+  });
+
+  it("draws a connection of our own switches once, with both of its ends", () => {
+    expect(drawing.roads.find((r) => r.trunks.length === 2)?.trunks.map((t) => t.id)).toEqual([
+      "to-cape",
+      "to-quay",
+    ]);
+    expect(drawing.roads).toHaveLength(6);
+  });
+
+  it("lets nothing overlap, and keeps all within its size", () => {
+    for (const a of drawing.places) {
+      expect(a.x + sizes.place.width / 2).toBeLessThanOrEqual(drawing.width);
+      expect(a.y + sizes.place.height / 2).toBeLessThanOrEqual(drawing.height);
+      for (const b of drawing.places) expect(a !== b && overlap(a, b)).toBe(false);
+    }
+    for (const a of drawing.roads) {
+      for (const b of drawing.roads) {
+        const close =
+          Math.abs(a.sign.y - b.sign.y) < sizes.sign.height &&
+          Math.abs(a.sign.x - b.sign.x) < sizes.sign.width;
+        expect(a !== b && close).toBe(false);
+      }
+    }
+  });
+
+  it("is the same whenever it is drawn, and empty without switches", () => {
+    expect(drawNetwork({ switches: [], trunks: [] }).places).toEqual([]);
+  });
+
+  it("draws roads through their points", () => {
+    expect(roadPath([])).toBe("");
+    expect(
+      roadPath([
+        { x: 0, y: 0 },
+        { x: 10, y: 0 },
+      ]),
+    ).toBe("M0 0 L10 0");
+    expect(
+      roadPath([
+        { x: 0, y: 0 },
+        { x: 10, y: 0 },
+        { x: 20, y: 10 },
+      ]),
+    ).toBe("M0 0 Q10 0 15 5 L20 10");
+  });
+});
