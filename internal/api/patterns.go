@@ -155,7 +155,7 @@ func stepsEffect(region numbering.Region, in numbering.Written, steps []rewrite.
 		compiled, faults := step.Compile()
 		if len(faults) > 0 {
 			effect.Note = faults[0].Field + ": " + faults[0].Reason
-		} else if res, ok := compiled.Apply(&region, in); !ok {
+		} else if res := compiled.Explain(&region, in); !res.Edit.OK() {
 			effect.Note = compiled.Err(res).Error()
 		} else {
 			in = res.After

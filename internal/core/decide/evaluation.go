@@ -103,9 +103,9 @@ func (s *Snapshot) Begin(c Call) (e *Evaluation, ok bool) {
 // zero, without a trail: every step is taken and none is told. It allocates
 // nothing.
 func (s *Snapshot) Decide(e *Evaluation, c Call) (ok bool) {
-	skips := e.hunt.skips[:0]
-	*e = Evaluation{}
-	e.hunt.skips = skips
+	e.told, e.trail = false, nil
+	e.hunt = hunt{skips: e.hunt.skips[:0]}
+	e.offered, e.sent, e.ended = false, false, false
 	return e.begin(s, c)
 }
 

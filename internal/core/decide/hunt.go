@@ -122,7 +122,7 @@ func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, form
 		}
 		return breach{true, which, *w, kind, forms.Home}
 	case want != "":
-		*w = e.convertRead(which, *w, read, want, t.contract)
+		*w = e.put(which, *w, &read, want, t.contract)
 	}
 	return breach{}
 }

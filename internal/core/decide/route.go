@@ -93,19 +93,21 @@ func (e *Evaluation) enter(t *tableNode) {
 
 // convert puts a number into a form and tells so, if anything is to be told.
 func (e *Evaluation) convert(which string, w numbering.Written, to numbering.Form, by Ref) numbering.Written {
-	return e.convertRead(which, w, e.sw.region.Read(w.Number, w.Form), to, by)
+	read := e.sw.region.Read(w.Number, w.Form)
+	return e.put(which, w, &read, to, by)
 }
 
-func (e *Evaluation) convertRead(which string, w numbering.Written, read numbering.Reading, to numbering.Form, by Ref) numbering.Written {
+// put is convert on a number that was read already.
+func (e *Evaluation) put(which string, w numbering.Written, read *numbering.Reading, to numbering.Form, by Ref) numbering.Written {
 	if w.Form == to {
 		return w
 	}
-	c := e.sw.region.Rewrite(read, to)
-	after := numbering.As(c.Edit.After(), c.Form)
+	after, why := e.sw.region.Put(read, to)
+	after = numbering.As(after.Number, after.Form)
 	if e.told {
 		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
 			Number: which, By: by, Label: "to form " + string(to),
-			Before: w, After: after, Runs: c.Edit.Runs(), Note: c.Unchanged.String(),
+			Before: w, After: after, Runs: digits.Rewritten(w.Number, after.Number).Runs(), Note: why.String(),
 		}})
 	}
 	return after
@@ -176,24 +178,28 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 	before := *w
 	for i := range steps {
 		step := &steps[i]
-		res, ok := step.Apply(&e.sw.region, *w)
+		after, ok := step.Apply(&e.sw.region, *w)
 		if e.told {
-			e.tell(Step{Kind: StepRewrote, Rewrote: rewrote(which, *by, step, *w, res, ok)})
+			e.tell(Step{Kind: StepRewrote, Rewrote: e.rewrote(which, by, step, *w, ok)})
 		}
 		if !ok {
+			failed := *w
 			*w = before
 			if which == "called" && by.Kind == "rule" {
-				e.refuse(cause.Incomplete, func() string { return fmt.Sprintf("rule %s: %s", by.Name, step.Err(res)) })
+				e.refuse(cause.Incomplete, func() string {
+					return fmt.Sprintf("rule %s: %s", by.Name, step.Err(step.Explain(&e.sw.region, failed)))
+				})
 			}
 			return false
 		}
-		*w = res.After
+		*w = after
 	}
 	return true
 }
 
-func rewrote(which string, by Ref, step *rewrite.Compiled, before numbering.Written, res rewrite.Result, ok bool) *Rewrote {
-	told := &Rewrote{Number: which, By: by, Label: step.Label(), Before: before, After: res.After, Runs: res.Edit.Runs(), Note: res.Note.String()}
+func (e *Evaluation) rewrote(which string, by *Ref, step *rewrite.Compiled, before numbering.Written, ok bool) *Rewrote {
+	res := step.Explain(&e.sw.region, before)
+	told := &Rewrote{Number: which, By: *by, Label: step.Label(), Before: before, After: res.After, Runs: res.Edit.Runs(), Note: res.Note.String()}
 	if !ok {
 		told.After, told.Note, told.Failed = before, step.Err(res).Error(), true
 	}

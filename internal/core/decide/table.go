@@ -2,6 +2,7 @@ package decide
 
 import (
 	"slices"
+	"strings"
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
@@ -55,6 +56,7 @@ func compileTable(t plan.Table, before *tableNode) *tableNode {
 		order = newContainment(t.Rules, patterns).specificFirst()
 	}
 	n.rules = make([]ruleNode, len(t.Rules))
+	known := knownSteps{}
 	indexed := make([]*digits.Pattern, len(t.Rules))
 	for place, i := range order {
 		r := &t.Rules[i]
@@ -62,7 +64,7 @@ func compileTable(t plan.Table, before *tableNode) *tableNode {
 			rule: r, ref: Ref{"rule", r.ID, r.Name},
 			disabled: r.Disabled, noCaller: r.Match.NoCaller, inventory: r.Then.Inventory, from: r.Match.From,
 			called: patterns[i], caller: optionalPattern(r.Match.Caller),
-			calledSteps: compileSteps(r.Called), callerSteps: compileSteps(r.Caller),
+			calledSteps: known.compile(r.Called), callerSteps: known.compile(r.Caller),
 		}
 		if indexed[place] = patterns[i]; r.Disabled {
 			indexed[place] = digits.Nothing()
@@ -104,4 +106,24 @@ func compileSteps(steps []rewrite.Step) []rewrite.Compiled {
 		out = append(out, c)
 	}
 	return out
+}
+
+// knownSteps are the digit steps of a table's rules, by their labels, which say
+// all of them: rules that do the same share them, and so does the cache.
+type knownSteps map[string][]rewrite.Compiled
+
+func (k knownSteps) compile(steps []rewrite.Step) []rewrite.Compiled {
+	if len(steps) == 0 {
+		return nil
+	}
+	var key strings.Builder
+	for _, s := range steps {
+		key.WriteString(s.Label())
+		key.WriteByte('\n')
+	}
+	if known, ok := k[key.String()]; ok {
+		return known
+	}
+	k[key.String()] = compileSteps(steps)
+	return k[key.String()]
 }

@@ -77,27 +77,26 @@ type parts struct {
 // cannot be converted is left unchanged, and the conversion says why:
 // emergency, short and */# numbers never are (model: numbers in flight).
 func (r *Region) Convert(n digits.Number, from, to Form) Conversion {
-	return r.Rewrite(r.Read(n, from), to)
+	read := r.Read(n, from)
+	after, why := r.Put(&read, to)
+	return Conversion{Edit: digits.Rewritten(n, after.Number), Form: after.Form, Unchanged: why}
 }
 
-// Rewrite is Convert on a number that was read already.
-func (r *Region) Rewrite(read Reading, to Form) Conversion {
-	n, from := read.number, read.form
+// Put is Convert on a number that was read already, for those who do not want
+// to know what became of every symbol.
+func (r *Region) Put(read *Reading, to Form) (after Written, why Why) {
+	same := Written{read.number, read.form}
 	switch {
-	case from == to:
-		return leave(n, from, Why{})
+	case read.form == to:
+		return same, Why{}
 	case !read.parts.ok:
-		return leave(n, from, read.why)
+		return same, read.why
 	}
-	after, why := r.write(n, read.parts, to)
+	n, why := r.write(read.number, &read.parts, to)
 	if why.text != "" {
-		return leave(n, from, why)
+		return same, why
 	}
-	return Conversion{Edit: digits.Rewritten(n, after), Form: to}
-}
-
-func leave(n digits.Number, form Form, why Why) Conversion {
-	return Conversion{Edit: digits.Rewritten(n, n), Form: form, Unchanged: why}
+	return Written{n, to}, Why{}
 }
 
 // Fits tells whether a number looks as a form demands; why says what is
@@ -177,7 +176,7 @@ func (r *Region) domestic(n digits.Number, drop int, put string) (parts, Why) {
 }
 
 // write puts a number of the public plan into a form.
-func (r *Region) write(n digits.Number, p parts, to Form) (digits.Number, Why) {
+func (r *Region) write(n digits.Number, p *parts, to Form) (digits.Number, Why) {
 	country := ""
 	if p.home {
 		country = r.CountryCode

@@ -148,24 +148,39 @@ type Result struct {
 }
 
 // Apply runs the step. ok is false if the step cannot act on this number (too
-// few digits, outside a block), which Err explains: the call must not go on as
-// if it had. It allocates nothing.
-func (c *Compiled) Apply(r *numbering.Region, in numbering.Written) (res Result, ok bool) {
+// few digits, outside a block): the call must not go on as if it had. It
+// allocates nothing; Explain tells what happened.
+func (c *Compiled) Apply(r *numbering.Region, in numbering.Written) (after numbering.Written, ok bool) {
 	if c.Op == ToForm {
-		conv := r.Convert(in.Number, in.Form, c.Form)
-		return Result{conv.Edit, numbering.As(conv.Edit.After(), conv.Form), conv.Unchanged}, true
+		read := r.Read(in.Number, in.Form)
+		after, _ = r.Put(&read, c.Form)
+		return numbering.As(after.Number, after.Form), true
 	}
 	edit := c.edit(in.Number)
-	form := in.Form
+	return c.formed(&edit, in.Form), edit.OK()
+}
+
+// Explain tells what Apply does to a number, symbol by symbol.
+func (c *Compiled) Explain(r *numbering.Region, in numbering.Written) Result {
+	if c.Op == ToForm {
+		conv := r.Convert(in.Number, in.Form, c.Form)
+		return Result{conv.Edit, numbering.As(conv.Edit.After(), conv.Form), conv.Unchanged}
+	}
+	edit := c.edit(in.Number)
+	return Result{Edit: edit, After: c.formed(&edit, in.Form)}
+}
+
+// formed is the result of an edit in the form that it has now.
+func (c *Compiled) formed(edit *digits.Edit, form numbering.Form) numbering.Written {
 	if c.Op == ReadAs {
 		form = c.Form
 	} else if edit.Changes() {
 		form = numbering.Unknown
 	}
-	return Result{Edit: edit, After: numbering.As(edit.After(), form)}, edit.OK()
+	return numbering.As(edit.After(), form)
 }
 
-// Err explains a result that is not ok.
+// Err says why a step could not act; res is what Explain told.
 func (c *Compiled) Err(res Result) error { return fmt.Errorf("%s: %w", c.Label(), res.Edit.Err()) }
 
 func (c *Compiled) edit(n digits.Number) digits.Edit {

@@ -21,9 +21,10 @@ func run(t *testing.T, steps []Step, in numbering.Written) (numbering.Written, [
 	for _, s := range steps {
 		c, faults := s.Compile()
 		require.Empty(t, faults)
-		res, ok := c.Apply(quay(t), in)
+		after, ok := c.Apply(quay(t), in)
 		require.True(t, ok)
-		in = res.After
+		require.Equal(t, after, c.Explain(quay(t), in).After)
+		in = after
 		labels = append(labels, s.Label())
 	}
 	return in, labels
@@ -48,8 +49,7 @@ func TestStepsCarryTheForm(t *testing.T) {
 func TestConversionFromUnknownSaysWhy(t *testing.T) {
 	c, faults := Step{Op: ToForm, Form: numbering.E164}.Compile()
 	require.Empty(t, faults)
-	res, ok := c.Apply(quay(t), numbering.As(digits.MustNumber("01914980123"), numbering.Unknown))
-	require.True(t, ok)
+	res := c.Explain(quay(t), numbering.As(digits.MustNumber("01914980123"), numbering.Unknown))
 	assert.Equal(t, "the form of the number is unknown", res.Note.String())
 	assert.Equal(t, "01914980123", res.After.Number.String())
 }
@@ -57,9 +57,10 @@ func TestConversionFromUnknownSaysWhy(t *testing.T) {
 func TestApplyFailsVisibly(t *testing.T) {
 	c, faults := Step{Op: MapBlock, From: &Range{"2000", "2199"}, To: &Range{"01914980100", "01914980299"}}.Compile()
 	require.Empty(t, faults)
-	res, ok := c.Apply(quay(t), numbering.As(digits.MustNumber("2200"), numbering.Private))
+	outside := numbering.As(digits.MustNumber("2200"), numbering.Private)
+	_, ok := c.Apply(quay(t), outside)
 	require.False(t, ok)
-	assert.EqualError(t, c.Err(res), "map block 2000 to 2199 on 01914980100 to 01914980299: 2200 is not in the block 2000 to 2199")
+	assert.EqualError(t, c.Err(c.Explain(quay(t), outside)), "map block 2000 to 2199 on 01914980100 to 01914980299: 2200 is not in the block 2000 to 2199")
 }
 
 func TestCompileFindsEveryFault(t *testing.T) {
