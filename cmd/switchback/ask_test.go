@@ -63,7 +63,7 @@ func TestPlansAreExportedAndImported(t *testing.T) {
 	require.NoError(t, os.WriteFile(file, []byte(changed), 0o600))
 	out, err := command("plan", "import", "--server", c.URL, file)
 	require.NoError(t, err)
-	assert.Contains(t, out, "1 changes against revision 1")
+	assert.Contains(t, out, "1 differences from the draft before\n  changed rule outside-national\n")
 	draft, err := command("plan", "export", "--server", c.URL, "--draft")
 	require.NoError(t, err)
 	assert.Equal(t, changed, draft)

@@ -4,8 +4,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"os"
+	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -125,6 +128,7 @@ func planExportCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			s.http.Timeout = planPatience
 			var p plan.Plan
 			switch {
 			case revision > 0:
@@ -153,8 +157,9 @@ func planExportCommand() *cobra.Command {
 
 func planImportCommand() *cobra.Command {
 	var url string
+	var check bool
 	c := &cobra.Command{
-		Use: "import --server URL FILE", Short: "Make a plan document the draft of a running Switchback, whole or not at all", Args: cobra.ExactArgs(1),
+		Use: "import --server URL [--check] FILE", Short: "Make a plan document the draft of a running Switchback, whole or not at all", Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			p, err := readPlan(args[0])
 			if err != nil {
@@ -167,20 +172,53 @@ func planImportCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := s.ask(c.Context(), http.MethodPut, "/api/draft", p, nil); err != nil {
+			s.http.Timeout = planPatience
+			path := "/api/draft"
+			if check {
+				path += "?check=true"
+			}
+			var report api.Imported
+			if err := s.ask(c.Context(), http.MethodPut, path, p, &report); err != nil {
 				return err
 			}
-			var changes api.Changes
-			if err := s.ask(c.Context(), http.MethodGet, "/api/changes", nil, &changes); err != nil {
-				return err
-			}
-			_, err = fmt.Fprintf(c.OutOrStdout(), "the draft is now %s: %d changes against revision %d, which still carries calls\n", args[0], len(changes.Changes), changes.Revision)
-			return err
+			return printReport(c.OutOrStdout(), args[0], report)
 		},
 	}
 	serverFlag(c, &url)
+	c.Flags().BoolVar(&check, "check", false, "only report what would change")
 	return c
 }
+
+// printReport says what an import changed, or would.
+func printReport(w io.Writer, name string, r api.Imported) error {
+	head := fmt.Sprintf("the draft is now %s; the live plan still carries calls", name)
+	if !r.Applied {
+		head = fmt.Sprintf("%s was only checked; the draft is as it was", name)
+	}
+	var held []string
+	for _, kind := range plan.Kinds() {
+		if n := r.Objects[kind]; n > 0 {
+			held = append(held, fmt.Sprintf("%d %s", n, kind))
+		}
+	}
+	if _, err := fmt.Fprintf(w, "%s\nit holds: %s\n%d differences from the draft before\n", head, strings.Join(held, ", "), r.Differences); err != nil {
+		return err
+	}
+	for _, c := range r.Changes {
+		if _, err := fmt.Fprintf(w, "  %s %s %s\n", c.What, c.Kind, c.ID); err != nil {
+			return err
+		}
+	}
+	if more := r.Differences - len(r.Changes); more > 0 {
+		_, err := fmt.Fprintf(w, "  and %d more\n", more)
+		return err
+	}
+	return nil
+}
+
+// planPatience bounds a request that carries a whole plan: a million numbers
+// take most of a minute.
+const planPatience = 10 * time.Minute
 
 func serverFlag(c *cobra.Command, url *string) {
 	c.Flags().StringVar(url, "server", "", "a running Switchback, such as http://127.0.0.1:8480")

@@ -14,9 +14,11 @@ import (
 
 // Changes is the draft against the live plan.
 type Changes struct {
-	Version  int64          `json:"version" doc:"Of the draft; a go-live names it"`
-	Revision int64          `json:"revision" doc:"Of the live plan"`
+	Version  int64 `json:"version" doc:"Of the draft; a go-live names it"`
+	Revision int64 `json:"revision" doc:"Of the live plan"`
+	// Changes lists MaxReported of them at most; Count counts them all.
 	Changes  []plan.Change  `json:"changes"`
+	Count    int            `json:"count"`
 	Undoable int            `json:"undoable" doc:"How many edits of the draft can be undone"`
 	Problems []plan.Problem `json:"problems" doc:"What must be mended before the draft can go live"`
 }
@@ -91,7 +93,7 @@ func (s *server) changeRoutes(a huma.API) {
 			if err != nil {
 				return nil, s.failed(err)
 			}
-			out := Changes{Version: version, Changes: changes, Undoable: undoable, Problems: append([]plan.Problem{}, s.validate(d.Plan)...)}
+			out := Changes{Version: version, Changes: changes[:min(len(changes), MaxReported)], Count: len(changes), Undoable: undoable, Problems: append([]plan.Problem{}, s.validate(d.Plan)...)}
 			if run := s.Plan.Current(); run != nil {
 				out.Revision = run.Revision
 			}

@@ -29,14 +29,17 @@ type Imported struct {
 	Name    string `json:"name"`
 	// Objects counts what the document holds, by kind.
 	Objects map[plan.Kind]int `json:"objects"`
-	// Changes are where the document and the draft before it differ, MaxReported
-	// at most; Differences counts them all.
+	// Changes are where the document and the draft before it differ, some
+	// hundred at most; Differences counts them all.
 	Changes     []plan.Change `json:"changes"`
 	Differences int           `json:"differences"`
 }
 
-// MaxReported bounds how many changes a report lists.
-const MaxReported = 500
+// MaxReported bounds how many changes one answer lists.
+const MaxReported = 10_000
+
+// maxImportReport bounds how many changes the report of an import lists.
+const maxImportReport = 500
 
 // Accepted says which version of the draft an edit made.
 type Accepted struct {
@@ -99,7 +102,7 @@ func (s *server) importDraft(ctx context.Context, text []byte, apply bool) (Impo
 	}
 	report := Imported{
 		Applied: apply, Version: before.Version, Name: p.Name, Objects: p.Count(),
-		Changes: changes[:min(len(changes), MaxReported)], Differences: len(changes),
+		Changes: changes[:min(len(changes), maxImportReport)], Differences: len(changes),
 	}
 	if !apply {
 		return report, nil

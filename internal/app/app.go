@@ -177,7 +177,7 @@ func prepare(ctx context.Context, db *store.Store, o Options) error {
 const (
 	readHeaderTimeout = 5 * time.Second
 	readTimeout       = 60 * time.Second
-	writeTimeout      = 120 * time.Second // a stream of events sets its own
+	writeTimeout      = 10 * time.Minute // a stream of events sets its own
 	idleTimeout       = 120 * time.Second
 	maxHeaderBytes    = 64 << 10
 	shutdownPatience  = 5 * time.Second

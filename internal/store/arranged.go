@@ -130,8 +130,8 @@ func (s *Store) Changes(ctx context.Context) (changes []plan.Change, version int
 			return err
 		}
 		was, err := readObjects(ctx, tx, `
-			SELECT p.kind, p.id, p.name, p.in_table, p.place, p.body FROM plan_rows p
-			JOIN draft_rows d ON d.kind = p.kind AND d.id = p.id WHERE p.end_revision IS NULL`)
+			SELECT p.kind, p.id, p.name, p.in_table, p.place, p.body FROM draft_rows d
+			STRAIGHT_JOIN plan_rows p FORCE INDEX (PRIMARY) ON p.kind = d.kind AND p.id = d.id WHERE p.end_revision IS NULL`)
 		if err != nil {
 			return err
 		}

@@ -158,7 +158,7 @@ func (s *Store) GoLive(ctx context.Context, version int64, who, note string) (r 
 			return err
 		}
 		for _, q := range []string{
-			`UPDATE plan_rows p JOIN draft_rows d ON d.kind = p.kind AND d.id = p.id SET p.end_revision = ? WHERE p.end_revision IS NULL`,
+			`UPDATE draft_rows d STRAIGHT_JOIN plan_rows p FORCE INDEX (PRIMARY) ON p.kind = d.kind AND p.id = d.id SET p.end_revision = ? WHERE p.end_revision IS NULL`,
 			`INSERT INTO plan_rows (kind, id, first_revision, name, in_table, place, body)
 			 SELECT kind, id, ?, name, in_table, place, body FROM draft_rows WHERE NOT gone`,
 			`UPDATE plan_state SET live_revision = ?, draft_version = draft_version + 1 WHERE id = 1`,

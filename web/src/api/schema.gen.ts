@@ -653,6 +653,8 @@ export interface components {
         };
         Changes: {
             changes: components["schemas"]["Change"][];
+            /** Format: int64 */
+            count: number;
             /** @description What must be mended before the draft can go live */
             problems: components["schemas"]["Problem"][];
             /**

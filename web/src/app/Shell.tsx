@@ -96,7 +96,7 @@ function Undo({ count }: { count: number }) {
 function PlanState() {
   const network = useNetwork();
   const changes = useChanges();
-  const count = changes.data?.changes.length ?? 0;
+  const count = changes.data?.count ?? 0;
   return (
     <div className="text-right text-[13px] leading-tight">
       <div>

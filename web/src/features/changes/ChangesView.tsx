@@ -51,9 +51,18 @@ export function ChangesView() {
             {(c) => <ChangeItem change={c} />}
           </VirtualList>
         )}
+        {changes.data.count > list.length && (
+          <p className="p-4 text-soft">
+            and {changes.data.count - list.length} more, which go live with these
+          </p>
+        )}
       </div>
       <aside className="overflow-auto border-l border-line bg-sheet">
-        <GoLivePanel version={changes.data.version} count={list.length} blocked={problems.length > 0} />
+        <GoLivePanel
+          version={changes.data.version}
+          count={changes.data.count}
+          blocked={problems.length > 0}
+        />
         <ImportPlan />
         <Revisions />
       </aside>
