@@ -1,9 +1,13 @@
 package app_test
 
 import (
+	"database/sql"
+	"net"
+	"slices"
 	"testing"
 	"time"
 
+	_ "github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -73,4 +77,51 @@ func TestCallsGoOnWhileTheDatabaseIsAway(t *testing.T) {
 		}
 		assert.Subset(t, labels, want, "none of its messages was lost")
 	}
+}
+
+// A go-live that has bound a new address and then cannot commit: the old plan
+// stays in force on its address, the new address is given back, and the draft
+// is as it was, so that it can go live once the database is well.
+func TestAGoLiveThatFailsHalfWayLeavesTheOldPlan(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	db, err := sql.Open("mysql", c.DSN)
+	require.NoError(t, err)
+	defer db.Close()
+	var draft api.DraftPlan
+	c.Ask("GET", "/api/draft", nil, &draft)
+	p := draft.Plan
+	p.Switches = slices.Clone(p.Switches)
+	old, moved := p.Switches[0].SIP, "127.1.10.1:5062"
+	p.Switches[0].SIP = moved
+	c.Ask("PUT", "/api/draft", p, nil)
+	var changes api.Changes
+	c.Ask("GET", "/api/changes", nil, &changes)
+
+	_, err = db.Exec(`RENAME TABLE revisions TO revisions_away`)
+	require.NoError(t, err)
+	c.Problem(503, "POST", "/api/live", api.GoLive{Version: changes.Version})
+	var live api.LivePlan
+	c.Ask("GET", "/api/live", nil, &live)
+	assert.EqualValues(t, 1, live.Revision)
+	assert.Equal(t, old, live.Plan.Switches[0].SIP)
+	free, err := net.ListenPacket("udp", moved)
+	require.NoError(t, err, "the new address was given back")
+	free.Close()
+	_, err = net.ListenPacket("udp", old)
+	assert.Error(t, err, "the old one is still served")
+	var tried api.Try
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980801"}, &tried)
+	require.Eventually(t, func() bool {
+		c.Ask("GET", "/api/tries/"+tried.ID, nil, &tried)
+		return tried.Status == 486
+	}, 20*time.Second, 20*time.Millisecond, "calls are decided as before")
+	var again api.Changes
+	c.Ask("GET", "/api/changes", nil, &again)
+	assert.Equal(t, changes, again, "the draft lost nothing")
+
+	_, err = db.Exec(`RENAME TABLE revisions_away TO revisions`)
+	require.NoError(t, err)
+	c.Ask("POST", "/api/live", api.GoLive{Version: changes.Version}, nil)
+	c.Ask("GET", "/api/live", nil, &live)
+	assert.Equal(t, moved, live.Plan.Switches[0].SIP)
 }

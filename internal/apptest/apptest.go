@@ -34,6 +34,7 @@ const Metrics = "127.1.0.1:9480"
 // Client speaks to a running Switchback as a browser does.
 type Client struct {
 	URL  string
+	DSN  string // of its database
 	t    *testing.T
 	http *http.Client
 }
@@ -53,14 +54,23 @@ func SignedInBehind(t *testing.T) (*Client, *Gate) {
 	return c, gate
 }
 
+// RunLogging is Run with the application's log written to a place of the test's.
+func RunLogging(t *testing.T, log io.Writer) *Client {
+	return runWith(t, storetest.DSN(t), nil, log)
+}
+
 func runOn(t *testing.T, dsn string, change func(p *plan.Plan)) *Client {
+	return runWith(t, dsn, change, io.Discard)
+}
+
+func runWith(t *testing.T, dsn string, change func(p *plan.Plan), log io.Writer) *Client {
 	livetest.Lock(t)
 	ready := make(chan string, 1)
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
 		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: livetest.StandIns(), Recordings: t.TempDir(),
-		Log:   slog.New(slog.NewTextHandler(io.Discard, nil)),
+		Log:   slog.New(slog.NewTextHandler(log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {
 			require.True(t, fresh)
@@ -76,7 +86,7 @@ func runOn(t *testing.T, dsn string, change func(p *plan.Plan)) *Client {
 	require.NoError(t, err)
 	select {
 	case url := <-ready:
-		return &Client{url, t, &http.Client{Jar: jar}}
+		return &Client{url, dsn, t, &http.Client{Jar: jar}}
 	case err := <-ended:
 		ended <- err
 		require.NoError(t, err)

@@ -30,7 +30,7 @@ type heard struct {
 
 func (e *Evaluation) takePath(p *pathNode) {
 	e.hunt.path = p
-	e.hunt.emergency = e.sw.region.Classify(e.called.Number, e.called.Form) == numbering.Emergency
+	e.hunt.emergency = e.sw.region.IsEmergency(e.called.Number)
 	if e.told {
 		e.tell(Step{Kind: StepTookPath, TookPath: &TookPath{p.ref, len(p.choices), e.hunt.emergency}})
 	}

@@ -74,6 +74,10 @@ func NewRegion(country, area string) (Region, error) {
 // Emergency returns the emergency numbers of the region.
 func (r *Region) Emergency() []digits.Number { return slices.Clone(r.emergency) }
 
+// IsEmergency tells whether a number is an emergency number of the region, in
+// whatever form it is said to be.
+func (r *Region) IsEmergency(n digits.Number) bool { return slices.Contains(r.emergency, n) }
+
 // Kind is what sort of number the form rules of a contract speak of.
 type Kind string
 
@@ -104,7 +108,7 @@ func (r *Region) Classify(n digits.Number, f Form) Kind { return r.Read(n, f).Ki
 func (r *Region) Read(n digits.Number, f Form) Reading {
 	read := Reading{Kind: Foreign, number: n, form: f}
 	switch {
-	case slices.Contains(r.emergency, n):
+	case r.IsEmergency(n):
 		read.Kind, read.why = Emergency, Why{text: "emergency numbers are never converted"}
 		return read
 	case n.HasService() || (f != Private && r.short.Matches(n)):
