@@ -220,7 +220,11 @@ func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
 		t.State = "over"
 	}
 	if c, recent := s.Recorder.RecentByLeg(id); recent {
-		return withRecord(t, s.recentDetail(ctx, c)), nil
+		t = withRecord(t, s.recentDetail(ctx, c))
+		if !s.Recorder.Failing() {
+			t.State = "running" // its messages are on the way to the index
+		}
+		return t, nil
 	}
 	c, err := s.Store.CallByLeg(ctx, id)
 	switch {
