@@ -1,11 +1,11 @@
-import { Link, useNavigate } from "react-router";
+import { Link } from "react-router";
 import type { CallSummary } from "@/api/client";
 import { useCalls } from "@/api/queries";
 import { walkRows } from "@/lib/list";
 import { dayAndClock, seconds } from "@/lib/time";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
-import { NumberTiles } from "@/ui/Tiles";
+import { CallCells, OpensCall } from "./CallCells";
 
 export const outcomeTones: Record<CallSummary["outcome"], Tone> = {
   answered: "good",
@@ -56,29 +56,10 @@ export function CallsView() {
 }
 
 function CallRow({ call }: { call: CallSummary }) {
-  const navigate = useNavigate();
-  const open = () => navigate(`/calls/${call.id}`);
   return (
-    <tr
-      data-row
-      tabIndex={0}
-      onClick={open}
-      onKeyDown={(e) => e.key === "Enter" && open()}
-      className="cursor-pointer border-b border-line hover:bg-road-wash focus:bg-road-wash [&>td]:px-3 [&>td]:py-1"
-    >
+    <OpensCall id={call.id}>
       <td className="font-mono text-[13px] whitespace-nowrap">{dayAndClock(call.started)}</td>
-      <td className="max-w-40 truncate">{call.from}</td>
-      <td className="font-mono">{call.caller || <span className="font-sans text-soft italic">none</span>}</td>
-      <td>
-        <NumberTiles number={call.dialled} size="sm" />
-      </td>
-      <td>
-        {call.sent ? (
-          <NumberTiles number={call.sent} size="sm" />
-        ) : (
-          <span className="text-soft">did not leave</span>
-        )}
-      </td>
+      <CallCells call={call} notLeft="did not leave" />
       <td className="max-w-40 truncate">
         {call.trunk}
         {call.attempts > 1 && <span className="text-soft"> (try {call.attempts})</span>}
@@ -95,7 +76,7 @@ function CallRow({ call }: { call: CallSummary }) {
         />
       </td>
       <td className="text-right font-mono text-[13px]">{length(call)}</td>
-    </tr>
+    </OpensCall>
   );
 }
 

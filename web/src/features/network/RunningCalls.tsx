@@ -1,11 +1,11 @@
-import { Link, useNavigate } from "react-router";
+import { Link } from "react-router";
 import type { RunningCall } from "@/api/client";
 import { useRunning } from "@/api/queries";
+import { CallCells, OpensCall } from "@/features/calls/CallCells";
 import { walkRows } from "@/lib/list";
 import { elapsed, useNow } from "@/lib/time";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
-import { NumberTiles } from "@/ui/Tiles";
 
 const phases: Record<RunningCall["phase"], Tone> = { deciding: "draft", ringing: "road", talking: "good" };
 
@@ -56,38 +56,19 @@ export function RunningCalls() {
 }
 
 function Row({ call, now }: { call: RunningCall; now: number }) {
-  const navigate = useNavigate();
-  const open = () => navigate(`/calls/${call.id}`);
   const far = call.legs.at(-1);
   return (
-    <tr
-      data-row
-      tabIndex={0}
-      onClick={open}
-      onKeyDown={(e) => e.key === "Enter" && open()}
-      className="cursor-pointer border-b border-line hover:bg-road-wash focus:bg-road-wash [&>td]:px-3 [&>td]:py-1"
-    >
+    <OpensCall id={call.id}>
       <td>
         <StateMark tone={phases[call.phase]} word={call.phase} />
       </td>
       <td className="text-right font-mono text-[13px]">
         {elapsed(now - new Date(call.answered ?? call.started).getTime())}
       </td>
-      <td className="max-w-40 truncate">{call.from}</td>
-      <td className="font-mono">{call.caller || <span className="font-sans text-soft italic">none</span>}</td>
-      <td>
-        <NumberTiles number={call.dialled} size="sm" />
-      </td>
-      <td>
-        {call.sent ? (
-          <NumberTiles number={call.sent} size="sm" />
-        ) : (
-          <span className="text-soft">not left yet</span>
-        )}
-      </td>
+      <CallCells call={call} notLeft="not left yet" />
       <td className="max-w-40 truncate">{call.trunk}</td>
       <td className="font-mono text-[13px]">{call.phase === "deciding" ? "" : far?.media?.codec}</td>
       <td className="font-mono text-[13px]">{call.phase === "deciding" ? "" : far?.media?.address}</td>
-    </tr>
+    </OpensCall>
   );
 }
