@@ -18,6 +18,7 @@ var may = map[string]string{
 	"internal/core/digits":     "",
 	"internal/core/cause":      "",
 	"internal/core/wire/sip":   "",
+	"internal/core/machine":    "",
 	"internal/core/numbering":  "core/digits",
 	"internal/core/rewrite":    "core/digits core/numbering",
 	"internal/core/plan":       "core/digits core/numbering core/rewrite",
