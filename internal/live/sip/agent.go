@@ -2,24 +2,22 @@
 // (RFC 3261, RFC 7092): it takes calls from trusted addresses, asks package
 // decide what to do with them, and carries them out on a leg of its own.
 //
-// It stands on the SIP library's transactions. What goes where is never
-// decided here.
+// It stands on core/wire/sip and the transactions of core/machine: one goroutine
+// reads the socket, and messages are handled in the order of the wire. What goes
+// where is never decided here.
 package sip
 
 import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"log/slog"
 	"net"
 	"net/netip"
 	"sync"
 	"time"
 
-	"github.com/emiago/sipgo"
-	"github.com/emiago/sipgo/sip"
-
+	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -39,18 +37,15 @@ type Agent struct {
 	host string
 	port int
 
-	tap    *tap
-	ua     *sipgo.UserAgent
-	server *sipgo.Server
-	client *sipgo.Client
+	tap   *tap
+	layer *layer
 
 	ctx  context.Context // ends when the agent stops: calls end then
 	stop context.CancelFunc
 	work work
 
-	mu        sync.Mutex
-	dialogs   map[dialogKey]*dialog
-	abandoned map[string]*sip.Request // by branch: INVITEs that were given up unanswered
+	mu      sync.Mutex
+	dialogs map[dialogKey]*dialog
 }
 
 // Start binds the address and takes calls.
@@ -63,73 +58,33 @@ func Start(cfg Config) (*Agent, error) {
 	if err != nil {
 		return nil, fmt.Errorf("switch %s cannot take its address (does another Switchback run here?): %w", cfg.Switch, err)
 	}
-	a := &Agent{
-		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()),
-		dialogs: map[dialogKey]*dialog{}, abandoned: map[string]*sip.Request{},
-	}
+	a := &Agent{Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{PacketConn: conn, switchID: cfg.Switch, admit: a.admit, seen: cfg.Trunks.Seen, keep: cfg.Recorder.Message}
-	if err := a.assemble(); err != nil {
-		conn.Close()
-		return nil, fmt.Errorf("switch %s: %w", cfg.Switch, err)
-	}
+	a.layer = newLayer(a.tap, addr, cfg.Log)
+	a.layer.handle, a.layer.ack = a.onRequest, a.onAck
 	go a.serve()
-	if err := a.ready(); err != nil {
-		a.Stop(a.ctx)
-		return nil, err
-	}
 	go a.watch()
 	return a, nil
 }
 
-// ready waits until the library sends from the switch's own socket; before, it
-// would open another.
-func (a *Agent) ready() error {
-	for range 200 {
-		if _, err := a.ua.TransportLayer().GetConnection("udp", a.Address); err == nil {
-			return nil
-		}
-		time.Sleep(5 * time.Millisecond)
-	}
-	return fmt.Errorf("switch %s does not listen on %s", a.Switch, a.Address)
-}
-
-// assemble sets up the library's layers. Its own logger is silenced: it prints
-// whole messages, and every message is recorded by the tap.
-func (a *Agent) assemble() (err error) {
-	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
-	a.ua, err = sipgo.NewUA(
-		sipgo.WithUserAgent("Switchback"), sipgo.WithUserAgentHostname(a.host),
-		sipgo.WithUserAgentTransactionLayerOptions(
-			sip.WithTransactionLayerLogger(quiet),
-			sip.WithTransactionLayerUnhandledResponseHandler(a.onLateResponse),
-		),
-		sipgo.WithUserAgentTransportLayerOptions(sip.WithTransportLayerLogger(quiet)),
-	)
-	if err != nil {
-		return err
-	}
-	if a.server, err = sipgo.NewServer(a.ua, sipgo.WithServerLogger(quiet)); err != nil {
-		return err
-	}
-	a.client, err = sipgo.NewClient(a.ua,
-		sipgo.WithClientLogger(quiet), sipgo.WithClientHostname(a.host), sipgo.WithClientPort(a.port),
-		sipgo.WithClientConnectionAddr(a.Address), sipgo.WithClientNAT(),
-	)
-	if err != nil {
-		return err
-	}
-	a.server.OnInvite(a.onInvite)
-	a.server.OnAck(a.onAck)
-	a.server.OnBye(a.onBye)
-	a.server.OnCancel(a.onStrayCancel)
-	a.server.OnOptions(a.onOptions)
-	return nil
-}
-
 func (a *Agent) serve() {
-	if err := a.server.ServeUDP(a.tap); err != nil && !errors.Is(err, net.ErrClosed) && a.ctx.Err() == nil {
+	if err := a.layer.serve(); !errors.Is(err, net.ErrClosed) && a.ctx.Err() == nil {
 		a.Log.Error("switch stopped listening", "switch", a.Switch, "error", err)
+	}
+}
+
+// onRequest takes a new request, but ACK and CANCEL, on the reading goroutine.
+func (a *Agent) onRequest(t *serverTx) {
+	switch t.req.Method {
+	case "INVITE":
+		a.onInvite(t)
+	case "BYE":
+		a.onBye(t)
+	case "OPTIONS":
+		t.reply(200, newID(), [2]string{"Allow", allowed})
+	default:
+		t.reply(405, newID(), [2]string{"Allow", allowed})
 	}
 }
 
@@ -141,8 +96,7 @@ func (a *Agent) Stop(ctx context.Context) {
 	case <-a.work.drained():
 	case <-ctx.Done():
 	}
-	a.tap.Close()
-	a.ua.Close()
+	a.layer.close()
 }
 
 // Unknown returns how many messages came from addresses that no trunk knows.
@@ -156,19 +110,7 @@ func (a *Agent) admit(from netip.Addr) (trunk string, ok bool) {
 	return run.Snapshot.Knows(a.Switch, from)
 }
 
-func (a *Agent) onOptions(req *sip.Request, tx sip.ServerTransaction) {
-	res := sip.NewResponseFromRequest(req, 200, "OK", nil)
-	res.AppendHeader(sip.NewHeader("Allow", allowed))
-	_ = tx.Respond(res) // the asker repeats if it is lost
-}
-
 const allowed = "INVITE, ACK, CANCEL, BYE, OPTIONS"
-
-// onStrayCancel answers a CANCEL that matches no INVITE (RFC 3261 section
-// 9.2); those that match never come here.
-func (a *Agent) onStrayCancel(req *sip.Request, tx sip.ServerTransaction) {
-	_ = tx.Respond(sip.NewResponseFromRequest(req, 481, "Call/Transaction Does Not Exist", nil))
-}
 
 // watch asks far ends by OPTIONS, each at its own pace.
 func (a *Agent) watch() {
@@ -214,15 +156,27 @@ func (a *Agent) askDue(due map[string]time.Time) {
 const askPatience = 2 * time.Second
 
 func (a *Agent) ask(trunk, address string) {
-	ctx, cancel := context.WithTimeout(a.ctx, askPatience)
-	defer cancel()
-	req := sip.NewRequest(sip.OPTIONS, uriTo("", address))
+	to, err := netip.ParseAddrPort(address)
+	if err != nil { // validated with the plan
+		return
+	}
+	uri := uriTo("", address)
+	req := wire.NewRequest("OPTIONS", uri)
+	req.Add("Max-Forwards", "70")
+	req.Add("From", "<"+uriTo("", a.Address)+">;tag="+newID())
+	req.Add("To", "<"+uri+">")
+	req.Add("Call-ID", newID()+"@"+a.host)
+	req.Add("CSeq", "1 OPTIONS")
+	req.Add("User-Agent", "Switchback")
+	req.SetBody("", nil)
 	start := time.Now()
-	res, err := a.client.Do(ctx, req)
+	t := a.layer.begin(req, to)
+	res := t.final(time.After(askPatience))
 	switch {
-	case err == nil:
-		a.Trunks.Watched(trunk, time.Now(), true, time.Since(start), fmt.Sprintf("%d %s", res.StatusCode, res.Reason))
+	case res != nil:
+		a.Trunks.Watched(trunk, time.Now(), true, time.Since(start), fmt.Sprintf("%d %s", res.Status, res.Reason))
 	case a.ctx.Err() == nil:
+		t.quiet()
 		a.Trunks.Watched(trunk, time.Now(), false, 0, fmt.Sprintf("no answer to OPTIONS within %s", askPatience))
 	}
 }

@@ -2,62 +2,57 @@ package sip
 
 import (
 	"net/netip"
+	"strconv"
 	"strings"
 	"time"
-
-	"github.com/emiago/sipgo/sip"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/record"
+	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
 // attempt is one INVITE to a far end.
 type attempt struct {
 	a       *Agent
-	offer   decide.Offer
-	invite  *sip.Request
-	tx      sip.ClientTransaction
+	invite  *wire.Message
+	tx      *clientTx
 	alive   bool // something came back
 	ringing bool // ringing or early media was passed to the caller
-	answer  *sip.Response
+	answer  *wire.Message
 }
 
 // buildInvite is the caller's INVITE on a leg of our own: numbers as decided,
 // description as received.
-func (c *call) buildInvite(o decide.Offer) *sip.Request {
+func (c *call) buildInvite(o decide.Offer) *wire.Message {
 	a := c.a
-	req := sip.NewRequest(sip.INVITE, uriTo(userPart(o.Called), o.Trunk.SIP.Address))
-	from := callerHeader(o.Caller, a.Address)
-	if n := c.req.From().DisplayName; n != "" && !o.Caller.Number.Empty() {
-		from.DisplayName = n
-	}
-	to := sip.ToHeader{Address: uriTo(userPart(o.Called), o.Trunk.SIP.Address), Params: sip.NewParams()}
-	callID := sip.CallIDHeader(newID() + "@" + a.host)
-	hops := sip.MaxForwardsHeader(c.hops - 1)
-	req.AppendHeader(from)
-	req.AppendHeader(&to)
-	req.AppendHeader(&callID)
-	req.AppendHeader(&sip.CSeqHeader{SeqNo: 1, MethodName: sip.INVITE})
-	req.AppendHeader(&hops)
-	req.AppendHeader(&sip.ContactHeader{Address: uriTo("", a.Address)})
-	req.AppendHeader(sip.NewHeader("Allow", allowed))
-	req.AppendHeader(sip.NewHeader("User-Agent", "Switchback"))
-	setDescription(req, c.req.Body())
+	uri := uriTo(userPart(o.Called), o.Trunk.SIP.Address)
+	req := wire.NewRequest("INVITE", uri)
+	req.Add("Max-Forwards", strconv.Itoa(c.hops-1))
+	req.Add("From", c.callerHeader(o.Caller))
+	req.Add("To", "<"+uri+">")
+	req.Add("Call-ID", newID()+"@"+a.host)
+	req.Add("CSeq", "1 INVITE")
+	req.Add("Contact", "<"+uriTo("", a.Address)+">")
+	req.Add("Allow", allowed)
+	req.Add("User-Agent", "Switchback")
+	setDescription(req, c.tx.req.Body)
 	return req
 }
 
 // callerHeader is the From of a caller; without a number it is anonymous in
 // the form of RFC 3323 section 4.1.
-func callerHeader(w numbering.Written, address string) *sip.FromHeader {
-	h := &sip.FromHeader{Address: uriTo(userPart(w), address), Params: sip.NewParams()}
+func (c *call) callerHeader(w numbering.Written) string {
+	from := wire.Address{Params: wire.Params{{Name: "tag", Value: newID(), HasValue: true}}}
 	if w.Number.Empty() {
-		h.DisplayName = "Anonymous"
-		h.Address = sip.Uri{Scheme: "sip", User: "anonymous", Host: "anonymous.invalid"}
+		from.Name = "Anonymous"
+		from.URI = wire.URI{Scheme: "sip", User: "anonymous", Host: "anonymous.invalid"}
+		return from.String()
 	}
-	h.Params.Add("tag", newID())
-	return h
+	from.Name = c.from.Name
+	from.URI = wire.URI{Scheme: "sip", User: userPart(w), Host: c.a.host, Port: c.a.port}
+	return from.String()
 }
 
 // userPart writes a number as the user of a URI: # must be escaped there
@@ -69,32 +64,34 @@ func userPart(w numbering.Written) string {
 // try sends the INVITE and waits for what ends the attempt: an answer, a
 // failure, one of the path's timers, or the caller.
 func (c *call) try(o decide.Offer, t *attempt) decide.Report {
-	tx, err := c.a.client.TransactionRequest(c.a.ctx, t.invite)
-	if err != nil {
-		c.a.Log.Warn("cannot send", "switch", c.a.Switch, "trunk", o.Trunk.ID, "error", err)
+	to, err := netip.ParseAddrPort(o.Trunk.SIP.Address)
+	if err != nil { // validated with the plan
 		return decide.Report{Kind: decide.ReportNoResponse}
 	}
-	t.tx = tx
+	t.tx = c.a.layer.begin(t.invite, to)
 	sent := time.Now()
 	timer := time.NewTimer(millis(o.Timers.NoResponse))
 	defer timer.Stop()
 	for {
 		select {
-		case res := <-tx.Responses():
-			if final := c.heard(t, res); final != nil {
-				return *final
+		case <-t.tx.heard.ready:
+			for res, over := t.tx.heard.take(); res != nil || over; res, over = t.tx.heard.take() {
+				if over {
+					return decide.Report{Kind: t.timeout(), Progress: t.ringing}
+				}
+				if final := c.heard(t, res); final != nil {
+					return *final
+				}
 			}
 			if t.ringing {
 				timer.Reset(millis(o.Timers.Unanswered))
-			} else {
+			} else if t.alive {
 				timer.Reset(time.Until(sent.Add(millis(o.Timers.OnlyTrying))))
 			}
 		case <-timer.C:
 			t.abandon()
 			return decide.Report{Kind: t.timeout(), Progress: t.ringing}
-		case <-tx.Done():
-			return decide.Report{Kind: t.timeout(), Progress: t.ringing}
-		case <-c.gone:
+		case <-c.tx.gone:
 			t.abandon()
 			return decide.Report{Kind: decide.ReportAbandoned, Progress: t.ringing}
 		case <-c.a.ctx.Done():
@@ -118,115 +115,111 @@ func (t *attempt) timeout() decide.ReportKind {
 }
 
 // heard takes a response; the result is not nil if it ends the attempt.
-func (c *call) heard(t *attempt, res *sip.Response) *decide.Report {
+func (c *call) heard(t *attempt, res *wire.Message) *decide.Report {
 	t.alive = true
 	switch {
-	case res.StatusCode == 100:
+	case res.Status == 100:
 		return nil
-	case res.IsProvisional():
+	case res.Status < 200:
 		c.rang(res)
 		t.ringing = true
 		c.relayProgress(res)
 		return nil
-	case res.IsSuccess():
+	case res.Status < 300:
 		t.answer = res
-		c.lastLeg().Media = record.ReadMedia(res.Body())
+		c.lastLeg().Media = record.ReadMedia(res.Body)
 		return &decide.Report{Kind: decide.ReportAnswered, Progress: t.ringing}
 	}
-	q, _ := cause.FromReason(headerValue(res, "Reason"))
-	return &decide.Report{Kind: decide.ReportRefused, Status: res.StatusCode, Reason: q, Progress: t.ringing}
+	q, _ := cause.FromReason(res.Get("Reason"))
+	return &decide.Report{Kind: decide.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
 }
 
-// abandon gives an unanswered INVITE up. Where something came back, a CANCEL
-// goes out (RFC 3261 section 9.1 forbids it before); where nothing did, the
-// INVITE is no longer repeated, and what comes late is met by onLateResponse.
+// abandon gives an unanswered INVITE up: it is not repeated any more, and what
+// still comes is met in the background. Stop waits for those of which something
+// was heard.
 func (t *attempt) abandon() {
+	t.tx.quiet()
 	if t.alive {
-		t.a.work.begin() // nothing may be sent once the socket is closed
-		go func() {
-			defer t.a.work.end()
-			t.drain()
-		}()
-		return
+		t.a.work.begin()
 	}
-	branch, _ := t.invite.Via().Params.Get("branch")
-	t.a.mu.Lock()
-	t.a.abandoned[branch] = t.invite
-	t.a.mu.Unlock()
-	time.AfterFunc(byePatience, func() {
-		t.a.mu.Lock()
-		delete(t.a.abandoned, branch)
-		t.a.mu.Unlock()
-	})
-	t.tx.Terminate()
+	go func(alive bool) {
+		if alive {
+			defer t.a.work.end()
+		}
+		t.drain(alive)
+	}(t.alive)
 }
 
-// drain cancels the INVITE and waits for its end; an answer that crossed the
-// CANCEL gets its ACK and BYE.
-func (t *attempt) drain() {
-	t.a.cancelInvite(t.invite)
+// drain sends the CANCEL, as soon as something came back (RFC 3261 section 9.1
+// forbids it before), and waits for the end of the INVITE. An answer that crossed
+// the CANCEL gets its ACK and BYE.
+func (t *attempt) drain(alive bool) {
+	cancelled := false
+	cancel := func() {
+		if !cancelled {
+			cancelled = true
+			t.cancelInvite()
+		}
+	}
+	if alive {
+		cancel()
+	}
 	patience := time.NewTimer(byePatience)
 	defer patience.Stop()
 	for {
 		select {
-		case res := <-t.tx.Responses():
-			if res.IsSuccess() {
-				t.a.hangUp(t.invite, res)
-			}
-			if !res.IsProvisional() {
+		case <-t.tx.heard.ready:
+		case <-patience.C:
+			return
+		}
+		for res, over := t.tx.heard.take(); res != nil || over; res, over = t.tx.heard.take() {
+			switch {
+			case over:
+				return
+			case res.Status < 200:
+				cancel()
+			case res.Status < 300:
+				t.hangUp(res)
+				return
+			default:
 				return
 			}
-		case <-t.tx.Done():
-			return
-		case <-patience.C:
-			t.tx.Terminate()
-			return
 		}
 	}
 }
 
-// onLateResponse meets a response to an INVITE that was given up in silence.
-func (a *Agent) onLateResponse(res *sip.Response) {
-	if res.Via() == nil || res.CSeq() == nil || res.CSeq().MethodName != sip.INVITE {
+// byePatience bounds how long a leg that nobody wants any more is looked after:
+// 64*T1.
+const byePatience = 32 * time.Second
+
+// hangUp ends a call that was answered when nobody wanted it any more, and every
+// further answer of a fork.
+func (t *attempt) hangUp(res *wire.Message) {
+	d := calleeDialog(t.tx, res)
+	again := t.a.ack(d, nil)
+	t.tx.onSuccess(func(repeat *wire.Message) { t.other(d, again, repeat) })
+	t.a.bye(d, "")
+}
+
+// other meets a 2xx after the first: the same again gets its ACK again; that of
+// another branch is acknowledged and hung up (RFC 3261 section 13.2.2.4). It runs
+// under the layer's lock, so what is to be sent is sent in the background.
+func (t *attempt) other(d *dialog, again func(), res *wire.Message) {
+	if res.Get("To") == d.remote {
+		again()
 		return
 	}
-	branch, _ := res.Via().Params.Get("branch")
-	a.mu.Lock()
-	invite := a.abandoned[branch]
-	a.mu.Unlock()
-	switch {
-	case invite == nil:
-	case res.IsProvisional():
-		a.cancelInvite(invite)
-	case res.IsSuccess():
-		a.hangUp(invite, res)
-	default:
-		_ = a.client.WriteRequest(sameTransaction(sip.ACK, invite, res.To()), keepVia)
-	}
+	go func() {
+		fork := calleeDialog(t.tx, res)
+		t.a.ack(fork, nil)
+		t.a.bye(fork, "")
+	}()
 }
 
-// hangUp ends a call that was answered when nobody wanted it any more.
-func (a *Agent) hangUp(invite *sip.Request, res *sip.Response) {
-	d := calleeDialog(invite, res)
-	a.ack(d, nil)
-	a.bye(d, "")
-}
-
-func (a *Agent) cancelInvite(invite *sip.Request) {
-	cancel := sameTransaction(sip.CANCEL, invite, invite.To())
-	if tx, err := a.client.TransactionRequest(a.ctx, cancel, keepVia); err == nil {
-		go func() { // the library's transaction repeats it until this is read
-			select {
-			case <-tx.Responses():
-			case <-tx.Done():
-			case <-time.After(byePatience):
-			}
-		}()
-	}
-}
-
-// sourceAddr is the address from which a request came.
-func sourceAddr(req *sip.Request) netip.Addr {
-	ap, _ := netip.ParseAddrPort(req.Source())
-	return ap.Addr().Unmap()
+// cancelInvite sends the CANCEL, in a transaction of its own with the INVITE's
+// branch.
+func (t *attempt) cancelInvite() {
+	cancel := sameTransaction("CANCEL", t.invite, t.invite.Get("To"))
+	via, _ := wire.ReadVia(cancel.Get("Via")) // ours
+	t.a.layer.start(cancel, t.tx.to, clientKey{via.Branch(), "CANCEL"})
 }

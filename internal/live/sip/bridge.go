@@ -3,16 +3,16 @@ package sip
 import (
 	"time"
 
-	"github.com/emiago/sipgo/sip"
-
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/machine"
+	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
 // bridge passes the answer to the caller and holds both sides together until
 // one of them ends.
 func (c *call) bridge(t *attempt) {
-	callee := calleeDialog(t.invite, t.answer)
-	caller := callerDialog(c.req, c.tag)
+	callee := calleeDialog(t.tx, t.answer)
+	caller := callerDialog(c.tx, c.tag)
 	c.a.keepDialog(callee)
 	c.a.keepDialog(caller)
 	defer c.a.forgetDialog(callee)
@@ -20,10 +20,10 @@ func (c *call) bridge(t *attempt) {
 
 	// Without an offer in the INVITE the caller's ACK carries the answer, and
 	// the far end's ACK has to wait for it (RFC 3261 section 13.2.2.4).
-	lateOffer := len(c.req.Body()) == 0
+	lateOffer := len(c.tx.req.Body) == 0
 	acknowledge := func(body []byte) {
-		ack := c.a.ack(callee, body)
-		t.tx.OnRetransmission(func(*sip.Response) { _ = c.a.client.WriteRequest(ack, keepVia) })
+		again := c.a.ack(callee, body)
+		t.tx.onSuccess(func(res *wire.Message) { t.other(callee, again, res) })
 	}
 	if !lateOffer {
 		acknowledge(nil)
@@ -40,20 +40,16 @@ func (c *call) bridge(t *attempt) {
 
 // answerCaller sends the 200 until it is acknowledged (RFC 3261 section
 // 13.3.1.4); the body is that of the ACK. Without an ACK the call ends.
-func (c *call) answerCaller(answer *sip.Response, caller, callee *dialog) (body []byte, ok bool) {
-	res := sip.NewResponseFromRequest(c.req, 200, "OK", nil)
-	res.AppendHeader(&sip.ContactHeader{Address: uriTo("", c.a.Address)})
-	res.AppendHeader(sip.NewHeader("Allow", allowed))
-	setDescription(res, answer.Body())
-	if err := c.tx.Respond(res); err != nil {
-		c.release("the caller gave up as the call was answered")
-		c.a.bye(callee, "")
-		return nil, false
-	}
-	wait := sip.T1
-	again := time.NewTimer(wait)
+func (c *call) answerCaller(answer *wire.Message, caller, callee *dialog) (body []byte, ok bool) {
+	res := responseTo(c.tx.req, 200, c.tag)
+	res.Add("Contact", "<"+uriTo("", c.a.Address)+">")
+	res.Add("Allow", allowed)
+	setDescription(res, answer.Body)
+	c.tx.respond(res)
+	wait := machine.T1
+	again := time.NewTimer(millis(wait))
 	defer again.Stop()
-	giveUp := time.NewTimer(64 * sip.T1)
+	giveUp := time.NewTimer(millis(machine.B))
 	defer giveUp.Stop()
 	for {
 		select {
@@ -68,9 +64,9 @@ func (c *call) answerCaller(answer *sip.Response, caller, callee *dialog) (body 
 			c.a.bye(caller, reason)
 			return nil, false
 		case <-again.C:
-			_ = c.tx.Respond(res)
-			wait = min(2*wait, sip.T2)
-			again.Reset(wait)
+			c.tx.respond(res)
+			wait = min(2*wait, machine.T2)
+			again.Reset(millis(wait))
 		case <-giveUp.C:
 			c.release("the caller never acknowledged the answer")
 			c.a.bye(caller, reasonHeader(cause.TimerExpiry))

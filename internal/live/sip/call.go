@@ -3,16 +3,15 @@ package sip
 import (
 	"fmt"
 	"slices"
-	"sync"
+	"strconv"
 	"time"
-
-	"github.com/emiago/sipgo/sip"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -22,11 +21,10 @@ type call struct {
 	a     *Agent
 	run   *live.Running
 	trunk plan.Trunk // by which it came
-	req   *sip.Request
-	tx    sip.ServerTransaction
-	tag   string // ours, on the caller's side
-	hops  int    // Max-Forwards as received
-	gone  chan struct{}
+	tx    *serverTx
+	from  wire.Address // of the caller, as received
+	tag   string       // ours, on the caller's side
+	hops  int          // Max-Forwards as received
 
 	eval *decide.Evaluation
 	rec  record.Call
@@ -35,50 +33,50 @@ type call struct {
 // defaultHops stands for a missing Max-Forwards (RFC 3261 section 16.6).
 const defaultHops = 70
 
-func (a *Agent) onInvite(req *sip.Request, tx sip.ServerTransaction) {
+// onInvite runs on the reading goroutine: the call gets one of its own.
+func (a *Agent) onInvite(t *serverTx) {
 	run := a.Plan.Current()
-	if run == nil || req.CallID() == nil || req.From() == nil || req.To() == nil {
+	if run == nil {
 		return
 	}
-	trunk, ok := run.Snapshot.Identify(a.Switch, sourceAddr(req))
+	trunk, ok := run.Snapshot.Identify(a.Switch, t.source.Addr())
 	if !ok {
 		return // an address that is called but not trusted: no answer
 	}
-	if req.To().Params.Has("tag") {
-		a.refuseReinvite(req, tx)
+	if hasTag(t.req.Get("To")) {
+		a.refuseReinvite(t)
 		return
 	}
+	t.reply(100, "")
+	c := &call{a: a, run: run, trunk: trunk, tx: t, tag: newID(), hops: defaultHops}
+	c.from, _ = wire.ReadAddress(t.req.Get("From")) // verified
 	a.work.begin()
-	defer a.work.end()
-	c := &call{a: a, run: run, trunk: trunk, req: req, tx: tx, tag: newID(), hops: defaultHops, gone: make(chan struct{})}
-	c.rec = record.Call{ID: newID(), Switch: a.Switch, Revision: run.Revision, Started: time.Now()}
-	c.carry()
+	go func() {
+		defer a.work.end()
+		c.carry()
+	}()
 }
 
 // refuseReinvite answers an INVITE within a dialog: the session goes on as it
 // was (RFC 3261 section 14.1).
-func (a *Agent) refuseReinvite(req *sip.Request, tx sip.ServerTransaction) {
+func (a *Agent) refuseReinvite(t *serverTx) {
 	status := 481
-	if a.findDialog(req) != nil {
+	if a.findDialog(t.req) != nil {
 		status = 488
 	}
-	_ = tx.Respond(sip.NewResponseFromRequest(req, status, phrase(status), nil))
+	t.reply(status, "")
 }
 
 // carry takes the call from its INVITE to its end.
 func (c *call) carry() {
-	c.req.To().Params.Add("tag", c.tag) // every answer from here on has it
-	var once sync.Once
-	c.tx.OnCancel(func(*sip.Request) { once.Do(func() { close(c.gone) }) })
-	_ = c.tx.Respond(sip.NewResponseFromRequest(c.req, 100, "Trying", nil))
-
+	c.rec = record.Call{ID: newID(), Switch: c.a.Switch, Revision: c.run.Revision, Started: time.Now()}
 	in := c.receive()
 	if in.Refusal == nil {
 		defer c.a.Trunks.Release(c.trunk.ID)
 	}
 	c.eval, _ = c.run.Snapshot.Begin(in) // the trunk was just identified in this snapshot
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
-		Trunk: c.trunk.ID, FarEnd: c.farEnd(c.trunk), CallID: c.req.CallID().Value(), Remote: c.req.Source(), Media: record.ReadMedia(c.req.Body()),
+		Trunk: c.trunk.ID, FarEnd: c.farEnd(c.trunk), CallID: c.tx.req.Get("Call-ID"), Remote: c.tx.source.String(), Media: record.ReadMedia(c.tx.req.Body),
 	})
 	c.save()
 	c.a.Trunks.Count(c.trunk.ID, func(n *live.CallCounts) { n.In++ })
@@ -100,15 +98,16 @@ func (c *call) farEnd(t plan.Trunk) string {
 // receive reads what the evaluator wants to know, and takes a channel.
 func (c *call) receive() decide.Call {
 	in := decide.Call{Trunk: c.trunk.ID}
-	in.Caller, in.CallerText = decide.ParseCaller(c.req.From().Address.User)
-	if h := c.req.MaxForwards(); h != nil {
-		c.hops = int(h.Val())
+	in.Caller, in.CallerText = decide.ParseCaller(c.from.URI.User)
+	if hops, err := strconv.Atoi(c.tx.req.Get("Max-Forwards")); err == nil {
+		c.hops = hops
 	}
-	called, err := digits.ParseNumber(c.req.Recipient.User)
+	uri, _ := wire.ReadURI(c.tx.req.URI) // verified
+	called, err := digits.ParseNumber(uri.User)
 	in.Called = called
 	switch {
 	case err != nil:
-		in.CalledText = c.req.Recipient.User
+		in.CalledText = uri.User
 		in.Refusal = &decide.Refusal{Own: cause.Incomplete, Why: err.Error()}
 	case c.hops < 1:
 		in.Refusal = &decide.Refusal{Own: cause.TooManyHops, Why: "Max-Forwards is used up: the call went in a circle"}
@@ -132,16 +131,16 @@ func (c *call) offer(o decide.Offer) (over bool) {
 	}
 	defer trunks.Release(o.Trunk.ID)
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
-	t := &attempt{a: c.a, offer: o, invite: c.buildInvite(o)}
+	t := &attempt{a: c.a, invite: c.buildInvite(o)}
 	c.eval.Sent()
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
-		Trunk: o.Trunk.ID, FarEnd: c.farEnd(*o.Trunk), CallID: t.invite.CallID().Value(),
+		Trunk: o.Trunk.ID, FarEnd: c.farEnd(*o.Trunk), CallID: t.invite.Get("Call-ID"),
 		Remote: o.Trunk.SIP.Address, Step: len(c.eval.Trail()) - 1,
 	})
 	c.save()
 	r := c.try(o, t)
 	if r.Kind == decide.ReportAnswered && c.isGone() {
-		c.a.hangUp(t.invite, t.answer)
+		t.hangUp(t.answer)
 		r.Kind = decide.ReportAbandoned
 	}
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) {
@@ -164,7 +163,7 @@ func (c *call) offer(o decide.Offer) (over bool) {
 
 func (c *call) isGone() bool {
 	select {
-	case <-c.gone:
+	case <-c.tx.gone:
 		return true
 	default:
 		return false
@@ -197,9 +196,9 @@ func (c *call) lastLeg() *record.Leg {
 }
 
 // rang notes the first ringing or early media of an attempt.
-func (c *call) rang(res *sip.Response) {
+func (c *call) rang(res *wire.Message) {
 	leg := c.lastLeg()
-	media := record.ReadMedia(res.Body())
+	media := record.ReadMedia(res.Body)
 	if leg.Rang && media == nil {
 		return
 	}
@@ -211,25 +210,26 @@ func (c *call) rang(res *sip.Response) {
 }
 
 // relayProgress passes ringing or early media to the caller.
-func (c *call) relayProgress(res *sip.Response) {
-	out := sip.NewResponseFromRequest(c.req, res.StatusCode, res.Reason, nil)
-	out.AppendHeader(&sip.ContactHeader{Address: uriTo("", c.a.Address)})
-	setDescription(out, res.Body())
-	_ = c.tx.Respond(out) // a caller that is gone is noticed elsewhere
+func (c *call) relayProgress(res *wire.Message) {
+	out := responseTo(c.tx.req, res.Status, c.tag)
+	out.Reason = res.Reason
+	out.Add("Contact", "<"+uriTo("", c.a.Address)+">")
+	setDescription(out, res.Body)
+	c.tx.respond(out)
 }
 
-// refuse gives the caller the end that the evaluator decided. A caller who
-// cancelled has had 487 from the transaction layer.
+// refuse gives the caller the end that the evaluator decided; one who cancelled
+// gets 487 (RFC 3261 section 9.2).
 func (c *call) refuse() {
 	end, _ := c.eval.Ended()
 	c.save()
-	if c.isGone() {
-		return
-	}
-	if end.Outcome == decide.Abandoned { // the switch is stopping
+	status := end.Cause.SIP
+	switch {
+	case c.isGone():
+		status = 487
+	case end.Outcome == decide.Abandoned: // the switch is stopping
 		end.Cause = cause.AllDown.Code()
+		status = end.Cause.SIP
 	}
-	res := sip.NewResponseFromRequest(c.req, end.Cause.SIP, phrase(end.Cause.SIP), nil)
-	res.AppendHeader(sip.NewHeader("Reason", reasonHeader(end.Cause.Q850)))
-	_ = c.tx.Respond(res)
+	c.tx.reply(status, c.tag, [2]string{"Reason", reasonHeader(end.Cause.Q850)})
 }

@@ -1,13 +1,10 @@
 package sip
 
 import (
-	"context"
-	"net"
-	"strconv"
+	"net/netip"
 	"time"
 
-	"github.com/emiago/sipgo"
-	"github.com/emiago/sipgo/sip"
+	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
 // dialogKey finds a dialog by what every request in it carries: Call-ID and
@@ -17,10 +14,11 @@ type dialogKey struct{ callID, localTag string }
 // dialog is one confirmed side of a call.
 type dialog struct {
 	key    dialogKey
-	local  sip.FromHeader // our side, as From of our requests
-	remote sip.ToHeader
-	target sip.Uri // the far end's Contact
+	local  string // our side, as From of our requests
+	remote string
+	target string // the far end's Contact
 	routes []string
+	known  netip.AddrPort // where the far end is, if its Contact does not say
 	cseq   uint32
 	acked  chan []byte // the body of the first ACK, from the far end
 	ended  chan string // the Reason of its BYE
@@ -31,61 +29,61 @@ func newDialog(key dialogKey) *dialog {
 }
 
 // callerDialog is the side on which we were called.
-func callerDialog(req *sip.Request, tag string) *dialog {
-	d := newDialog(dialogKey{req.CallID().Value(), tag})
-	from, to := req.From(), req.To()
-	d.local = sip.FromHeader{DisplayName: to.DisplayName, Address: to.Address, Params: sip.NewParams()}
-	d.local.Params.Add("tag", tag)
-	d.remote = sip.ToHeader{DisplayName: from.DisplayName, Address: from.Address, Params: from.Params.Clone()}
-	d.target = contactOr(req.Contact(), from.Address)
-	for _, h := range req.GetHeaders("Record-Route") {
-		d.routes = append(d.routes, h.Value())
-	}
+func callerDialog(t *serverTx, tag string) *dialog {
+	req := t.req
+	d := newDialog(dialogKey{req.Get("Call-ID"), tag})
+	d.local = req.Get("To") + ";tag=" + tag
+	d.remote = req.Get("From")
+	d.target = uriOf(first(req.All("Contact")), uriOf(d.remote, req.URI))
+	d.routes = req.All("Record-Route")
+	d.known = t.source
 	return d
 }
 
 // calleeDialog is the side on which we called.
-func calleeDialog(invite *sip.Request, res *sip.Response) *dialog {
-	from, to := invite.From(), res.To()
-	tag, _ := from.Params.Get("tag")
-	d := newDialog(dialogKey{invite.CallID().Value(), tag})
-	d.local = *from
-	d.remote = sip.ToHeader{DisplayName: to.DisplayName, Address: to.Address, Params: to.Params.Clone()}
-	d.target = contactOr(res.Contact(), invite.Recipient)
-	d.cseq = invite.CSeq().SeqNo
-	routes := res.GetHeaders("Record-Route")
+func calleeDialog(t *clientTx, res *wire.Message) *dialog {
+	invite := t.req
+	from, _ := wire.ReadAddress(invite.Get("From")) // ours
+	d := newDialog(dialogKey{invite.Get("Call-ID"), from.Tag()})
+	d.local, d.remote = invite.Get("From"), res.Get("To")
+	d.target = uriOf(first(res.All("Contact")), invite.URI)
+	cseq, _ := wire.ReadCSeq(invite.Get("CSeq")) // ours
+	d.cseq = cseq.Number
+	d.known = t.to
+	routes := res.All("Record-Route")
 	for i := len(routes) - 1; i >= 0; i-- { // reversed: RFC 3261 section 12.1.2
-		d.routes = append(d.routes, routes[i].Value())
+		d.routes = append(d.routes, routes[i])
 	}
 	return d
 }
 
-func contactOr(c *sip.ContactHeader, u sip.Uri) sip.Uri {
-	if c != nil {
-		return c.Address
+func first(list []string) string {
+	if len(list) == 0 {
+		return ""
 	}
-	return u
+	return list[0]
 }
 
-// request builds a request within the dialog (RFC 3261 section 12.2.1.1).
-func (d *dialog) request(method sip.RequestMethod) *sip.Request {
-	if method != sip.ACK {
+// request builds a request within the dialog (RFC 3261 section 12.2.1.1), and
+// says where it goes.
+func (d *dialog) request(method string) (req *wire.Message, to netip.AddrPort) {
+	if method != "ACK" {
 		d.cseq++
 	}
-	req := sip.NewRequest(method, d.target)
-	from, to := d.local, d.remote
-	callID := sip.CallIDHeader(d.key.callID)
-	req.AppendHeader(&from)
-	req.AppendHeader(&to)
-	req.AppendHeader(&callID)
-	req.AppendHeader(&sip.CSeqHeader{SeqNo: d.cseq, MethodName: method})
-	for _, r := range d.routes {
-		req.AppendHeader(sip.NewHeader("Route", r))
+	req = wire.NewRequest(method, d.target)
+	req.Add("Max-Forwards", "70")
+	req.Add("From", d.local)
+	req.Add("To", d.remote)
+	req.Add("Call-ID", d.key.callID)
+	req.Add("CSeq", wire.CSeq{Number: d.cseq, Method: method}.String())
+	next := d.target
+	for i, r := range d.routes {
+		req.Add("Route", r)
+		if i == 0 {
+			next = uriOf(r, next)
+		}
 	}
-	if route := req.Route(); route != nil {
-		req.SetDestination(route.Address.HostPort())
-	}
-	return req
+	return req, destination(next, d.known)
 }
 
 func (a *Agent) keepDialog(d *dialog) {
@@ -101,86 +99,87 @@ func (a *Agent) forgetDialog(d *dialog) {
 }
 
 // findDialog returns the dialog that a request from a far end belongs to.
-func (a *Agent) findDialog(req *sip.Request) *dialog {
-	if req.CallID() == nil || req.To() == nil {
+func (a *Agent) findDialog(req *wire.Message) *dialog {
+	to, err := wire.ReadAddress(req.Get("To"))
+	if err != nil {
 		return nil
 	}
-	tag, _ := req.To().Params.Get("tag")
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	return a.dialogs[dialogKey{req.CallID().Value(), tag}]
+	return a.dialogs[dialogKey{req.Get("Call-ID"), to.Tag()}]
 }
 
-func (a *Agent) onAck(req *sip.Request, _ sip.ServerTransaction) {
+func (a *Agent) onAck(req *wire.Message) {
 	if d := a.findDialog(req); d != nil {
 		select {
-		case d.acked <- req.Body():
+		case d.acked <- req.Body:
 		default: // a repeated ACK
 		}
 	}
 }
 
-func (a *Agent) onBye(req *sip.Request, tx sip.ServerTransaction) {
-	d := a.findDialog(req)
+func (a *Agent) onBye(t *serverTx) {
+	d := a.findDialog(t.req)
 	if d == nil {
-		_ = tx.Respond(sip.NewResponseFromRequest(req, 481, "Call/Transaction Does Not Exist", nil))
+		t.reply(481, "")
 		return
 	}
-	_ = tx.Respond(sip.NewResponseFromRequest(req, 200, "OK", nil))
+	t.reply(200, "")
 	select {
-	case d.ended <- headerValue(req, "Reason"):
+	case d.ended <- t.req.Get("Reason"):
 	default: // a second BYE
 	}
 }
 
-// byePatience bounds how long a BYE is repeated: 64*T1.
-const byePatience = 32 * time.Second
-
 // bye ends the far end's side. It outlives the agent's context, since a stop
 // is what sends many of them; Stop waits for it.
 func (a *Agent) bye(d *dialog, reason string) {
-	req := d.request(sip.BYE)
+	req, to := d.request("BYE")
 	if reason != "" {
-		req.AppendHeader(sip.NewHeader("Reason", reason))
+		req.Add("Reason", reason)
 	}
+	req.SetBody("", nil)
 	a.work.begin()
+	t := a.layer.begin(req, to)
 	go func() {
 		defer a.work.end()
-		ctx, cancel := context.WithTimeout(context.WithoutCancel(a.ctx), byePatience)
-		defer cancel()
-		if _, err := a.client.Do(ctx, req); err != nil {
-			a.Log.Warn("no answer to BYE", "switch", a.Switch, "call", d.key.callID, "error", err)
+		if res := t.final(nil); res == nil {
+			a.Log.Warn("no answer to BYE", "switch", a.Switch, "call", d.key.callID)
 		}
 	}()
 }
 
+// final waits for the final response; nil if none came, or if the time was over.
+func (t *clientTx) final(over <-chan time.Time) *wire.Message {
+	for {
+		select {
+		case <-t.heard.ready:
+		case <-over:
+			return nil
+		}
+		for {
+			res, ended := t.heard.take()
+			if res == nil && ended {
+				return nil
+			}
+			if res == nil {
+				break
+			}
+			if res.Status >= 200 {
+				return res
+			}
+		}
+	}
+}
+
 // ack acknowledges a 2xx (RFC 3261 section 13.2.2.4): a request of its own,
-// which is sent again whenever the 2xx is.
-func (a *Agent) ack(d *dialog, body []byte) *sip.Request {
-	req := d.request(sip.ACK)
+// which is sent again whenever the 2xx is. again sends it.
+func (a *Agent) ack(d *dialog, body []byte) (again func()) {
+	req, to := d.request("ACK")
 	setDescription(req, body)
-	_ = a.client.WriteRequest(req, sipgo.ClientRequestBuild)
-	return req
-}
-
-// uriTo is the SIP URI of a user at an address and port.
-func uriTo(user, address string) sip.Uri {
-	host, port, _ := net.SplitHostPort(address)
-	p, _ := strconv.Atoi(port)
-	return sip.Uri{Scheme: "sip", User: user, Host: host, Port: p}
-}
-
-func headerValue(m interface{ GetHeader(string) sip.Header }, name string) string {
-	if h := m.GetHeader(name); h != nil {
-		return h.Value()
-	}
-	return ""
-}
-
-// setDescription gives a message a session description, if there is one.
-func setDescription(m sip.Message, body []byte) {
-	if len(body) > 0 {
-		m.AppendHeader(sip.NewHeader("Content-Type", "application/sdp"))
-	}
-	m.SetBody(body)
+	req.AddFirst("Via", "SIP/2.0/UDP "+a.Address+";branch="+wire.MagicCookie+newID()+";rport")
+	bytes := req.Bytes()
+	again = func() { _ = a.layer.send(bytes, to) }
+	again()
+	return again
 }

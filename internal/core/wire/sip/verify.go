@@ -31,12 +31,23 @@ func Verify(m *Message, faults []Fault) Verdict {
 		return Verdict{}
 	case !m.Request() || m.Method == "ACK":
 		return Verdict{Drop: true, Reason: bad.Error()}
-	case m.Version != "" && !strings.EqualFold(m.Version, version) && strings.HasPrefix(strings.ToUpper(m.Version), "SIP/"):
-		return Verdict{Status: 505, Reason: bad.Error()}
-	case m.Method == "" || !m.Has("Via"):
+	case m.Method == "" || !answerable(m):
 		return Verdict{Drop: true, Reason: bad.Error()}
+	case !strings.EqualFold(m.Version, version):
+		return Verdict{Status: 505, Reason: bad.Error()}
 	}
 	return Verdict{Status: 400, Reason: bad.Error()}
+}
+
+// answerable tells whether a response could be told to belong to the request: it
+// copies Via, From, To, Call-ID and CSeq (section 8.2.6.2).
+func answerable(m *Message) bool {
+	for _, name := range once {
+		if !m.Has(name) {
+			return false
+		}
+	}
+	return m.Has("Via")
 }
 
 // once are the fields that every message has exactly once (section 8.1.1).
@@ -97,7 +108,7 @@ func judgeParties(m *Message) error {
 			continue
 		}
 		if _, err := ReadAddress(text); err != nil {
-			return fmt.Errorf("Contact: %w", err)
+			return fmt.Errorf("the Contact: %w", err)
 		}
 	}
 	return nil
@@ -131,7 +142,7 @@ func judgeCSeq(m *Message) error {
 	case err != nil:
 		return err
 	case m.Request() && c.Method != m.Method:
-		return fmt.Errorf("CSeq counts %s, and the request is %s", c.Method, m.Method)
+		return fmt.Errorf("the CSeq counts %s, and the request is %s", c.Method, m.Method)
 	}
 	return nil
 }

@@ -1,0 +1,288 @@
+package sip
+
+import (
+	"log/slog"
+	"net"
+	"net/netip"
+	"strings"
+	"sync"
+	"time"
+
+	"switchback.example/switchback/internal/core/machine"
+	wire "switchback.example/switchback/internal/core/wire/sip"
+)
+
+// layer runs the transactions of one socket: it sends what their machines say,
+// sets their timers, and hands up what came, in the order of the wire. Nothing
+// that it calls may wait for the network.
+type layer struct {
+	conn   net.PacketConn
+	local  netip.AddrPort
+	handle func(t *serverTx) // a new request, but ACK and CANCEL
+	ack    func(m *wire.Message)
+	log    *slog.Logger
+
+	mu      sync.Mutex
+	clients map[clientKey]*clientTx
+	servers map[serverKey]*serverTx
+	merged  map[mergeKey]*serverTx
+	closed  bool
+}
+
+// clientKey is how responses find their transaction (RFC 3261 section 17.1.3).
+type clientKey struct{ branch, method string }
+
+// serverKey is how requests find theirs (section 17.2.3). ACK and CANCEL carry
+// the branch of their INVITE.
+type serverKey struct{ branch, sentBy, method string }
+
+// mergeKey tells an INVITE that came by two ways (section 8.2.2.2).
+type mergeKey struct{ callID, fromTag, cseq string }
+
+func newLayer(conn net.PacketConn, local netip.AddrPort, log *slog.Logger) *layer {
+	return &layer{
+		conn: conn, local: local, log: log,
+		clients: map[clientKey]*clientTx{}, servers: map[serverKey]*serverTx{}, merged: map[mergeKey]*serverTx{},
+	}
+}
+
+// maxDatagram is the largest UDP payload over IPv4.
+const maxDatagram = 65_507
+
+// serve reads until the socket is closed.
+func (l *layer) serve() error {
+	buffer := make([]byte, maxDatagram)
+	for {
+		n, from, err := l.conn.ReadFrom(buffer)
+		if err != nil {
+			return err
+		}
+		if source, ok := from.(*net.UDPAddr); ok {
+			l.receive(buffer[:n], source.AddrPort())
+		}
+	}
+}
+
+func (l *layer) receive(b []byte, from netip.AddrPort) {
+	from = netip.AddrPortFrom(from.Addr().Unmap(), from.Port())
+	m, faults := wire.Read(b)
+	verdict := wire.Verify(m, faults)
+	switch {
+	case verdict.Drop:
+		return
+	case !verdict.Fit():
+		seen(m, from)
+		res := wire.NewResponse(m, verdict.Status, phrase(verdict.Status))
+		res.SetBody("", nil)
+		_ = l.send(res.Bytes(), responseAddress(m, from)) // without a transaction: it may not have what one needs
+	case m.Request():
+		seen(m, from)
+		l.request(m, from)
+	default:
+		l.response(m)
+	}
+}
+
+// seen writes into the topmost Via where the request came from (RFC 3261 section
+// 18.2.1, RFC 3581 section 4).
+func seen(m *wire.Message, from netip.AddrPort) {
+	all := m.All("Via")
+	if len(all) == 0 {
+		return
+	}
+	via, err := wire.ReadVia(all[0])
+	if err != nil {
+		return
+	}
+	if _, asked := via.Params.Get("rport"); asked {
+		via.Params = via.Params.With("rport", portText(from))
+		via.Params = via.Params.With("received", from.Addr().String())
+	} else if via.Host != from.Addr().String() {
+		via.Params = via.Params.With("received", from.Addr().String())
+	}
+	// The first line may hold several hops: the rest of it stays behind.
+	line := via.String()
+	if parts := wire.SplitList(m.Get("Via")); len(parts) > 1 {
+		line += ", " + strings.Join(parts[1:], ", ")
+	}
+	m.SetFirst("Via", line)
+}
+
+// responseAddress is where responses to a request go (RFC 3261 section 18.2.2):
+// where it came from, at the port of rport or of the Via.
+func responseAddress(m *wire.Message, from netip.AddrPort) netip.AddrPort {
+	if all := m.All("Via"); len(all) > 0 {
+		if via, err := wire.ReadVia(all[0]); err == nil {
+			if _, asked := via.Params.Get("rport"); !asked {
+				return netip.AddrPortFrom(from.Addr(), portOr(via.Port))
+			}
+		}
+	}
+	return from
+}
+
+func portOr(port int) uint16 {
+	if port == 0 {
+		return 5060
+	}
+	return uint16(port)
+}
+
+func (l *layer) send(b []byte, to netip.AddrPort) error {
+	_, err := l.conn.WriteTo(b, net.UDPAddrFromAddrPort(to))
+	return err
+}
+
+func (l *layer) request(m *wire.Message, from netip.AddrPort) {
+	top := m.All("Via")[0] // verified
+	via, _ := wire.ReadVia(top)
+	key := serverKey{via.Branch(), strings.ToLower(via.Host) + ":" + portText(netip.AddrPortFrom(netip.Addr{}, portOr(via.Port))), m.Method}
+	if !strings.HasPrefix(key.branch, wire.MagicCookie) { // before RFC 3261: what identifies it is in other fields
+		key.branch = m.Get("Call-ID") + " " + wire.MagicCookie + m.Get("CSeq")[:strings.IndexByte(m.Get("CSeq"), ' ')] + m.Get("From")
+	}
+	l.mu.Lock()
+	switch m.Method {
+	case "ACK":
+		key.method = "INVITE"
+		t := l.servers[key]
+		if t != nil && t.State != machine.Accepted {
+			t.on(machine.GotAck)
+			l.mu.Unlock()
+			return
+		}
+		l.mu.Unlock()
+		l.ack(m) // of a 2xx: the dialog's business
+		return
+	case "CANCEL":
+		invite := l.servers[serverKey{key.branch, key.sentBy, "INVITE"}]
+		t, fresh := l.server(key, m, from)
+		l.mu.Unlock()
+		if fresh {
+			l.cancelled(t, invite)
+		}
+		return
+	}
+	t, fresh := l.server(key, m, from)
+	l.mu.Unlock()
+	switch {
+	case !fresh:
+	case t == nil:
+		res := wire.NewResponse(m, 482, phrase(482))
+		res.SetBody("", nil)
+		_ = l.send(res.Bytes(), responseAddress(m, from))
+	default:
+		l.handle(t)
+	}
+}
+
+// server finds or makes the transaction of a request. fresh is false if it came
+// before; t is nil for one that came by another way too.
+func (l *layer) server(key serverKey, m *wire.Message, from netip.AddrPort) (t *serverTx, fresh bool) {
+	if t := l.servers[key]; t != nil {
+		t.on(machine.GotRequest)
+		return t, false
+	}
+	kind := machine.Server
+	var merge mergeKey
+	if key.method == "INVITE" {
+		kind = machine.InviteServer
+		if from, err := wire.ReadAddress(m.Get("From")); err == nil && !hasTag(m.Get("To")) {
+			merge = mergeKey{m.Get("Call-ID"), from.Tag(), m.Get("CSeq")}
+			if l.merged[merge] != nil {
+				return nil, true
+			}
+		}
+	}
+	t = &serverTx{l: l, key: key, merge: merge, req: m, source: from, to: responseAddress(m, from), gone: make(chan struct{})}
+	t.Kind = kind
+	l.servers[key] = t
+	if merge != (mergeKey{}) {
+		l.merged[merge] = t
+	}
+	t.on(machine.Start)
+	return t, true
+}
+
+func hasTag(value string) bool {
+	a, err := wire.ReadAddress(value)
+	return err == nil && a.Tag() != ""
+}
+
+// cancelled answers a CANCEL (RFC 3261 section 9.2) and tells the INVITE's user,
+// unless it was answered for good.
+func (l *layer) cancelled(t, invite *serverTx) {
+	if invite == nil {
+		t.reply(481, "")
+		return
+	}
+	t.reply(200, "")
+	l.mu.Lock()
+	open := invite.State == machine.Proceeding
+	l.mu.Unlock()
+	if open {
+		invite.cancelOnce.Do(func() { close(invite.gone) })
+	}
+}
+
+func (l *layer) response(m *wire.Message) {
+	all := m.All("Via")
+	via, err := wire.ReadVia(all[0])
+	if err != nil {
+		return
+	}
+	cseq, _ := wire.ReadCSeq(m.Get("CSeq")) // verified
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	t := l.clients[clientKey{via.Branch(), cseq.Method}]
+	if t == nil {
+		return // of a transaction that is over
+	}
+	t.last = m
+	switch {
+	case m.Status < 200:
+		t.on(machine.GotProvisional)
+	case m.Status < 300:
+		t.on(machine.GotSuccess)
+	default:
+		t.on(machine.GotFailure)
+	}
+}
+
+// close ends every transaction: nothing is sent any more.
+func (l *layer) close() {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.closed = true
+	for _, t := range l.clients {
+		t.timers.stop()
+	}
+	for _, t := range l.servers {
+		t.timers.stop()
+	}
+	l.conn.Close()
+}
+
+// timers are those of one transaction; all is held by the layer's lock.
+type timers struct{ repeat, giveUp, linger *time.Timer }
+
+func (t *timers) stop() {
+	for _, timer := range []*time.Timer{t.repeat, t.giveUp, t.linger} {
+		if timer != nil {
+			timer.Stop()
+		}
+	}
+}
+
+// after runs an event of a transaction once so many milliseconds are over,
+// unless the timer was stopped.
+func (l *layer) after(ms int, event func()) *time.Timer {
+	return time.AfterFunc(time.Duration(ms)*time.Millisecond, func() {
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		if !l.closed {
+			event()
+		}
+	})
+}
+
+func portText(a netip.AddrPort) string { return itoa(int(a.Port())) }

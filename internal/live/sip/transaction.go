@@ -1,0 +1,251 @@
+package sip
+
+import (
+	"net/netip"
+	"sync"
+
+	"switchback.example/switchback/internal/core/machine"
+	wire "switchback.example/switchback/internal/core/wire/sip"
+)
+
+// serverTx is a request that came, until its answer needs no repeating.
+type serverTx struct {
+	machine.Transaction // held by the layer's lock
+	l                   *layer
+	key                 serverKey
+	merge               mergeKey
+	req                 *wire.Message
+	source              netip.AddrPort // where the request came from
+	to                  netip.AddrPort // where responses go
+	last                []byte
+	sent                int
+	timers              timers
+
+	gone       chan struct{} // closed by the first CANCEL that came in time
+	cancelOnce sync.Once
+}
+
+// respond sends a response, and again as long as the machine wants it. A final
+// one that comes too late is not sent.
+func (t *serverTx) respond(res *wire.Message) {
+	t.l.mu.Lock()
+	defer t.l.mu.Unlock()
+	event := machine.SentFailure
+	switch {
+	case res.Status < 200:
+		event = machine.SentProvisional
+	case res.Status < 300:
+		event = machine.SentSuccess
+	}
+	if _, actions := t.Transaction.On(event); len(actions) == 0 {
+		return // answered already
+	}
+	t.last, t.sent = res.Bytes(), 0
+	t.on(event)
+}
+
+// reply responds without a description.
+func (t *serverTx) reply(status int, toTag string, fields ...[2]string) {
+	res := responseTo(t.req, status, toTag)
+	for _, f := range fields {
+		res.Add(f[0], f[1])
+	}
+	res.SetBody("", nil)
+	t.respond(res)
+}
+
+// responseTo begins a response with our tag, if one is given.
+func responseTo(req *wire.Message, status int, toTag string) *wire.Message {
+	res := wire.NewResponse(req, status, phrase(status))
+	if to := res.Get("To"); toTag != "" && !hasTag(to) {
+		res.Set("To", to+";tag="+toTag)
+	}
+	if status > 100 && status < 300 && req.Method == "INVITE" { // it makes a dialog (RFC 3261 section 12.1.1)
+		for _, route := range req.All("Record-Route") {
+			res.Add("Record-Route", route)
+		}
+	}
+	return res
+}
+
+// on takes an event; the layer's lock is held.
+func (t *serverTx) on(e machine.Event) {
+	next, actions := t.Transaction.On(e)
+	t.Transaction = next
+	for _, a := range actions {
+		switch a {
+		case machine.SendResponse:
+			if t.last == nil {
+				continue // the request came again before anything was sent
+			}
+			t.sent++
+			if err := t.l.send(t.last, t.to); err != nil && !t.l.closed {
+				t.l.log.Warn("cannot send a response", "to", t.to, "error", err)
+			}
+		case machine.SetRepeat:
+			t.timers.repeat = t.l.after(t.Repeat(t.sent), func() { t.on(machine.TimerRepeat) })
+		case machine.StopRepeat:
+			stopTimer(t.timers.repeat)
+		case machine.SetGiveUp:
+			t.timers.giveUp = t.l.after(machine.B, func() { t.on(machine.TimerGiveUp) })
+		case machine.StopGiveUp:
+			stopTimer(t.timers.giveUp)
+		case machine.SetLinger:
+			t.timers.linger = t.l.after(t.Linger(), func() { t.on(machine.TimerLinger) })
+		case machine.End:
+			t.timers.stop()
+			delete(t.l.servers, t.key)
+			if t.l.merged[t.merge] == t {
+				delete(t.l.merged, t.merge)
+			}
+		}
+	}
+}
+
+// clientTx is a request that was sent, until late answers have died out.
+type clientTx struct {
+	machine.Transaction // held by the layer's lock
+	l                   *layer
+	key                 clientKey
+	req                 *wire.Message
+	bytes               []byte
+	to                  netip.AddrPort
+	last                *wire.Message // the response that is being taken
+	sent                int
+	timers              timers
+	// heard are the responses for the user, in the order of the wire; it is
+	// closed once nothing more can come.
+	heard *mailbox
+	// success is told of every 2xx after the first, repeated or from another
+	// branch of a fork. It must not wait.
+	success func(res *wire.Message)
+}
+
+// send starts the transaction of a request to an address. The request is given
+// its Via here.
+func (l *layer) begin(req *wire.Message, to netip.AddrPort) *clientTx {
+	branch := wire.MagicCookie + newID()
+	req.AddFirst("Via", "SIP/2.0/UDP "+l.local.String()+";branch="+branch+";rport")
+	return l.start(req, to, clientKey{branch, req.Method})
+}
+
+func (l *layer) start(req *wire.Message, to netip.AddrPort, key clientKey) *clientTx {
+	t := &clientTx{l: l, key: key, req: req, bytes: req.Bytes(), to: to, heard: newMailbox()}
+	t.Kind = machine.Client
+	if req.Method == "INVITE" {
+		t.Kind = machine.InviteClient
+	}
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.clients[key] = t
+	t.on(machine.Start)
+	return t
+}
+
+// on takes an event; the layer's lock is held.
+func (t *clientTx) on(e machine.Event) {
+	before := t.State
+	next, actions := t.Transaction.On(e)
+	t.Transaction = next
+	for _, a := range actions {
+		switch a {
+		case machine.SendRequest:
+			t.sent++
+			if err := t.l.send(t.bytes, t.to); err != nil && !t.l.closed {
+				t.l.log.Warn("cannot send a request", "to", t.to, "error", err)
+			}
+		case machine.SendAck:
+			_ = t.l.send(failureAck(t.req, t.last).Bytes(), t.to)
+		case machine.PassUp:
+			if e == machine.GotSuccess && before == machine.Accepted {
+				if t.success != nil {
+					t.success(t.last)
+				}
+				continue
+			}
+			t.heard.put(t.last)
+		case machine.SetRepeat:
+			t.timers.repeat = t.l.after(t.Repeat(t.sent), func() { t.on(machine.TimerRepeat) })
+		case machine.StopRepeat:
+			stopTimer(t.timers.repeat)
+		case machine.SetGiveUp:
+			t.timers.giveUp = t.l.after(machine.B, func() { t.on(machine.TimerGiveUp) })
+		case machine.StopGiveUp:
+			stopTimer(t.timers.giveUp)
+		case machine.SetLinger:
+			t.timers.linger = t.l.after(t.Linger(), func() { t.on(machine.TimerLinger) })
+		case machine.End:
+			t.timers.stop()
+			delete(t.l.clients, t.key)
+			t.heard.close()
+		}
+	}
+}
+
+// onSuccess says who is told of further 2xx.
+func (t *clientTx) onSuccess(told func(res *wire.Message)) {
+	t.l.mu.Lock()
+	defer t.l.mu.Unlock()
+	t.success = told
+}
+
+// quiet stops repeating a request that nobody wants answered any more; what
+// comes late is still heard until the transaction gives up.
+func (t *clientTx) quiet() {
+	t.l.mu.Lock()
+	defer t.l.mu.Unlock()
+	stopTimer(t.timers.repeat)
+}
+
+// mailbox holds messages in order for one reader, without ever making the
+// writer wait. A transaction hears few: it is bounded all the same.
+type mailbox struct {
+	mu     sync.Mutex
+	list   []*wire.Message
+	closed bool
+	ready  chan struct{} // has one element if there is something to take
+}
+
+// maxHeard bounds what waits for a reader; more provisional responses than that
+// say nothing new.
+const maxHeard = 256
+
+func newMailbox() *mailbox { return &mailbox{ready: make(chan struct{}, 1)} }
+
+func (b *mailbox) put(m *wire.Message) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if len(b.list) >= maxHeard && m.Status < 200 {
+		return
+	}
+	b.list = append(b.list, m)
+	b.wake()
+}
+
+func (b *mailbox) close() {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	b.closed = true
+	b.wake()
+}
+
+func (b *mailbox) wake() {
+	select {
+	case b.ready <- struct{}{}:
+	default:
+	}
+}
+
+// take returns the next message; nil if there is none, over if none will come.
+func (b *mailbox) take() (m *wire.Message, over bool) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if len(b.list) == 0 {
+		return nil, b.closed
+	}
+	m, b.list = b.list[0], b.list[1:]
+	if len(b.list) > 0 || b.closed {
+		b.wake()
+	}
+	return m, false
+}
