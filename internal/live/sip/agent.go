@@ -14,6 +14,7 @@ import (
 	"log/slog"
 	"net"
 	"net/netip"
+	"strings"
 	"sync"
 	"time"
 
@@ -76,13 +77,24 @@ func (a *Agent) serve() {
 
 // onRequest takes a new request, but ACK and CANCEL, on the reading goroutine.
 func (a *Agent) onRequest(t *serverTx) {
-	switch t.req.Method {
-	case "INVITE":
+	method := t.req.Method
+	if wants := t.req.All("Require"); len(wants) > 0 && method != "BYE" {
+		t.reply(420, newID(), [2]string{"Unsupported", strings.Join(wants, ", ")}) // RFC 3261 section 8.2.2.3
+		return
+	}
+	if uri, _ := wire.ReadURI(t.req.URI); uri.Scheme != "sip" && uri.Scheme != "sips" {
+		t.reply(416, newID())
+		return
+	}
+	switch {
+	case method == "INVITE":
 		a.onInvite(t)
-	case "BYE":
+	case method == "BYE":
 		a.onBye(t)
-	case "OPTIONS":
+	case method == "OPTIONS":
 		t.reply(200, newID(), [2]string{"Allow", allowed})
+	case carried[method]:
+		a.within(t)
 	default:
 		t.reply(405, newID(), [2]string{"Allow", allowed})
 	}
@@ -110,7 +122,7 @@ func (a *Agent) admit(from netip.Addr) (trunk string, ok bool) {
 	return run.Snapshot.Knows(a.Switch, from)
 }
 
-const allowed = "INVITE, ACK, CANCEL, BYE, OPTIONS"
+const allowed = "INVITE, ACK, CANCEL, BYE, OPTIONS, UPDATE, INFO"
 
 // watch asks far ends by OPTIONS, each at its own pace.
 func (a *Agent) watch() {

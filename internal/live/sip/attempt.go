@@ -158,7 +158,7 @@ func (t *attempt) drain(alive bool) {
 	cancel := func() {
 		if !cancelled {
 			cancelled = true
-			t.cancelInvite()
+			t.a.cancelInvite(t.tx)
 		}
 	}
 	if alive {
@@ -218,8 +218,7 @@ func (t *attempt) other(d *dialog, again func(), res *wire.Message) {
 
 // cancelInvite sends the CANCEL, in a transaction of its own with the INVITE's
 // branch.
-func (t *attempt) cancelInvite() {
-	cancel := sameTransaction("CANCEL", t.invite, t.invite.Get("To"))
-	via, _ := wire.ReadVia(cancel.Get("Via")) // ours
-	t.a.layer.start(cancel, t.tx.to, clientKey{via.Branch(), "CANCEL"})
+func (a *Agent) cancelInvite(invite *clientTx) {
+	cancel := sameTransaction("CANCEL", invite.req, invite.req.Get("To"))
+	a.layer.start(cancel, invite.to, clientKey{invite.key.branch, "CANCEL"})
 }

@@ -1,10 +1,7 @@
 package sip
 
 import (
-	"time"
-
 	"switchback.example/switchback/internal/core/cause"
-	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
@@ -13,6 +10,7 @@ import (
 func (c *call) bridge(t *attempt) {
 	callee := calleeDialog(t.tx, t.answer)
 	caller := callerDialog(c.tx, c.tag)
+	caller.hungUp, callee.hungUp = "the caller hung up", "the called party hung up"
 	c.a.keepDialog(callee)
 	c.a.keepDialog(caller)
 	defer c.a.forgetDialog(callee)
@@ -28,80 +26,71 @@ func (c *call) bridge(t *attempt) {
 	if !lateOffer {
 		acknowledge(nil)
 	}
-	body, ok := c.answerCaller(t.answer, caller, callee)
-	if lateOffer {
-		acknowledge(body)
-	}
-	if !ok {
-		return
-	}
-	c.hold(caller, callee)
-}
-
-// answerCaller sends the 200 until it is acknowledged (RFC 3261 section
-// 13.3.1.4); the body is that of the ACK. Without an ACK the call ends.
-func (c *call) answerCaller(answer *wire.Message, caller, callee *dialog) (body []byte, ok bool) {
 	res := responseTo(c.tx.req, 200, c.tag)
 	res.Add("Contact", "<"+uriTo("", c.a.Address)+">")
 	res.Add("Allow", allowed)
-	setDescription(res, answer.Body)
-	c.tx.respond(res)
-	wait := machine.T1
-	again := time.NewTimer(millis(wait))
-	defer again.Stop()
-	giveUp := time.NewTimer(millis(machine.B))
-	defer giveUp.Stop()
+	setDescription(res, t.answer.Body)
+	body, end := c.answer(c.tx, res, caller, callee)
+	if lateOffer {
+		acknowledge(body)
+	}
+	if !c.finish(end, caller, callee) {
+		c.hold(caller, callee)
+	}
+}
+
+// hold waits for the end of an answered call, and carries what the sides say to
+// each other meanwhile.
+func (c *call) hold(caller, callee *dialog) {
 	for {
+		over := false
 		select {
-		case body = <-caller.acked:
-			return body, true
-		case reason := <-caller.ended: // a BYE may overtake its ACK
-			c.release("the caller hung up")
-			c.a.bye(callee, reason)
-			return nil, false
-		case reason := <-callee.ended:
-			c.release("the called party hung up")
-			c.a.bye(caller, reason)
-			return nil, false
-		case <-again.C:
-			c.tx.respond(res)
-			wait = min(2*wait, machine.T2)
-			again.Reset(millis(wait))
-		case <-giveUp.C:
-			c.release("the caller never acknowledged the answer")
-			c.a.bye(caller, reasonHeader(cause.TimerExpiry))
-			c.a.bye(callee, reasonHeader(cause.TimerExpiry))
-			return nil, false
+		case caller.reason = <-caller.ended:
+			over = c.finish(c.hungUp(caller), caller, callee)
+		case callee.reason = <-callee.ended:
+			over = c.finish(c.hungUp(callee), caller, callee)
+		case t := <-caller.requests:
+			over = c.relay(t, caller, callee)
+		case t := <-callee.requests:
+			over = c.relay(t, callee, caller)
 		case <-c.a.ctx.Done():
-			c.endBoth(caller, callee)
-			return nil, false
+			over = c.finish(stopped, caller, callee)
+		}
+		if over {
+			return
 		}
 	}
 }
 
-// hold waits for the end of an answered call.
-func (c *call) hold(caller, callee *dialog) {
-	select {
-	case reason := <-caller.ended:
-		c.release("the caller hung up")
-		c.a.bye(callee, reason)
-	case reason := <-callee.ended:
-		c.release("the called party hung up")
-		c.a.bye(caller, reason)
-	case <-c.a.ctx.Done():
-		c.endBoth(caller, callee)
+// stopped is how a call ends with its switch.
+const stopped = "the switch was stopped"
+
+func (c *call) hungUp(by *dialog) string { return by.hungUp }
+
+// finish ends the sides that have not ended by themselves; it does nothing, and
+// says so, if end is empty.
+func (c *call) finish(end string, one, other *dialog) bool {
+	switch end {
+	case "":
+		return false
+	case one.hungUp:
+		c.release(end)
+		c.a.bye(other, one.reason)
+	case other.hungUp:
+		c.release(end)
+		c.a.bye(one, other.reason)
+	case stopped:
+		c.endBoth(one, other)
+	default:
+		c.release(end)
+		c.a.bye(one, reasonHeader(cause.TimerExpiry))
+		c.a.bye(other, reasonHeader(cause.TimerExpiry))
 	}
+	return true
 }
 
-func (c *call) endBoth(caller, callee *dialog) {
-	c.release("the switch was stopped")
-	c.a.bye(caller, reasonHeader(cause.TemporaryFailure))
-	c.a.bye(callee, reasonHeader(cause.TemporaryFailure))
-}
-
-// release closes the record of an answered call.
-func (c *call) release(how string) {
-	c.rec.Ended = time.Now()
-	c.rec.Release = how
-	c.save()
+func (c *call) endBoth(one, other *dialog) {
+	c.release(stopped)
+	c.a.bye(one, reasonHeader(cause.TemporaryFailure))
+	c.a.bye(other, reasonHeader(cause.TemporaryFailure))
 }

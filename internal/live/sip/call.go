@@ -44,7 +44,7 @@ func (a *Agent) onInvite(t *serverTx) {
 		return // an address that is called but not trusted: no answer
 	}
 	if hasTag(t.req.Get("To")) {
-		a.refuseReinvite(t)
+		a.within(t)
 		return
 	}
 	t.reply(100, "")
@@ -55,16 +55,6 @@ func (a *Agent) onInvite(t *serverTx) {
 		defer a.work.end()
 		c.carry()
 	}()
-}
-
-// refuseReinvite answers an INVITE within a dialog: the session goes on as it
-// was (RFC 3261 section 14.1).
-func (a *Agent) refuseReinvite(t *serverTx) {
-	status := 481
-	if a.findDialog(t.req) != nil {
-		status = 488
-	}
-	t.reply(status, "")
 }
 
 // carry takes the call from its INVITE to its end.
@@ -232,4 +222,11 @@ func (c *call) refuse() {
 		status = end.Cause.SIP
 	}
 	c.tx.reply(status, c.tag, [2]string{"Reason", reasonHeader(end.Cause.Q850)})
+}
+
+// release closes the record of an answered call.
+func (c *call) release(how string) {
+	c.rec.Ended = time.Now()
+	c.rec.Release = how
+	c.save()
 }

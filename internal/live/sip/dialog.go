@@ -22,10 +22,15 @@ type dialog struct {
 	cseq   uint32
 	acked  chan []byte // the body of the first ACK, from the far end
 	ended  chan string // the Reason of its BYE
+	// requests are those within the dialog that the call carries on.
+	requests chan *serverTx
+
+	// The call's own: how it ends if this side hangs up, and the Reason then.
+	hungUp, reason string
 }
 
 func newDialog(key dialogKey) *dialog {
-	return &dialog{key: key, acked: make(chan []byte, 1), ended: make(chan string, 1)}
+	return &dialog{key: key, acked: make(chan []byte, 1), ended: make(chan string, 1), requests: make(chan *serverTx, 4)}
 }
 
 // callerDialog is the side on which we were called.
@@ -55,6 +60,12 @@ func calleeDialog(t *clientTx, res *wire.Message) *dialog {
 		d.routes = append(d.routes, routes[i])
 	}
 	return d
+}
+
+// refresh takes the far end's Contact from a request or answer that may change
+// it (RFC 3261 section 12.2).
+func (d *dialog) refresh(m *wire.Message) {
+	d.target = uriOf(first(m.All("Contact")), d.target)
 }
 
 func first(list []string) string {

@@ -313,15 +313,6 @@ func TestMessagesOutsideACallAreAnswered(t *testing.T) {
 	f.phones.Expect("SIP/2.0 405")
 }
 
-func TestReinviteIsRefusedAndTheCallGoesOn(t *testing.T) {
-	f := start(t, nil)
-	_, ok := f.answered(t, "r1")
-	f.phones.Send(request("INVITE", "901914980850", "r1", tagOf(ok.Header("To")), "r1again", offer))
-	f.phones.Expect("SIP/2.0 488")
-	c, _ := f.CallByLeg("r1")
-	assert.True(t, c.Running())
-}
-
 // Messages are recorded in the order of the socket: what the switch answers
 // never stands before what it answers.
 func TestRecordedOrderIsTheOrderOfTheWire(t *testing.T) {

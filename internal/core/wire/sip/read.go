@@ -93,6 +93,9 @@ func (r *reader) startLine(m *Message) {
 		uri, last, ok := cutLast(rest, " ")
 		if !ok || !strings.HasPrefix(strings.ToUpper(last), "SIP/") {
 			r.fault(at, "%q is no start line of SIP/2.0", line)
+			if IsToken(first) {
+				m.Method, m.URI = first, rest // enough to answer it
+			}
 			return
 		}
 		m.Method, m.URI, m.Version = first, uri, last

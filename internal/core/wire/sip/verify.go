@@ -33,7 +33,7 @@ func Verify(m *Message, faults []Fault) Verdict {
 		return Verdict{Drop: true, Reason: bad.Error()}
 	case m.Method == "" || !answerable(m):
 		return Verdict{Drop: true, Reason: bad.Error()}
-	case !strings.EqualFold(m.Version, version):
+	case m.Version != "" && !strings.EqualFold(m.Version, version):
 		return Verdict{Status: 505, Reason: bad.Error()}
 	}
 	return Verdict{Status: 400, Reason: bad.Error()}
@@ -71,6 +71,11 @@ func judge(m *Message, faults []Fault) error {
 	if !m.Has("Via") {
 		return fmt.Errorf("there is no Via")
 	}
+	for _, name := range []string{"Content-Length", "Max-Forwards"} {
+		if n := len(m.All(name)); n > 1 {
+			return fmt.Errorf("%s is there %d times", name, n)
+		}
+	}
 	for _, check := range []func(*Message) error{judgeVias, judgeParties, judgeCSeq, judgeNumbers, judgeURI} {
 		if err := check(m); err != nil {
 			return err
@@ -96,7 +101,7 @@ func judgeParties(m *Message) error {
 		if err != nil {
 			return fmt.Errorf("%s: %w", name, err)
 		}
-		if open := indexOutsideQuotes(text, '<'); open < 0 && strings.ContainsAny(a.URI.String(), "?,") {
+		if bare(text, a) {
 			return fmt.Errorf("%s: a URI with a comma or a question mark stands in <>", name)
 		}
 		if err := judgeName(text); err != nil {
@@ -107,11 +112,20 @@ func judgeParties(m *Message) error {
 		if text == "*" {
 			continue
 		}
-		if _, err := ReadAddress(text); err != nil {
+		a, err := ReadAddress(text)
+		if err != nil {
 			return fmt.Errorf("the Contact: %w", err)
+		}
+		if bare(text, a) {
+			return fmt.Errorf("the Contact: a URI with a comma or a question mark stands in <>")
 		}
 	}
 	return nil
+}
+
+// bare tells whether a URI that must stand in <> does not (section 20).
+func bare(text string, a Address) bool {
+	return indexOutsideQuotes(text, '<') < 0 && strings.ContainsAny(a.URI.String(), "?,")
 }
 
 // judgeName judges what stands before the < of an address: tokens, or one quoted
