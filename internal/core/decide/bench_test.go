@@ -129,12 +129,7 @@ func BenchmarkLookUp(b *testing.B) {
 			b.ReportMetric(float64(x.Bytes())/float64(n), "index-B/rule")
 		})
 		b.Run(fmt.Sprintf("hash/%d", n), func(b *testing.B) { hashProbe(b, list, texts(called)) })
-		b.Run(fmt.Sprintf("regexp/%d", n), func(b *testing.B) {
-			if n > 10_000 {
-				b.Skip("a scan of 10,000 says enough")
-			}
-			regexpScan(b, list, texts(called))
-		})
+		b.Run(fmt.Sprintf("regexp/%d", n), func(b *testing.B) { regexpScan(b, list, texts(called)) })
 	}
 }
 
