@@ -142,6 +142,8 @@ func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
 func judge(s live.TrunkState) TrunkState {
 	w := s.Watch
 	switch {
+	case time.Now().Before(s.Held.Until):
+		return TrunkState{Word: "failing", Evidence: fmt.Sprintf("%s; passed over until %s", s.Held.Why, s.Held.Until.Format(time.TimeOnly))}
 	case w.Asked.IsZero() && s.LastSeen.IsZero():
 		return TrunkState{Word: "unproven", Evidence: "nothing was seen from it since the switch started"}
 	case w.Asked.IsZero():

@@ -169,3 +169,32 @@ func TestRecorderKnowsWhatRunsWithoutTheDatabase(t *testing.T) {
 	news, _, _ = feed.Since(at)
 	assert.ElementsMatch(t, []News{{TopicCall, "b"}, {TopicCall, "a"}, {TopicRecords, ""}}, news)
 }
+
+func TestATrunkThatStaysSilentIsPassedOverForAWhile(t *testing.T) {
+	trunks := NewTrunks(NewFeed(0))
+	at := time.Date(2026, 11, 23, 12, 0, 0, 0, time.UTC)
+	for range SilentUntilHeld - 1 {
+		trunks.Silent("ostrel", at)
+	}
+	_, held := trunks.Held("ostrel", at)
+	assert.False(t, held)
+	trunks.Silent("ostrel", at)
+	why, held := trunks.Held("ostrel", at)
+	assert.True(t, held)
+	assert.Equal(t, "the last 3 calls to it were met by silence; it is passed over until 12:00:30", why)
+	_, held = trunks.Held("ostrel", at.Add(HoldFor))
+	assert.False(t, held, "then a call probes it")
+	trunks.Silent("ostrel", at.Add(HoldFor))
+	_, held = trunks.Held("ostrel", at.Add(HoldFor+time.Second))
+	assert.True(t, held, "and if that is met by silence too, it waits again")
+	trunks.Responded("ostrel", at.Add(HoldFor), 0)
+	_, held = trunks.Held("ostrel", at.Add(HoldFor+time.Second))
+	assert.False(t, held)
+
+	trunks.Responded("ostrel", at, 20*time.Second)
+	_, held = trunks.Held("ostrel", at.Add(19*time.Second))
+	assert.True(t, held)
+	trunks.Responded("ostrel", at, 24*time.Hour)
+	_, held = trunks.Held("ostrel", at.Add(MaxHold))
+	assert.False(t, held, "nobody switches a trunk off for long by a header")
+}

@@ -20,7 +20,24 @@ type trunkState struct {
 	lastWhat string
 	watch    Watch
 	calls    CallCounts
+	silent   int // calls in a row that were met by silence
+	held     Hold
 }
+
+// Hold is a trunk that is passed over for a while. The zero Hold holds nothing.
+type Hold struct {
+	Until time.Time
+	Why   string
+}
+
+// SilentUntilHeld is how many calls in a row must be met by silence before the
+// trunk is passed over for HoldFor; the first call after that probes it.
+const (
+	SilentUntilHeld = 3
+	HoldFor         = 30 * time.Second
+	// MaxHold bounds what a far end may ask for by Retry-After.
+	MaxHold = 5 * time.Minute
+)
 
 // Watch is what asking the far end by OPTIONS has shown. The zero Watch says
 // that it was never asked.
@@ -52,6 +69,7 @@ type TrunkState struct {
 	LastWhat string
 	Watch    Watch
 	Calls    CallCounts
+	Held     Hold
 }
 
 // NewTrunks returns an empty state: no trunk was seen yet. Changes are told to
@@ -72,7 +90,7 @@ func (t *Trunks) State(id string) TrunkState {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(id)
-	return TrunkState{s.inUse, s.lastSeen, s.lastWhat, s.watch, s.calls}
+	return TrunkState{s.inUse, s.lastSeen, s.lastWhat, s.watch, s.calls, s.held}
 }
 
 // Reserve takes a channel if fewer than limit are in use. Every success must
@@ -129,6 +147,43 @@ func (t *Trunks) Down(id string) (why string, down bool) {
 		return "", false
 	}
 	return fmt.Sprintf("%d OPTIONS in a row went unanswered", w.Misses), true
+}
+
+// Silent notes that a call got no answer at all, or only 100.
+func (t *Trunks) Silent(id string, at time.Time) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	s := t.of(id)
+	if s.silent++; s.silent >= SilentUntilHeld {
+		s.held = Hold{at.Add(HoldFor), fmt.Sprintf("the last %d calls to it were met by silence", s.silent)}
+		t.feed.Tell(TopicTrunk, id)
+	}
+}
+
+// Responded notes that the far end said something to a call. With a time that it
+// asked for (Retry-After of a 503, RFC 3261 section 21.5.4) it is passed over
+// for so long; without, it is not held any more.
+func (t *Trunks) Responded(id string, at time.Time, retryAfter time.Duration) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	s := t.of(id)
+	before := s.held
+	s.silent, s.held = 0, Hold{}
+	if retryAfter > 0 {
+		s.held = Hold{at.Add(min(retryAfter, MaxHold)), fmt.Sprintf("it asked to be left alone for %s", min(retryAfter, MaxHold))}
+	}
+	if s.held != before {
+		t.feed.Tell(TopicTrunk, id)
+	}
+}
+
+// Held says why the trunk is passed over at a time, if it is.
+func (t *Trunks) Held(id string, at time.Time) (why string, held bool) {
+	h := t.State(id).Held
+	if !at.Before(h.Until) {
+		return "", false
+	}
+	return fmt.Sprintf("%s; it is passed over until %s", h.Why, h.Until.Format(time.TimeOnly)), true
 }
 
 // Count changes the trunk's counters.

@@ -18,9 +18,20 @@ type Call struct {
 	CallerText string // what the caller gave that is no number
 	// CalledText is what was dialled if it is no number at all.
 	CalledText string
+	// Numbers are what paths by weight and in turn go by; nil for zeros.
+	Numbers Numbers
 	// Refusal ends the call where it comes in: the edge found that it cannot be
 	// taken (no channel, digits that are none).
 	Refusal *Refusal
+}
+
+// Numbers are what depends on chance and on the calls before: the edge knows
+// both, the evaluator neither.
+type Numbers interface {
+	// Draw returns a random number, another one each time.
+	Draw() uint64
+	// Turn returns how many calls took a path before.
+	Turn(path string) uint64
 }
 
 // Refusal is why the edge cannot take a call.
@@ -35,6 +46,8 @@ type Offer struct {
 	Called numbering.Written
 	Caller numbering.Written
 	Timers plan.Timers
+	// Emergency calls are not held back by what protects a trunk.
+	Emergency bool
 }
 
 // ReportKind says what came of an offer.
@@ -81,6 +94,8 @@ type Evaluation struct {
 	told   bool
 	trail  []Step
 
+	numbers Numbers
+
 	visits  [MaxTables]visit
 	hunt    hunt     // the path being tried; without one before it is taken
 	single  pathNode // the path of a destination
@@ -114,7 +129,7 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	if t == nil {
 		return false
 	}
-	e.snap, e.sw, e.source = s, t.sw, t
+	e.snap, e.sw, e.source, e.numbers = s, t.sw, t, c.Numbers
 	e.called = numbering.As(c.Called, orAsDialled(t.In.Called))
 	e.caller = numbering.As(c.Caller, t.In.Caller)
 	if e.told {

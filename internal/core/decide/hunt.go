@@ -14,8 +14,9 @@ import (
 // hunt is a path being tried.
 type hunt struct {
 	path      *pathNode
-	next      int // the choice to look at next
-	tried     int // how many were offered and not refused as unavailable
+	turn      [plan.MaxChoices]uint8 // places of the choices in the order of this call
+	next      int                    // the choice to look at next
+	tried     int                    // how many were offered and not refused as unavailable
 	emergency bool
 	skips     []Skip
 	heard     heard // what the last far end said
@@ -30,9 +31,10 @@ type heard struct {
 
 func (e *Evaluation) takePath(p *pathNode) {
 	e.hunt.path = p
+	e.hunt.turn = e.inTurn(p)
 	e.hunt.emergency = e.sw.region.IsEmergency(e.called.Number)
 	if e.told {
-		e.tell(Step{Kind: StepTookPath, TookPath: &TookPath{p.ref, len(p.choices), e.hunt.emergency}})
+		e.tell(Step{Kind: StepTookPath, TookPath: &TookPath{p.ref, len(p.choices), e.hunt.emergency, p.Order, e.first(p)}})
 	}
 }
 
@@ -41,10 +43,10 @@ func (e *Evaluation) takePath(p *pathNode) {
 func (e *Evaluation) nextChoice() {
 	h := &e.hunt
 	for h.next < len(h.path.choices) {
-		c := &h.path.choices[h.next]
+		c := &h.path.choices[h.turn[h.next]]
 		h.next++
 		if called, caller, ok := e.prepare(c); ok {
-			e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Caller: caller, Timers: h.path.Timers}
+			e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Caller: caller, Timers: h.path.Timers, Emergency: h.emergency}
 			e.offered = true
 			return
 		}

@@ -55,6 +55,7 @@ type pathNode struct {
 
 type choiceNode struct {
 	trunk                    *trunkNode
+	weight                   int
 	calledSteps, callerSteps []rewrite.Compiled
 }
 
@@ -153,7 +154,7 @@ func (s *Snapshot) compilePath(p plan.Path) *pathNode {
 	p.Timers = p.Timers.OrDefault()
 	n := &pathNode{Path: p, ref: Ref{"path", p.ID, p.Name}}
 	for _, c := range p.Choices {
-		n.choices = append(n.choices, choiceNode{s.trunks[c.Trunk], compileSteps(c.Called), compileSteps(c.Caller)})
+		n.choices = append(n.choices, choiceNode{s.trunks[c.Trunk], max(1, c.Weight), compileSteps(c.Called), compileSteps(c.Caller)})
 	}
 	return n
 }

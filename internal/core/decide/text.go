@@ -41,6 +41,8 @@ func (s Step) text() string {
 		return fmt.Sprintf("number %s, %s, answered by nothing", s.FoundNumber.Number.ID, s.FoundNumber.State)
 	case s.Delivered != nil:
 		return fmt.Sprintf("deliver to %s by %s", s.Delivered.Destination.ID, s.Delivered.Trunk.ID)
+	case s.TookPath != nil && s.TookPath.First != "":
+		return fmt.Sprintf("path %s, %s", s.TookPath.Path.ID, s.TookPath.First)
 	case s.TookPath != nil && s.TookPath.Emergency:
 		return fmt.Sprintf("path %s, an emergency call", s.TookPath.Path.ID)
 	case s.TookPath != nil:

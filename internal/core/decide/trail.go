@@ -122,6 +122,10 @@ type TookPath struct {
 	Choices int `json:"choices"`
 	// Emergency calls go on after anything but an answer.
 	Emergency bool `json:"emergency,omitempty"`
+	// Order is that of the path, empty for as listed; First says which choice
+	// begins and why.
+	Order string `json:"order,omitempty"`
+	First string `json:"first,omitempty"`
 }
 
 // Skip is why a choice was passed over.

@@ -89,6 +89,8 @@ type Trunk struct {
 	Kind   string `json:"kind" enum:"sip"`
 	// Channels is the most calls at one time, both directions together.
 	Channels int `json:"channels" minimum:"1" maximum:"10000"`
+	// CostRank orders trunks where a path is cheapest first: 0 is cheapest.
+	CostRank int `json:"costRank,omitempty" minimum:"0" maximum:"100"`
 	// Entry is the routing table that decides calls from the far end; empty if
 	// it may not call in.
 	Entry string   `json:"entry,omitempty"`
@@ -217,7 +219,9 @@ type Path struct {
 	Name    string   `json:"name"`
 	Switch  string   `json:"switch"`
 	Choices []Choice `json:"choices" nullable:"false"`
-	Timers  Timers   `json:"timers"`
+	// Order is how the choices are put in turn for a call; empty: as listed.
+	Order  string `json:"order,omitempty" enum:"as-listed,cheapest-first,by-weight,round-robin"`
+	Timers Timers `json:"timers"`
 	// GoOn and Stop are Q.850 causes on which the path departs from the
 	// default: go on to the next choice, or end.
 	GoOn []int `json:"goOn,omitempty"`
@@ -229,9 +233,21 @@ type Path struct {
 	Note         string `json:"note,omitempty"`
 }
 
+// The orders of a path. Under ByWeight a choice comes first as often as its share
+// of the weights, and so on among the rest; under RoundRobin each call begins one
+// further on. MaxChoices bounds all of them.
+const (
+	ChoicesAsListed = "as-listed"
+	CheapestFirst   = "cheapest-first"
+	ByWeight        = "by-weight"
+	RoundRobin      = "round-robin"
+	MaxChoices      = 32
+)
+
 // Choice is one trunk of a path with digit steps of its own.
 type Choice struct {
 	Trunk  string         `json:"trunk"`
+	Weight int            `json:"weight,omitempty" doc:"Of a path by weight: 1 to 1000; 0 is 1" minimum:"0" maximum:"1000"`
 	Called []rewrite.Step `json:"called,omitempty"`
 	Caller []rewrite.Step `json:"caller,omitempty"`
 }

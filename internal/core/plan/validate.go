@@ -205,6 +205,9 @@ func (v *validator) trunk(at string, t Trunk) {
 	if t.Channels < 1 || t.Channels > 10_000 {
 		v.bad(at+"/channels", "is %d; a trunk has 1 to 10000 channels", t.Channels)
 	}
+	if t.CostRank < 0 || t.CostRank > 100 {
+		v.bad(at+"/costRank", "is %d; a rank is 0 (cheapest) to 100", t.CostRank)
+	}
 	if t.Entry != "" {
 		v.onSwitch(at+"/entry", "table", t.Entry, t.Switch, v.index.tableSwitch(t.Entry))
 	}
@@ -358,8 +361,17 @@ func (v *validator) path(at string, p Path) {
 	if len(p.Choices) == 0 {
 		v.bad(at+"/choices", "is empty; a path needs a trunk")
 	}
+	if len(p.Choices) > MaxChoices {
+		v.bad(at+"/choices", "has %d; a path has at most %d", len(p.Choices), MaxChoices)
+	}
+	if !slices.Contains([]string{"", ChoicesAsListed, CheapestFirst, ByWeight, RoundRobin}, p.Order) {
+		v.bad(at+"/order", "%q is not an order; these are as-listed, cheapest-first, by-weight and round-robin", p.Order)
+	}
 	for i, c := range p.Choices {
 		at := fmt.Sprintf("%s/choices/%d", at, i)
+		if c.Weight < 0 || c.Weight > 1000 {
+			v.bad(at+"/weight", "is %d; a weight is 1 to 1000", c.Weight)
+		}
 		v.onSwitch(at+"/trunk", "trunk", c.Trunk, p.Switch, v.index.trunkSwitch(c.Trunk))
 		v.steps(at+"/called", c.Called)
 		v.steps(at+"/caller", c.Caller)

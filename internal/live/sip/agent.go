@@ -45,6 +45,8 @@ type Agent struct {
 	stop context.CancelFunc
 	work work
 
+	turns *live.Turns
+
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
 }
@@ -59,7 +61,7 @@ func Start(cfg Config) (*Agent, error) {
 	if err != nil {
 		return nil, fmt.Errorf("switch %s cannot take its address (does another Switchback run here?): %w", cfg.Switch, err)
 	}
-	a := &Agent{Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}}
+	a := &Agent{Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, turns: live.NewTurns()}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{PacketConn: conn, switchID: cfg.Switch, admit: a.admit, seen: cfg.Trunks.Seen, keep: cfg.Recorder.Message}
 	a.layer = newLayer(a.tap, addr, cfg.Log)

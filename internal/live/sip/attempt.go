@@ -16,6 +16,7 @@ import (
 // attempt is one INVITE to a far end.
 type attempt struct {
 	a       *Agent
+	trunk   string
 	invite  *wire.Message
 	tx      *clientTx
 	alive   bool // something came back
@@ -117,6 +118,9 @@ func (t *attempt) timeout() decide.ReportKind {
 // heard takes a response; the result is not nil if it ends the attempt.
 func (c *call) heard(t *attempt, res *wire.Message) *decide.Report {
 	t.alive = true
+	if res.Status > 100 {
+		c.a.Trunks.Responded(t.trunk, time.Now(), retryAfter(res))
+	}
 	switch {
 	case res.Status == 100:
 		return nil
@@ -132,6 +136,20 @@ func (c *call) heard(t *attempt, res *wire.Message) *decide.Report {
 	}
 	q, _ := cause.FromReason(res.Get("Reason"))
 	return &decide.Report{Kind: decide.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
+}
+
+// retryAfter is how long a 503 asks to be left alone; 0 if it does not say.
+func retryAfter(res *wire.Message) time.Duration {
+	if res.Status != 503 {
+		return 0
+	}
+	text, _, _ := strings.Cut(res.Get("Retry-After"), ";")
+	text, _, _ = strings.Cut(text, "(")
+	seconds, err := strconv.ParseUint(strings.TrimSpace(text), 10, 31)
+	if err != nil {
+		return 0
+	}
+	return time.Duration(seconds) * time.Second
 }
 
 // abandon gives an unanswered INVITE up: it is not repeated any more, and what

@@ -87,7 +87,7 @@ func (c *call) farEnd(t plan.Trunk) string {
 
 // receive reads what the evaluator wants to know, and takes a channel.
 func (c *call) receive() decide.Call {
-	in := decide.Call{Trunk: c.trunk.ID}
+	in := decide.Call{Trunk: c.trunk.ID, Numbers: c.a.turns}
 	in.Caller, in.CallerText = decide.ParseCaller(c.from.URI.User)
 	if hops, err := strconv.Atoi(c.tx.req.Get("Max-Forwards")); err == nil {
 		c.hops = hops
@@ -115,13 +115,17 @@ func (c *call) offer(o decide.Offer) (over bool) {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown, Detail: why})
 		return false
 	}
+	if why, held := trunks.Held(o.Trunk.ID, time.Now()); held && !o.Emergency {
+		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown, Detail: why})
+		return false
+	}
 	if !trunks.Reserve(o.Trunk.ID, o.Trunk.Channels) {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipFull, Detail: fmt.Sprintf("all %d channels are in use", o.Trunk.Channels)})
 		return false
 	}
 	defer trunks.Release(o.Trunk.ID)
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
-	t := &attempt{a: c.a, invite: c.buildInvite(o)}
+	t := &attempt{a: c.a, trunk: o.Trunk.ID, invite: c.buildInvite(o)}
 	c.eval.Sent()
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
 		Trunk: o.Trunk.ID, FarEnd: c.farEnd(*o.Trunk), CallID: t.invite.Get("Call-ID"),
@@ -129,6 +133,9 @@ func (c *call) offer(o decide.Offer) (over bool) {
 	})
 	c.save()
 	r := c.try(o, t)
+	if r.Kind == decide.ReportNoResponse || r.Kind == decide.ReportOnlyTrying {
+		trunks.Silent(o.Trunk.ID, time.Now())
+	}
 	if r.Kind == decide.ReportAnswered && c.isGone() {
 		t.hangUp(t.answer)
 		r.Kind = decide.ReportAbandoned

@@ -9,6 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/livetest"
 )
@@ -168,4 +170,41 @@ func TestResponsesGoWhereTheViaSays(t *testing.T) {
 	assert.Contains(t, res.Header("Via"), "received=127.1.20.1")
 	behind.Send(strings.Replace(request("OPTIONS", "", "s2", "", "s2", ""), ";rport", "", 1))
 	assert.Equal(t, "s2", f.phones.Expect("SIP/2.0 200").CallID)
+}
+
+// RFC 3261 section 21.5.4: a trunk that asks for it is left alone, but not by an
+// emergency call; the next call finds it again when the time is over.
+func TestRetryAfterIsHeeded(t *testing.T) {
+	f := start(t, nil)
+	f.phones.Send(request("INVITE", "901914980850", "t1", "", "t1", offer))
+	first := f.ostrel.Expect("INVITE")
+	f.ostrel.Send(first.Reply("503 Service Unavailable", "callee", "Retry-After: 1 (maintenance)"))
+	f.ostrel.Expect("ACK")
+	f.penhallow.Expect("INVITE")
+	f.phones.Send(request("INVITE", "901914980851", "t2", "", "t2", offer))
+	f.penhallow.Expect("INVITE")
+	c := f.Wait(t, "t2", func(c record.Call) bool { return len(c.Legs) == 2 })
+	skipped := decide.Attempts(c.Trail)[0]
+	assert.Equal(t, "ostrel", skipped.Trunk)
+	assert.True(t, skipped.Skipped)
+	assert.Equal(t, "down", skipped.Reason)
+	f.phones.Send(request("INVITE", "999", "t3", "", "t3", offer))
+	assert.Contains(t, f.ostrel.Expect("INVITE").StartLine, "999")
+	require.Eventually(t, func() bool { _, held := f.Trunks.Held("ostrel", time.Now()); return !held }, 5*time.Second, 10*time.Millisecond)
+	f.phones.Send(request("INVITE", "901914980852", "t4", "", "t4", offer))
+	assert.Contains(t, f.ostrel.Expect("INVITE").StartLine, "1914980852")
+}
+
+// Round robin over two trunks, live: each call begins one further on.
+func TestCallsTakeTurns(t *testing.T) {
+	f := start(t, func(p *plan.Plan) {
+		for i := range p.Paths {
+			p.Paths[i].Order = plan.RoundRobin
+		}
+	})
+	for i, side := range []*livetest.Peer{f.ostrel, f.penhallow, f.ostrel} {
+		id := fmt.Sprintf("u%d", i)
+		f.phones.Send(request("INVITE", "901914980850", id, "", id, offer))
+		side.Expect("INVITE")
+	}
 }

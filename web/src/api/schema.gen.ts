@@ -677,6 +677,11 @@ export interface components {
             called?: components["schemas"]["DigitStep"][];
             caller?: components["schemas"]["DigitStep"][];
             trunk: string;
+            /**
+             * Format: int64
+             * @description Of a path by weight: 1 to 1000; 0 is 1
+             */
+            weight?: number;
         };
         Comparison: {
             /** @description From the revision to the live plan */
@@ -960,6 +965,8 @@ export interface components {
             maxTries?: number;
             name: string;
             note?: string;
+            /** @enum {string} */
+            order?: "as-listed" | "cheapest-first" | "by-weight" | "round-robin";
             stop?: number[];
             switch: string;
             timers: components["schemas"]["Timers"];
@@ -1299,6 +1306,8 @@ export interface components {
             /** Format: int64 */
             choices: number;
             emergency?: boolean;
+            first?: string;
+            order?: string;
             path: components["schemas"]["Ref"];
         };
         TrailStep: {
@@ -1320,6 +1329,8 @@ export interface components {
         Trunk: {
             /** Format: int64 */
             channels: number;
+            /** Format: int64 */
+            costRank?: number;
             entry?: string;
             farEnd?: string;
             id: string;

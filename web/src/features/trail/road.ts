@@ -90,7 +90,9 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     on.title = `to ${delivered.destination.name}`;
     on.subtitle = `trunk ${delivered.trunk.name}`;
   } else if (tookPath) {
-    on.subtitle = `path ${tookPath.path.name}${tookPath.emergency ? ", emergency call" : ""}`;
+    on.subtitle = [`path ${tookPath.path.name}`, tookPath.first, tookPath.emergency && "emergency call"]
+      .filter(Boolean)
+      .join(", ");
   } else if (skipped) {
     on.title = `to ${skipped.trunk.name}`;
     return bend(
