@@ -24,9 +24,11 @@ const MaxFields = 512
 // A body is as long as Content-Length says, or all that is there.
 func Read(b []byte) (*Message, []Fault) {
 	r := reader{text: string(b)}
-	m := &Message{read: true}
+	m := &Message{read: true, Fields: make([]Field, 0, 16)}
 	r.skipEmpty()
-	m.lead = []byte(r.text[:r.at])
+	if r.at > 0 {
+		m.lead = []byte(r.text[:r.at])
+	}
 	m.start = r.line()
 	if m.start == "" {
 		r.fault(r.at, "the message is empty")
@@ -173,7 +175,7 @@ func unfold(value string) string {
 
 // body takes what follows: as much as Content-Length says (section 18.3).
 func (r *reader) body(m *Message) {
-	rest := []byte(r.text[r.at:])
+	rest := []byte(r.text[r.at:]) // a copy: the reader's buffer is used again
 	m.Body = rest
 	if !m.Has("Content-Length") {
 		return

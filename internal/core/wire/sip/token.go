@@ -2,14 +2,19 @@ package sip
 
 import "strings"
 
-// tokenChars are the characters of a token beside letters and digits (RFC 3261
-// section 25.1).
-const tokenChars = "-.!%*_+`'~"
+// inToken are the characters of a token: letters, digits and -.!%*_+`'~ (RFC
+// 3261 section 25.1).
+var inToken = func() (t [256]bool) {
+	for _, c := range "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-.!%*_+`'~" {
+		t[c] = true
+	}
+	return t
+}()
 
 // IsToken tells whether s is a token.
 func IsToken(s string) bool {
 	for i := range len(s) {
-		if c := s[i]; (c < 'a' || c > 'z') && (c < 'A' || c > 'Z') && (c < '0' || c > '9') && strings.IndexByte(tokenChars, c) < 0 {
+		if !inToken[s[i]] {
 			return false
 		}
 	}
@@ -87,7 +92,10 @@ type Params []Param
 
 // readParams reads what stands behind the first semicolon.
 func readParams(s string) Params {
-	var out Params
+	if s == "" {
+		return nil
+	}
+	out := make(Params, 0, 1+strings.Count(s, ";"))
 	for part := range splitOutside(s, ';') {
 		part = strings.TrimSpace(part)
 		if part == "" {
