@@ -37,11 +37,13 @@ const defaultHops = 70
 func (a *Agent) onInvite(t *serverTx) {
 	run := a.Plan.Current()
 	if run == nil {
+		t.forget()
 		return
 	}
 	trunk, ok := run.Snapshot.Identify(a.Switch, t.source.Addr())
-	if !ok {
-		return // an address that is called but not trusted: no answer
+	if !ok { // an address that is called but not trusted gets no answer
+		t.forget()
+		return
 	}
 	if hasTag(t.req.Get("To")) {
 		a.within(t)

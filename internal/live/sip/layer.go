@@ -1,6 +1,7 @@
 package sip
 
 import (
+	"fmt"
 	"log/slog"
 	"net"
 	"net/netip"
@@ -138,7 +139,8 @@ func (l *layer) request(m *wire.Message, from netip.AddrPort) {
 	via, _ := wire.ReadVia(top)
 	key := serverKey{via.Branch(), strings.ToLower(via.Host) + ":" + portText(netip.AddrPortFrom(netip.Addr{}, portOr(via.Port))), m.Method}
 	if !strings.HasPrefix(key.branch, wire.MagicCookie) { // before RFC 3261: what identifies it is in other fields
-		key.branch = m.Get("Call-ID") + " " + wire.MagicCookie + m.Get("CSeq")[:strings.IndexByte(m.Get("CSeq"), ' ')] + m.Get("From")
+		cseq, _ := wire.ReadCSeq(m.Get("CSeq")) // verified
+		key.branch = fmt.Sprint(m.Get("Call-ID"), " ", cseq.Number, " ", m.Get("From"))
 	}
 	l.mu.Lock()
 	switch m.Method {
@@ -255,6 +257,7 @@ func (l *layer) close() {
 	l.closed = true
 	for _, t := range l.clients {
 		t.timers.stop()
+		t.heard.close()
 	}
 	for _, t := range l.servers {
 		t.timers.stop()
@@ -267,9 +270,24 @@ type timers struct{ repeat, giveUp, linger *time.Timer }
 
 func (t *timers) stop() {
 	for _, timer := range []*time.Timer{t.repeat, t.giveUp, t.linger} {
-		if timer != nil {
-			timer.Stop()
-		}
+		stopTimer(timer)
+	}
+}
+
+// do sets or stops a timer, as a machine says; on is told when it is over. sent
+// is how often the transaction has sent its message.
+func (t *timers) do(a machine.Action, l *layer, m machine.Transaction, sent int, on func(machine.Event)) {
+	switch a {
+	case machine.SetRepeat:
+		t.repeat = l.after(m.Repeat(sent), func() { on(machine.TimerRepeat) })
+	case machine.StopRepeat:
+		stopTimer(t.repeat)
+	case machine.SetGiveUp:
+		t.giveUp = l.after(machine.B, func() { on(machine.TimerGiveUp) })
+	case machine.StopGiveUp:
+		stopTimer(t.giveUp)
+	case machine.SetLinger:
+		t.linger = l.after(m.Linger(), func() { on(machine.TimerLinger) })
 	}
 }
 

@@ -44,6 +44,22 @@ func (t *serverTx) respond(res *wire.Message) {
 	t.on(event)
 }
 
+// forget drops a request that is not to be answered at all.
+func (t *serverTx) forget() {
+	t.l.mu.Lock()
+	defer t.l.mu.Unlock()
+	t.drop()
+}
+
+// drop takes the transaction out of the layer, whose lock is held.
+func (t *serverTx) drop() {
+	t.timers.stop()
+	delete(t.l.servers, t.key)
+	if t.l.merged[t.merge] == t {
+		delete(t.l.merged, t.merge)
+	}
+}
+
 // reply responds without a description.
 func (t *serverTx) reply(status int, toTag string, fields ...[2]string) {
 	res := responseTo(t.req, status, toTag)
@@ -82,22 +98,10 @@ func (t *serverTx) on(e machine.Event) {
 			if err := t.l.send(t.last, t.to); err != nil && !t.l.closed {
 				t.l.log.Warn("cannot send a response", "to", t.to, "error", err)
 			}
-		case machine.SetRepeat:
-			t.timers.repeat = t.l.after(t.Repeat(t.sent), func() { t.on(machine.TimerRepeat) })
-		case machine.StopRepeat:
-			stopTimer(t.timers.repeat)
-		case machine.SetGiveUp:
-			t.timers.giveUp = t.l.after(machine.B, func() { t.on(machine.TimerGiveUp) })
-		case machine.StopGiveUp:
-			stopTimer(t.timers.giveUp)
-		case machine.SetLinger:
-			t.timers.linger = t.l.after(t.Linger(), func() { t.on(machine.TimerLinger) })
 		case machine.End:
-			t.timers.stop()
-			delete(t.l.servers, t.key)
-			if t.l.merged[t.merge] == t {
-				delete(t.l.merged, t.merge)
-			}
+			t.drop()
+		default:
+			t.timers.do(a, t.l, t.Transaction, t.sent, t.on)
 		}
 	}
 }
@@ -164,20 +168,12 @@ func (t *clientTx) on(e machine.Event) {
 				continue
 			}
 			t.heard.put(t.last)
-		case machine.SetRepeat:
-			t.timers.repeat = t.l.after(t.Repeat(t.sent), func() { t.on(machine.TimerRepeat) })
-		case machine.StopRepeat:
-			stopTimer(t.timers.repeat)
-		case machine.SetGiveUp:
-			t.timers.giveUp = t.l.after(machine.B, func() { t.on(machine.TimerGiveUp) })
-		case machine.StopGiveUp:
-			stopTimer(t.timers.giveUp)
-		case machine.SetLinger:
-			t.timers.linger = t.l.after(t.Linger(), func() { t.on(machine.TimerLinger) })
 		case machine.End:
 			t.timers.stop()
 			delete(t.l.clients, t.key)
 			t.heard.close()
+		default:
+			t.timers.do(a, t.l, t.Transaction, t.sent, t.on)
 		}
 	}
 }

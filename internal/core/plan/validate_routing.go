@@ -1,0 +1,145 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"switchback.example/switchback/internal/core/digits"
+)
+
+// What decides where a call goes: tables and their rules, paths, destinations.
+
+func (v *validator) table(at string, t Table) {
+	v.named("table", at, t.ID, t.Name, t.Note)
+	v.known(at+"/switch", "switch", t.Switch, v.index.Switches[t.Switch] != nil)
+	v.form(at+"/form", t.Form)
+	if t.Policy != AsListed && t.Policy != SpecificFirst {
+		v.bad(at+"/policy", "%q is not a policy; these are %s and %s", t.Policy, SpecificFirst, AsListed)
+	}
+	if old := v.before[t.ID]; v.sameFrame && old != nil && old.Switch == t.Switch && SameSlice(old.Rules, t.Rules) {
+		v.takeIDs(at, t.Rules)
+		return
+	}
+	for i, r := range t.Rules {
+		id := r.ID
+		if id == "" {
+			id = fmt.Sprint(i)
+		}
+		v.rule(at+"/rules/"+id, t, r)
+	}
+}
+
+// takeIDs checks only what depends on other tables: that no rule of theirs has
+// the same id.
+func (v *validator) takeIDs(at string, rules []Rule) {
+	for i := range rules {
+		v.takeID("rule", at+"/rules/"+rules[i].ID, rules[i].ID)
+	}
+}
+
+func (v *validator) rule(at string, t Table, r Rule) {
+	v.named("rule", at, r.ID, r.Name, r.Note)
+	v.pattern(at+"/match/called", r.Match.Called)
+	v.pattern(at+"/match/caller", r.Match.Caller)
+	if r.Match.NoDigits && r.Match.Called != "" {
+		v.bad(at+"/match/noDigits", "excludes a called pattern; keep one of the two")
+	}
+	if r.Match.NoCaller && r.Match.Caller != "" {
+		v.bad(at+"/match/noCaller", "excludes a caller pattern; keep one of the two")
+	}
+	for i, id := range r.Match.From {
+		trunk := v.index.Trunks[id]
+		v.known(fmt.Sprintf("%s/match/from/%d", at, i), "trunk", id, trunk != nil)
+	}
+	v.steps(at+"/called", r.Called)
+	v.steps(at+"/caller", r.Caller)
+	v.then(at+"/then", t.Switch, r.Then)
+}
+
+func (v *validator) then(at, sw string, then Then) {
+	set := 0
+	if then.Table != "" {
+		set++
+		v.onSwitch(at+"/table", "table", then.Table, sw, v.index.tableSwitch(then.Table))
+	}
+	if then.Path != "" {
+		set++
+		v.onSwitch(at+"/path", "path", then.Path, sw, v.index.pathSwitch(then.Path))
+	}
+	if then.Destination != "" {
+		set++
+		v.onSwitch(at+"/destination", "destination", then.Destination, sw, v.index.destinationSwitch(then.Destination))
+	}
+	if then.Inventory {
+		set++
+	}
+	if then.Refuse != 0 {
+		set++
+		if then.Refuse < 1 || then.Refuse > 127 {
+			v.bad(at+"/refuse", "%d is not a Q.850 cause, 1 to 127", then.Refuse)
+		}
+	}
+	if set != 1 {
+		v.bad(at, "must be exactly one of table, path, destination, inventory and refuse; %d are set", set)
+	}
+}
+
+func (v *validator) path(at string, p Path) {
+	v.named("path", at, p.ID, p.Name, p.Note)
+	v.known(at+"/switch", "switch", p.Switch, v.index.Switches[p.Switch] != nil)
+	if len(p.Choices) == 0 {
+		v.bad(at+"/choices", "is empty; a path needs a trunk")
+	}
+	if len(p.Choices) > MaxChoices {
+		v.bad(at+"/choices", "has %d; a path has at most %d", len(p.Choices), MaxChoices)
+	}
+	if !slices.Contains([]string{"", ChoicesAsListed, CheapestFirst, ByWeight, RoundRobin}, p.Order) {
+		v.bad(at+"/order", "%q is not an order; these are as-listed, cheapest-first, by-weight and round-robin", p.Order)
+	}
+	for i, c := range p.Choices {
+		at := fmt.Sprintf("%s/choices/%d", at, i)
+		if c.Weight < 0 || c.Weight > 1000 {
+			v.bad(at+"/weight", "is %d; a weight is 1 to 1000", c.Weight)
+		}
+		v.onSwitch(at+"/trunk", "trunk", c.Trunk, p.Switch, v.index.trunkSwitch(c.Trunk))
+		v.steps(at+"/called", c.Called)
+		v.steps(at+"/caller", c.Caller)
+	}
+	for _, causes := range []struct {
+		field string
+		list  []int
+	}{{"goOn", p.GoOn}, {"stop", p.Stop}} {
+		for i, q := range causes.list {
+			if q < 1 || q > 127 {
+				v.bad(fmt.Sprintf("%s/%s/%d", at, causes.field, i), "%d is not a Q.850 cause, 1 to 127", q)
+			}
+		}
+	}
+	v.timers(at+"/timers", p.Timers)
+	if p.MaxTries < 0 || p.MaxTries > 100 {
+		v.bad(at+"/maxTries", "is %d; 0 for every choice, or 1 to 100", p.MaxTries)
+	}
+}
+
+func (v *validator) timers(at string, t Timers) {
+	for _, f := range []struct {
+		name    string
+		ms, max int
+	}{{"noResponseMs", t.NoResponse, 32_000}, {"onlyTryingMs", t.OnlyTrying, 180_000}, {"unansweredMs", t.Unanswered, 600_000}} {
+		if f.ms != 0 && (f.ms < 100 || f.ms > f.max) {
+			v.bad(at+"/"+f.name, "is %d; 0 for the default, or 100 to %d milliseconds", f.ms, f.max)
+		}
+	}
+}
+
+func (v *validator) destination(at string, d Destination) {
+	v.named("destination", at, d.ID, d.Name, d.Note)
+	v.known(at+"/trunk", "trunk", d.Trunk, v.index.Trunks[d.Trunk] != nil)
+	if d.Number != "" && d.Numbers != "" {
+		v.bad(at+"/number", "excludes numbers; a destination has one number or a pattern of them")
+	}
+	if _, err := digits.ParseNumber(d.Number); err != nil {
+		v.bad(at+"/number", "%s", err)
+	}
+	v.pattern(at+"/numbers", d.Numbers)
+}
