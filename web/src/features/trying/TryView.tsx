@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { PhoneCall, Route as RouteIcon, Square } from "lucide-react";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, Problem, type Try, type TryAsk, take } from "@/api/client";
 import { startTry, useNetwork, useSources, useTry } from "@/api/queries";
@@ -16,16 +16,9 @@ import { StateMark, type Tone } from "@/ui/StateMark";
  * stands in the address, so that a try can be repeated and passed on.
  */
 export function TryView() {
-  const [params, setParams] = useSearchParams();
-  const ask = readAsk(params);
+  const { ask, change } = useAsk();
   const set = (field: string, value: string) =>
-    setParams(
-      (p) => {
-        value === "" ? p.delete(field) : p.set(field, value);
-        return p;
-      },
-      { replace: true },
-    );
+    change((p) => (value === "" ? p.delete(field) : p.set(field, value)));
   const start = useMutation({ mutationFn: startTry });
   const running = useTry(start.data?.mode === "live" ? start.data : undefined);
   const shown: Try | undefined =
@@ -36,13 +29,32 @@ export function TryView() {
   };
   return (
     <div className="flex min-h-full flex-col">
-      <AskForm ask={ask} set={set} run={run} busy={start.isPending} error={start.error} />
+      <AskForm ask={ask} set={set} change={change} run={run} busy={start.isPending} error={start.error} />
       <div className="flex-1 p-4">
         {start.isError && !fieldErrors(start.error) && <Failure error={start.error} />}
         {shown ? <Outcome tried={shown} /> : <NothingTried set={set} />}
       </div>
     </div>
   );
+}
+
+/**
+ * What is asked. It is held here and written to the address behind it: a router
+ * changes the address when it finds time, and an Enter that follows the last key
+ * at once must not place the call of the key before.
+ */
+function useAsk() {
+  const [params, setParams] = useSearchParams();
+  const [held, setHeld] = useState(params);
+  const latest = useRef(held);
+  const change = (edit: (p: URLSearchParams) => void) => {
+    const next = new URLSearchParams(latest.current);
+    edit(next);
+    latest.current = next;
+    setHeld(next);
+    setParams(next, { replace: true });
+  };
+  return { ask: readAsk(held), change };
 }
 
 function readAsk(params: URLSearchParams): TryAsk {
@@ -63,12 +75,13 @@ function fieldErrors(error: unknown): boolean {
 interface FormProps {
   ask: TryAsk;
   set: (field: string, value: string) => void;
+  change: (edit: (p: URLSearchParams) => void) => void;
   run: (mode: TryAsk["mode"]) => void;
   busy: boolean;
   error: unknown;
 }
 
-function AskForm({ ask, set, run, busy, error }: FormProps) {
+function AskForm({ ask, set, change, run, busy, error }: FormProps) {
   const sources = useSources();
   const dial = useRef<HTMLInputElement>(null);
   useEffect(() => dial.current?.focus(), []);
@@ -149,24 +162,19 @@ function AskForm({ ask, set, run, busy, error }: FormProps) {
           </Button>
         </div>
       </div>
-      <Supposed down={ask.down ?? []} />
+      <Supposed down={ask.down ?? []} change={change} />
     </form>
   );
 }
 
 /** Dry: which trunks are supposed to be down. */
-function Supposed({ down }: { down: string[] }) {
+function Supposed({ down, change }: { down: string[]; change: FormProps["change"] }) {
   const network = useNetwork();
-  const [, setParams] = useSearchParams();
   const toggle = (id: string, on: boolean) =>
-    setParams(
-      (p) => {
-        p.delete("down", id);
-        if (on) p.append("down", id);
-        return p;
-      },
-      { replace: true },
-    );
+    change((p) => {
+      p.delete("down", id);
+      if (on) p.append("down", id);
+    });
   return (
     <fieldset className="mt-2 flex flex-wrap gap-4 text-[13px]">
       <legend className="float-left mr-4 text-soft">Dry: suppose down</legend>
