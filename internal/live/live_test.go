@@ -3,6 +3,7 @@ package live
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"log/slog"
 	"sync"
@@ -197,4 +198,23 @@ func TestATrunkThatStaysSilentIsPassedOverForAWhile(t *testing.T) {
 	trunks.Responded("ostrel", at, 24*time.Hour)
 	_, held = trunks.Held("ostrel", at.Add(MaxHold))
 	assert.False(t, held, "nobody switches a trunk off for long by a header")
+}
+
+func TestACallWhoseRecordIsLostDoesNotSeemToRunForEver(t *testing.T) {
+	sink := &flaky{calls: map[string]string{}}
+	r := NewRecorder(sink, sink, NewFeed(0), quiet())
+	began := time.Now()
+	r.Call(record.Call{ID: "long", Started: began})
+	r.flush(context.Background())
+	sink.set(true)
+	for i := range RecorderQueue {
+		r.Call(record.Call{ID: fmt.Sprint(i), Started: began, Ended: began})
+	}
+	r.Call(record.Call{ID: "late", Started: began})
+	running := r.Running()
+	require.Len(t, running, 2, "what runs is shown, though its record is lost")
+	r.Call(record.Call{ID: "late", Started: began, Ended: began})
+	r.Call(record.Call{ID: "long", Started: began, Ended: began})
+	assert.Empty(t, r.Running())
+	assert.EqualValues(t, 3, r.Lost())
 }

@@ -74,12 +74,24 @@ func (r *Recorder) Call(c record.Call) {
 	if _, waiting := r.calls[c.ID]; !waiting {
 		if len(r.order) >= RecorderQueue {
 			r.lost.Add(1)
+			r.keepRecent(c)
 			return
 		}
 		r.order = append(r.order, c.ID)
 	}
 	r.calls[c.ID] = c
 	r.recent[c.ID] = c
+	r.feed.Tell(TopicCall, c.ID)
+}
+
+// keepRecent notes the state of a call whose record is lost: while it runs it is
+// still shown, and one that is over must not seem to run for ever.
+func (r *Recorder) keepRecent(c record.Call) {
+	if c.Running() {
+		r.recent[c.ID] = c
+	} else {
+		delete(r.recent, c.ID)
+	}
 	r.feed.Tell(TopicCall, c.ID)
 }
 

@@ -125,7 +125,7 @@ type clientTx struct {
 	success func(res *wire.Message)
 }
 
-// send starts the transaction of a request to an address. The request is given
+// begin starts the transaction of a request to an address. The request is given
 // its Via here.
 func (l *layer) begin(req *wire.Message, to netip.AddrPort) *clientTx {
 	branch := wire.MagicCookie + newID()
@@ -133,6 +133,7 @@ func (l *layer) begin(req *wire.Message, to netip.AddrPort) *clientTx {
 	return l.start(req, to, clientKey{branch, req.Method})
 }
 
+// start is begin for a request that has its Via, as a CANCEL has its INVITE's.
 func (l *layer) start(req *wire.Message, to netip.AddrPort, key clientKey) *clientTx {
 	t := &clientTx{l: l, key: key, req: req, bytes: req.Bytes(), to: to, heard: newMailbox()}
 	t.Kind = machine.Client

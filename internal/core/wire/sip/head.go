@@ -1,8 +1,9 @@
-// Package sip reads SIP messages as they were on the wire (RFC 3261), broken
-// ones too: what an engineer is looking for is often the broken message.
+// Package sip reads and writes SIP messages as they are on the wire (RFC 3261),
+// broken ones too: what an engineer is looking for is often the broken message.
+// Read loses nothing, Verify judges apart from it, and ReadHead reads only what
+// call records and ladders need.
 //
-// It never sends or receives. So far it reads the head that call records and
-// ladders need.
+// It never sends or receives, and it knows no transaction.
 package sip
 
 import (
