@@ -46,9 +46,9 @@ func (c *call) hold(caller, callee *dialog) {
 		over := false
 		select {
 		case caller.reason = <-caller.ended:
-			over = c.finish(c.hungUp(caller), caller, callee)
+			over = c.finish(caller.hungUp, caller, callee)
 		case callee.reason = <-callee.ended:
-			over = c.finish(c.hungUp(callee), caller, callee)
+			over = c.finish(callee.hungUp, caller, callee)
 		case t := <-caller.requests:
 			over = c.relay(t, caller, callee)
 		case t := <-callee.requests:
@@ -64,8 +64,6 @@ func (c *call) hold(caller, callee *dialog) {
 
 // stopped is how a call ends with its switch.
 const stopped = "the switch was stopped"
-
-func (c *call) hungUp(by *dialog) string { return by.hungUp }
 
 // finish ends the sides that have not ended by themselves; it does nothing, and
 // says so, if end is empty.

@@ -58,10 +58,10 @@ func (c *call) relay(t *serverTx, near, far *dialog) (over bool) {
 			other.reply(491, far.key.localTag)
 		case near.reason = <-near.ended:
 			t.reply(487, near.key.localTag)
-			return c.finish(c.hungUp(near), near, far)
+			return c.finish(near.hungUp, near, far)
 		case far.reason = <-far.ended:
 			t.reply(487, near.key.localTag)
-			return c.finish(c.hungUp(far), near, far)
+			return c.finish(far.hungUp, near, far)
 		case <-c.a.ctx.Done():
 			t.reply(503, near.key.localTag)
 			return c.finish(stopped, near, far)
@@ -158,9 +158,9 @@ func (c *call) answer(t *serverTx, res *wire.Message, near, far *dialog) (body [
 		case body = <-near.acked:
 			return body, ""
 		case near.reason = <-near.ended: // a BYE may overtake its ACK
-			return nil, c.hungUp(near)
+			return nil, near.hungUp
 		case far.reason = <-far.ended:
-			return nil, c.hungUp(far)
+			return nil, far.hungUp
 		case <-again.C:
 			t.respond(res)
 			wait = min(2*wait, machine.T2)
