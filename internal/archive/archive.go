@@ -164,7 +164,7 @@ func (a *Archive) fail(err error) {
 
 // write puts a message behind the others; flush must follow.
 func (a *Archive) write(m record.Message) (record.Place, error) {
-	packet, err := record.Datagram(m)
+	packet, err := record.Packet(m)
 	if err != nil {
 		return record.Place{}, err
 	}

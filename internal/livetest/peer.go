@@ -16,8 +16,15 @@ import (
 // writes and reads what comes, with no SIP code between.
 type Peer struct {
 	t    *testing.T
-	conn *net.UDPConn
+	line line
 	seen map[string]bool // messages that Expect has met
+}
+
+// line carries whole messages.
+type line interface {
+	send(b []byte) error
+	// next returns the next message, or fails when none comes in time.
+	next(until time.Time) ([]byte, error)
 }
 
 // Received is a message as a peer read it.
@@ -33,16 +40,35 @@ func NewPeer(t *testing.T, demoAddress string) *Peer {
 	conn, err := net.ListenUDP("udp", addr)
 	require.NoError(t, err)
 	t.Cleanup(func() { conn.Close() })
-	return &Peer{t, conn, map[string]bool{}}
+	return &Peer{t, datagrams{conn}, map[string]bool{}}
 }
 
-// Send sends text to the switch, with line ends as on the wire.
-func (p *Peer) Send(text string) {
-	to, err := net.ResolveUDPAddr("udp", Address("127.0.10.1:5060"))
-	require.NoError(p.t, err)
-	_, err = p.conn.WriteToUDP([]byte(Wire(text)), to)
-	require.NoError(p.t, err)
+// datagrams is a peer on UDP.
+type datagrams struct{ *net.UDPConn }
+
+func (d datagrams) send(b []byte) error {
+	to, err := net.ResolveUDPAddr("udp", SwitchAt())
+	if err != nil {
+		return err
+	}
+	_, err = d.WriteToUDP(b, to)
+	return err
 }
+
+func (d datagrams) next(until time.Time) ([]byte, error) {
+	if err := d.SetReadDeadline(until); err != nil {
+		return nil, err
+	}
+	b := make([]byte, 65_536)
+	n, _, err := d.ReadFromUDP(b)
+	return b[:n], err
+}
+
+// SwitchAt is where the tests' switch listens.
+func SwitchAt() string { return Address("127.0.10.1:5060") }
+
+// Send sends text to the switch, with line ends as on the wire.
+func (p *Peer) Send(text string) { require.NoError(p.t, p.line.send([]byte(Wire(text)))) }
 
 // Wire turns line ends into CR LF.
 func Wire(text string) string {
@@ -52,7 +78,7 @@ func Wire(text string) string {
 // Read returns the next message, or fails the test when none comes.
 func (p *Peer) Read() Received {
 	m, ok := p.read(patience)
-	require.True(p.t, ok, "nothing came to %s", p.conn.LocalAddr())
+	require.True(p.t, ok, "nothing came")
 	return m
 }
 
@@ -78,15 +104,13 @@ func (p *Peer) Silent(d time.Duration) bool {
 }
 
 func (p *Peer) read(d time.Duration) (Received, bool) {
-	require.NoError(p.t, p.conn.SetReadDeadline(time.Now().Add(d)))
-	b := make([]byte, 65_536)
-	n, _, err := p.conn.ReadFromUDP(b)
+	b, err := p.line.next(time.Now().Add(d))
 	if err != nil {
 		return Received{}, false
 	}
-	head, err := wire.ReadHead(b[:n])
-	require.NoError(p.t, err, "the switch sent what cannot be read: %q", b[:n])
-	return Received{head, string(b[:n])}, true
+	head, err := wire.ReadHead(b)
+	require.NoError(p.t, err, "the switch sent what cannot be read: %q", b)
+	return Received{head, string(b)}, true
 }
 
 // Header returns the value of a header that stands once; empty if it is

@@ -58,6 +58,7 @@ const (
 	ReportUnavailable ReportKind = "unavailable"
 	ReportAnswered    ReportKind = "answered"
 	ReportRefused     ReportKind = "refused"
+	ReportUnreachable ReportKind = "unreachable" // it takes no connection: nothing was sent
 	ReportNoResponse  ReportKind = "no-response"
 	ReportOnlyTrying  ReportKind = "only-trying"
 	ReportUnanswered  ReportKind = "unanswered"
@@ -67,7 +68,8 @@ const (
 // Report tells the evaluator what came of its last offer.
 type Report struct {
 	Kind ReportKind
-	// Skip says why a trunk was unavailable: off, down or full; Detail in words.
+	// Skip says why a trunk was unavailable: off, down or full; Detail in words,
+	// and why one was unreachable.
 	Skip   Skip
 	Detail string
 	// Status is the final SIP status of a refusal; Reason the Q.850 cause of a

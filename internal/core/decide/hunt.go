@@ -27,6 +27,7 @@ type heard struct {
 	trunk *trunkNode // nil if none was reached
 	what  ReportKind
 	cause cause.Cause
+	more  string // in words
 }
 
 func (e *Evaluation) takePath(p *pathNode) {
@@ -172,7 +173,7 @@ func (e *Evaluation) Report(r Report) {
 
 // hear judges what came back: the end of the call, or on to the next choice.
 func (e *Evaluation) hear(t *trunkNode, r *Report) {
-	h := heard{t, r.Kind, causeOf(r)}
+	h := heard{t, r.Kind, causeOf(r), r.Detail}
 	if r.Kind == ReportAnswered {
 		e.tellHeard(h, "answered", "")
 		e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return t.farEnd.Name + " answered" })
@@ -194,7 +195,7 @@ func (e *Evaluation) tellHeard(h heard, next, why string) {
 	if !e.told {
 		return
 	}
-	step := &Heard{Trunk: h.trunk.ref, What: h.what, Cause: h.cause, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
+	step := &Heard{Trunk: h.trunk.ref, What: h.what, Cause: h.cause, Detail: h.more, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
 	if h.what != ReportAnswered {
 		step.Name = h.cause.Q850.Name()
 	}
@@ -210,7 +211,7 @@ func causeOf(r *Report) cause.Cause {
 			q = cause.FromSIP(r.Status)
 		}
 		return cause.Cause{Q850: q, SIP: relayedStatus(r.Status, q)}
-	case ReportNoResponse, ReportOnlyTrying:
+	case ReportNoResponse, ReportOnlyTrying, ReportUnreachable:
 		return cause.Silent.Code()
 	case ReportUnanswered:
 		return cause.Unanswered.Code()
@@ -274,6 +275,8 @@ func (e *Evaluation) fail(h heard) {
 		switch h.what {
 		case ReportNoResponse:
 			return h.trunk.Name + " did not respond at all"
+		case ReportUnreachable:
+			return h.trunk.Name + " took no connection"
 		case ReportOnlyTrying:
 			return h.trunk.Name + " said that it was trying, and then nothing"
 		case ReportUnanswered:

@@ -163,12 +163,14 @@ type Sent struct {
 // Heard: what came back, and what follows from it.
 type Heard struct {
 	Trunk Ref        `json:"trunk"`
-	What  ReportKind `json:"what" enum:"answered,refused,no-response,only-trying,unanswered,abandoned"`
+	What  ReportKind `json:"what" enum:"answered,refused,unreachable,no-response,only-trying,unanswered,abandoned"`
 	// Cause is what the far end's answer means; the zero cause if answered.
 	Cause cause.Cause `json:"cause"`
 	Name  string      `json:"name,omitempty" doc:"The cause in words"`
-	Next  string      `json:"next" enum:"answered,goes-on,ends"`
-	Why   string      `json:"why,omitempty"`
+	// Detail says more, such as why no connection could be made.
+	Detail string `json:"detail,omitempty"`
+	Next   string `json:"next" enum:"answered,goes-on,ends"`
+	Why    string `json:"why,omitempty"`
 }
 
 // Outcome is how a call ended.

@@ -155,6 +155,9 @@ func (f Forms) Any() bool { return f.Home.Public() || f.Foreign.Public() }
 type SIP struct {
 	// Address is the far end's address and port, to which calls are sent.
 	Address string `json:"address"`
+	// Transport carries the calls to it; empty is UDP. What is too long for a
+	// datagram goes by TCP all the same, where the far end takes it.
+	Transport string `json:"transport,omitempty" enum:"udp,tcp"`
 	// Trusted are the addresses from which its calls are taken.
 	Trusted []string `json:"trusted,omitempty"`
 	// WatchSeconds is how often the far end is asked by OPTIONS whether it is

@@ -216,6 +216,9 @@ func (v *validator) trunk(at string, t Trunk) {
 	v.contract(at+"/out/called", t.Out.Called)
 	v.contract(at+"/out/caller", t.Out.Caller)
 	v.address(at+"/sip/address", t.SIP.Address)
+	if !slices.Contains([]string{"", "udp", "tcp"}, t.SIP.Transport) {
+		v.bad(at+"/sip/transport", "%q is not a transport; udp and tcp are", t.SIP.Transport)
+	}
 	for i, a := range t.SIP.Trusted {
 		if _, err := netip.ParseAddr(a); err != nil {
 			v.bad(fmt.Sprintf("%s/sip/trusted/%d", at, i), "%q is not an IP address", a)

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"net/netip"
 
 	"github.com/gopacket/gopacket"
@@ -12,15 +13,15 @@ import (
 )
 
 // WriteCapture writes messages as a pcapng file that general tools open: each
-// as the UDP datagram that it was, with its addresses and time. The IP and UDP
-// headers are written anew, since only the payload was recorded.
+// as the UDP datagram or the piece of a TCP connection that it was, with its
+// addresses and time.
 func WriteCapture(w io.Writer, messages []Message) error {
 	out, err := NewCaptureWriter(w)
 	if err != nil {
 		return err
 	}
 	for _, m := range messages {
-		packet, err := Datagram(m)
+		packet, err := Packet(m)
 		if err != nil {
 			return fmt.Errorf("message %d: %w", m.Seq, err)
 		}
@@ -40,9 +41,9 @@ func NewCaptureWriter(w io.Writer) (*pcapgo.NgWriter, error) {
 	}, pcapgo.DefaultNgWriterOptions)
 }
 
-// Datagram is a message as the IP packet that it was. The IP and UDP headers are
-// written anew, since only the payload was recorded.
-func Datagram(m Message) ([]byte, error) {
+// Packet is a message as the IP packet that it was. The IP, UDP and TCP headers
+// are written anew, since only the payload was recorded.
+func Packet(m Message) ([]byte, error) {
 	from, err := netip.ParseAddrPort(m.Remote)
 	if err != nil {
 		return nil, err
@@ -54,39 +55,54 @@ func Datagram(m Message) ([]byte, error) {
 	if m.Out {
 		from, to = to, from
 	}
-	udp := &layers.UDP{SrcPort: layers.UDPPort(from.Port()), DstPort: layers.UDPPort(to.Port())}
-	ip, network := network(from.Addr(), to.Addr())
-	if err := udp.SetNetworkLayerForChecksum(network); err != nil {
+	protocol := layers.IPProtocolUDP
+	if m.Stream != nil {
+		protocol = layers.IPProtocolTCP
+	}
+	ip, network := network(from.Addr(), to.Addr(), protocol)
+	transport, err := transport(m, from.Port(), to.Port(), network)
+	if err != nil {
 		return nil, err
 	}
 	buffer := gopacket.NewSerializeBuffer()
 	options := gopacket.SerializeOptions{FixLengths: true, ComputeChecksums: true}
-	if err := gopacket.SerializeLayers(buffer, options, ip, udp, gopacket.Payload(m.Bytes)); err != nil {
+	if err := gopacket.SerializeLayers(buffer, options, ip, transport, gopacket.Payload(m.Bytes)); err != nil {
 		return nil, err
 	}
 	return buffer.Bytes(), nil
 }
 
-func network(from, to netip.Addr) (gopacket.SerializableLayer, gopacket.NetworkLayer) {
+func transport(m Message, from, to uint16, ip gopacket.NetworkLayer) (gopacket.SerializableLayer, error) {
+	if m.Stream == nil {
+		udp := &layers.UDP{SrcPort: layers.UDPPort(from), DstPort: layers.UDPPort(to)}
+		return udp, udp.SetNetworkLayerForChecksum(ip)
+	}
+	tcp := &layers.TCP{
+		SrcPort: layers.TCPPort(from), DstPort: layers.TCPPort(to),
+		Seq: m.Stream.At, Ack: m.Stream.Acknowledged, ACK: true, PSH: true, Window: math.MaxUint16,
+	}
+	return tcp, tcp.SetNetworkLayerForChecksum(ip)
+}
+
+func network(from, to netip.Addr, protocol layers.IPProtocol) (gopacket.SerializableLayer, gopacket.NetworkLayer) {
 	if from.Is4() && to.Is4() {
-		ip := &layers.IPv4{Version: 4, TTL: 64, Protocol: layers.IPProtocolUDP, SrcIP: from.AsSlice(), DstIP: to.AsSlice()}
+		ip := &layers.IPv4{Version: 4, TTL: 64, Protocol: protocol, SrcIP: from.AsSlice(), DstIP: to.AsSlice()}
 		return ip, ip
 	}
 	src, dst := from.As16(), to.As16()
-	ip := &layers.IPv6{Version: 6, HopLimit: 64, NextHeader: layers.IPProtocolUDP, SrcIP: src[:], DstIP: dst[:]}
+	ip := &layers.IPv6{Version: 6, HopLimit: 64, NextHeader: protocol, SrcIP: src[:], DstIP: dst[:]}
 	return ip, ip
 }
 
-// Payload returns what a packet that Datagram wrote carries.
+// Payload returns what a packet that Packet wrote carries.
 func Payload(packet []byte) ([]byte, error) {
 	first := layers.LayerTypeIPv4
 	if len(packet) > 0 && packet[0]>>4 == 6 {
 		first = layers.LayerTypeIPv6
 	}
 	parsed := gopacket.NewPacket(packet, first, gopacket.DecodeOptions{Lazy: true, NoCopy: true})
-	udp, ok := parsed.Layer(layers.LayerTypeUDP).(*layers.UDP)
-	if !ok {
-		return nil, errors.New("the packet carries no UDP")
+	if carrier := parsed.TransportLayer(); carrier != nil {
+		return carrier.LayerPayload(), nil
 	}
-	return udp.Payload, nil
+	return nil, errors.New("the packet carries neither UDP nor TCP")
 }

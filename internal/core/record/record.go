@@ -23,7 +23,14 @@ type Message struct {
 	Remote string
 	CallID string // empty if it could not be read
 	Bytes  []byte
+	// Stream says where in its connection the message stands; nil for a
+	// datagram.
+	Stream *Stream
 }
+
+// Stream is a place in a connection: TCP's sequence number of the message's first
+// byte, and what had come from the other side by then.
+type Stream struct{ At, Acknowledged uint32 }
 
 // Place is where a recorded message lies: a message without its bytes, the
 // segment that holds them, and its block there.

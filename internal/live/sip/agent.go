@@ -1,9 +1,10 @@
-// Package sip runs a switch on SIP over UDP, as a back-to-back user agent
+// Package sip runs a switch on SIP over UDP and TCP, as a back-to-back user agent
 // (RFC 3261, RFC 7092): it takes calls from trusted addresses, asks package
 // decide what to do with them, and carries them out on a leg of its own.
 //
 // It stands on core/wire/sip and the transactions of core/machine: one goroutine
-// reads the socket, and messages are handled in the order of the wire. What goes
+// reads each socket and connection, and messages are handled in the order of the
+// wire. What goes
 // where is never decided here.
 package sip
 
@@ -18,6 +19,7 @@ import (
 	"sync"
 	"time"
 
+	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
@@ -63,9 +65,17 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	a := &Agent{Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, turns: live.NewTurns()}
 	a.ctx, a.stop = context.WithCancel(context.Background())
-	a.tap = &tap{PacketConn: conn, switchID: cfg.Switch, admit: a.admit, seen: cfg.Trunks.Seen, keep: cfg.Recorder.Message}
-	a.layer = newLayer(a.tap, addr, cfg.Log)
+	a.tap = &tap{
+		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, keep: cfg.Recorder.Message,
+		flows: map[netip.AddrPort]*flow{},
+	}
+	a.layer = newLayer(conn, addr, a.tap, cfg.Log)
 	a.layer.handle, a.layer.ack = a.onRequest, a.onAck
+	a.layer.streams.known = func(from netip.Addr) bool { _, ok := a.admit(from); return ok }
+	if err := a.layer.streams.listen(); err != nil {
+		conn.Close()
+		return nil, fmt.Errorf("switch %s cannot take its address for connections (does another program run here?): %w", cfg.Switch, err)
+	}
 	go a.serve()
 	go a.watch()
 	return a, nil
@@ -161,20 +171,27 @@ func (a *Agent) askDue(due map[string]time.Time) {
 		a.work.begin() // asking after the socket is closed would open another
 		go func() {
 			defer a.work.end()
-			a.ask(t.ID, t.SIP.Address)
+			a.ask(t)
 		}()
 	}
+}
+
+// trunkHop is where a trunk's calls go; ok is false where its address cannot be
+// read, which a valid plan never has.
+func trunkHop(s plan.SIP) (to hop, ok bool) {
+	addr, err := netip.ParseAddrPort(s.Address)
+	return hopTo(addr, transportOf(s.Transport)), err == nil
 }
 
 // askPatience is how long an OPTIONS may take.
 const askPatience = 2 * time.Second
 
-func (a *Agent) ask(trunk, address string) {
-	to, err := netip.ParseAddrPort(address)
-	if err != nil { // validated with the plan
+func (a *Agent) ask(trunk plan.Trunk) {
+	to, ok := trunkHop(trunk.SIP)
+	if !ok {
 		return
 	}
-	uri := uriTo("", address)
+	uri := uriAt("", trunk.SIP.Address, to.by)
 	req := wire.NewRequest("OPTIONS", uri)
 	req.Add("Max-Forwards", "70")
 	req.Add("From", "<"+uriTo("", a.Address)+">;tag="+newID())
@@ -188,9 +205,9 @@ func (a *Agent) ask(trunk, address string) {
 	res := t.final(time.After(askPatience))
 	switch {
 	case res != nil:
-		a.Trunks.Watched(trunk, time.Now(), true, time.Since(start), fmt.Sprintf("%d %s", res.Status, res.Reason))
+		a.Trunks.Watched(trunk.ID, time.Now(), true, time.Since(start), fmt.Sprintf("%d %s", res.Status, res.Reason))
 	case a.ctx.Err() == nil:
 		t.quiet()
-		a.Trunks.Watched(trunk, time.Now(), false, 0, fmt.Sprintf("no answer to OPTIONS within %s", askPatience))
+		a.Trunks.Watched(trunk.ID, time.Now(), false, 0, fmt.Sprintf("no answer to OPTIONS within %s", askPatience))
 	}
 }

@@ -1,7 +1,6 @@
 package sip
 
 import (
-	"net/netip"
 	"strconv"
 	"strings"
 	"time"
@@ -28,14 +27,15 @@ type attempt struct {
 // description as received.
 func (c *call) buildInvite(o decide.Offer) *wire.Message {
 	a := c.a
-	uri := uriTo(userPart(o.Called), o.Trunk.SIP.Address)
+	by := transportOf(o.Trunk.SIP.Transport)
+	uri := uriAt(userPart(o.Called), o.Trunk.SIP.Address, by)
 	req := wire.NewRequest("INVITE", uri)
 	req.Add("Max-Forwards", strconv.Itoa(c.hops-1))
 	req.Add("From", c.callerHeader(o.Caller))
 	req.Add("To", "<"+uri+">")
 	req.Add("Call-ID", newID()+"@"+a.host)
 	req.Add("CSeq", "1 INVITE")
-	req.Add("Contact", "<"+uriTo("", a.Address)+">")
+	req.Add("Contact", a.contact(by))
 	req.Add("Allow", allowed)
 	req.Add("User-Agent", "Switchback")
 	setDescription(req, c.tx.req.Body)
@@ -65,8 +65,8 @@ func userPart(w numbering.Written) string {
 // try sends the INVITE and waits for what ends the attempt: an answer, a
 // failure, one of the path's timers, or the caller.
 func (c *call) try(o decide.Offer, t *attempt) decide.Report {
-	to, err := netip.ParseAddrPort(o.Trunk.SIP.Address)
-	if err != nil { // validated with the plan
+	to, ok := trunkHop(o.Trunk.SIP)
+	if !ok {
 		return decide.Report{Kind: decide.ReportNoResponse}
 	}
 	t.tx = c.a.layer.begin(t.invite, to)
@@ -78,7 +78,7 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 		case <-t.tx.heard.ready:
 			for res, over := t.tx.heard.take(); res != nil || over; res, over = t.tx.heard.take() {
 				if over {
-					return decide.Report{Kind: t.timeout(), Progress: t.ringing}
+					return t.ended()
 				}
 				if final := c.heard(t, res); final != nil {
 					return *final
@@ -100,6 +100,14 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 			return decide.Report{Kind: decide.ReportAbandoned, Progress: t.ringing}
 		}
 	}
+}
+
+// ended is what came of an attempt whose transaction ended without an answer.
+func (t *attempt) ended() decide.Report {
+	if err := t.tx.failure(); err != nil {
+		return decide.Report{Kind: decide.ReportUnreachable, Detail: err.Error()}
+	}
+	return decide.Report{Kind: t.timeout(), Progress: t.ringing}
 }
 
 func millis(n int) time.Duration { return time.Duration(n) * time.Millisecond }

@@ -27,7 +27,7 @@ func (c *call) bridge(t *attempt) {
 		acknowledge(nil)
 	}
 	res := responseTo(c.tx.req, 200, c.tag)
-	res.Add("Contact", "<"+uriTo("", c.a.Address)+">")
+	res.Add("Contact", c.a.contact(c.tx.source.by))
 	res.Add("Allow", allowed)
 	setDescription(res, t.answer.Body)
 	body, end := c.answer(c.tx, res, caller, callee)

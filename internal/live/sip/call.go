@@ -212,7 +212,7 @@ func (c *call) rang(res *wire.Message) {
 func (c *call) relayProgress(res *wire.Message) {
 	out := responseTo(c.tx.req, res.Status, c.tag)
 	out.Reason = res.Reason
-	out.Add("Contact", "<"+uriTo("", c.a.Address)+">")
+	out.Add("Contact", c.a.contact(c.tx.source.by))
 	setDescription(out, res.Body)
 	c.tx.respond(out)
 }

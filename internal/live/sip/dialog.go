@@ -1,7 +1,6 @@
 package sip
 
 import (
-	"net/netip"
 	"time"
 
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -18,7 +17,7 @@ type dialog struct {
 	remote string
 	target string // the far end's Contact
 	routes []string
-	known  netip.AddrPort // where the far end is, if its Contact does not say
+	known  hop // where the far end is, if its Contact does not say
 	cseq   uint32
 	acked  chan []byte // the body of the first ACK, from the far end
 	ended  chan string // the Reason of its BYE
@@ -77,7 +76,7 @@ func first(list []string) string {
 
 // request builds a request within the dialog (RFC 3261 section 12.2.1.1), and
 // says where it goes.
-func (d *dialog) request(method string) (req *wire.Message, to netip.AddrPort) {
+func (d *dialog) request(method string) (req *wire.Message, to hop) {
 	if method != "ACK" {
 		d.cseq++
 	}
@@ -188,7 +187,7 @@ func (t *clientTx) final(over <-chan time.Time) *wire.Message {
 func (a *Agent) ack(d *dialog, body []byte) (again func()) {
 	req, to := d.request("ACK")
 	setDescription(req, body)
-	req.AddFirst("Via", "SIP/2.0/UDP "+a.Address+";branch="+wire.MagicCookie+newID()+";rport")
+	req.AddFirst("Via", to.by.via(a.layer.local, wire.MagicCookie+newID()))
 	bytes := req.Bytes()
 	again = func() { _ = a.layer.send(bytes, to) }
 	again()

@@ -13,21 +13,33 @@ import (
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
-// layer runs the transactions of one socket: it sends what their machines say,
-// sets their timers, and hands up what came, in the order of the wire. Nothing
-// that it calls may wait for the network.
+// layer runs the transactions of one address, over UDP and TCP: it sends what
+// their machines say, sets their timers, and hands up what came, each flow in the
+// order of the wire. Nothing that it calls may wait for the network.
 type layer struct {
-	conn   net.PacketConn
-	local  netip.AddrPort
-	handle func(t *serverTx) // a new request, but ACK and CANCEL
-	ack    func(m *wire.Message)
-	log    *slog.Logger
+	conn    net.PacketConn
+	streams *streams
+	local   netip.AddrPort
+	tap     wireTap
+	handle  func(t *serverTx) // a new request, but ACK and CANCEL
+	ack     func(m *wire.Message)
+	log     *slog.Logger
 
 	mu      sync.Mutex
 	clients map[clientKey]*clientTx
 	servers map[serverKey]*serverTx
 	merged  map[mergeKey]*serverTx
 	closed  bool
+	// refused are the addresses that took no connection, and until when it is
+	// not tried again for messages that are too long for a datagram.
+	refused map[netip.AddrPort]time.Time
+}
+
+// wireTap sees every message in the order of the wire. In says whether one that
+// came is to be taken at all.
+type wireTap interface {
+	In(from hop, b []byte) bool
+	Out(to hop, b []byte)
 }
 
 // clientKey is how responses find their transaction (RFC 3261 section 17.1.3).
@@ -40,17 +52,23 @@ type serverKey struct{ branch, sentBy, method string }
 // mergeKey tells an INVITE that came by two ways (section 8.2.2.2).
 type mergeKey struct{ callID, fromTag, cseq string }
 
-func newLayer(conn net.PacketConn, local netip.AddrPort, log *slog.Logger) *layer {
-	return &layer{
-		conn: conn, local: local, log: log,
+func newLayer(conn net.PacketConn, local netip.AddrPort, tap wireTap, log *slog.Logger) *layer {
+	l := &layer{
+		conn: conn, local: local, tap: tap, log: log,
 		clients: map[clientKey]*clientTx{}, servers: map[serverKey]*serverTx{}, merged: map[mergeKey]*serverTx{},
+		refused: map[netip.AddrPort]time.Time{},
 	}
+	l.streams = &streams{
+		local: local, log: log, open: map[netip.AddrPort]*stream{},
+		receive: l.fromStream, failed: l.unreachable, known: func(netip.Addr) bool { return true },
+	}
+	return l
 }
 
 // maxDatagram is the largest UDP payload over IPv4.
 const maxDatagram = 65_507
 
-// serve reads until the socket is closed.
+// serve reads datagrams until the socket is closed.
 func (l *layer) serve() error {
 	buffer := make([]byte, maxDatagram)
 	for {
@@ -58,14 +76,41 @@ func (l *layer) serve() error {
 		if err != nil {
 			return err
 		}
-		if source, ok := from.(*net.UDPAddr); ok {
-			l.receive(buffer[:n], source.AddrPort())
+		source, ok := from.(*net.UDPAddr)
+		if !ok {
+			continue
+		}
+		if at := hopTo(source.AddrPort(), udp); l.tap.In(at, buffer[:n]) {
+			l.receive(buffer[:n], at)
 		}
 	}
 }
 
-func (l *layer) receive(b []byte, from netip.AddrPort) {
-	from = netip.AddrPortFrom(from.Addr().Unmap(), from.Port())
+// fromStream takes a message of a connection; false ends it.
+func (l *layer) fromStream(b []byte, from hop) bool {
+	if !l.tap.In(from, b) {
+		return false
+	}
+	l.receive(b, from)
+	return true
+}
+
+// unreachable fails what waits for a connection that does not stand.
+func (l *layer) unreachable(to hop, err error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.closed {
+		return
+	}
+	for _, t := range l.clients {
+		if t.to == to && t.State == machine.Calling {
+			t.fault = err
+			t.on(machine.TransportFailed)
+		}
+	}
+}
+
+func (l *layer) receive(b []byte, from hop) {
 	m, faults := wire.Read(b)
 	verdict := wire.Verify(m, faults)
 	switch {
@@ -86,7 +131,7 @@ func (l *layer) receive(b []byte, from netip.AddrPort) {
 
 // seen writes into the topmost Via where the request came from (RFC 3261 section
 // 18.2.1, RFC 3581 section 4).
-func seen(m *wire.Message, from netip.AddrPort) {
+func seen(m *wire.Message, from hop) {
 	all := m.All("Via")
 	if len(all) == 0 {
 		return
@@ -96,7 +141,7 @@ func seen(m *wire.Message, from netip.AddrPort) {
 		return
 	}
 	if _, asked := via.Params.Get("rport"); asked {
-		via.Params = via.Params.With("rport", portText(from))
+		via.Params = via.Params.With("rport", itoa(int(from.Port())))
 		via.Params = via.Params.With("received", from.Addr().String())
 	} else if via.Host != from.Addr().String() {
 		via.Params = via.Params.With("received", from.Addr().String())
@@ -110,16 +155,30 @@ func seen(m *wire.Message, from netip.AddrPort) {
 }
 
 // responseAddress is where responses to a request go (RFC 3261 section 18.2.2):
-// where it came from, at the port of rport or of the Via.
-func responseAddress(m *wire.Message, from netip.AddrPort) netip.AddrPort {
+// where it came from, on the same connection or at the port of rport or of the
+// Via.
+func responseAddress(m *wire.Message, from hop) hop {
+	if from.by.reliable() {
+		return from
+	}
 	if all := m.All("Via"); len(all) > 0 {
 		if via, err := wire.ReadVia(all[0]); err == nil {
 			if _, asked := via.Params.Get("rport"); !asked {
-				return netip.AddrPortFrom(from.Addr(), portOr(via.Port))
+				return hopTo(netip.AddrPortFrom(from.Addr(), portOr(via.Port)), udp)
 			}
 		}
 	}
 	return from
+}
+
+// afterwards is where a response goes whose connection has ended: to the port of
+// the Via, by a new one (RFC 3261 section 18.2.2).
+func afterwards(m *wire.Message, from hop) hop {
+	via, err := wire.ReadVia(first(m.All("Via")))
+	if err != nil {
+		return from
+	}
+	return hopTo(netip.AddrPortFrom(from.Addr(), portOr(via.Port)), from.by)
 }
 
 func portOr(port int) uint16 {
@@ -129,15 +188,19 @@ func portOr(port int) uint16 {
 	return uint16(port)
 }
 
-func (l *layer) send(b []byte, to netip.AddrPort) error {
-	_, err := l.conn.WriteTo(b, net.UDPAddrFromAddrPort(to))
+func (l *layer) send(b []byte, to hop) error {
+	l.tap.Out(to, b)
+	if to.by == tcp {
+		return l.streams.send(b, to)
+	}
+	_, err := l.conn.WriteTo(b, net.UDPAddrFromAddrPort(to.AddrPort))
 	return err
 }
 
-func (l *layer) request(m *wire.Message, from netip.AddrPort) {
+func (l *layer) request(m *wire.Message, from hop) {
 	top := m.All("Via")[0] // verified
 	via, _ := wire.ReadVia(top)
-	key := serverKey{via.Branch(), strings.ToLower(via.Host) + ":" + portText(netip.AddrPortFrom(netip.Addr{}, portOr(via.Port))), m.Method}
+	key := serverKey{via.Branch(), strings.ToLower(via.Host) + ":" + itoa(int(portOr(via.Port))), m.Method}
 	if !strings.HasPrefix(key.branch, wire.MagicCookie) { // before RFC 3261: what identifies it is in other fields
 		cseq, _ := wire.ReadCSeq(m.Get("CSeq")) // verified
 		key.branch = fmt.Sprint(m.Get("Call-ID"), " ", cseq.Number, " ", m.Get("From"))
@@ -179,7 +242,7 @@ func (l *layer) request(m *wire.Message, from netip.AddrPort) {
 
 // server finds or makes the transaction of a request. fresh is false if it came
 // before; t is nil for one that came by another way too.
-func (l *layer) server(key serverKey, m *wire.Message, from netip.AddrPort) (t *serverTx, fresh bool) {
+func (l *layer) server(key serverKey, m *wire.Message, from hop) (t *serverTx, fresh bool) {
 	if t := l.servers[key]; t != nil {
 		t.on(machine.GotRequest)
 		return t, false
@@ -196,7 +259,7 @@ func (l *layer) server(key serverKey, m *wire.Message, from netip.AddrPort) (t *
 		}
 	}
 	t = &serverTx{l: l, key: key, merge: merge, req: m, source: from, to: responseAddress(m, from), gone: make(chan struct{})}
-	t.Kind = kind
+	t.Kind, t.Reliable = kind, from.by.reliable()
 	l.servers[key] = t
 	if merge != (mergeKey{}) {
 		l.merged[merge] = t
@@ -252,6 +315,11 @@ func (l *layer) response(m *wire.Message) {
 
 // close ends every transaction: nothing is sent any more.
 func (l *layer) close() {
+	l.end()
+	l.streams.close()
+}
+
+func (l *layer) end() {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	l.closed = true
@@ -302,5 +370,3 @@ func (l *layer) after(ms int, event func()) *time.Timer {
 		}
 	})
 }
-
-func portText(a netip.AddrPort) string { return itoa(int(a.Port())) }

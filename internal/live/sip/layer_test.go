@@ -27,11 +27,17 @@ func (d *deaf) WriteTo(b []byte, _ net.Addr) (int, error) {
 
 func (d *deaf) Close() error { return nil }
 
-var peerAt = netip.MustParseAddrPort("127.1.20.1:5060")
+var peerAt = hopTo(netip.MustParseAddrPort("127.1.20.1:5060"), udp)
+
+// openTap lets everything in.
+type openTap struct{}
+
+func (openTap) In(hop, []byte) bool { return true }
+func (openTap) Out(hop, []byte)     {}
 
 func newTestLayer() (*layer, *deaf) {
 	socket := &deaf{}
-	l := newLayer(socket, netip.MustParseAddrPort("127.1.10.1:5060"), slog.New(slog.DiscardHandler))
+	l := newLayer(socket, netip.MustParseAddrPort("127.1.10.1:5060"), openTap{}, slog.New(slog.DiscardHandler))
 	l.handle = func(t *serverTx) { t.reply(486, "tag") }
 	l.ack = func(*wire.Message) {}
 	return l, socket

@@ -4,7 +4,6 @@ import (
 	"crypto/rand"
 	"encoding/hex"
 	"fmt"
-	"net/netip"
 	"strconv"
 	"time"
 
@@ -51,20 +50,6 @@ func uriTo(user, address string) string {
 		return "sip:" + address
 	}
 	return "sip:" + user + "@" + address
-}
-
-// destination is where a URI's host is, if it is an address; names are not looked
-// up, and then it is where the other side is known to be.
-func destination(uri string, known netip.AddrPort) netip.AddrPort {
-	u, err := wire.ReadURI(uri)
-	if err != nil {
-		return known
-	}
-	host, err := netip.ParseAddr(u.Host)
-	if err != nil {
-		return known
-	}
-	return netip.AddrPortFrom(host.Unmap(), portOr(u.Port))
 }
 
 // uriOf is the URI of an address field; the other one if it has none that can be

@@ -76,7 +76,7 @@ func (c *call) forward(t *serverTx, near, far *dialog) *clientTx {
 	}
 	near.refresh(t.req)
 	req, to := far.request(t.req.Method)
-	req.Add("Contact", "<"+uriTo("", c.a.Address)+">")
+	req.Add("Contact", c.a.contact(to.by))
 	req.Add("Allow", allowed)
 	c.copyBody(req, t.req)
 	return c.a.layer.begin(req, to)
@@ -96,7 +96,7 @@ func (c *call) passed(t *serverTx, res *wire.Message, near *dialog) *wire.Messag
 	out := responseTo(t.req, res.Status, near.key.localTag)
 	out.Reason = res.Reason
 	if res.Status < 300 {
-		out.Add("Contact", "<"+uriTo("", c.a.Address)+">")
+		out.Add("Contact", c.a.contact(t.source.by))
 		out.Add("Allow", allowed)
 	}
 	for _, name := range []string{"Reason", "Warning", "Retry-After"} {

@@ -1,7 +1,6 @@
 package sip
 
 import (
-	"net"
 	"net/netip"
 	"sync"
 	"sync/atomic"
@@ -11,44 +10,40 @@ import (
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
-// tap stands between the switch's socket and the SIP library. It records every
-// message in the order of the socket, and it lets nothing in from an address
-// that no trunk knows: such a source gets no answer at all.
+// tap records every message in the order of the wire, and lets nothing in from an
+// address that no trunk knows: such a source gets no answer at all.
 type tap struct {
-	net.PacketConn
 	switchID string
+	local    string
 	admit    func(from netip.Addr) (trunk string, ok bool)
 	seen     func(trunk string, at time.Time, what string)
 	keep     func(record.Message)
 
 	mu      sync.Mutex // numbering and queueing are one step
 	seq     int64
+	flows   map[netip.AddrPort]*flow // of connections
 	unknown atomic.Int64
 
 	second int64 // in which kept unknown messages were recorded
 	kept   int
 }
 
-// ReadFrom returns the next datagram from a known address.
-func (t *tap) ReadFrom(b []byte) (int, net.Addr, error) {
-	for {
-		n, from, err := t.PacketConn.ReadFrom(b)
-		if err != nil {
-			return n, from, err
+// flow counts the bytes of a connection, each way.
+type flow struct{ in, out uint32 }
+
+// In records what came, and says whether its source may say anything.
+func (t *tap) In(from hop, b []byte) bool {
+	at := time.Now()
+	trunk, ok := t.admit(from.Addr())
+	if !ok {
+		t.unknown.Add(1)
+		if t.sampled(at) {
+			t.record(at, false, from, b)
 		}
-		at := time.Now()
-		trunk, ok := t.admit(addrOf(from))
-		if !ok {
-			t.unknown.Add(1)
-			if t.sampled(at) {
-				t.record(at, false, from, b[:n])
-			}
-			continue
-		}
-		head := t.record(at, false, from, b[:n])
-		t.seen(trunk, at, describe(head))
-		return n, from, nil
+		return false
 	}
+	t.seen(trunk, at, describe(t.record(at, false, from, b)))
+	return true
 }
 
 // UnknownKept is how many messages a second from unknown addresses are recorded;
@@ -56,9 +51,10 @@ func (t *tap) ReadFrom(b []byte) (int, net.Addr, error) {
 // recordings.
 const UnknownKept = 20
 
-// sampled tells whether an unknown message is recorded. Only the reading
-// goroutine asks.
+// sampled tells whether an unknown message is recorded.
 func (t *tap) sampled(at time.Time) bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
 	if second := at.Unix(); second != t.second {
 		t.second, t.kept = second, 0
 	}
@@ -66,24 +62,43 @@ func (t *tap) sampled(at time.Time) bool {
 	return t.kept <= UnknownKept
 }
 
-// WriteTo records the datagram before it is sent, so that no answer can be
-// recorded ahead of it.
-func (t *tap) WriteTo(b []byte, to net.Addr) (int, error) {
-	t.record(time.Now(), true, to, b)
-	return t.PacketConn.WriteTo(b, to)
-}
+// Out records what is about to be sent, so that no answer can be recorded ahead
+// of it.
+func (t *tap) Out(to hop, b []byte) { t.record(time.Now(), true, to, b) }
 
-func (t *tap) record(at time.Time, out bool, remote net.Addr, b []byte) wire.Head {
+func (t *tap) record(at time.Time, out bool, remote hop, b []byte) wire.Head {
 	head, _ := wire.ReadHead(b) // a broken message is recorded like any other
+	m := record.Message{
+		Switch: t.switchID, At: at, Out: out, Local: t.local, Remote: remote.String(),
+		CallID: head.CallID, Bytes: append([]byte(nil), b...),
+	}
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	t.seq++
-	t.keep(record.Message{
-		Seq: t.seq, Switch: t.switchID, At: at, Out: out,
-		Local: t.LocalAddr().String(), Remote: remote.String(),
-		CallID: head.CallID, Bytes: append([]byte(nil), b...),
-	})
+	m.Seq = t.seq
+	if remote.by.reliable() {
+		m.Stream = t.count(remote.AddrPort, out, len(b))
+	}
+	t.keep(m)
 	return head
+}
+
+// count says where in its connection a message stands, and moves on behind it.
+func (t *tap) count(remote netip.AddrPort, out bool, bytes int) *record.Stream {
+	f := t.flows[remote]
+	if f == nil {
+		if len(t.flows) >= 2*MaxStreams { // what is counted is worth less than memory
+			clear(t.flows)
+		}
+		f = &flow{1, 1}
+		t.flows[remote] = f
+	}
+	if out {
+		defer func() { f.out += uint32(bytes) }()
+		return &record.Stream{At: f.out, Acknowledged: f.in}
+	}
+	defer func() { f.in += uint32(bytes) }()
+	return &record.Stream{At: f.in, Acknowledged: f.out}
 }
 
 func describe(h wire.Head) string {
@@ -94,12 +109,4 @@ func describe(h wire.Head) string {
 		return h.StartLine[len("SIP/2.0 "):] + " to our " + h.Method
 	}
 	return h.Method
-}
-
-func addrOf(a net.Addr) netip.Addr {
-	if u, ok := a.(*net.UDPAddr); ok {
-		addr, _ := netip.AddrFromSlice(u.IP)
-		return addr.Unmap()
-	}
-	return netip.Addr{}
 }

@@ -1,8 +1,8 @@
 package sip
 
 import (
-	"net/netip"
 	"sync"
+	"time"
 
 	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -15,8 +15,8 @@ type serverTx struct {
 	key                 serverKey
 	merge               mergeKey
 	req                 *wire.Message
-	source              netip.AddrPort // where the request came from
-	to                  netip.AddrPort // where responses go
+	source              hop // where the request came from
+	to                  hop // where responses go
 	last                []byte
 	sent                int
 	timers              timers
@@ -95,6 +95,9 @@ func (t *serverTx) on(e machine.Event) {
 				continue // the request came again before anything was sent
 			}
 			t.sent++
+			if t.to.by.reliable() && !t.l.streams.stands(t.to) {
+				t.to = afterwards(t.req, t.source)
+			}
 			if err := t.l.send(t.last, t.to); err != nil && !t.l.closed {
 				t.l.log.Warn("cannot send a response", "to", t.to, "error", err)
 			}
@@ -113,10 +116,12 @@ type clientTx struct {
 	key                 clientKey
 	req                 *wire.Message
 	bytes               []byte
-	to                  netip.AddrPort
+	to                  hop
+	fault               error         // why it could not be sent; nil if it could
 	last                *wire.Message // the response that is being taken
 	sent                int
 	timers              timers
+	instead             bool // by a connection, since it is too long for a datagram
 	// heard are the responses for the user, in the order of the wire; it is
 	// closed once nothing more can come.
 	heard *mailbox
@@ -127,15 +132,15 @@ type clientTx struct {
 
 // begin starts the transaction of a request to an address. The request is given
 // its Via here.
-func (l *layer) begin(req *wire.Message, to netip.AddrPort) *clientTx {
+func (l *layer) begin(req *wire.Message, to hop) *clientTx {
 	branch := wire.MagicCookie + newID()
-	req.AddFirst("Via", "SIP/2.0/UDP "+l.local.String()+";branch="+branch+";rport")
+	req.AddFirst("Via", to.by.via(l.local, branch))
 	return l.start(req, to, clientKey{branch, req.Method})
 }
 
 // start is begin for a request that has its Via, as a CANCEL has its INVITE's.
-func (l *layer) start(req *wire.Message, to netip.AddrPort, key clientKey) *clientTx {
-	t := &clientTx{l: l, key: key, req: req, bytes: req.Bytes(), to: to, heard: newMailbox()}
+func (l *layer) start(req *wire.Message, to hop, key clientKey) *clientTx {
+	t := &clientTx{l: l, key: key, req: req, to: to, heard: newMailbox()}
 	t.Kind = machine.Client
 	if req.Method == "INVITE" {
 		t.Kind = machine.InviteClient
@@ -143,13 +148,57 @@ func (l *layer) start(req *wire.Message, to netip.AddrPort, key clientKey) *clie
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	l.clients[key] = t
-	t.on(machine.Start)
+	t.sendBy(t.carrier(len(req.Bytes())))
 	return t
+}
+
+// longest is what a request may have that goes by UDP where nothing is known of
+// the way (RFC 3261 section 18.1.1), and refusedFor how long an address is
+// believed to take no connection.
+const (
+	longest    = 1300
+	refusedFor = 10 * time.Minute
+)
+
+// carrier is the transport that carries a request of so many bytes: what is too
+// long for a datagram goes by a connection, where the other side takes any.
+func (t *clientTx) carrier(bytes int) transport {
+	if t.to.by == udp && bytes > longest && time.Now().After(t.l.refused[t.to.AddrPort]) {
+		return tcp
+	}
+	return t.to.by
+}
+
+// sendBy sends the request by a transport; the layer's lock is held.
+func (t *clientTx) sendBy(by transport) {
+	t.instead = t.to.by != by
+	t.to.by, t.Reliable, t.State, t.sent = by, by.reliable(), machine.Begun, 0
+	if t.key.method != "CANCEL" {
+		t.req.SetFirst("Via", by.via(t.l.local, t.key.branch))
+	}
+	t.bytes = t.req.Bytes()
+	t.on(machine.Start)
+}
+
+// refusedIt sends by UDP what was too long for it, where the other side takes no
+// connection (RFC 3261 section 18.1.1).
+func (t *clientTx) refusedIt() {
+	if len(t.l.refused) >= MaxStreams {
+		clear(t.l.refused)
+	}
+	t.l.refused[t.to.AddrPort] = time.Now().Add(refusedFor)
+	t.timers.stop()
+	t.fault = nil
+	t.sendBy(udp)
 }
 
 // on takes an event; the layer's lock is held.
 func (t *clientTx) on(e machine.Event) {
 	before := t.State
+	if e == machine.TransportFailed && t.instead && before == machine.Calling {
+		t.refusedIt()
+		return
+	}
 	next, actions := t.Transaction.On(e)
 	t.Transaction = next
 	for _, a := range actions {
@@ -184,6 +233,13 @@ func (t *clientTx) onSuccess(told func(res *wire.Message)) {
 	t.l.mu.Lock()
 	defer t.l.mu.Unlock()
 	t.success = told
+}
+
+// failure is why the request could not be sent; nil if it could.
+func (t *clientTx) failure() error {
+	t.l.mu.Lock()
+	defer t.l.mu.Unlock()
+	return t.fault
 }
 
 // quiet stops repeating a request that nobody wants answered any more; what

@@ -1,0 +1,81 @@
+package sip
+
+import (
+	"net/netip"
+	"strings"
+
+	wire "switchback.example/switchback/internal/core/wire/sip"
+)
+
+// transport is what carries messages.
+type transport uint8
+
+const (
+	udp transport = iota
+	tcp
+)
+
+var transportNames = [...]string{"UDP", "TCP"}
+
+func (t transport) String() string { return transportNames[t] }
+
+// reliable tells whether the transport itself repeats what is lost.
+func (t transport) reliable() bool { return t != udp }
+
+// transportOf reads a transport's name, as a URI or a plan gives it; UDP where it
+// gives none.
+func transportOf(name string) transport {
+	if strings.EqualFold(name, "tcp") {
+		return tcp
+	}
+	return udp
+}
+
+// hop is the other end of a message: where it came from or goes, and by what.
+type hop struct {
+	netip.AddrPort
+	by transport
+}
+
+func hopTo(addr netip.AddrPort, by transport) hop {
+	return hop{netip.AddrPortFrom(addr.Addr().Unmap(), addr.Port()), by}
+}
+
+// via is the Via of a request that an address sends by a transport.
+func (t transport) via(from netip.AddrPort, branch string) string {
+	return "SIP/2.0/" + t.String() + " " + from.String() + ";branch=" + branch + ";rport"
+}
+
+// uriAt is the SIP URI of a user at an address that is reached by a transport.
+func uriAt(user string, address string, by transport) string {
+	uri := uriTo(user, address)
+	if by == tcp {
+		uri += ";transport=tcp"
+	}
+	return uri
+}
+
+// destination is where a URI's host is, if it is an address; names are not looked
+// up, and then it is where the other side is known to be.
+func destination(uri string, known hop) hop {
+	u, err := wire.ReadURI(uri)
+	if err != nil {
+		return known
+	}
+	host, err := netip.ParseAddr(u.Host)
+	if err != nil {
+		return known
+	}
+	by := known.by
+	if name, ok := u.Params.Get("transport"); ok {
+		by = transportOf(name)
+	}
+	to := hopTo(netip.AddrPortFrom(host, portOr(u.Port)), by)
+	if to.by == known.by && by.reliable() && to.Addr() == known.Addr() {
+		return known // the connection that stands already (RFC 3261 section 18.2.2, RFC 5923)
+	}
+	return to
+}
+
+// contact is where the switch wants further requests of a dialog.
+func (a *Agent) contact(by transport) string { return "<" + uriAt("", a.Address, by) + ">" }
