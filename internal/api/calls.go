@@ -45,6 +45,7 @@ type CallDetail struct {
 	Ladder   record.Ladder `json:"ladder"`
 	Missing  int           `json:"missing" doc:"Messages whose recording has expired"`
 	Note     string        `json:"note" doc:"Why the messages cannot be shown at all; empty if they can"`
+	Joined   []CallSummary `json:"joined" doc:"The same call as other switches have it, by its Session-ID"`
 }
 
 func (s *server) callRoutes(a huma.API) {
@@ -157,6 +158,15 @@ func (s *server) detail(ctx context.Context, c record.Call) (CallDetail, error) 
 	}
 	d := s.withoutMessages(c)
 	d.Ladder, d.Missing = record.NewLadder(messages, s.nameOf()), missing
+	same, err := s.Store.Session(ctx, c.Session)
+	if err != nil {
+		return CallDetail{}, s.failed(err)
+	}
+	for _, other := range same {
+		if other.ID != c.ID {
+			d.Joined = append(d.Joined, summary(other))
+		}
+	}
 	return d, nil
 }
 
@@ -165,7 +175,7 @@ func (s *server) withoutMessages(c record.Call) CallDetail {
 		CallSummary: summary(c), Release: c.Release, Revision: c.Revision,
 		Legs: append([]record.Leg{}, c.Legs...), Stamps: append([]int64{}, c.Stamps...),
 		Result: decide.Summarize(append([]decide.Step{}, c.Trail...)),
-		Ladder: record.NewLadder(nil, s.nameOf()),
+		Ladder: record.NewLadder(nil, s.nameOf()), Joined: []CallSummary{},
 	}
 }
 

@@ -90,6 +90,8 @@ func (m *Memory) Calls() []record.Call {
 type Setup struct {
 	// Change may change the plan before it runs.
 	Change func(p *plan.Plan)
+	// Second is how long a second of the long timers lasts; 0 is a second.
+	Second time.Duration
 	// Without names stand-ins whose addresses the test takes itself.
 	Without []string
 }
@@ -128,6 +130,7 @@ func Start(t *testing.T, setup Setup) *Bench {
 	var err error
 	b.Agent, err = sip.Start(sip.Config{
 		Switch: "quay", Address: p.Switches[0].SIP, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
+		Second: setup.Second,
 	})
 	require.NoError(t, err)
 	b.StandIns, err = standin.NewSet(StandIns(setup.Without...))

@@ -59,8 +59,8 @@ func putCall(ctx context.Context, tx *sql.Tx, c record.Call) error {
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `REPLACE INTO calls (id, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, stamps) VALUES (?,?,?,?,?,?,?,?,?,?)`,
-		c.ID, c.Switch, c.Revision, c.Started.UTC(), orNull(c.Answered), orNull(c.Ended), c.Release, legs, trail, stamps)
+	_, err = tx.ExecContext(ctx, `REPLACE INTO calls (id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, stamps) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
+		c.ID, c.Session, c.Switch, c.Revision, c.Started.UTC(), orNull(c.Answered), orNull(c.Ended), c.Release, legs, trail, stamps)
 	if err != nil {
 		return err
 	}
@@ -79,11 +79,27 @@ func orNull(t time.Time) any {
 	return t.UTC()
 }
 
-const callColumns = `id, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, stamps`
+const callColumns = `id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, stamps`
 
 // Calls returns the newest calls, newest first.
 func (s *Store) Calls(ctx context.Context, limit int) ([]record.Call, error) {
-	rows, err := s.db.QueryContext(ctx, `SELECT `+callColumns+` FROM calls ORDER BY started_at DESC, id LIMIT ?`, limit)
+	return s.calls(ctx, `SELECT `+callColumns+` FROM calls ORDER BY started_at DESC, id LIMIT ?`, limit)
+}
+
+// maxJoined bounds how many records of one session are looked for: a call passes
+// a switch once or twice.
+const maxJoined = 20
+
+// Session returns the records of one call over all switches, oldest first.
+func (s *Store) Session(ctx context.Context, session string) ([]record.Call, error) {
+	if session == "" {
+		return nil, nil
+	}
+	return s.calls(ctx, `SELECT `+callColumns+` FROM calls WHERE session = ? ORDER BY started_at, id LIMIT ?`, session, maxJoined)
+}
+
+func (s *Store) calls(ctx context.Context, query string, args ...any) ([]record.Call, error) {
+	rows, err := s.db.QueryContext(ctx, query, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -119,7 +135,7 @@ func one(c record.Call, err error) (record.Call, error) {
 func scanCall(scan func(...any) error) (c record.Call, err error) {
 	var answered, ended sql.NullTime
 	var legs, trail, stamps []byte
-	if err := scan(&c.ID, &c.Switch, &c.Revision, &c.Started, &answered, &ended, &c.Release, &legs, &trail, &stamps); err != nil {
+	if err := scan(&c.ID, &c.Session, &c.Switch, &c.Revision, &c.Started, &answered, &ended, &c.Release, &legs, &trail, &stamps); err != nil {
 		return c, err
 	}
 	c.Answered, c.Ended = answered.Time, ended.Time

@@ -46,6 +46,21 @@ func TestCallsAreReplacedAndFound(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
+func TestOneCallOverSeveralSwitchesIsFoundByItsSession(t *testing.T) {
+	s := storetest.New(t)
+	first, second, other := aCall("call-1", "leg-a"), aCall("call-2", "leg-b"), aCall("call-3", "leg-c")
+	first.Session, second.Session = "0123456789abcdef0123456789abcdef", "0123456789abcdef0123456789abcdef"
+	second.Started, second.Switch = began.Add(time.Second), "cape"
+	require.NoError(t, s.Save(ctx, nil, []record.Call{second, first, other}))
+	got, err := s.Session(ctx, first.Session)
+	require.NoError(t, err)
+	require.Len(t, got, 2)
+	assert.Equal(t, []string{"call-1", "call-2"}, []string{got[0].ID, got[1].ID}, "in the order in which it passed them")
+	got, err = s.Session(ctx, "")
+	require.NoError(t, err)
+	assert.Empty(t, got, "calls recorded without one have nothing in common")
+}
+
 func TestPlacesOfMessagesComeBackInOrderAndExpire(t *testing.T) {
 	s := storetest.New(t)
 	var places []record.Place

@@ -21,6 +21,7 @@ const (
 	NoAnswer          Q850 = 19
 	SubscriberAbsent  Q850 = 20
 	Rejected          Q850 = 21
+	Redirected        Q850 = 23
 	Misrouted         Q850 = 25
 	AddressIncomplete Q850 = 28
 	NoCircuit         Q850 = 34
@@ -126,8 +127,9 @@ var fromSIP = map[int]Q850{
 	606: 31,
 }
 
-// FromSIP maps a final failure status on a cause (RFC 3398 section 8.2.6.1).
-// A status without a row counts as the x00 of its class (RFC 3261 section
+// FromSIP maps a final failure status on a cause (RFC 3398 section 8.2.6.1). A
+// redirection, which the switch never follows by itself, is cause 23 (common
+// practice). A status without a row counts as the x00 of its class (RFC 3261 section
 // 8.1.3.2).
 func FromSIP(status int) Q850 {
 	if q, ok := fromSIP[status]; ok {
@@ -135,6 +137,9 @@ func FromSIP(status int) Q850 {
 	}
 	if q, ok := fromSIP[status/100*100]; ok {
 		return q
+	}
+	if status/100 == 3 {
+		return Redirected
 	}
 	return Interworking
 }

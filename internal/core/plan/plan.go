@@ -163,7 +163,14 @@ type SIP struct {
 	// WatchSeconds is how often the far end is asked by OPTIONS whether it is
 	// there; 0 for never.
 	WatchSeconds int `json:"watchSeconds,omitempty" minimum:"0" maximum:"3600"`
+	// SessionTimer keeps answered calls under watch (RFC 4028): off, or on,
+	// which is the default, refreshed twice in SessionSeconds; 0 is 1800.
+	SessionTimer   string `json:"sessionTimer,omitempty" enum:"on,off"`
+	SessionSeconds int    `json:"sessionSeconds,omitempty" minimum:"0" maximum:"86400" doc:"0, or 90 and more"`
 }
+
+// SessionTimerOff is the other value of SIP.SessionTimer.
+const SessionTimerOff = "off"
 
 // Table is a routing table: an ordered set of rules.
 type Table struct {

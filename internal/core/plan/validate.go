@@ -219,6 +219,12 @@ func (v *validator) trunk(at string, t Trunk) {
 	if !slices.Contains([]string{"", "udp", "tcp"}, t.SIP.Transport) {
 		v.bad(at+"/sip/transport", "%q is not a transport; udp and tcp are", t.SIP.Transport)
 	}
+	if !slices.Contains([]string{"", "on", SessionTimerOff}, t.SIP.SessionTimer) {
+		v.bad(at+"/sip/sessionTimer", "%q is neither on nor off", t.SIP.SessionTimer)
+	}
+	if s := t.SIP.SessionSeconds; s != 0 && (s < 90 || s > 86_400) {
+		v.bad(at+"/sip/sessionSeconds", "is %d; a session timer is 90 to 86400 seconds (RFC 4028 section 5), 0 for 1800", s)
+	}
 	for i, a := range t.SIP.Trusted {
 		if _, err := netip.ParseAddr(a); err != nil {
 			v.bad(fmt.Sprintf("%s/sip/trusted/%d", at, i), "%q is not an IP address", a)

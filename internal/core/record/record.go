@@ -56,7 +56,10 @@ type Leg struct {
 
 // Call is the record of one call on one switch.
 type Call struct {
-	ID       string
+	ID string
+	// Session is the caller's name for it (RFC 7989), which all legs of a call
+	// carry, over all switches.
+	Session  string
 	Switch   string
 	Revision int64 // the revision of the plan that decided it
 	Started  time.Time

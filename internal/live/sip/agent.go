@@ -32,6 +32,9 @@ type Config struct {
 	Trunks   *live.Trunks
 	Recorder *live.Recorder
 	Log      *slog.Logger
+	// Second is how long a second of the long timers lasts (sessions,
+	// registrations); 0 is a second. Only tests make it shorter.
+	Second time.Duration
 }
 
 // Agent is one running switch. Make one with Start.
@@ -63,6 +66,9 @@ func Start(cfg Config) (*Agent, error) {
 	if err != nil {
 		return nil, fmt.Errorf("switch %s cannot take its address (does another Switchback run here?): %w", cfg.Switch, err)
 	}
+	if cfg.Second == 0 {
+		cfg.Second = time.Second
+	}
 	a := &Agent{Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, turns: live.NewTurns()}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
@@ -90,7 +96,7 @@ func (a *Agent) serve() {
 // onRequest takes a new request, but ACK and CANCEL, on the reading goroutine.
 func (a *Agent) onRequest(t *serverTx) {
 	method := t.req.Method
-	if wants := t.req.All("Require"); len(wants) > 0 && method != "BYE" {
+	if wants := unsupported(t.req); len(wants) > 0 {
 		t.reply(420, newID(), [2]string{"Unsupported", strings.Join(wants, ", ")}) // RFC 3261 section 8.2.2.3
 		return
 	}
@@ -104,7 +110,7 @@ func (a *Agent) onRequest(t *serverTx) {
 	case method == "BYE":
 		a.onBye(t)
 	case method == "OPTIONS":
-		t.reply(200, newID(), [2]string{"Allow", allowed})
+		t.reply(200, newID(), [2]string{"Allow", allowed}, [2]string{"Supported", supported + ", 100rel"})
 	case carried[method]:
 		a.within(t)
 	default:
@@ -134,7 +140,23 @@ func (a *Agent) admit(from netip.Addr) (trunk string, ok bool) {
 	return run.Snapshot.Knows(a.Switch, from)
 }
 
-const allowed = "INVITE, ACK, CANCEL, BYE, OPTIONS, UPDATE, INFO"
+const (
+	allowed   = "INVITE, ACK, CANCEL, BYE, OPTIONS, PRACK, UPDATE, INFO"
+	supported = "timer" // and 100rel where it can be kept
+)
+
+// unsupported lists what a request demands and the switch does not know.
+func unsupported(req *wire.Message) (list []string) {
+	if req.Method == "BYE" {
+		return nil
+	}
+	for _, tag := range req.All("Require") {
+		if !strings.EqualFold(tag, "timer") && !strings.EqualFold(tag, "100rel") {
+			list = append(list, tag)
+		}
+	}
+	return list
+}
 
 // watch asks far ends by OPTIONS, each at its own pace.
 func (a *Agent) watch() {

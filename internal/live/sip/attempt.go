@@ -8,19 +8,59 @@ import (
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
 // attempt is one INVITE to a far end.
 type attempt struct {
+	c       *call
 	a       *Agent
-	trunk   string
+	trunk   *plan.Trunk
 	invite  *wire.Message
+	session int // the session timer that it asks for, in seconds; 0 for none
+	to      hop
 	tx      *clientTx
-	alive   bool // something came back
-	ringing bool // ringing or early media was passed to the caller
+	early   map[string]*dialog // by the tag of the far end, of which a fork has several
+	alive   bool               // something came back
+	ringing bool               // ringing or early media was passed to the caller
 	answer  *wire.Message
+}
+
+// MaxForks bounds the early dialogs of one attempt; what comes from further
+// branches is not passed on.
+const MaxForks = 16
+
+// dialogOf is the dialog that a response with a tag belongs to.
+func (t *attempt) dialogOf(res *wire.Message) *dialog {
+	to, _ := wire.ReadAddress(res.Get("To")) // verified
+	if d := t.early[to.Tag()]; d != nil {
+		return d
+	}
+	return t.c.calleeDialog(t.tx, res)
+}
+
+// earlyDialog keeps the dialog of a provisional response; nil if it makes none.
+func (t *attempt) earlyDialog(res *wire.Message) *dialog {
+	if !hasTag(res.Get("To")) || len(t.early) >= MaxForks {
+		return nil
+	}
+	d := t.dialogOf(res)
+	if t.early[d.key.remoteTag] == nil {
+		t.early[d.key.remoteTag] = d
+		t.a.keepDialog(d)
+	}
+	return d
+}
+
+// forget drops the early dialogs, but for the one that was answered.
+func (t *attempt) forget() {
+	for _, d := range t.early {
+		if d != t.c.callee || t.answer == nil {
+			t.a.forgetDialog(d)
+		}
+	}
 }
 
 // buildInvite is the caller's INVITE on a leg of our own: numbers as decided,
@@ -37,6 +77,13 @@ func (c *call) buildInvite(o decide.Offer) *wire.Message {
 	req.Add("CSeq", "1 INVITE")
 	req.Add("Contact", a.contact(by))
 	req.Add("Allow", allowed)
+	if len(c.tx.req.Body) > 0 || lists(c.tx.req, "Supported", "100rel") || lists(c.tx.req, "Require", "100rel") {
+		req.Add("Supported", supported+", 100rel") // nobody could answer an offer in a 1xx otherwise
+	} else {
+		req.Add("Supported", supported)
+	}
+	askSession(req, sessionWanted(o.Trunk.SIP), "")
+	req.Add("Session-ID", identity{c.rec.Session, nobody}.String())
 	req.Add("User-Agent", "Switchback")
 	setDescription(req, c.tx.req.Body)
 	return req
@@ -69,7 +116,9 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 	if !ok {
 		return decide.Report{Kind: decide.ReportNoResponse}
 	}
+	t.to = to
 	t.tx = c.a.layer.begin(t.invite, to)
+	defer t.forget()
 	sent := time.Now()
 	timer := time.NewTimer(millis(o.Timers.NoResponse))
 	defer timer.Stop()
@@ -92,14 +141,31 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 		case <-timer.C:
 			t.abandon()
 			return decide.Report{Kind: t.timeout(), Progress: t.ringing}
+		case q := <-c.requests:
+			c.onAsked(q)
+		case g := <-c.ended:
+			if g.d != c.caller {
+				continue // a called side may not end what it has not answered (section 15)
+			}
+			c.left = true
+			return t.givenUp()
+		case <-c.progress.again.C:
+			if c.unheard() {
+				c.deaf = true
+				return t.givenUp()
+			}
 		case <-c.tx.gone:
-			t.abandon()
-			return decide.Report{Kind: decide.ReportAbandoned, Progress: t.ringing}
+			return t.givenUp()
 		case <-c.a.ctx.Done():
-			t.abandon()
-			return decide.Report{Kind: decide.ReportAbandoned, Progress: t.ringing}
+			return t.givenUp()
 		}
 	}
+}
+
+// givenUp is an attempt that nobody wants any more.
+func (t *attempt) givenUp() decide.Report {
+	t.abandon()
+	return decide.Report{Kind: decide.ReportAbandoned, Progress: t.ringing}
 }
 
 // ended is what came of an attempt whose transaction ended without an answer.
@@ -127,23 +193,80 @@ func (t *attempt) timeout() decide.ReportKind {
 func (c *call) heard(t *attempt, res *wire.Message) *decide.Report {
 	t.alive = true
 	if res.Status > 100 {
-		c.a.Trunks.Responded(t.trunk, time.Now(), retryAfter(res))
+		c.a.Trunks.Responded(t.trunk.ID, time.Now(), retryAfter(res))
 	}
 	switch {
 	case res.Status == 100:
 		return nil
 	case res.Status < 200:
-		c.rang(res)
-		t.ringing = true
-		c.relayProgress(res)
+		c.progressed(t, res)
 		return nil
 	case res.Status < 300:
 		t.answer = res
 		c.lastLeg().Media = record.ReadMedia(res.Body)
 		return &decide.Report{Kind: decide.ReportAnswered, Progress: t.ringing}
+	case c.again(t, res):
+		return nil
 	}
 	q, _ := cause.FromReason(res.Get("Reason"))
 	return &decide.Report{Kind: decide.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
+}
+
+// progressed takes ringing or early media.
+func (c *call) progressed(t *attempt, res *wire.Message) {
+	d := t.earlyDialog(res)
+	if d == nil {
+		if !hasTag(res.Get("To")) { // of a far end older than RFC 3261
+			c.rang(res)
+			t.ringing = true
+			c.relayProgress(nil, withoutDialog(res))
+		}
+		return
+	}
+	if !d.fresh(rseqOf(res)) {
+		return
+	}
+	d.learn(res)
+	c.callee = d
+	c.join(d, res)
+	c.rang(res)
+	t.ringing = true
+	c.relayProgress(d, res)
+}
+
+// withoutDialog is a provisional response that nobody can acknowledge.
+func withoutDialog(res *wire.Message) *wire.Message {
+	out := res.Clone()
+	out.Remove("Require")
+	return out
+}
+
+// again sends the INVITE once more where the far end says what it wants instead:
+// a longer session timer (RFC 4028 section 7.3). It is false if that is not what
+// the response says.
+func (c *call) again(t *attempt, res *wire.Message) bool {
+	if least := seconds(res.Get("Min-SE")); res.Status == 422 && t.session > 0 && least > t.session {
+		t.session = least
+		c.resend(t, func(req *wire.Message) {
+			req.Set("Session-Expires", itoa(least))
+			req.Set("Min-SE", itoa(least))
+		})
+		return true
+	}
+	return false
+}
+
+// resend sends the INVITE in a transaction of its own, with the next number (RFC
+// 3261 section 8.1.3.5).
+func (c *call) resend(t *attempt, change func(*wire.Message)) {
+	req := t.invite.Clone()
+	req.Remove("Via")
+	cseq, _ := wire.ReadCSeq(req.Get("CSeq")) // ours
+	cseq.Number++
+	req.Set("CSeq", cseq.String())
+	change(req)
+	t.invite = req
+	t.tx = c.a.layer.begin(req, t.to)
 }
 
 // retryAfter is how long a 503 asks to be left alone; 0 if it does not say.
@@ -221,24 +344,24 @@ const byePatience = 32 * time.Second
 // hangUp ends a call that was answered when nobody wanted it any more, and every
 // further answer of a fork.
 func (t *attempt) hangUp(res *wire.Message) {
-	d := calleeDialog(t.tx, res)
-	again := t.a.ack(d, nil)
+	d := t.dialogOf(res)
+	again := d.ack(t.invite, nil)
 	t.tx.onSuccess(func(repeat *wire.Message) { t.other(d, again, repeat) })
-	t.a.bye(d, "")
+	d.end("")
 }
 
 // other meets a 2xx after the first: the same again gets its ACK again; that of
 // another branch is acknowledged and hung up (RFC 3261 section 13.2.2.4). It runs
 // under the layer's lock, so what is to be sent is sent in the background.
 func (t *attempt) other(d *dialog, again func(), res *wire.Message) {
-	if res.Get("To") == d.remote {
+	if to, err := wire.ReadAddress(res.Get("To")); err == nil && to.Tag() == d.key.remoteTag {
 		again()
 		return
 	}
 	go func() {
-		fork := calleeDialog(t.tx, res)
-		t.a.ack(fork, nil)
-		t.a.bye(fork, "")
+		fork := t.c.calleeDialog(t.tx, res)
+		fork.ack(t.invite, nil)
+		fork.end("")
 	}()
 }
 

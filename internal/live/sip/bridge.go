@@ -2,93 +2,80 @@ package sip
 
 import (
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
 // bridge passes the answer to the caller and holds both sides together until
 // one of them ends.
 func (c *call) bridge(t *attempt) {
-	callee := calleeDialog(t.tx, t.answer)
-	caller := callerDialog(c.tx, c.tag)
-	caller.hungUp, callee.hungUp = "the caller hung up", "the called party hung up"
+	callee := t.dialogOf(t.answer)
+	c.callee = callee
+	c.join(callee, t.answer)
 	c.a.keepDialog(callee)
-	c.a.keepDialog(caller)
+	c.a.keepDialog(c.caller)
 	defer c.a.forgetDialog(callee)
-	defer c.a.forgetDialog(caller)
+	defer c.a.forgetDialog(c.caller)
+	callee.on(machine.Answer)
+	c.caller.on(machine.Answer)
 
+	callee.learn(t.answer)
+	callee.answeredBy(func(body []byte) {
+		again := callee.ack(t.invite, body)
+		t.tx.onSuccess(func(res *wire.Message) { t.other(callee, again, res) })
+	})
 	// Without an offer in the INVITE the caller's ACK carries the answer, and
 	// the far end's ACK has to wait for it (RFC 3261 section 13.2.2.4).
-	lateOffer := len(c.tx.req.Body) == 0
-	acknowledge := func(body []byte) {
-		again := c.a.ack(callee, body)
-		t.tx.onSuccess(func(res *wire.Message) { t.other(callee, again, res) })
+	late := len(c.tx.req.Body) == 0
+	if !late {
+		callee.acknowledge(nil)
 	}
-	if !lateOffer {
-		acknowledge(nil)
-	}
-	res := responseTo(c.tx.req, 200, c.tag)
-	res.Add("Contact", c.a.contact(c.tx.source.by))
-	res.Add("Allow", allowed)
-	setDescription(res, t.answer.Body)
-	body, end := c.answer(c.tx, res, caller, callee)
-	if lateOffer {
-		acknowledge(body)
-	}
-	if !c.finish(end, caller, callee) {
-		c.hold(caller, callee)
-	}
+	callee.heardSession(t.answer, t.session)
+	res := c.accepted(c.tx, c.caller, t.answer)
+	go func() {
+		if body, ok := c.answer(c.tx, res, c.caller); ok && late {
+			callee.acknowledge(body)
+		}
+	}()
+	c.hold()
 }
 
 // hold waits for the end of an answered call, and carries what the sides say to
 // each other meanwhile.
-func (c *call) hold(caller, callee *dialog) {
+func (c *call) hold() {
 	for {
-		over := false
 		select {
-		case caller.reason = <-caller.ended:
-			over = c.finish(caller.hungUp, caller, callee)
-		case callee.reason = <-callee.ended:
-			over = c.finish(callee.hungUp, caller, callee)
-		case t := <-caller.requests:
-			over = c.relay(t, caller, callee)
-		case t := <-callee.requests:
-			over = c.relay(t, callee, caller)
+		case g := <-c.ended:
+			c.finish(g.d.hungUp, g.reason)
+		case q := <-c.requests:
+			c.onAsked(q)
+			continue
+		case <-c.progress.again.C:
+			c.progress.waiting = nil // the answer says all that it said
+			continue
+		case <-c.caller.session.C:
+			c.tick(c.caller)
+			continue
+		case <-c.callee.session.C:
+			c.tick(c.callee)
+			continue
+		case why := <-c.faults:
+			c.finish(why, reasonHeader(cause.TimerExpiry))
 		case <-c.a.ctx.Done():
-			over = c.finish(stopped, caller, callee)
+			c.finish(stopped, reasonHeader(cause.TemporaryFailure))
 		}
-		if over {
-			return
-		}
+		return
 	}
 }
 
 // stopped is how a call ends with its switch.
 const stopped = "the switch was stopped"
 
-// finish ends the sides that have not ended by themselves; it does nothing, and
-// says so, if end is empty.
-func (c *call) finish(end string, one, other *dialog) bool {
-	switch end {
-	case "":
-		return false
-	case one.hungUp:
-		c.release(end)
-		c.a.bye(other, one.reason)
-	case other.hungUp:
-		c.release(end)
-		c.a.bye(one, other.reason)
-	case stopped:
-		c.endBoth(one, other)
-	default:
-		c.release(end)
-		c.a.bye(one, reasonHeader(cause.TimerExpiry))
-		c.a.bye(other, reasonHeader(cause.TimerExpiry))
-	}
-	return true
-}
-
-func (c *call) endBoth(one, other *dialog) {
-	c.release(stopped)
-	c.a.bye(one, reasonHeader(cause.TemporaryFailure))
-	c.a.bye(other, reasonHeader(cause.TemporaryFailure))
+// finish ends the sides that have not ended by themselves.
+func (c *call) finish(how, reason string) {
+	close(c.over)
+	c.relays.Wait() // what was asked is answered before the BYE
+	c.release(how)
+	c.caller.end(reason)
+	c.callee.end(reason)
 }

@@ -4,11 +4,13 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"sync"
 	"time"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -21,6 +23,7 @@ type call struct {
 	a     *Agent
 	run   *live.Running
 	trunk plan.Trunk // by which it came
+	out   plan.Trunk // by which it leaves, or was tried last
 	tx    *serverTx
 	from  wire.Address // of the caller, as received
 	tag   string       // ours, on the caller's side
@@ -28,6 +31,18 @@ type call struct {
 
 	eval *decide.Evaluation
 	rec  record.Call
+
+	caller   *dialog
+	callee   *dialog // that progress was heard of last, or that answered
+	called   string  // the name of the called end (RFC 7989)
+	requests chan asked
+	ended    chan goodbye
+	faults   chan string
+	over     chan struct{} // closed when an answered call ends
+	relays   sync.WaitGroup
+	progress progress
+	left     bool // the caller said BYE before the answer
+	deaf     bool // the caller does not acknowledge what it is told
 }
 
 // defaultHops stands for a missing Max-Forwards (RFC 3261 section 16.6).
@@ -49,9 +64,12 @@ func (a *Agent) onInvite(t *serverTx) {
 		a.within(t)
 		return
 	}
+	if _, tooSmall := machine.AnswerSession(readSession(t.req), 0); tooSmall {
+		t.reply(422, newID(), [2]string{"Min-SE", itoa(machine.MinSession)})
+		return
+	}
 	t.reply(100, "")
-	c := &call{a: a, run: run, trunk: trunk, tx: t, tag: newID(), hops: defaultHops}
-	c.from, _ = wire.ReadAddress(t.req.Get("From")) // verified
+	c := a.newCall(run, trunk, t)
 	a.work.begin()
 	go func() {
 		defer a.work.end()
@@ -59,9 +77,33 @@ func (a *Agent) onInvite(t *serverTx) {
 	}()
 }
 
+func (a *Agent) newCall(run *live.Running, trunk plan.Trunk, t *serverTx) *call {
+	c := &call{
+		a: a, run: run, trunk: trunk, tx: t, tag: newID(), hops: defaultHops, called: newName(),
+		requests: make(chan asked, 8), ended: make(chan goodbye, MaxForks+2), faults: make(chan string, 1), over: make(chan struct{}),
+		progress: newProgress(),
+	}
+	c.from, _ = wire.ReadAddress(t.req.Get("From")) // verified
+	c.caller = c.callerDialog(t, c.tag)
+	if c.rec.Session = nameIn(t.req); c.rec.Session == "" {
+		c.rec.Session = newName()
+	}
+	c.caller.rename(identity{c.called, c.rec.Session})
+	return c
+}
+
+// trunkOf is the trunk that a side of the call uses.
+func (c *call) trunkOf(d *dialog) plan.Trunk {
+	if d == c.caller {
+		return c.trunk
+	}
+	return c.out
+}
+
 // carry takes the call from its INVITE to its end.
 func (c *call) carry() {
-	c.rec = record.Call{ID: newID(), Switch: c.a.Switch, Revision: c.run.Revision, Started: time.Now()}
+	defer c.a.forgetDialog(c.caller)
+	c.rec = record.Call{ID: newID(), Session: c.rec.Session, Switch: c.a.Switch, Revision: c.run.Revision, Started: time.Now()}
 	in := c.receive()
 	if in.Refusal == nil {
 		defer c.a.Trunks.Release(c.trunk.ID)
@@ -127,7 +169,8 @@ func (c *call) offer(o decide.Offer) (over bool) {
 	}
 	defer trunks.Release(o.Trunk.ID)
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
-	t := &attempt{a: c.a, trunk: o.Trunk.ID, invite: c.buildInvite(o)}
+	c.out, c.callee = *o.Trunk, nil
+	t := &attempt{c: c, a: c.a, trunk: o.Trunk, invite: c.buildInvite(o), session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
 	c.eval.Sent()
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
 		Trunk: o.Trunk.ID, FarEnd: c.farEnd(*o.Trunk), CallID: t.invite.Get("Call-ID"),
@@ -138,7 +181,7 @@ func (c *call) offer(o decide.Offer) (over bool) {
 	if r.Kind == decide.ReportNoResponse || r.Kind == decide.ReportOnlyTrying {
 		trunks.Silent(o.Trunk.ID, time.Now())
 	}
-	if r.Kind == decide.ReportAnswered && c.isGone() {
+	if r.Kind == decide.ReportAnswered && !c.settled() {
 		t.hangUp(t.answer)
 		r.Kind = decide.ReportAbandoned
 	}
@@ -160,7 +203,36 @@ func (c *call) offer(o decide.Offer) (over bool) {
 	return true
 }
 
+// settled waits until the caller has acknowledged a description that it was given
+// before the answer: the answer must not overtake it (RFC 3262 section 3). It is
+// false if the caller is gone meanwhile.
+func (c *call) settled() bool {
+	for {
+		w := c.progress.waiting
+		if w == nil || len(w.res.Body) == 0 {
+			return !c.isGone()
+		}
+		select {
+		case q := <-c.requests:
+			c.onAsked(q)
+		case g := <-c.ended:
+			c.left = c.left || g.d == c.caller
+		case <-c.progress.again.C:
+			c.deaf = c.unheard()
+		case <-c.tx.gone:
+		case <-c.a.ctx.Done():
+			return false
+		}
+		if c.isGone() || c.deaf {
+			return false
+		}
+	}
+}
+
 func (c *call) isGone() bool {
+	if c.left {
+		return true
+	}
 	select {
 	case <-c.tx.gone:
 		return true
@@ -208,15 +280,6 @@ func (c *call) rang(res *wire.Message) {
 	c.save()
 }
 
-// relayProgress passes ringing or early media to the caller.
-func (c *call) relayProgress(res *wire.Message) {
-	out := responseTo(c.tx.req, res.Status, c.tag)
-	out.Reason = res.Reason
-	out.Add("Contact", c.a.contact(c.tx.source.by))
-	setDescription(out, res.Body)
-	c.tx.respond(out)
-}
-
 // refuse gives the caller the end that the evaluator decided; one who cancelled
 // gets 487 (RFC 3261 section 9.2).
 func (c *call) refuse() {
@@ -226,11 +289,13 @@ func (c *call) refuse() {
 	switch {
 	case c.isGone():
 		status = 487
+	case c.deaf:
+		status = 504
 	case end.Outcome == decide.Abandoned: // the switch is stopping
 		end.Cause = cause.AllDown.Code()
 		status = end.Cause.SIP
 	}
-	c.tx.reply(status, c.tag, [2]string{"Reason", reasonHeader(end.Cause.Q850)})
+	c.tx.reply(status, c.tag, [2]string{"Reason", reasonHeader(end.Cause.Q850)}, [2]string{"Session-ID", c.caller.names().String()})
 }
 
 // release closes the record of an answered call.

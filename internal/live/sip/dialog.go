@@ -1,70 +1,114 @@
 package sip
 
 import (
+	"sync"
 	"time"
 
+	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
-// dialogKey finds a dialog by what every request in it carries: Call-ID and
-// our own tag (RFC 3261 section 12).
-type dialogKey struct{ callID, localTag string }
+// dialogKey finds a dialog by what every request in it carries (RFC 3261 section
+// 12): Call-ID, our own tag and the far end's.
+type dialogKey struct{ callID, localTag, remoteTag string }
 
-// dialog is one confirmed side of a call.
+// dialog is one side of a call: the caller's, or one of the called, of which a
+// fork has several until one answers.
 type dialog struct {
-	key    dialogKey
-	local  string // our side, as From of our requests
-	remote string
-	target string // the far end's Contact
-	routes []string
-	known  hop // where the far end is, if its Contact does not say
-	cseq   uint32
-	acked  chan []byte // the body of the first ACK, from the far end
-	ended  chan string // the Reason of its BYE
-	// requests are those within the dialog that the call carries on.
-	requests chan *serverTx
+	a       *Agent
+	call    *call
+	key     dialogKey
+	local   string // our side, as From of our requests
+	remote  string
+	hungUp  string // how the call ends if this side hangs up
+	acked   chan []byte
+	session *clock
 
-	// The call's own: how it ends if this side hangs up, and the Reason then.
-	hungUp, reason string
+	mu       sync.Mutex
+	machine  machine.Dialog
+	target   string // the far end's Contact
+	routes   []string
+	known    hop // where the far end is, if its Contact does not say
+	cseq     uint32
+	theirs   uint32 // the highest CSeq that came
+	rseq     uint32 // the last reliable provisional response that came (RFC 3262)
+	updates  bool   // it takes UPDATE
+	said     []byte // the last description that we sent
+	unacked  func(body []byte)
+	identity identity
 }
 
-func newDialog(key dialogKey) *dialog {
-	return &dialog{key: key, acked: make(chan []byte, 1), ended: make(chan string, 1), requests: make(chan *serverTx, 4)}
+func (c *call) newDialog(key dialogKey, hungUp string) *dialog {
+	return &dialog{a: c.a, call: c, key: key, hungUp: hungUp, acked: make(chan []byte, 1), session: newClock(c.a.Second)}
 }
 
 // callerDialog is the side on which we were called.
-func callerDialog(t *serverTx, tag string) *dialog {
+func (c *call) callerDialog(t *serverTx, tag string) *dialog {
 	req := t.req
-	d := newDialog(dialogKey{req.Get("Call-ID"), tag})
+	from, _ := wire.ReadAddress(req.Get("From")) // verified
+	d := c.newDialog(dialogKey{req.Get("Call-ID"), tag, from.Tag()}, "the caller hung up")
 	d.local = req.Get("To") + ";tag=" + tag
 	d.remote = req.Get("From")
 	d.target = uriOf(first(req.All("Contact")), uriOf(d.remote, req.URI))
 	d.routes = req.All("Record-Route")
 	d.known = t.source
+	cseq, _ := wire.ReadCSeq(req.Get("CSeq")) // verified
+	d.theirs = cseq.Number
+	d.learn(req)
 	return d
 }
 
-// calleeDialog is the side on which we called.
-func calleeDialog(t *clientTx, res *wire.Message) *dialog {
+// calleeDialog is the side on which we called, as a response with a tag makes it.
+func (c *call) calleeDialog(t *clientTx, res *wire.Message) *dialog {
 	invite := t.req
 	from, _ := wire.ReadAddress(invite.Get("From")) // ours
-	d := newDialog(dialogKey{invite.Get("Call-ID"), from.Tag()})
+	to, _ := wire.ReadAddress(res.Get("To"))        // verified
+	d := c.newDialog(dialogKey{invite.Get("Call-ID"), from.Tag(), to.Tag()}, "the called party hung up")
 	d.local, d.remote = invite.Get("From"), res.Get("To")
 	d.target = uriOf(first(res.All("Contact")), invite.URI)
 	cseq, _ := wire.ReadCSeq(invite.Get("CSeq")) // ours
 	d.cseq = cseq.Number
 	d.known = t.to
+	d.said = invite.Body
 	routes := res.All("Record-Route")
 	for i := len(routes) - 1; i >= 0; i-- { // reversed: RFC 3261 section 12.1.2
 		d.routes = append(d.routes, routes[i])
 	}
+	d.learn(res)
 	return d
 }
 
-// refresh takes the far end's Contact from a request or answer that may change
-// it (RFC 3261 section 12.2).
-func (d *dialog) refresh(m *wire.Message) {
+// on takes an event and says what is to be done.
+func (d *dialog) on(e machine.DialogEvent) machine.DialogAction {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	next, do := d.machine.On(e)
+	d.machine = next
+	return do
+}
+
+// learn takes what a message says of the far end: where it wants further requests
+// (RFC 3261 section 12.2), what it can do, and its name for the session.
+func (d *dialog) learn(m *wire.Message) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
 	d.target = uriOf(first(m.All("Contact")), d.target)
+	if m.Has("Allow") {
+		d.updates = lists(m, "Allow", "UPDATE")
+	}
+}
+
+// inOrder tells whether a request of the far end has not been overtaken (RFC 3261
+// section 12.2.2).
+func (d *dialog) inOrder(req *wire.Message) bool {
+	cseq, _ := wire.ReadCSeq(req.Get("CSeq")) // verified
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if cseq.Number < d.theirs {
+		return false
+	}
+	d.theirs = cseq.Number
+	return true
 }
 
 func first(list []string) string {
@@ -75,17 +119,24 @@ func first(list []string) string {
 }
 
 // request builds a request within the dialog (RFC 3261 section 12.2.1.1), and
-// says where it goes.
+// says where it goes. An ACK has the number of the INVITE that it is for.
 func (d *dialog) request(method string) (req *wire.Message, to hop) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
 	if method != "ACK" {
 		d.cseq++
 	}
+	return d.build(method, d.cseq)
+}
+
+func (d *dialog) build(method string, number uint32) (req *wire.Message, to hop) {
 	req = wire.NewRequest(method, d.target)
 	req.Add("Max-Forwards", "70")
 	req.Add("From", d.local)
 	req.Add("To", d.remote)
 	req.Add("Call-ID", d.key.callID)
-	req.Add("CSeq", wire.CSeq{Number: d.cseq, Method: method}.String())
+	req.Add("CSeq", wire.CSeq{Number: number, Method: method}.String())
+	req.Add("Session-ID", d.identity.String())
 	next := d.target
 	for i, r := range d.routes {
 		req.Add("Route", r)
@@ -103,6 +154,7 @@ func (a *Agent) keepDialog(d *dialog) {
 }
 
 func (a *Agent) forgetDialog(d *dialog) {
+	d.session.Stop()
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	delete(a.dialogs, d.key)
@@ -114,13 +166,18 @@ func (a *Agent) findDialog(req *wire.Message) *dialog {
 	if err != nil {
 		return nil
 	}
+	from, err := wire.ReadAddress(req.Get("From"))
+	if err != nil {
+		return nil
+	}
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	return a.dialogs[dialogKey{req.Get("Call-ID"), to.Tag()}]
+	return a.dialogs[dialogKey{req.Get("Call-ID"), to.Tag(), from.Tag()}]
 }
 
 func (a *Agent) onAck(req *wire.Message) {
 	if d := a.findDialog(req); d != nil {
+		d.on(machine.Acknowledged)
 		select {
 		case d.acked <- req.Body:
 		default: // a repeated ACK
@@ -134,21 +191,26 @@ func (a *Agent) onBye(t *serverTx) {
 		t.reply(481, "")
 		return
 	}
-	t.reply(200, "")
-	select {
-	case d.ended <- t.req.Get("Reason"):
-	default: // a second BYE
+	t.reply(200, "", [2]string{"Session-ID", d.names().String()})
+	if d.on(machine.TheyEnd) == machine.TellEnd {
+		d.call.ended <- goodbye{d, t.req.Get("Reason")}
 	}
 }
 
-// bye ends the far end's side. It outlives the agent's context, since a stop
-// is what sends many of them; Stop waits for it.
-func (a *Agent) bye(d *dialog, reason string) {
+// end ends the far end's side with a BYE, unless it is over. What it answered is
+// acknowledged first. It outlives the agent's context, since a stop is what sends
+// many of them; Stop waits for it.
+func (d *dialog) end(reason string) {
+	if d.on(machine.WeEnd) != machine.SendBye {
+		return
+	}
+	d.acknowledge(nil)
 	req, to := d.request("BYE")
 	if reason != "" {
 		req.Add("Reason", reason)
 	}
 	req.SetBody("", nil)
+	a := d.a
 	a.work.begin()
 	t := a.layer.begin(req, to)
 	go func() {
@@ -184,12 +246,36 @@ func (t *clientTx) final(over <-chan time.Time) *wire.Message {
 
 // ack acknowledges a 2xx (RFC 3261 section 13.2.2.4): a request of its own,
 // which is sent again whenever the 2xx is. again sends it.
-func (a *Agent) ack(d *dialog, body []byte) (again func()) {
-	req, to := d.request("ACK")
+func (d *dialog) ack(invite *wire.Message, body []byte) (again func()) {
+	cseq, _ := wire.ReadCSeq(invite.Get("CSeq")) // ours
+	d.mu.Lock()
+	req, to := d.build("ACK", cseq.Number)
+	if len(body) > 0 {
+		d.said = body
+	}
+	d.mu.Unlock()
 	setDescription(req, body)
-	req.AddFirst("Via", to.by.via(a.layer.local, wire.MagicCookie+newID()))
+	req.AddFirst("Via", to.by.via(d.a.layer.local, wire.MagicCookie+newID()))
 	bytes := req.Bytes()
-	again = func() { _ = a.layer.send(bytes, to) }
+	again = func() { _ = d.a.layer.send(bytes, to) }
 	again()
 	return again
+}
+
+// answeredBy notes that a 2xx waits for its ACK: acknowledge sends it once.
+func (d *dialog) answeredBy(send func(body []byte)) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.unacked = send
+}
+
+func (d *dialog) acknowledge(body []byte) {
+	d.mu.Lock()
+	send := d.unacked
+	d.unacked = nil
+	d.mu.Unlock()
+	if send != nil {
+		send(body)
+		d.on(machine.Acknowledged)
+	}
 }

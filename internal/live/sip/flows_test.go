@@ -56,7 +56,12 @@ type flow struct {
 }
 
 func start(t *testing.T, change func(p *plan.Plan)) flow {
-	b := livetest.Start(t, livetest.Setup{Change: change, Without: []string{"quay-phones", "ostrel", "penhallow"}})
+	return startWith(t, livetest.Setup{Change: change})
+}
+
+func startWith(t *testing.T, setup livetest.Setup) flow {
+	setup.Without = []string{"quay-phones", "ostrel", "penhallow"}
+	b := livetest.Start(t, setup)
 	return flow{b, livetest.NewPeer(t, phonesAt), livetest.NewPeer(t, ostrelAt), livetest.NewPeer(t, penhallowAt)}
 }
 

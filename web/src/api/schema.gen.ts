@@ -567,6 +567,8 @@ export interface components {
             /** @description Name of the trunk by which it came */
             from: string;
             id: string;
+            /** @description The same call as other switches have it, by its Session-ID */
+            joined: components["schemas"]["CallSummary"][];
             ladder: components["schemas"]["Ladder"];
             legs: components["schemas"]["Leg"][];
             /**
@@ -834,13 +836,14 @@ export interface components {
         };
         Heard: {
             cause: components["schemas"]["Cause"];
+            detail?: string;
             /** @description The cause in words */
             name?: string;
             /** @enum {string} */
             next: "answered" | "goes-on" | "ends";
             trunk: components["schemas"]["Ref"];
             /** @enum {string} */
-            what: "answered" | "refused" | "no-response" | "only-trying" | "unanswered" | "abandoned";
+            what: "answered" | "refused" | "unreachable" | "no-response" | "only-trying" | "unanswered" | "abandoned";
             why?: string;
         };
         Imported: {
@@ -1186,6 +1189,15 @@ export interface components {
         };
         SIP: {
             address: string;
+            /**
+             * Format: int64
+             * @description 0, or 90 and more
+             */
+            sessionSeconds?: number;
+            /** @enum {string} */
+            sessionTimer?: "on" | "off";
+            /** @enum {string} */
+            transport?: "udp" | "tcp";
             trusted?: string[];
             /** Format: int64 */
             watchSeconds?: number;

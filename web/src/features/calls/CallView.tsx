@@ -61,6 +61,21 @@ export function CallView() {
           <Download className="size-4" aria-hidden="true" /> Messages as pcapng
         </a>
       </div>
+      {c.joined.length > 0 && (
+        <p className="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+          <span className="text-soft">The same call on other switches:</span>
+          {c.joined.map((other) => (
+            <Link
+              key={other.id}
+              to={`/calls/${other.id}`}
+              className="text-road underline-offset-2 hover:underline"
+            >
+              {other.switch}: by {other.from}, <span className="font-mono">{other.dialled || "nothing"}</span>{" "}
+              dialled
+            </Link>
+          ))}
+        </p>
+      )}
       <Explanation call={c} />
     </div>
   );

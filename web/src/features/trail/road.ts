@@ -142,6 +142,7 @@ function addLine(lines: Line[], line: Line): void {
 const changes = (line: Line) => line.runs.some((r) => r.fate !== "kept");
 
 const silences: Record<string, string> = {
+  unreachable: "took no connection",
   "no-response": "no response at all",
   "only-trying": "100 Trying, then nothing",
   unanswered: "rang, not answered",

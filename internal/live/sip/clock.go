@@ -1,0 +1,201 @@
+package sip
+
+import (
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"switchback.example/switchback/internal/core/machine"
+	"switchback.example/switchback/internal/core/plan"
+	wire "switchback.example/switchback/internal/core/wire/sip"
+)
+
+// clock is the session timer of one dialog (RFC 4028). Each side of a call has
+// its own: what one of them wants is never passed to the other.
+type clock struct {
+	*time.Timer
+	second  time.Duration
+	mu      sync.Mutex
+	session machine.Session
+	ours    bool // we refresh
+}
+
+func newClock(second time.Duration) *clock {
+	c := &clock{Timer: time.NewTimer(time.Hour), second: second}
+	c.Stop()
+	return c
+}
+
+// set begins a session anew; the call's goroutine alone hears the timer.
+func (c *clock) set(s machine.Session, ours bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.session, c.ours = s, ours
+	switch {
+	case s.Expires == 0:
+		c.Stop()
+	case ours:
+		c.Reset(time.Duration(s.RefreshAt()) * c.second)
+	default:
+		c.Reset(time.Duration(s.OverAt()) * c.second)
+	}
+}
+
+// now is the session as it stands.
+func (c *clock) now() (s machine.Session, ours bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.session, c.ours
+}
+
+// sessionWanted is the session timer of a trunk, in seconds; 0 for none.
+func sessionWanted(s plan.SIP) int {
+	switch {
+	case s.SessionTimer == plan.SessionTimerOff:
+		return 0
+	case s.SessionSeconds == 0:
+		return machine.DefaultSession
+	}
+	return s.SessionSeconds
+}
+
+// lists tells whether a field of a message lists a token.
+func lists(m *wire.Message, field, token string) bool {
+	for _, v := range m.All(field) {
+		if strings.EqualFold(v, token) {
+			return true
+		}
+	}
+	return false
+}
+
+// readSession reads Session-Expires and Min-SE.
+func readSession(m *wire.Message) machine.SessionAsk {
+	ask := machine.SessionAsk{Supported: lists(m, "Supported", "timer") || lists(m, "Require", "timer")}
+	value, params, _ := strings.Cut(m.Get("Session-Expires"), ";")
+	ask.Expires = seconds(value)
+	for _, p := range strings.Split(params, ";") {
+		if name, who, ok := strings.Cut(strings.TrimSpace(p), "="); ok && strings.EqualFold(name, "refresher") {
+			ask.Refresher = machine.Refresher(strings.ToLower(strings.TrimSpace(who)))
+		}
+	}
+	least, _, _ := strings.Cut(m.Get("Min-SE"), ";")
+	ask.Min = seconds(least)
+	return ask
+}
+
+// seconds reads a number of seconds; 0 if it is none.
+func seconds(text string) int {
+	n, err := strconv.ParseUint(strings.TrimSpace(text), 10, 31)
+	if err != nil {
+		return 0
+	}
+	return int(n)
+}
+
+// askSession asks for a session timer in a request of ours.
+func askSession(req *wire.Message, wanted int, refresher machine.Refresher) {
+	if wanted == 0 {
+		return
+	}
+	value := itoa(wanted)
+	if refresher != "" {
+		value += ";refresher=" + string(refresher)
+	}
+	req.Add("Session-Expires", value)
+	req.Add("Min-SE", itoa(machine.MinSession))
+}
+
+// answerSession decides the session of a request that came, says so in its 2xx,
+// and begins the timer.
+func (d *dialog) answerSession(t *serverTx, res *wire.Message) {
+	s, _ := machine.AnswerSession(readSession(t.req), sessionWanted(d.call.trunkOf(d).SIP))
+	if s.Expires == 0 {
+		return
+	}
+	if ask := readSession(t.req); ask.Supported || ask.Expires > 0 {
+		res.Add("Session-Expires", itoa(s.Expires)+";refresher="+string(s.Refresher))
+		if s.Refresher == machine.ByCaller {
+			res.Add("Require", "timer")
+		}
+	}
+	d.session.set(s, s.Refresher == machine.ByAnswerer)
+}
+
+// heardSession takes the session that a 2xx to a request of ours agrees to. Where
+// it agrees to none, we refresh by ourselves what we can, so that a far end that
+// is gone is missed.
+func (d *dialog) heardSession(res *wire.Message, wanted int) {
+	answer := readSession(res)
+	switch {
+	case answer.Expires > 0:
+		d.session.set(machine.Session{Expires: max(answer.Expires, machine.MinSession), Refresher: answer.Refresher}, answer.Refresher != machine.ByAnswerer)
+	case wanted > 0 && d.takesUpdate():
+		d.session.set(machine.Session{Expires: wanted, Refresher: machine.ByCaller}, true)
+	}
+}
+
+func (d *dialog) takesUpdate() bool {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return d.updates
+}
+
+// tick is when a session's timer is over: we refresh it, or nobody did.
+func (c *call) tick(d *dialog) {
+	session, ours := d.session.now()
+	if !ours {
+		c.fault("the session ran out: " + c.trunkOf(d).Name + " did not refresh it")
+		return
+	}
+	d.session.Reset(time.Duration(session.Expires-session.RefreshAt()) * d.session.second) // if this one is not taken
+	go c.refresh(d, session.Expires)
+}
+
+// refresh keeps the session alive (RFC 4028 section 7.4), by UPDATE where the far
+// end takes it and else by the description that it has.
+func (c *call) refresh(d *dialog, wanted int) {
+	method := "UPDATE"
+	if !d.takesUpdate() {
+		method = "INVITE"
+		if d.on(machine.WeAsk) != machine.Take {
+			return // what is under way refreshes it too
+		}
+		defer d.on(machine.Done)
+	}
+	req, to := d.request(method)
+	req.Add("Contact", c.a.contact(to.by))
+	req.Add("Allow", allowed)
+	req.Add("Supported", supported)
+	askSession(req, wanted, machine.ByCaller)
+	if method == "INVITE" {
+		d.mu.Lock()
+		setDescription(req, d.said)
+		d.mu.Unlock()
+	} else {
+		req.SetBody("", nil)
+	}
+	tx := c.a.layer.begin(req, to)
+	res := tx.final(nil)
+	switch {
+	case res == nil || res.Status == 408 || res.Status == 481:
+		c.fault(c.trunkOf(d).Name + " did not answer when its session was refreshed")
+	case res.Status < 300:
+		if method == "INVITE" {
+			again := d.ack(req, nil)
+			tx.onSuccess(func(*wire.Message) { again() })
+		}
+		d.learn(res)
+		d.heardSession(res, wanted)
+	}
+}
+
+// fault ends an answered call for a reason that neither side gave; the first one
+// counts.
+func (c *call) fault(why string) {
+	select {
+	case c.faults <- why:
+	default:
+	}
+}
