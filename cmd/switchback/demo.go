@@ -10,6 +10,7 @@ import (
 
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/demo"
+	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/settings"
 	"switchback.example/switchback/internal/store"
 )
@@ -50,6 +51,13 @@ func demoCommand() *cobra.Command {
 func loadDemo(ctx context.Context, s *store.Store, fresh bool, password string) error {
 	if err := s.SetUser(ctx, demoUser, password); err != nil {
 		return err
+	}
+	// The stand-ins' secrets are new with each process, and the switches must know
+	// them.
+	for _, a := range demo.Accounts() {
+		if err := s.PutSecret(ctx, live.SecretName(a.Trunk, a.Side, a.ID), demo.Secret(a.Side, a.Trunk)); err != nil {
+			return err
+		}
 	}
 	if !fresh {
 		return nil

@@ -144,7 +144,7 @@ func TestBadInputIsStatusTwoWithAPlace(t *testing.T) {
 		{"unknown flag", []string{"digits", "--patern", "x"}},
 		{"no such file", []string{"try", "--plan", "gone.json", "--from", "2001", "--dial", "1"}},
 		{`number "1z", position 2`, []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1z"}},
-		{"sources are: ostrel", []string{"try", "--plan", skerry, "--from", "nobody", "--dial", "1"}},
+		{"sources are: cape-phones", []string{"try", "--plan", skerry, "--from", "nobody", "--dial", "1"}},
 		{`no trunk "gone"`, []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1", "--down", "gone"}},
 		{"no moment", []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1", "--at", "noon"}},
 		{"line 2, column", []string{"try", "--plan", filepath.Join(calltest.Root(), "LICENSE"), "--from", "2001", "--dial", "1"}},

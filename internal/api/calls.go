@@ -136,7 +136,9 @@ func summary(c record.Call) CallSummary {
 	for _, step := range c.Trail {
 		switch {
 		case step.Received != nil && out.From == "":
-			out.From = step.Received.Trunk.Name
+			if out.From = step.Received.Trunk.Name; out.From == "" {
+				out.From = step.Received.By // a call of no trunk, or of several
+			}
 			out.Dialled = step.Received.Called.Number.String() + step.Received.CalledText
 			out.Caller = step.Received.Caller.Number.String() + step.Received.CallerText
 		case step.Sent != nil:

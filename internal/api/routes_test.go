@@ -22,7 +22,7 @@ var braces = regexp.MustCompile(`\{([a-zA-Z]+)\}`)
 func TestEveryRouteIsDescribedAndClosed(t *testing.T) {
 	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
-	s := &server{Config: Config{Log: slog.New(slog.DiscardHandler)}, sessions: scs.New(), guard: newGuard()}
+	s := &server{Config: Config{Log: slog.New(slog.DiscardHandler)}, sessions: scs.New()}
 	description := describe(engine, s).OpenAPI()
 	var described, routed []string
 	for path, item := range description.Paths {

@@ -20,6 +20,7 @@ import (
 
 	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/live"
@@ -36,6 +37,9 @@ type Switchboard interface {
 	// GoLive makes the draft of a version the live plan. With problems nothing
 	// was changed.
 	GoLive(ctx context.Context, version int64, who, note string) (r store.Revision, problems []plan.Problem, err error)
+	// TestCall sends a call on one trunk with the digits as typed, past the plan,
+	// and returns the id of its record.
+	TestCall(t plan.Trunk, called, caller digits.Number, talk time.Duration) (call string, err error)
 	// Unknown counts messages from unknown sources, by switch.
 	Unknown() map[string]int64
 }
@@ -49,14 +53,20 @@ type Config struct {
 	Archive     *archive.Archive
 	Feed        *live.Feed
 	Switchboard Switchboard
-	StandIns    *standin.Set // empty where none run
-	Log         *slog.Logger
+	// Operational state: secrets of accounts, who registered, who is shut out,
+	// what trunks were over the day.
+	Secrets       *live.Secrets
+	Registrations *live.Registrations
+	Gate          *live.Gate
+	History       *live.History
+	StandIns      *standin.Set // empty where none run
+	Log           *slog.Logger
 }
 
 type server struct {
 	Config
 	sessions *scs.SessionManager
-	guard    *guard
+	signIns  *live.Gate // who guesses passwords
 	draft    draftSnapshot
 	streams  streams
 }
@@ -66,7 +76,7 @@ const sessionLife = 12 * time.Hour
 
 // New returns the whole HTTP handler.
 func New(cfg Config) http.Handler {
-	s := &server{Config: cfg, sessions: scs.New(), guard: newGuard()}
+	s := &server{Config: cfg, sessions: scs.New(), signIns: live.NewGate(cfg.Feed)}
 	s.sessions.Lifetime = sessionLife
 	s.sessions.Cookie.Name = "switchback_session"
 	s.sessions.Cookie.HttpOnly = true
@@ -126,6 +136,8 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	a.UseMiddleware(s.requireSignIn(a))
 	s.sessionRoutes(a)
 	s.trunkRoutes(a)
+	s.operationRoutes(a)
+	s.gateRoutes(a)
 	s.planRoutes(a)
 	s.draftRoutes(a)
 	s.changeRoutes(a)
@@ -151,7 +163,7 @@ func schemaName(t reflect.Type, hint string) string {
 // Description returns the OpenAPI description as JSON.
 func Description() ([]byte, error) {
 	gin.SetMode(gin.ReleaseMode)
-	a := describe(gin.New(), &server{sessions: scs.New(), guard: newGuard()})
+	a := describe(gin.New(), &server{sessions: scs.New()})
 	return a.OpenAPI().MarshalJSON()
 }
 

@@ -6,12 +6,13 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"net/netip"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store"
 )
@@ -69,7 +70,7 @@ func (s *server) sessionRoutes(a huma.API) {
 			Body SignIn
 			peer
 		}) (*sessionOutput, error) {
-			if wait := s.guard.wait(in.address); wait > 0 {
+			if wait := s.wait(in.address); wait > 0 {
 				return nil, huma.ErrorWithHeaders(
 					huma.Error429TooManyRequests(fmt.Sprintf("too many wrong passwords from here; try again in %s", wait.Round(time.Second))),
 					http.Header{"Retry-After": {fmt.Sprint(int(wait.Seconds()) + 1)}})
@@ -79,11 +80,10 @@ func (s *server) sessionRoutes(a huma.API) {
 				return nil, s.failed(err)
 			}
 			if !ok {
-				s.guard.failed(in.address)
-				s.Log.Warn("wrong password", "from", in.address)
+				s.wrongPassword(in.address)
 				return nil, huma.Error401Unauthorized("the name or the password is wrong")
 			}
-			s.guard.succeeded(in.address)
+			s.rightPassword(in.address)
 			if err := s.sessions.RenewToken(ctx); err != nil {
 				return nil, s.failed(err)
 			}
@@ -112,55 +112,43 @@ func (p *peer) Resolve(ctx huma.Context) []error {
 	return nil
 }
 
-// guard slows down those who guess passwords: after guessesAllowed wrong ones
-// within guessWindow an address has to wait until the window is over.
-type guard struct {
-	mu    sync.Mutex
-	wrong map[string][]time.Time
-}
-
-const (
-	guessesAllowed = 5
-	guessWindow    = 10 * time.Minute
-	guessAddresses = 10_000 // remembered at most
+// Those who guess passwords are shut out as those are who guess secrets of
+// accounts. Whoever sits at the machine itself only has to wait.
+var (
+	signInLimits  = live.Limits{Failures: plan.DefaultFailures, Window: plan.DefaultWindowMinutes * time.Minute, For: plan.DefaultShutHours * time.Hour}
+	consoleLimits = live.Limits{Failures: signInLimits.Failures, Window: signInLimits.Window, For: signInLimits.Window}
 )
 
-func newGuard() *guard { return &guard{wrong: map[string][]time.Time{}} }
-
-func (g *guard) wait(address string) time.Duration {
-	g.mu.Lock()
-	defer g.mu.Unlock()
-	recent := g.recent(address)
-	if len(recent) < guessesAllowed {
+// wait is how long a source may not sign in; 0 if it may.
+func (s *server) wait(address string) time.Duration {
+	from, err := netip.ParseAddr(address)
+	if err != nil {
 		return 0
 	}
-	return guessWindow - time.Since(recent[0])
+	b, shut := s.signIns.Blocked(from, time.Now(), false)
+	if !shut {
+		return 0
+	}
+	return time.Until(b.Until)
 }
 
-// recent drops what is older than the window.
-func (g *guard) recent(address string) []time.Time {
-	list := g.wrong[address]
-	for len(list) > 0 && time.Since(list[0]) > guessWindow {
-		list = list[1:]
+// wrongPassword counts one.
+func (s *server) wrongPassword(address string) {
+	from, err := netip.ParseAddr(address)
+	if err != nil {
+		return
 	}
-	g.wrong[address] = list
-	if len(list) == 0 {
-		delete(g.wrong, address)
+	limits := signInLimits
+	if from.IsLoopback() {
+		limits = consoleLimits
 	}
-	return list
+	_, shut := s.signIns.Failed(from, "wrong password", time.Now(), limits, false)
+	s.Log.Warn("wrong password", "from", address, "shut", shut)
 }
 
-func (g *guard) failed(address string) {
-	g.mu.Lock()
-	defer g.mu.Unlock()
-	if len(g.wrong) >= guessAddresses {
-		clear(g.wrong)
+// rightPassword forgets the wrong ones before it.
+func (s *server) rightPassword(address string) {
+	if from, err := netip.ParseAddr(address); err == nil {
+		s.signIns.Succeeded(from)
 	}
-	g.wrong[address] = append(g.recent(address), time.Now())
-}
-
-func (g *guard) succeeded(address string) {
-	g.mu.Lock()
-	defer g.mu.Unlock()
-	delete(g.wrong, address)
 }

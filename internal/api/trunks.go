@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"fmt"
 	"net/http"
 	"time"
 
@@ -44,8 +43,9 @@ type OtherSide struct {
 
 // TrunkState says what was proved about a trunk, never more.
 type TrunkState struct {
-	Word     string     `json:"word" enum:"answers,failing,seen,unproven"`
+	Word     string     `json:"word" enum:"registered,answers,seen,unproven,failing,off,draining"`
 	Since    *time.Time `json:"since,omitempty"`
+	Cause    string     `json:"cause"`
 	Evidence string     `json:"evidence"`
 	RoundMs  float64    `json:"roundMs" doc:"Time of the last OPTIONS and its answer; 0 if none"`
 }
@@ -122,7 +122,7 @@ func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
 		ID: t.ID, Name: t.Name, Switch: t.Switch, Kind: t.Kind, Address: t.SIP.Address,
 		Trusted: append([]string{}, t.SIP.Trusted...), Channels: t.Channels, InUse: state.InUse,
 		LastSeen: orNil(state.LastSeen), LastWhat: state.LastWhat, Calls: state.Calls,
-		State: judge(state), Contract: t.Out, In: t.In,
+		State: s.judge(t), Contract: t.Out, In: t.In,
 	}
 	if far := index.FarEnds[t.FarEnd]; far != nil {
 		out.FarEnd = OtherSide{far.ID, far.Name, string(far.Kind), far.Note}
@@ -138,20 +138,14 @@ func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
 	return out
 }
 
-// judge puts a trunk's state into a word, with its evidence.
-func judge(s live.TrunkState) TrunkState {
-	w := s.Watch
-	switch {
-	case time.Now().Before(s.Held.Until):
-		return TrunkState{Word: "failing", Evidence: fmt.Sprintf("%s; passed over until %s", s.Held.Why, s.Held.Until.Format(time.TimeOnly))}
-	case w.Asked.IsZero() && s.LastSeen.IsZero():
-		return TrunkState{Word: "unproven", Evidence: "nothing was seen from it since the switch started"}
-	case w.Asked.IsZero():
-		return TrunkState{Word: "seen", Since: orNil(s.LastSeen), Evidence: "it sent " + s.LastWhat}
-	case w.Answers:
-		return TrunkState{"answers", orNil(w.Since), fmt.Sprintf("OPTIONS from us: %s", w.Evidence), w.RoundMs}
+// judge puts a trunk's state into a word, with its cause and evidence.
+func (s *server) judge(t plan.Trunk) TrunkState {
+	v := s.Trunks.Judge(t, s.Registrations, time.Now())
+	out := TrunkState{Word: string(v.Word), Cause: v.Cause, Evidence: v.Evidence, RoundMs: s.Trunks.State(t.ID).Watch.RoundMs}
+	if since, ok := s.History.Since(t.ID); ok {
+		out.Since = &since
 	}
-	return TrunkState{Word: "failing", Since: orNil(w.Since), Evidence: w.Evidence}
+	return out
 }
 
 func orNil(t time.Time) *time.Time {

@@ -85,6 +85,7 @@ func Run(ctx context.Context, o Options) error {
 	if _, err := db.Migrate(ctx); err != nil {
 		return err
 	}
+	db.UseVault(o.Vault)
 	if err := prepare(ctx, db, o); err != nil {
 		return err
 	}
@@ -94,7 +95,6 @@ func Run(ctx context.Context, o Options) error {
 	}
 	defer listener.Close()
 
-	db.UseVault(o.Vault)
 	recordings, err := openArchive(ctx, db, o)
 	if err != nil {
 		return err
@@ -115,8 +115,17 @@ func Run(ctx context.Context, o Options) error {
 	if err != nil {
 		return err
 	}
-	b := &board{store: db, plan: &live.Plan{}, trunks: live.NewTrunks(feed), recorder: recorder, feed: feed, log: o.Log, agents: map[string]*sip.Agent{}}
+	current, trunks := &live.Plan{}, live.NewTrunks(feed)
+	ops, err := loadOperations(ctx, db, current, trunks, feed, o.Log)
+	if err != nil {
+		return err
+	}
+	b := &board{store: db, plan: current, trunks: trunks, recorder: recorder, operations: ops, feed: feed, log: o.Log, agents: map[string]*sip.Agent{}}
+	watching, stopWatching := context.WithCancel(context.WithoutCancel(ctx))
+	watched := make(chan struct{})
+	defer func() { stopWatching(); <-watched }()
 	defer b.stop()
+	go func() { ops.run(watching); close(watched) }()
 	if err := b.load(ctx); err != nil {
 		return err
 	}
@@ -127,6 +136,7 @@ func Run(ctx context.Context, o Options) error {
 
 	handler := api.New(api.Config{
 		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
+		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, History: ops.history,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})
 	h := health{db, b, b.trunks, recorder}

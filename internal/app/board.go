@@ -4,10 +4,13 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
+	"maps"
+	"slices"
 	"sync"
 	"time"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/sip"
@@ -16,12 +19,13 @@ import (
 
 // board runs one agent for each switch of the live plan.
 type board struct {
-	store    *store.Store
-	plan     *live.Plan
-	trunks   *live.Trunks
-	recorder *live.Recorder
-	feed     *live.Feed
-	log      *slog.Logger
+	store      *store.Store
+	plan       *live.Plan
+	trunks     *live.Trunks
+	recorder   *live.Recorder
+	operations *operations
+	feed       *live.Feed
+	log        *slog.Logger
 
 	mu     sync.Mutex
 	agents map[string]*sip.Agent // by address
@@ -53,7 +57,10 @@ func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 		if b.agents[sw.SIP] != nil {
 			continue
 		}
-		a, err := sip.Start(sip.Config{Switch: sw.ID, Address: sw.SIP, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log})
+		a, err := sip.Start(sip.Config{
+			Switch: sw.ID, Address: sw.SIP, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
+			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate,
+		})
 		if err != nil {
 			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/sip", Reason: err.Error()})
 			continue
@@ -138,6 +145,16 @@ func (b *board) stop() {
 	b.retire(plan.Plan{})
 }
 
+// TestCall sends a straight test call by the switch of a trunk.
+func (b *board) TestCall(t plan.Trunk, called, caller digits.Number, talk time.Duration) (call string, err error) {
+	for _, a := range b.running() {
+		if a.Switch == t.Switch {
+			return a.TestCall(t.ID, called, caller, talk)
+		}
+	}
+	return "", fmt.Errorf("switch %s does not run", t.Switch)
+}
+
 // Unknown counts messages from unknown sources, by switch.
 func (b *board) Unknown() map[string]int64 {
 	b.mu.Lock()
@@ -149,9 +166,9 @@ func (b *board) Unknown() map[string]int64 {
 	return out
 }
 
-// running counts the switches that are on their addresses.
-func (b *board) running() int {
+// running are the switches that are on their addresses.
+func (b *board) running() []*sip.Agent {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	return len(b.agents)
+	return slices.Collect(maps.Values(b.agents))
 }

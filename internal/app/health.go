@@ -41,7 +41,7 @@ func (h health) readiness(ctx context.Context) readiness {
 	var r readiness
 	if run := h.board.plan.Current(); run != nil {
 		r.Plan, r.Revision = true, run.Revision
-		r.Switches = h.board.running()
+		r.Switches = len(h.board.running())
 		r.Ready = r.Switches == len(run.Snapshot.Plan().Switches)
 	}
 	ctx, cancel := context.WithTimeout(ctx, readyPatience)

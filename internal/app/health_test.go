@@ -32,7 +32,7 @@ func TestHealthAndMetrics(t *testing.T) {
 		assert.Equal(t, 200, status, path)
 	}
 	_, ready := scrape(t, "/readyz")
-	assert.JSONEq(t, `{"ready":true,"plan":true,"revision":1,"switches":1,"database":true,"records":true}`, ready)
+	assert.JSONEq(t, `{"ready":true,"plan":true,"revision":1,"switches":3,"database":true,"records":true}`, ready)
 	status, page := c.Send("GET", "/metrics", nil, nil)
 	assert.Equal(t, 200, status)
 	assert.NotContains(t, string(page), "switchback_trunk", "figures are not told where anybody may come")

@@ -11,13 +11,17 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/cookiejar"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/demo"
+	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/livetest"
+	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
 	"switchback.example/switchback/internal/store/storetest"
 )
@@ -35,6 +39,7 @@ const Metrics = "127.1.0.1:9480"
 type Client struct {
 	URL  string
 	DSN  string // of its database
+	Stop func() // stops the application before the test ends
 	t    *testing.T
 	http *http.Client
 }
@@ -64,29 +69,55 @@ func runOn(t *testing.T, dsn string, change func(p *plan.Plan)) *Client {
 }
 
 func runWith(t *testing.T, dsn string, change func(p *plan.Plan), log io.Writer) *Client {
-	livetest.Lock(t)
+	return run(t, dsn, livetest.Plan(t, change), livetest.StandIns(), log)
+}
+
+// WholeDemo runs the demo with its registrations and credentials, and signs in. The
+// database is that of a DSN, so that a test can start it again.
+func WholeDemo(t *testing.T, dsn string) *Client {
+	c := run(t, dsn, livetest.Whole(t), livetest.WholeStandIns(), io.Discard)
+	c.signIn()
+	return c
+}
+
+// Key seals secrets in tests.
+const Key = "c3dpdGNoYmFjayB0ZXN0IGtleSBvZiAzMiBieXRlcyE="
+
+func run(t *testing.T, dsn string, p plan.Plan, standIns []standin.Config, log io.Writer) *Client {
+	release := livetest.Lock(t)
+	vault, err := store.NewVault(Key)
+	require.NoError(t, err)
 	ready := make(chan string, 1)
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: livetest.StandIns(), Recordings: t.TempDir(),
+		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns, Vault: vault, Recordings: t.TempDir(),
 		Log:   slog.New(slog.NewTextHandler(log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {
-			require.True(t, fresh)
-			return load(ctx, s, livetest.Plan(t, change))
+			for _, a := range demo.Accounts() {
+				if err := s.PutSecret(ctx, live.SecretName(a.Trunk, a.Side, a.ID), demo.Secret(a.Side, a.Trunk)); err != nil {
+					return err
+				}
+			}
+			if !fresh {
+				return nil
+			}
+			return load(ctx, s, p)
 		},
 	}
 	go func() { ended <- app.Run(ctx, o) }()
-	t.Cleanup(func() {
+	over := sync.OnceFunc(func() {
 		stop()
 		require.NoError(t, <-ended)
+		release()
 	})
+	t.Cleanup(over)
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
 	select {
 	case url := <-ready:
-		return &Client{url, dsn, t, &http.Client{Jar: jar}}
+		return &Client{url, dsn, over, t, &http.Client{Jar: jar}}
 	case err := <-ended:
 		ended <- err
 		require.NoError(t, err)

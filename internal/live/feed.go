@@ -17,11 +17,12 @@ const (
 	TopicPlan    Topic = "plan"
 	TopicRecords Topic = "records"
 	TopicStandIn Topic = "stand-in"
+	TopicGate    Topic = "gate"
 )
 
 // News says that something changed, not how: who wants to know looks at it.
 type News struct {
-	Topic Topic  `json:"topic" enum:"trunk,call,draft,plan,records,stand-in"`
+	Topic Topic  `json:"topic" enum:"trunk,call,draft,plan,records,stand-in,gate"`
 	ID    string `json:"id"`
 }
 

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"net/netip"
 	"sync"
 	"testing"
 	"time"
@@ -13,27 +14,140 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 )
 
 func TestChannelsAreExactUnderConcurrency(t *testing.T) {
 	trunks := NewTrunks(NewFeed(0))
-	var got sync.Map
+	trunk := &plan.Trunk{ID: "ostrel", Channels: 30, Kept: plan.Kept{Emergency: 2, In: 5}}
+	var mu sync.Mutex
+	var out, emergency []Channel
 	var all sync.WaitGroup
 	for i := range 200 {
 		all.Go(func() {
-			if trunks.Reserve("ostrel", 30) {
-				got.Store(i, true)
+			if i < 4 {
+				if c, _, ok := trunks.Reserve(trunk, true, true); ok {
+					mu.Lock()
+					defer mu.Unlock()
+					emergency = append(emergency, c)
+				}
+				return
+			}
+			if c, _, ok := trunks.Reserve(trunk, true, false); ok {
+				mu.Lock()
+				defer mu.Unlock()
+				out = append(out, c)
 			}
 		})
 	}
 	all.Wait()
-	count := 0
-	got.Range(func(any, any) bool { count++; return true })
-	assert.Equal(t, 30, count)
-	trunks.Release("ostrel")
-	assert.True(t, trunks.Reserve("ostrel", 30))
-	assert.False(t, trunks.Reserve("ostrel", 30))
+	assert.Len(t, emergency, 4, "an emergency call finds a channel as long as one is free")
+	assert.LessOrEqual(t, len(out), 23)
+	assert.GreaterOrEqual(t, len(out), 21, "30, less 5 for calls in, less 2 kept for emergency calls or 4 taken by them")
+	_, why, ok := trunks.Reserve(trunk, true, false)
+	assert.False(t, ok)
+	assert.Contains(t, why, "kept")
+	in, _, ok := trunks.Reserve(trunk, false, false)
+	assert.True(t, ok, "calls in have theirs")
+	in.Release()
+	for _, c := range append(out, emergency...) {
+		c.Release()
+	}
+	assert.Zero(t, trunks.State("ostrel").InUse)
+	Channel{}.Release() // of a call that got none
+}
+
+func TestATrunkOutOfServiceComesBackAtItsTime(t *testing.T) {
+	trunks := NewTrunks(NewFeed(0))
+	now := time.Now()
+	trunks.SetService(Service{Trunk: "ostrel", Word: Draining, Since: now, Until: now.Add(time.Minute), By: "engineer"})
+	v, out := trunks.OutOfService("ostrel", now)
+	assert.True(t, out)
+	assert.Equal(t, Draining, v.Word)
+	_, out = trunks.OutOfService("ostrel", now.Add(time.Minute))
+	assert.False(t, out)
+}
+
+// Each word says what was proved, and no more.
+func TestWordsSayWhatWasProved(t *testing.T) {
+	feed := NewFeed(0)
+	trunks, r, now := NewTrunks(feed), NewRegistrations(feed), time.Now()
+	by := func(registers string) plan.Trunk {
+		one := []plan.Account{{ID: "a", User: "one"}, {ID: "b", User: "two"}}
+		return plan.Trunk{ID: "t" + registers, SIP: plan.SIP{Registers: registers, TheirAccounts: one, OurAccounts: one}}
+	}
+	nobody, they, we := by(""), by(plan.RegistersThey), by(plan.RegistersWe)
+	word := func(t plan.Trunk) Word { return trunks.Judge(t, r, now).Word }
+	assert.Equal(t, Unproven, word(nobody))
+	trunks.Seen(nobody.ID, netip.MustParseAddrPort("127.0.30.1:5060"), now, "INVITE")
+	assert.Equal(t, SeenOnly, word(nobody))
+	trunks.Watched(nobody.ID, now, true, time.Millisecond, "200 OK")
+	assert.Equal(t, Answers, word(nobody), "and never registered, since it need not")
+	trunks.Watched(nobody.ID, now, false, 0, "none")
+	trunks.Watched(nobody.ID, now, false, 0, "none")
+	assert.Equal(t, Failing, word(nobody))
+	trunks.SetService(Service{Trunk: nobody.ID, Word: Off, By: "engineer", Why: "works"})
+	assert.Equal(t, State{Off, "works", "set by engineer"}, trunks.Judge(nobody, r, now))
+
+	assert.Equal(t, Failing, word(they))
+	require.NoError(t, r.Bind(Binding{Trunk: they.ID, Account: "a", Contact: "sip:x", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}, 4))
+	got := trunks.Judge(they, r, now)
+	assert.Equal(t, Registered, got.Word)
+	assert.Equal(t, "1 of 2 accounts are registered with us; missing: two", got.Cause)
+	assert.Equal(t, Failing, trunks.Judge(they, r, now.Add(2*time.Minute)).Word, "it ran out")
+
+	assert.Equal(t, Unproven, word(we))
+	r.SetOur(OurRegistration{Trunk: we.ID, Account: "a", State: OurRefused, Evidence: "403 Forbidden", Next: now})
+	assert.Equal(t, Unproven, word(we), "of one nothing is known yet")
+	r.SetOur(OurRegistration{Trunk: we.ID, Account: "b", State: OurRefused, Evidence: "403 Forbidden", Next: now})
+	assert.Equal(t, Failing, word(we))
+	for _, id := range []string{"a", "b"} {
+		r.SetOur(OurRegistration{Trunk: we.ID, Account: id, State: OurRegistered, Until: now.Add(time.Minute)})
+	}
+	assert.Equal(t, Registered, word(we))
+	assert.Equal(t, Failing, trunks.Judge(we, r, now.Add(time.Hour)).Word)
+}
+
+func TestTheDayOfATrunk(t *testing.T) {
+	now := time.Date(2026, 11, 23, 12, 0, 0, 0, time.UTC)
+	at := func(hours float64) time.Time { return now.Add(-time.Duration(hours * float64(time.Hour))) }
+	h := NewHistory([]Turn{{"a", at(30), Answers, ""}, {"a", at(26), Failing, "no answer"}})
+	for _, turn := range []Turn{
+		{"a", at(18), Answers, ""}, {"a", at(17), Answers, ""}, {"a", at(12), Off, "works"}, {"a", at(6), Answers, ""}, {"a", at(3), Failing, "silent"},
+		{"a", at(2), Failing, "refused"},
+	} {
+		h.Observe(turn)
+	}
+	day := h.Day("a", now)
+	require.Len(t, day, 6)
+	assert.Equal(t, Span{at(24), at(18), Failing, "no answer"}, day[0], "what it was when the day began")
+	since, ok := h.Since("a")
+	assert.True(t, ok)
+	assert.Equal(t, at(3), since, "the word, whatever its cause")
+	share, known := Availability(day)
+	assert.True(t, known)
+	assert.InDelta(t, 9.0/18, share, 1e-9, "6 h and 3 h of 18 in service")
+	assert.Len(t, h.Fresh(), 5, "what changed nothing is not kept")
+	assert.Empty(t, h.Fresh())
+	_, known = Availability(h.Day("b", now))
+	assert.False(t, known)
+}
+
+func TestAnsweringOfADay(t *testing.T) {
+	trunks, now := NewTrunks(NewFeed(0)), time.Date(2026, 11, 23, 12, 7, 0, 0, time.UTC)
+	trunks.Offered("a", now.Add(-25*time.Hour), true, time.Hour)
+	trunks.Offered("a", now.Add(-23*time.Hour), true, 2*time.Second)
+	trunks.Offered("a", now.Add(-time.Minute), true, 4*time.Second)
+	trunks.Offered("a", now, false, time.Minute)
+	got := trunks.Day("a", now)
+	assert.Equal(t, Answering{3, 2, 6 * time.Second}, got)
+	share, known := got.Ratio()
+	assert.True(t, known)
+	assert.InDelta(t, 2.0/3, share, 1e-9)
+	assert.Equal(t, 3*time.Second, got.MeanWait())
+	_, known = trunks.Day("b", now).Ratio()
+	assert.False(t, known)
 }
 
 func TestWatchSaysWhatWasSeen(t *testing.T) {

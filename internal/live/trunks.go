@@ -2,8 +2,12 @@ package live
 
 import (
 	"fmt"
+	"maps"
+	"net/netip"
 	"sync"
 	"time"
+
+	"switchback.example/switchback/internal/core/plan"
 )
 
 // Trunks keeps the state of the moment of every trunk: channels in use, what
@@ -15,12 +19,16 @@ type Trunks struct {
 }
 
 type trunkState struct {
-	inUse    int
+	use      plan.Use
+	service  Service
+	day      day
 	lastSeen time.Time
 	lastWhat string
 	watch    Watch
 	calls    CallCounts
 	silent   int // calls in a row that were met by silence
+	sources  map[netip.Addr]Sighting
+	rate     Rate
 	held     Hold
 }
 
@@ -60,16 +68,21 @@ type CallCounts struct {
 	Out      int64 `json:"out"`
 	Answered int64 `json:"answered"`
 	Failed   int64 `json:"failed"`
+	TooFast  int64 `json:"tooFast" doc:"Refused since too many began in one second"`
 }
 
 // TrunkState is a copy of one trunk's state.
 type TrunkState struct {
 	InUse    int
+	Use      plan.Use
+	Service  Service
 	LastSeen time.Time
 	LastWhat string
 	Watch    Watch
 	Calls    CallCounts
 	Held     Hold
+	// Sources are the addresses from which something came.
+	Sources map[netip.Addr]Sighting
 }
 
 // NewTrunks returns an empty state: no trunk was seen yet. Changes are told to
@@ -90,37 +103,111 @@ func (t *Trunks) State(id string) TrunkState {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(id)
-	return TrunkState{s.inUse, s.lastSeen, s.lastWhat, s.watch, s.calls, s.held}
+	return TrunkState{s.use.Total(), s.use, s.inService(time.Now()), s.lastSeen, s.lastWhat, s.watch, s.calls, s.held, maps.Clone(s.sources)}
 }
 
-// Reserve takes a channel if fewer than limit are in use. Every success must
-// be followed by one Release.
-func (t *Trunks) Reserve(id string, limit int) bool {
+// Channel is a channel of a trunk that a call has taken; Release gives it back.
+type Channel struct {
+	t              *Trunks
+	id             string
+	out, emergency bool
+}
+
+// Reserve takes a channel for a call, as the trunk's limits admit it (the model's
+// formula); without one, why says what is lacking. Every channel must be released
+// once.
+func (t *Trunks) Reserve(trunk *plan.Trunk, out, emergency bool) (c Channel, why string, ok bool) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	s := t.of(trunk.ID)
+	if !trunk.Kept.Admits(trunk.Channels, s.use, out, emergency) {
+		return Channel{}, fmt.Sprintf("%s (%d in, %d out, of %d)", trunk.Kept.Lacking(trunk.Channels, s.use, out), s.use.In, s.use.Out, trunk.Channels), false
+	}
+	c = Channel{t, trunk.ID, out, emergency}
+	c.count(&s.use, 1)
+	t.feed.Tell(TopicTrunk, trunk.ID)
+	return c, "", true
+}
+
+func (c Channel) count(u *plan.Use, by int) {
+	if c.out {
+		u.Out += by
+	} else {
+		u.In += by
+	}
+	if c.emergency {
+		u.Emergency += by
+	}
+}
+
+// Release gives the channel back.
+func (c Channel) Release() {
+	if c.t == nil {
+		return
+	}
+	c.t.mu.Lock()
+	defer c.t.mu.Unlock()
+	c.count(&c.t.of(c.id).use, -1)
+	c.t.feed.Tell(TopicTrunk, c.id)
+}
+
+// SetService takes a trunk out of service, or puts it back with an empty word.
+func (t *Trunks) SetService(v Service) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.of(v.Trunk).service = v
+	t.feed.Tell(TopicTrunk, v.Trunk)
+}
+
+// OutOfService says why a trunk takes no new call, if it does not.
+func (t *Trunks) OutOfService(id string, now time.Time) (v Service, out bool) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	v = t.of(id).inService(now)
+	return v, v.Word != ""
+}
+
+// inService is the service of the trunk at a time: one that has an end is over
+// then.
+func (s *trunkState) inService(now time.Time) Service {
+	if !s.service.Until.IsZero() && !now.Before(s.service.Until) {
+		return Service{}
+	}
+	return s.service
+}
+
+// InTime counts a call that begins, and is false if there were as many as allowed
+// in this second.
+func (t *Trunks) InTime(id string, at time.Time, most int) bool {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(id)
-	if s.inUse >= limit {
-		return false
+	if s.rate.Take(at, most) {
+		return true
 	}
-	s.inUse++
-	t.feed.Tell(TopicTrunk, id)
-	return true
+	s.calls.TooFast++
+	return false
 }
 
-// Release gives a channel back.
-func (t *Trunks) Release(id string) {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	t.of(id).inUse--
-	t.feed.Tell(TopicTrunk, id)
+// Sighting is what came last from one address of a far end.
+type Sighting struct {
+	At   time.Time
+	What string
 }
 
-// Seen notes that a message came from the trunk's far end.
-func (t *Trunks) Seen(id string, at time.Time, what string) {
+// maxSightings bounds the addresses of one trunk that are remembered.
+const maxSightings = 256
+
+// Seen notes that a message came from an address of the trunk's far end.
+func (t *Trunks) Seen(id string, from netip.AddrPort, at time.Time, what string) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(id)
 	s.lastSeen, s.lastWhat = at, what
+	if s.sources == nil || len(s.sources) >= maxSightings {
+		s.sources = map[netip.Addr]Sighting{}
+	}
+	s.sources[from.Addr()] = Sighting{at, what}
 	t.feed.Tell(TopicTrunk, id)
 }
 
@@ -184,6 +271,27 @@ func (t *Trunks) Held(id string, at time.Time) (why string, held bool) {
 		return "", false
 	}
 	return fmt.Sprintf("%s; it is passed over until %s", h.Why, h.Until.Format(time.TimeOnly)), true
+}
+
+// Offered counts a call that was sent to the trunk, and what came of it.
+func (t *Trunks) Offered(id string, at time.Time, answered bool, after time.Duration) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	s := t.of(id)
+	s.day.add(at, answered, after)
+	if answered {
+		s.calls.Answered++
+	} else {
+		s.calls.Failed++
+	}
+	t.feed.Tell(TopicTrunk, id)
+}
+
+// Day is what came of the calls that were sent to a trunk in the last 24 hours.
+func (t *Trunks) Day(id string, now time.Time) Answering {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return t.of(id).day.sum(now)
 }
 
 // Count changes the trunk's counters.

@@ -113,6 +113,10 @@ type Bench struct {
 	Plan     *live.Plan
 	Trunks   *live.Trunks
 	StandIns *standin.Set
+	// Secrets of accounts, who registered, and who is shut out.
+	Secrets       *live.Secrets
+	Registrations *live.Registrations
+	Gate          *live.Gate
 }
 
 // Start runs the demo's quay switch and stand-ins on the tests' own addresses.
@@ -120,7 +124,11 @@ type Bench struct {
 func Start(t *testing.T, setup Setup) *Bench {
 	Lock(t)
 	p := Plan(t, setup.Change)
-	b := &Bench{Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks(live.NewFeed(0))}
+	feed := live.NewFeed(0)
+	b := &Bench{
+		Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks(feed),
+		Secrets: live.NewSecrets(nil), Registrations: live.NewRegistrations(feed), Gate: live.NewGate(feed),
+	}
 	b.GoLive(t, p)
 	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
 	recorder := live.NewRecorder(b.Memory, b.Memory, live.NewFeed(0), quiet)
@@ -130,6 +138,7 @@ func Start(t *testing.T, setup Setup) *Bench {
 	var err error
 	b.Agent, err = sip.Start(sip.Config{
 		Switch: "quay", Address: p.Switches[0].SIP, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
+		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate,
 		Second: setup.Second,
 	})
 	require.NoError(t, err)
@@ -147,8 +156,9 @@ func Start(t *testing.T, setup Setup) *Bench {
 	return b
 }
 
-// Lock waits until no other test process uses the tests' addresses.
-func Lock(t *testing.T) {
+// Lock waits until no other test process uses the tests' addresses. It is given
+// back by release, or when the test ends.
+func Lock(t *testing.T) (release func()) {
 	var held net.Listener
 	require.Eventually(t, func() bool {
 		var err error
@@ -156,10 +166,14 @@ func Lock(t *testing.T) {
 		return err == nil
 	}, 5*time.Minute, 20*time.Millisecond, "another test holds %s", lockAt)
 	t.Cleanup(func() { held.Close() })
+	return func() { held.Close() }
 }
 
-// Plan is the demo's plan on the tests' addresses, not watched by OPTIONS, so
-// that the wire holds nothing but calls.
+// atTheQuay are the far ends whose trunks a bench knows by their addresses alone.
+var atTheQuay = map[string]string{"quay-phones": "127.0.20.1:5060", "ostrel": "127.0.30.1:5060", "penhallow": "127.0.31.1:5060"}
+
+// Plan is the demo's plan on the tests' addresses, not watched by OPTIONS and
+// without registrations and credentials, so that the wire holds nothing but calls.
 func Plan(t *testing.T, change func(p *plan.Plan)) plan.Plan {
 	p, err := demo.Plan()
 	require.NoError(t, err)
@@ -168,6 +182,10 @@ func Plan(t *testing.T, change func(p *plan.Plan)) plan.Plan {
 	}
 	for i := range p.Trunks {
 		s := &p.Trunks[i].SIP
+		if at, ok := atTheQuay[p.Trunks[i].ID]; ok && s.Registers == plan.RegistersThey {
+			s.Address, s.Trusted = at, []string{strings.TrimSuffix(at, ":5060")}
+		}
+		s.Registers, s.OurAccounts, s.TheirAccounts = "", nil, nil
 		s.Address, s.WatchSeconds = Address(s.Address), 0
 		for j := range s.Trusted {
 			s.Trusted[j] = Address(s.Trusted[j])
@@ -179,12 +197,34 @@ func Plan(t *testing.T, change func(p *plan.Plan)) plan.Plan {
 	return p
 }
 
+// Whole is the demo's plan with all that it has, on the tests' addresses.
+func Whole(t *testing.T) plan.Plan {
+	text := strings.ReplaceAll(string(demo.Document()), demoNet, testNet)
+	p, err := plan.Read(strings.NewReader(text))
+	require.NoError(t, err)
+	return p
+}
+
+// WholeStandIns are the demo's stand-ins with all that they do.
+func WholeStandIns() []standin.Config {
+	var out []standin.Config
+	for _, c := range demo.StandIns() {
+		c.Address, c.Switch = Address(c.Address), Address(c.Switch)
+		for i := range c.Also {
+			c.Also[i] = Address(c.Also[i])
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
 // StandIns are the demo's stand-ins on the tests' addresses, but for some.
 func StandIns(without ...string) []standin.Config {
 	var out []standin.Config
 	for _, c := range demo.StandIns() {
 		if !slices.Contains(without, c.ID) {
 			c.Address, c.Switch = Address(c.Address), Address(c.Switch)
+			c.Also, c.Registers, c.Accounts, c.Challenges = nil, nil, nil, false
 			out = append(out, c)
 		}
 	}

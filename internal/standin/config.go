@@ -19,6 +19,15 @@ type Config struct {
 	Name    string
 	Address string // to bind: address and port on loopback
 	Switch  string // where it sends its calls
+	// Also are further addresses from which its calls come, in turn.
+	Also []string
+	// Registers is the account with which it registers with the switch and
+	// proves its calls; nil if it does neither.
+	Registers *Account
+	// Accounts may register with it, and with Challenges every call must prove
+	// itself with one of them.
+	Accounts   []Account
+	Challenges bool
 	// Called and Caller are patterns of the numbers that it accepts, in its own
 	// form; empty accepts any. A called number outside is answered with 404, a
 	// caller outside with 403.
@@ -30,6 +39,9 @@ type Config struct {
 	// matches decides. A number in none is answered after DefaultAnswer.
 	Directory []Entry
 }
+
+// Account is a name and a secret.
+type Account struct{ User, Secret string }
 
 // Entry is one line of a stand-in's directory.
 type Entry struct {

@@ -70,13 +70,13 @@ func (p *placement) set(change func(*Placed)) {
 // Place sends an INVITE to the switch and returns its Call-ID at once; the
 // call then runs by itself. ErrStopped if the stand-in is not running.
 func (s *StandIn) Place(d Dial) (callID string, err error) {
-	e := s.endpoint()
+	e := s.caller()
 	if e == nil {
 		return "", fmt.Errorf("%s %w", s.Name, ErrStopped)
 	}
 	ctx, cancel := context.WithTimeout(e.ctx, maxRing)
 	p := &placement{placed: Placed{Dial: d, At: time.Now()}, hangUp: cancel}
-	session, err := e.dialed.WriteInvite(ctx, s.invite(d))
+	session, err := e.dialed.WriteInvite(ctx, s.invite(e, d))
 	if err != nil {
 		cancel()
 		return "", fmt.Errorf("%s could not send: %w", s.Name, err)
@@ -91,12 +91,11 @@ func (s *StandIn) Place(d Dial) (callID string, err error) {
 	return p.placed.ID, nil
 }
 
-func (s *StandIn) invite(d Dial) *sip.Request {
+func (s *StandIn) invite(e *endpoint, d Dial) *sip.Request {
 	host, port, _ := net.SplitHostPort(s.Switch)
 	n, _ := strconv.Atoi(port)
-	own, _, _ := net.SplitHostPort(s.Address)
 	req := sip.NewRequest(sip.INVITE, sip.Uri{Scheme: "sip", User: escape(d.Called), Host: host, Port: n})
-	from := sip.FromHeader{Address: sip.Uri{Scheme: "sip", User: escape(d.Caller), Host: own}, Params: sip.NewParams()}
+	from := sip.FromHeader{Address: sip.Uri{Scheme: "sip", User: escape(d.Caller), Host: e.address.Addr().String()}, Params: sip.NewParams()}
 	from.Params.Add("tag", sip.GenerateTagN(12))
 	req.AppendHeader(&from)
 	req.AppendHeader(sip.NewHeader("Content-Type", "application/sdp"))
@@ -121,10 +120,14 @@ func escape(s string) string {
 func (s *StandIn) follow(ctx context.Context, e *endpoint, p *placement, session *sipgo.DialogClientSession) {
 	defer p.set(func(v *Placed) { v.Over, v.OverAt = true, time.Now() })
 	defer session.Close()
-	err := session.WaitAnswer(ctx, sipgo.AnswerOptions{OnResponse: func(res *sip.Response) error {
+	options := sipgo.AnswerOptions{OnResponse: func(res *sip.Response) error {
 		p.event("%d %s", res.StatusCode, res.Reason)
 		return nil
-	}})
+	}}
+	if s.Registers != nil {
+		options.Username, options.Password = s.Registers.User, s.Registers.Secret
+	}
+	err := session.WaitAnswer(ctx, options)
 	var failed *sipgo.ErrDialogResponse
 	switch {
 	case errors.As(err, &failed):

@@ -21,20 +21,23 @@ type StandIn struct {
 	directory directory
 
 	mu      sync.Mutex
-	running *endpoint // nil while stopped
+	running *endpoint   // nil while stopped
+	others  []*endpoint // at its further addresses
+	turn    int         // of the addresses that calls come from
 	placed  map[string]*placement
 	order   []string // of placements, oldest first
 }
 
 // endpoint is what a running stand-in holds.
 type endpoint struct {
-	conn   net.PacketConn
-	ua     *sipgo.UserAgent
-	client *sipgo.Client
-	calls  *sipgo.DialogServerCache
-	dialed *sipgo.DialogClientCache
-	ctx    context.Context
-	cancel context.CancelFunc
+	address netip.AddrPort
+	conn    net.PacketConn
+	ua      *sipgo.UserAgent
+	client  *sipgo.Client
+	calls   *sipgo.DialogServerCache
+	dialed  *sipgo.DialogClientCache
+	ctx     context.Context
+	cancel  context.CancelFunc
 }
 
 // New checks a configuration.
@@ -62,35 +65,71 @@ func (s *StandIn) Start() error {
 	if s.running != nil {
 		return nil
 	}
-	e, err := s.listen()
+	e, err := s.listen(s.Address)
 	if err != nil {
 		return fmt.Errorf("stand-in %s: %w", s.ID, err)
 	}
+	for _, address := range s.Also {
+		other, err := s.listen(address)
+		if err != nil {
+			e.leave()
+			for _, one := range s.others {
+				one.leave()
+			}
+			s.others = nil
+			return fmt.Errorf("stand-in %s: %w", s.ID, err)
+		}
+		s.others = append(s.others, other)
+	}
 	s.running = e
+	if s.Registers != nil {
+		go s.register(e)
+	}
 	return nil
+}
+
+// caller is the endpoint that the next call comes from; nil while stopped.
+func (s *StandIn) caller() *endpoint {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.running == nil {
+		return nil
+	}
+	s.turn++
+	if n := s.turn % (len(s.others) + 1); n > 0 {
+		return s.others[n-1]
+	}
+	return s.running
 }
 
 // Stop leaves the address at once, as a machine does that loses its power:
 // nobody is told.
 func (s *StandIn) Stop() {
 	s.mu.Lock()
-	e := s.running
-	s.running = nil
+	list := s.others
+	if s.running != nil {
+		list = append(list, s.running)
+	}
+	s.running, s.others = nil, nil
 	s.mu.Unlock()
-	if e != nil {
-		e.cancel()
-		e.conn.Close()
-		e.ua.Close()
+	for _, e := range list {
+		e.leave()
 	}
 }
 
-func (s *StandIn) listen() (*endpoint, error) {
-	addr, err := netip.ParseAddrPort(s.Address)
+func (e *endpoint) leave() {
+	e.cancel()
+	e.conn.Close()
+	e.ua.Close()
+}
+
+func (s *StandIn) listen(address string) (*endpoint, error) {
+	addr, err := netip.ParseAddrPort(address)
 	if err != nil {
 		return nil, err
 	}
-	e := &endpoint{}
-	if e.conn, err = net.ListenPacket("udp", s.Address); err != nil {
+	e := &endpoint{address: addr}
+	if e.conn, err = net.ListenPacket("udp", address); err != nil {
 		return nil, err
 	}
 	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
@@ -108,7 +147,7 @@ func (s *StandIn) listen() (*endpoint, error) {
 	}
 	e.client, err = sipgo.NewClient(e.ua,
 		sipgo.WithClientLogger(quiet), sipgo.WithClientHostname(addr.Addr().String()),
-		sipgo.WithClientPort(int(addr.Port())), sipgo.WithClientConnectionAddr(s.Address),
+		sipgo.WithClientPort(int(addr.Port())), sipgo.WithClientConnectionAddr(address),
 	)
 	if err != nil {
 		return nil, err
@@ -120,11 +159,12 @@ func (s *StandIn) listen() (*endpoint, error) {
 	server.OnInvite(func(req *sip.Request, tx sip.ServerTransaction) { s.answer(e, req, tx) })
 	server.OnAck(func(req *sip.Request, tx sip.ServerTransaction) { _ = e.calls.ReadAck(req, tx) })
 	server.OnBye(func(req *sip.Request, tx sip.ServerTransaction) { e.bye(req, tx) })
+	server.OnRegister(s.registrar)
 	server.OnOptions(func(req *sip.Request, tx sip.ServerTransaction) {
 		_ = tx.Respond(sip.NewResponseFromRequest(req, 200, "OK", nil))
 	})
 	go server.ServeUDP(e.conn)
-	return e, e.ready(s.Address)
+	return e, e.ready(address)
 }
 
 // ready waits until the library sends from the stand-in's own socket; before,
@@ -148,6 +188,9 @@ func (e *endpoint) bye(req *sip.Request, tx sip.ServerTransaction) {
 
 // answer behaves towards an incoming call as the directory says.
 func (s *StandIn) answer(e *endpoint, req *sip.Request, tx sip.ServerTransaction) {
+	if s.Challenges && !s.proven(req, tx, 407, "Proxy-Authenticate", "Proxy-Authorization") {
+		return
+	}
 	b, refused := s.directory.judge(req.Recipient.User, req.From().Address.User)
 	if b.Kind == Silent && refused == nil {
 		return

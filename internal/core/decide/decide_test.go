@@ -1,7 +1,6 @@
 package decide_test
 
 import (
-	"net/netip"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -35,20 +34,6 @@ func TestCompileRefusesAnInvalidPlan(t *testing.T) {
 	s, problems := decide.Compile(p)
 	assert.Nil(t, s)
 	assert.Len(t, problems, 1)
-}
-
-func TestIdentify(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
-	trunk, ok := s.Identify("quay", netip.MustParseAddr("127.0.30.3"))
-	assert.True(t, ok)
-	assert.Equal(t, "ostrel", trunk.ID)
-	trunk, ok = s.Identify("quay", netip.MustParseAddr("::ffff:127.0.30.3"))
-	assert.True(t, ok, "an IPv4 address in IPv6 clothes is the same address")
-	assert.Equal(t, "ostrel", trunk.ID)
-	_, ok = s.Identify("quay", netip.MustParseAddr("127.0.99.1"))
-	assert.False(t, ok)
-	_, ok = s.Identify("nowhere", netip.MustParseAddr("127.0.30.3"))
-	assert.False(t, ok)
 }
 
 func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
@@ -180,7 +165,7 @@ func TestFindSource(t *testing.T) {
 	assert.Equal(t, "quay-phones", src.Trunk)
 	assert.Equal(t, "2001", src.Caller.String())
 	_, err = s.FindSource("nobody")
-	assert.EqualError(t, err, `no trunk, far end or extension "nobody"; sources are: ostrel, penhallow, quay-phones, an extension 2[0-3]xx, an extension 2000`)
+	assert.EqualError(t, err, `no trunk, far end or extension "nobody"; sources are: cape-phones, cape-quay, island-phones, ostrel, penhallow, quay-cape, quay-phones, tamarack, an extension 2[0-3]xx, an extension 2000, an extension 30xx, an extension 41xx`)
 }
 
 func TestAbandonBetweenOffers(t *testing.T) {

@@ -20,6 +20,10 @@ type Call struct {
 	CalledText string
 	// Numbers are what paths by weight and in turn go by; nil for zeros.
 	Numbers Numbers
+	// By is how the trunk was found, and Others are those that it could have
+	// been.
+	By     string
+	Others []Considered
 	// Refusal ends the call where it comes in: the edge found that it cannot be
 	// taken (no channel, digits that are none).
 	Refusal *Refusal
@@ -94,7 +98,9 @@ type Evaluation struct {
 	called numbering.Written
 	caller numbering.Written
 	told   bool
-	trail  []Step
+	// straight calls go out as they are: past the plan's rules and contracts.
+	straight bool
+	trail    []Step
 
 	numbers Numbers
 
@@ -135,7 +141,7 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	e.called = numbering.As(c.Called, orAsDialled(t.In.Called))
 	e.caller = numbering.As(c.Caller, t.In.Caller)
 	if e.told {
-		e.tell(Step{Kind: StepReceived, Received: &Received{t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText}})
+		e.tell(Step{Kind: StepReceived, Received: &Received{t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText, c.By, c.Others}})
 	}
 	switch {
 	case c.Refusal != nil:
@@ -147,6 +153,25 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	}
 	return true
 }
+
+// BeginStraight starts a call that goes out on one trunk with the digits as typed,
+// past the plan, so that trunk and plan can be told apart. ok is false if the
+// snapshot has no such trunk.
+func (s *Snapshot) BeginStraight(trunk string, called, caller digits.Number) (e *Evaluation, ok bool) {
+	t := s.trunks[trunk]
+	if t == nil {
+		return nil, false
+	}
+	e = &Evaluation{told: true, straight: true, snap: s, sw: t.sw, called: numbering.As(called, numbering.AsDialled), caller: numbering.As(caller, "")}
+	e.tell(Step{Kind: StepReceived, Received: &Received{Called: e.called, Caller: e.caller, By: StraightCall}})
+	e.only[0] = choiceNode{trunk: t}
+	e.single = pathNode{Path: plan.Path{Name: t.Name, Timers: plan.Timers{}.OrDefault()}, ref: t.ref, choices: e.only[:]}
+	e.hunt.path = &e.single
+	return e, true
+}
+
+// StraightCall is how a straight test call came, in Received.
+const StraightCall = "a straight test call, past the plan"
 
 func orAsDialled(f numbering.Form) numbering.Form {
 	if f == "" {

@@ -59,6 +59,9 @@ func (e *Evaluation) nextChoice() {
 // numbers. ok is false if the choice was skipped.
 func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, ok bool) {
 	called, caller = e.called, e.caller
+	if e.straight {
+		return called, caller, true
+	}
 	h, t := &e.hunt, c.trunk
 	if h.path.MaxTries > 0 && h.tried >= h.path.MaxTries {
 		e.skip(t, SkipTries, called, caller, func() string { return fmt.Sprintf("the path tries %d at most", h.path.MaxTries) })
@@ -138,8 +141,9 @@ func (e *Evaluation) skip(t *trunkNode, reason Skip, called, caller numbering.Wr
 }
 
 // Sent tells that the last offer is being sent, so that the trail says so
-// before anything is heard. Report does it too, where it was not done.
-func (e *Evaluation) Sent() {
+// before anything is heard, and where to: the trunk's own address, or that from
+// which its far end registered. Report does it too, where it was not done.
+func (e *Evaluation) Sent(address string) {
 	if !e.offered || e.sent || e.ended {
 		return
 	}
@@ -147,7 +151,7 @@ func (e *Evaluation) Sent() {
 	e.hunt.tried++
 	if e.told {
 		t := e.snap.trunks[e.offer.Trunk.ID]
-		e.tell(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, t.SIP.Address, e.offer.Called, e.offer.Caller}})
+		e.tell(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, address, e.offer.Called, e.offer.Caller}})
 	}
 }
 
@@ -163,7 +167,7 @@ func (e *Evaluation) Report(r Report) {
 		e.skip(t, r.Skip, e.offer.Called, e.offer.Caller, func() string { return r.Detail })
 		return
 	}
-	e.Sent()
+	e.Sent(t.SIP.Address)
 	e.offered, e.sent = false, false
 	if e.told {
 		e.trail = append(e.trail, r.Trail...)
@@ -259,6 +263,8 @@ func (e *Evaluation) exhausted() {
 	switch {
 	case slices.Contains(h.skips, SkipFull):
 		own, why = cause.Full, "every trunk that could take the call is full"
+	case slices.Contains(h.skips, SkipAbsent) && !slices.Contains(h.skips, SkipDown):
+		own, why = cause.NotRegistered, "it is not registered"
 	case slices.Contains(h.skips, SkipDown) || slices.Contains(h.skips, SkipOff):
 	case slices.Contains(h.skips, SkipContract) || slices.Contains(h.skips, SkipSteps):
 		own, why = cause.Contract, "no trunk takes the number in the form in which it would leave"

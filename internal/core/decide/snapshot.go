@@ -32,9 +32,12 @@ type Snapshot struct {
 
 type switchNode struct {
 	plan.Switch
-	region  numbering.Region
-	trusted map[netip.Addr]*trunkNode
-	called  map[netip.Addr]*trunkNode
+	region   numbering.Region
+	trusted  map[netip.Addr][]trusting
+	networks []trusting
+	called   map[netip.Addr]*trunkNode
+	// takesCredentials: some trunk proves itself by a secret.
+	takesCredentials bool
 }
 
 type trunkNode struct {
@@ -44,6 +47,7 @@ type trunkNode struct {
 	farEnd    Ref
 	sw        *switchNode
 	entry     *tableNode // nil if nothing may call in
+	calledIn  *digits.Pattern
 	mayGoBack bool
 }
 
@@ -92,7 +96,7 @@ func (s *Snapshot) Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
 	}
 	for _, sw := range p.Switches {
 		region, _ := numbering.NewRegion(sw.Region.Country, sw.Region.Area) // validated
-		n.switches[sw.ID] = &switchNode{Switch: sw, region: region, trusted: map[netip.Addr]*trunkNode{}, called: map[netip.Addr]*trunkNode{}}
+		n.switches[sw.ID] = &switchNode{Switch: sw, region: region, trusted: map[netip.Addr][]trusting{}, called: map[netip.Addr]*trunkNode{}}
 	}
 	n.addTrunks(p)
 	for _, path := range p.Paths {
@@ -143,10 +147,19 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 			n.mayGoBack = *t.MayGoBack
 		}
 		s.trunks[t.ID] = n
+		n.calledIn = optionalPattern(t.SIP.CalledIn)
+		n.sw.takesCredentials = n.sw.takesCredentials || t.SIP.TakesCredentials()
 		for _, a := range t.SIP.Trusted {
-			n.sw.trusted[netip.MustParseAddr(a)] = n // validated
+			trust, _ := plan.ParseTrust(a) // validated
+			if e := (trusting{trust, n}); trust.Single() {
+				n.sw.trusted[trust.Network.Addr()] = append(n.sw.trusted[trust.Network.Addr()], e)
+			} else {
+				n.sw.networks = append(n.sw.networks, e)
+			}
 		}
-		n.sw.called[netip.MustParseAddrPort(t.SIP.Address).Addr()] = n // validated
+		if to, err := netip.ParseAddrPort(t.SIP.Address); err == nil {
+			n.sw.called[to.Addr().Unmap()] = n
+		}
 	}
 }
 
@@ -162,32 +175,26 @@ func (s *Snapshot) compilePath(p plan.Path) *pathNode {
 // Plan returns the plan that the snapshot was made of. It must not be changed.
 func (s *Snapshot) Plan() plan.Plan { return s.plan }
 
-// Identify says which trunk of a switch a message from an address belongs to.
-// ok is false for an address that no trunk of the switch trusts.
-func (s *Snapshot) Identify(switchID string, from netip.Addr) (trunk plan.Trunk, ok bool) {
-	sw := s.switches[switchID]
-	if sw == nil {
-		return plan.Trunk{}, false
+// Trunk returns a trunk of the plan.
+func (s *Snapshot) Trunk(id string) (t plan.Trunk, ok bool) {
+	if n := s.trunks[id]; n != nil {
+		return n.Trunk, true
 	}
-	t := sw.trusted[from.Unmap()]
-	if t == nil {
-		return plan.Trunk{}, false
-	}
-	return t.Trunk, true
+	return t, false
 }
 
-// Knows tells which trunk of a switch an address belongs to, be it trusted for
-// calls or only called.
-func (s *Snapshot) Knows(switchID string, from netip.Addr) (trunkID string, ok bool) {
-	if t, ok := s.Identify(switchID, from); ok {
-		return t.ID, true
+// Switch returns a switch of the plan.
+func (s *Snapshot) Switch(id string) (sw plan.Switch, ok bool) {
+	if n := s.switches[id]; n != nil {
+		return n.Switch, true
 	}
-	if sw := s.switches[switchID]; sw != nil {
-		if t := sw.called[from.Unmap()]; t != nil {
-			return t.ID, true
-		}
-	}
-	return "", false
+	return sw, false
+}
+
+// IsEmergency tells whether a number is an emergency number where a switch is.
+func (s *Snapshot) IsEmergency(switchID string, n digits.Number) bool {
+	sw := s.switches[switchID]
+	return sw != nil && sw.region.IsEmergency(n)
 }
 
 // goesOn tells whether the path tries its next choice after a cause.

@@ -57,6 +57,10 @@ type Received struct {
 	Caller     numbering.Written `json:"caller"`
 	CalledText string            `json:"calledText,omitempty" doc:"What was dialled, if it is no number"`
 	CallerText string            `json:"callerText,omitempty" doc:"What the caller gave that is no number"`
+	// By is how the trunk was found, and Others are those that it could have
+	// been; empty in a dry try, which names its trunk.
+	By     string       `json:"by,omitempty"`
+	Others []Considered `json:"others,omitempty"`
 }
 
 // LookedUp: a table was searched.
@@ -134,6 +138,7 @@ type Skip string
 // The reasons for passing over a choice.
 const (
 	SkipOff      Skip = "off"
+	SkipAbsent   Skip = "not-registered"
 	SkipDown     Skip = "down"
 	SkipFull     Skip = "full"
 	SkipGoesBack Skip = "goes-back"
@@ -145,7 +150,7 @@ const (
 // Skipped: a choice was passed over.
 type Skipped struct {
 	Trunk  Ref               `json:"trunk"`
-	Reason Skip              `json:"reason" enum:"off,down,full,goes-back,contract,steps,tries"`
+	Reason Skip              `json:"reason" enum:"off,not-registered,down,full,goes-back,contract,steps,tries"`
 	Detail string            `json:"detail"`
 	Called numbering.Written `json:"called"`
 	Caller numbering.Written `json:"caller"`

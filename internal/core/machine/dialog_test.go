@@ -108,3 +108,14 @@ func TestAnswerSession(t *testing.T) {
 		assert.Equal(t, c.tooSmall, tooSmall, c.name)
 	}
 }
+
+// Source: RFC 5626 section 4.5, with its base of 30 s and limit of 1800 s.
+func TestBackOff(t *testing.T) {
+	for failures, most := range map[int]float64{1: 30, 2: 60, 3: 120, 6: 960, 7: 1800, 1000: 1800} {
+		assert.Equal(t, most, BackOff(failures, 1), failures)
+		assert.Equal(t, most/2, BackOff(failures, 0), failures)
+	}
+	assert.Equal(t, 300, RefreshRegistration(600))
+	assert.Equal(t, 3000, RefreshRegistration(3600))
+	assert.Equal(t, 1, RefreshRegistration(1))
+}

@@ -45,8 +45,57 @@ type Switch struct {
 	ID     string `json:"id"`
 	Name   string `json:"name"`
 	Region Region `json:"region"`
-	// SIP is the address and port on which the switch listens, over UDP.
+	// SIP is the address and port on which the switch listens, over UDP and TCP.
 	SIP string `json:"sip"`
+	// Realm is what the switch calls itself when it asks for a credential; empty
+	// is its id.
+	Realm string `json:"realm,omitempty" maxLength:"200"`
+	// Gate is how the switch meets sources that it does not know or that fail.
+	Gate Gate `json:"gate,omitzero"`
+}
+
+// Gate says how a switch meets sources that it does not know or that fail.
+type Gate struct {
+	// Unknown is what a call gets that belongs to no trunk: silence (the
+	// default), 401 or 403.
+	Unknown string `json:"unknown,omitempty" enum:"silence,401,403"`
+	// A source that fails Failures times within WindowMinutes is shut out for
+	// ShutHours; 0 is 5 times in 10 minutes, for 24 hours. Addresses that a
+	// trunk trusts are never shut out.
+	Failures      int `json:"failures,omitempty" minimum:"0" maximum:"1000"`
+	WindowMinutes int `json:"windowMinutes,omitempty" minimum:"0" maximum:"1440"`
+	ShutHours     int `json:"shutHours,omitempty" minimum:"0" maximum:"8760"`
+	// CallsPerSecond is how many calls one address may begin in a second; 0 is 50.
+	CallsPerSecond int `json:"callsPerSecond,omitempty" minimum:"0" maximum:"10000"`
+}
+
+// Defaults of a gate.
+const (
+	DefaultFailures       = 5
+	DefaultWindowMinutes  = 10
+	DefaultShutHours      = 24
+	DefaultCallsPerSecond = 50
+
+	UnknownSilence   = "silence"
+	UnknownChallenge = "401"
+	UnknownForbid    = "403"
+)
+
+// OrDefault fills in what is 0 or empty.
+func (g Gate) OrDefault() Gate {
+	fill := func(v *int, d int) {
+		if *v == 0 {
+			*v = d
+		}
+	}
+	fill(&g.Failures, DefaultFailures)
+	fill(&g.WindowMinutes, DefaultWindowMinutes)
+	fill(&g.ShutHours, DefaultShutHours)
+	fill(&g.CallsPerSecond, DefaultCallsPerSecond)
+	if g.Unknown == "" {
+		g.Unknown = UnknownSilence
+	}
+	return g
 }
 
 // Region places a switch in a numbering plan.
@@ -89,6 +138,12 @@ type Trunk struct {
 	Kind   string `json:"kind" enum:"sip"`
 	// Channels is the most calls at one time, both directions together.
 	Channels int `json:"channels" minimum:"1" maximum:"10000"`
+	// Kept are the channels that only some calls may use.
+	Kept Kept `json:"kept,omitzero"`
+	// CallsPerSecond is how many calls it may begin in a second; 0 is no limit.
+	// LongestCall ends calls after so many seconds; 0 is 4 hours.
+	CallsPerSecond int `json:"callsPerSecond,omitempty" minimum:"0" maximum:"10000"`
+	LongestCall    int `json:"longestCall,omitempty" minimum:"0" maximum:"604800"`
 	// CostRank orders trunks where a path is cheapest first: 0 is cheapest.
 	CostRank int `json:"costRank,omitempty" minimum:"0" maximum:"100"`
 	// Entry is the routing table that decides calls from the far end; empty if
@@ -102,6 +157,17 @@ type Trunk struct {
 	SIP       SIP    `json:"sip"`
 	Note      string `json:"note,omitempty"`
 }
+
+// Kept are channels of a trunk that are kept: for emergency calls, for calls from
+// them to us, and for calls from us to them.
+type Kept struct {
+	Emergency int `json:"emergency,omitempty" minimum:"0" maximum:"10000"`
+	In        int `json:"in,omitempty" minimum:"0" maximum:"10000"`
+	Out       int `json:"out,omitempty" minimum:"0" maximum:"10000"`
+}
+
+// DefaultLongestCall is how long a call may last, in seconds.
+const DefaultLongestCall = 4 * 3600
 
 // Inbound says in which forms the far end gives numbers.
 type Inbound struct {
@@ -150,24 +216,6 @@ func (f Forms) For(k numbering.Kind) numbering.Form {
 
 // Any tells whether the contract asks for any public form.
 func (f Forms) Any() bool { return f.Home.Public() || f.Foreign.Public() }
-
-// SIP is what only SIP trunks have.
-type SIP struct {
-	// Address is the far end's address and port, to which calls are sent.
-	Address string `json:"address"`
-	// Transport carries the calls to it; empty is UDP. What is too long for a
-	// datagram goes by TCP all the same, where the far end takes it.
-	Transport string `json:"transport,omitempty" enum:"udp,tcp"`
-	// Trusted are the addresses from which its calls are taken.
-	Trusted []string `json:"trusted,omitempty"`
-	// WatchSeconds is how often the far end is asked by OPTIONS whether it is
-	// there; 0 for never.
-	WatchSeconds int `json:"watchSeconds,omitempty" minimum:"0" maximum:"3600"`
-	// SessionTimer keeps answered calls under watch (RFC 4028): off, or on,
-	// which is the default, refreshed twice in SessionSeconds; 0 is 1800.
-	SessionTimer   string `json:"sessionTimer,omitempty" enum:"on,off"`
-	SessionSeconds int    `json:"sessionSeconds,omitempty" minimum:"0" maximum:"86400" doc:"0, or 90 and more"`
-}
 
 // SessionTimerOff is the other value of SIP.SessionTimer.
 const SessionTimerOff = "off"

@@ -3,6 +3,7 @@ package plan_test
 import (
 	"bytes"
 	"encoding/json"
+	"slices"
 	"strings"
 	"testing"
 
@@ -42,7 +43,7 @@ func TestValidateReportsEveryProblemWithItsPlace(t *testing.T) {
 		"no far end":     {func(p *plan.Plan) { p.Trunks[1].FarEnd = "" }, "/trunks/ostrel/farEnd", "either its far end or"},
 		"lost far end":   {func(p *plan.Plan) { p.Trunks[1].FarEnd = "gone" }, "/trunks/ostrel/farEnd", `no far end has the id "gone"`},
 		"channels":       {func(p *plan.Plan) { p.Trunks[1].Channels = 0 }, "/trunks/ostrel/channels", "1 to 10000"},
-		"trusted":        {func(p *plan.Plan) { p.Trunks[1].SIP.Trusted = []string{"127.0.30"} }, "/trunks/ostrel/sip/trusted/0", "not an IP address"},
+		"trusted":        {func(p *plan.Plan) { p.Trunks[1].SIP.Trusted = []string{"127.0.30"} }, "/trunks/ostrel/sip/trusted/0", "neither an address"},
 		"trusted twice":  {func(p *plan.Plan) { p.Trunks[2].SIP.Trusted = []string{"127.0.30.1"} }, "/trunks/penhallow/sip/trusted/0", "trusted by trunk ostrel too"},
 		"entry alone":    {func(p *plan.Plan) { p.Trunks[1].SIP.Trusted = nil }, "/trunks/ostrel/sip/trusted", "no call can come in"},
 		"contract":       {func(p *plan.Plan) { p.Trunks[1].Out.Called.Home = "loose" }, "/trunks/ostrel/out/called/home", "neither a public form nor refuse"},
@@ -177,8 +178,9 @@ func TestDiff(t *testing.T) {
 	assert.Empty(t, same)
 
 	b.Tables[1].Rules[1].Match.Called = "0[12]xxxxxxxxx"
-	b.Tables[0].Rules = append([]plan.Rule{b.Tables[0].Rules[4]}, b.Tables[0].Rules[:4]...)
-	b.Destinations = b.Destinations[:1]
+	rules := b.Tables[0].Rules
+	b.Tables[0].Rules = slices.Concat(rules[4:5], rules[:4], rules[5:])
+	b.Destinations = slices.Delete(b.Destinations, 1, 2)
 	b.FarEnds = append(b.FarEnds, plan.FarEnd{ID: "deskline", Name: "Deskline", Kind: plan.Peer})
 	changes, err := plan.Diff(a, b)
 	require.NoError(t, err)

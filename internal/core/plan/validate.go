@@ -46,7 +46,7 @@ func (p Plan) ValidateAfter(before Plan) []Problem {
 	for i, t := range p.Trunks {
 		v.trunk(place("trunks", t.ID, i), t)
 	}
-	v.trustedOnce()
+	v.toldApart()
 	for i, t := range p.Tables {
 		v.table(place("tables", t.ID, i), t)
 	}
@@ -178,6 +178,14 @@ func (v *validator) sw(at string, s Switch) {
 	if _, err := numbering.NewRegion(s.Region.Country, s.Region.Area); err != nil {
 		v.bad(at+"/region", "%s", err)
 	}
+	v.oneOf(at+"/gate/unknown", s.Gate.Unknown, "", UnknownSilence, UnknownChallenge, UnknownForbid)
+	for name, n := range map[string]struct{ is, most int }{
+		"failures": {s.Gate.Failures, 1000}, "windowMinutes": {s.Gate.WindowMinutes, 1440}, "shutHours": {s.Gate.ShutHours, 8760}, "callsPerSecond": {s.Gate.CallsPerSecond, 10_000},
+	} {
+		if n.is < 0 || n.is > n.most {
+			v.bad(at+"/gate/"+name, "is %d; it is 0 (the default) to %d", n.is, n.most)
+		}
+	}
 	addr, ok := v.address(at+"/sip", s.SIP)
 	for _, other := range v.plan.Switches {
 		if ok && other.ID != s.ID && other.SIP == addr.String() {
@@ -215,23 +223,15 @@ func (v *validator) trunk(at string, t Trunk) {
 	v.form(at+"/in/caller", t.In.Caller)
 	v.contract(at+"/out/called", t.Out.Called)
 	v.contract(at+"/out/caller", t.Out.Caller)
-	v.address(at+"/sip/address", t.SIP.Address)
-	if !slices.Contains([]string{"", "udp", "tcp"}, t.SIP.Transport) {
-		v.bad(at+"/sip/transport", "%q is not a transport; udp and tcp are", t.SIP.Transport)
+	v.sip(at+"/sip", t)
+	if k := t.Kept; k.Emergency < 0 || k.In < 0 || k.Out < 0 || k.Emergency+k.In+k.Out > t.Channels {
+		v.bad(at+"/kept", "keeps %d channels of %d", k.Emergency+k.In+k.Out, t.Channels)
 	}
-	if !slices.Contains([]string{"", "on", SessionTimerOff}, t.SIP.SessionTimer) {
-		v.bad(at+"/sip/sessionTimer", "%q is neither on nor off", t.SIP.SessionTimer)
+	if t.CallsPerSecond < 0 || t.CallsPerSecond > 10_000 {
+		v.bad(at+"/callsPerSecond", "is %d; it is 0 (no limit) to 10000", t.CallsPerSecond)
 	}
-	if s := t.SIP.SessionSeconds; s != 0 && (s < 90 || s > 86_400) {
-		v.bad(at+"/sip/sessionSeconds", "is %d; a session timer is 90 to 86400 seconds (RFC 4028 section 5), 0 for 1800", s)
-	}
-	for i, a := range t.SIP.Trusted {
-		if _, err := netip.ParseAddr(a); err != nil {
-			v.bad(fmt.Sprintf("%s/sip/trusted/%d", at, i), "%q is not an IP address", a)
-		}
-	}
-	if t.Entry != "" && len(t.SIP.Trusted) == 0 {
-		v.bad(at+"/sip/trusted", "is empty, so no call can come in to table %s; name the far end's addresses, or leave entry out", t.Entry)
+	if t.LongestCall < 0 || t.LongestCall > 604_800 {
+		v.bad(at+"/longestCall", "is %d; it is 1 to 604800 seconds, 0 for %d", t.LongestCall, DefaultLongestCall)
 	}
 }
 
@@ -246,22 +246,6 @@ func (v *validator) otherSide(at string, t Trunk) {
 		v.known(at+"/peer", "trunk", t.Peer, peer != nil)
 		if peer != nil && peer.Peer != t.ID {
 			v.bad(at+"/peer", "trunk %s does not name %s as its peer", t.Peer, t.ID)
-		}
-	}
-}
-
-// trustedOnce refuses two trunks of a switch that trust the same address: a
-// call from it could not be told apart.
-func (v *validator) trustedOnce() {
-	type key struct{ sw, addr string }
-	seen := map[key]string{}
-	for i, t := range v.plan.Trunks {
-		for j, a := range t.SIP.Trusted {
-			k := key{t.Switch, a}
-			if first, taken := seen[k]; taken {
-				v.bad(fmt.Sprintf("%s/sip/trusted/%d", place("trunks", t.ID, i), j), "%s is trusted by trunk %s too; a call from there could be either", a, first)
-			}
-			seen[k] = t.ID
 		}
 	}
 }

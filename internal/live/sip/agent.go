@@ -17,6 +17,7 @@ import (
 	"net/netip"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"switchback.example/switchback/internal/core/plan"
@@ -31,7 +32,11 @@ type Config struct {
 	Plan     *live.Plan
 	Trunks   *live.Trunks
 	Recorder *live.Recorder
-	Log      *slog.Logger
+	// Secrets of accounts, who registered, and who is shut out.
+	Secrets       *live.Secrets
+	Registrations *live.Registrations
+	Gate          *live.Gate
+	Log           *slog.Logger
 	// Second is how long a second of the long timers lasts (sessions,
 	// registrations); 0 is a second. Only tests make it shorter.
 	Second time.Duration
@@ -52,8 +57,14 @@ type Agent struct {
 
 	turns *live.Turns
 
+	nonces     *nonces
+	slowed     atomic.Int64             // refusals that wait
+	ours       map[ourKey]*registration // of the watching goroutine
+	registered chan *registration       // whose REGISTER is over
+
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
+	rates   map[netip.Addr]*live.Rate // of calls, by source
 }
 
 // Start binds the address and takes calls.
@@ -69,7 +80,10 @@ func Start(cfg Config) (*Agent, error) {
 	if cfg.Second == 0 {
 		cfg.Second = time.Second
 	}
-	a := &Agent{Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, turns: live.NewTurns()}
+	a := &Agent{
+		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, turns: live.NewTurns(),
+		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16), rates: map[netip.Addr]*live.Rate{},
+	}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
 		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, keep: cfg.Recorder.Message,
@@ -77,7 +91,10 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	a.layer = newLayer(conn, addr, a.tap, cfg.Log)
 	a.layer.handle, a.layer.ack = a.onRequest, a.onAck
-	a.layer.streams.known = func(from netip.Addr) bool { _, ok := a.admit(from); return ok }
+	a.layer.streams.known = func(from netip.Addr) bool {
+		_, how := a.admit(hopTo(netip.AddrPortFrom(from, 0), tcp))
+		return how == known
+	}
 	if err := a.layer.streams.listen(); err != nil {
 		conn.Close()
 		return nil, fmt.Errorf("switch %s cannot take its address for connections (does another program run here?): %w", cfg.Switch, err)
@@ -96,6 +113,13 @@ func (a *Agent) serve() {
 // onRequest takes a new request, but ACK and CANCEL, on the reading goroutine.
 func (a *Agent) onRequest(t *serverTx) {
 	method := t.req.Method
+	if run := a.Plan.Current(); method != "REGISTER" && method != "INVITE" && a.findDialog(t.req) == nil && run != nil {
+		if _, ok := a.knownSource(run, t.source); !ok {
+			sw, _ := run.Snapshot.Switch(a.Switch)
+			a.stranger(t, run, sw)
+			return
+		}
+	}
 	if wants := unsupported(t.req); len(wants) > 0 {
 		t.reply(420, newID(), [2]string{"Unsupported", strings.Join(wants, ", ")}) // RFC 3261 section 8.2.2.3
 		return
@@ -107,6 +131,8 @@ func (a *Agent) onRequest(t *serverTx) {
 	switch {
 	case method == "INVITE":
 		a.onInvite(t)
+	case method == "REGISTER":
+		a.onRegister(t)
 	case method == "BYE":
 		a.onBye(t)
 	case method == "OPTIONS":
@@ -132,16 +158,39 @@ func (a *Agent) Stop(ctx context.Context) {
 // Unknown returns how many messages came from addresses that no trunk knows.
 func (a *Agent) Unknown() int64 { return a.tap.unknown.Load() }
 
-func (a *Agent) admit(from netip.Addr) (trunk string, ok bool) {
+// admit says whose a message from a source is, and whether it is taken at all:
+// one that nobody knows only where the switch has something to say to strangers.
+func (a *Agent) admit(from hop) (trunk string, how admission) {
 	run := a.Plan.Current()
 	if run == nil {
-		return "", false
+		return "", dropped
 	}
-	return run.Snapshot.Knows(a.Switch, from)
+	trusted := run.Snapshot.Trusts(a.Switch, from.AddrPort)
+	if a.Gate.Shut(from.Addr(), time.Now(), trusted) {
+		return "", dropped
+	}
+	if trunk, ok := a.knownSource(run, from); ok {
+		return trunk, known
+	}
+	sw, _ := run.Snapshot.Switch(a.Switch)
+	if run.Snapshot.TakesCredentials(a.Switch) || sw.Gate.OrDefault().Unknown != plan.UnknownSilence {
+		return "", unknown
+	}
+	return "", dropped
+}
+
+// knownSource is the trunk that a source belongs to, by its address or by the flow
+// that it registered from.
+func (a *Agent) knownSource(run *live.Running, from hop) (trunk string, ok bool) {
+	if trunk, ok := run.Snapshot.Knows(a.Switch, from.AddrPort); ok {
+		return trunk, true
+	}
+	trunk, _, ok = a.Registrations.Flow(from.by.String(), from.String(), time.Now())
+	return trunk, ok
 }
 
 const (
-	allowed   = "INVITE, ACK, CANCEL, BYE, OPTIONS, PRACK, UPDATE, INFO"
+	allowed   = "INVITE, ACK, CANCEL, BYE, OPTIONS, PRACK, UPDATE, INFO, REGISTER"
 	supported = "timer" // and 100rel where it can be kept
 )
 
@@ -158,16 +207,22 @@ func unsupported(req *wire.Message) (list []string) {
 	return list
 }
 
-// watch asks far ends by OPTIONS, each at its own pace.
+// watch asks far ends by OPTIONS, each at its own pace, and keeps our
+// registrations alive.
 func (a *Agent) watch() {
 	tick := time.NewTicker(250 * time.Millisecond)
 	defer tick.Stop()
 	due := map[string]time.Time{}
 	for {
 		a.askDue(due)
+		if run := a.Plan.Current(); run != nil {
+			a.registerDue(run)
+		}
 		select {
 		case <-a.ctx.Done():
 			return
+		case r := <-a.registered:
+			r.busy = false
 		case <-tick.C:
 		}
 	}
@@ -209,11 +264,11 @@ func trunkHop(s plan.SIP) (to hop, ok bool) {
 const askPatience = 2 * time.Second
 
 func (a *Agent) ask(trunk plan.Trunk) {
-	to, ok := trunkHop(trunk.SIP)
-	if !ok {
-		return
+	to, err := a.way(trunk, "")
+	if err != nil {
+		return // nobody is registered, so there is nobody to ask
 	}
-	uri := uriAt("", trunk.SIP.Address, to.by)
+	uri := to.request(to.contact.User)
 	req := wire.NewRequest("OPTIONS", uri)
 	req.Add("Max-Forwards", "70")
 	req.Add("From", "<"+uriTo("", a.Address)+">;tag="+newID())
@@ -223,7 +278,7 @@ func (a *Agent) ask(trunk plan.Trunk) {
 	req.Add("User-Agent", "Switchback")
 	req.SetBody("", nil)
 	start := time.Now()
-	t := a.layer.begin(req, to)
+	t := a.layer.begin(req, to.hop)
 	res := t.final(time.After(askPatience))
 	switch {
 	case res != nil:

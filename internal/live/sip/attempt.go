@@ -20,7 +20,7 @@ type attempt struct {
 	trunk   *plan.Trunk
 	invite  *wire.Message
 	session int // the session timer that it asks for, in seconds; 0 for none
-	to      hop
+	to      way
 	tx      *clientTx
 	early   map[string]*dialog // by the tag of the far end, of which a fork has several
 	alive   bool               // something came back
@@ -65,27 +65,35 @@ func (t *attempt) forget() {
 
 // buildInvite is the caller's INVITE on a leg of our own: numbers as decided,
 // description as received.
-func (c *call) buildInvite(o decide.Offer) *wire.Message {
+func (c *call) buildInvite(o decide.Offer, to way) *wire.Message {
+	req := c.tx.req
+	reliable := len(req.Body) > 0 || lists(req, "Supported", "100rel") || lists(req, "Require", "100rel") // nobody could answer an offer in a 1xx otherwise
+	return c.newInvite(o, to, req.Body, reliable)
+}
+
+// newInvite is an INVITE to a far end with a description; reliable says that
+// reliable provisional responses are understood.
+func (c *call) newInvite(o decide.Offer, to way, description []byte, reliable bool) *wire.Message {
 	a := c.a
-	by := transportOf(o.Trunk.SIP.Transport)
-	uri := uriAt(userPart(o.Called), o.Trunk.SIP.Address, by)
+	by := to.by
+	uri := to.request(userPart(o.Called))
 	req := wire.NewRequest("INVITE", uri)
 	req.Add("Max-Forwards", strconv.Itoa(c.hops-1))
 	req.Add("From", c.callerHeader(o.Caller))
-	req.Add("To", "<"+uri+">")
+	req.Add("To", "<"+uriTo(userPart(o.Called), to.host)+">")
 	req.Add("Call-ID", newID()+"@"+a.host)
 	req.Add("CSeq", "1 INVITE")
 	req.Add("Contact", a.contact(by))
 	req.Add("Allow", allowed)
-	if len(c.tx.req.Body) > 0 || lists(c.tx.req, "Supported", "100rel") || lists(c.tx.req, "Require", "100rel") {
-		req.Add("Supported", supported+", 100rel") // nobody could answer an offer in a 1xx otherwise
+	if reliable {
+		req.Add("Supported", supported+", 100rel")
 	} else {
 		req.Add("Supported", supported)
 	}
 	askSession(req, sessionWanted(o.Trunk.SIP), "")
 	req.Add("Session-ID", identity{c.rec.Session, nobody}.String())
 	req.Add("User-Agent", "Switchback")
-	setDescription(req, c.tx.req.Body)
+	setDescription(req, description)
 	return req
 }
 
@@ -112,12 +120,7 @@ func userPart(w numbering.Written) string {
 // try sends the INVITE and waits for what ends the attempt: an answer, a
 // failure, one of the path's timers, or the caller.
 func (c *call) try(o decide.Offer, t *attempt) decide.Report {
-	to, ok := trunkHop(o.Trunk.SIP)
-	if !ok {
-		return decide.Report{Kind: decide.ReportNoResponse}
-	}
-	t.to = to
-	t.tx = c.a.layer.begin(t.invite, to)
+	t.tx = c.a.layer.begin(t.invite, t.to.hop)
 	defer t.forget()
 	sent := time.Now()
 	timer := time.NewTimer(millis(o.Timers.NoResponse))
@@ -242,9 +245,17 @@ func withoutDialog(res *wire.Message) *wire.Message {
 }
 
 // again sends the INVITE once more where the far end says what it wants instead:
-// a longer session timer (RFC 4028 section 7.3). It is false if that is not what
-// the response says.
+// a credential, or a longer session timer (RFC 4028 section 7.3). It is false if
+// that is not what the response says.
 func (c *call) again(t *attempt, res *wire.Message) bool {
+	if res.Status == 401 || res.Status == 407 {
+		req := c.a.withCredential(*t.trunk, t.invite, res)
+		if req != nil {
+			t.invite = req
+			t.tx = c.a.layer.begin(req, t.to.hop)
+		}
+		return req != nil
+	}
 	if least := seconds(res.Get("Min-SE")); res.Status == 422 && t.session > 0 && least > t.session {
 		t.session = least
 		c.resend(t, func(req *wire.Message) {
@@ -266,7 +277,7 @@ func (c *call) resend(t *attempt, change func(*wire.Message)) {
 	req.Set("CSeq", cseq.String())
 	change(req)
 	t.invite = req
-	t.tx = c.a.layer.begin(req, t.to)
+	t.tx = c.a.layer.begin(req, t.to.hop)
 }
 
 // retryAfter is how long a 503 asks to be left alone; 0 if it does not say.

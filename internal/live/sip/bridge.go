@@ -1,8 +1,11 @@
 package sip
 
 import (
+	"time"
+
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/machine"
+	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
@@ -43,6 +46,8 @@ func (c *call) bridge(t *attempt) {
 // hold waits for the end of an answered call, and carries what the sides say to
 // each other meanwhile.
 func (c *call) hold() {
+	longest := time.NewTimer(time.Duration(c.longest()) * c.a.Second)
+	defer longest.Stop()
 	for {
 		select {
 		case g := <-c.ended:
@@ -61,11 +66,25 @@ func (c *call) hold() {
 			continue
 		case why := <-c.faults:
 			c.finish(why, reasonHeader(cause.TimerExpiry))
+		case <-longest.C:
+			c.finish("it lasted as long as a call may", reasonHeader(cause.TimerExpiry))
 		case <-c.a.ctx.Done():
 			c.finish(stopped, reasonHeader(cause.TemporaryFailure))
 		}
 		return
 	}
+}
+
+// longest is how long the call may last, in seconds: what the stricter of its
+// trunks allows.
+func (c *call) longest() int {
+	of := func(t plan.Trunk) int {
+		if t.LongestCall == 0 {
+			return plan.DefaultLongestCall
+		}
+		return t.LongestCall
+	}
+	return min(of(c.trunk), of(c.out))
 }
 
 // stopped is how a call ends with its switch.

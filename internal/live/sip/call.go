@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"sync"
 	"time"
 
@@ -20,14 +21,16 @@ import (
 // call is one call through the switch. One goroutine owns it from the INVITE
 // to its end.
 type call struct {
-	a     *Agent
-	run   *live.Running
-	trunk plan.Trunk // by which it came
-	out   plan.Trunk // by which it leaves, or was tried last
-	tx    *serverTx
-	from  wire.Address // of the caller, as received
-	tag   string       // ours, on the caller's side
-	hops  int          // Max-Forwards as received
+	a       *Agent
+	run     *live.Running
+	id      decide.Identity
+	trunk   plan.Trunk // by which it came
+	out     plan.Trunk // by which it leaves, or was tried last
+	tx      *serverTx
+	from    wire.Address // of the caller, as received
+	channel live.Channel // of that trunk
+	tag     string       // ours, on the caller's side
+	hops    int          // Max-Forwards as received
 
 	eval *decide.Evaluation
 	rec  record.Call
@@ -55,26 +58,129 @@ func (a *Agent) onInvite(t *serverTx) {
 		t.forget()
 		return
 	}
-	trunk, ok := run.Snapshot.Identify(a.Switch, t.source.Addr())
-	if !ok { // an address that is called but not trusted gets no answer
-		t.forget()
-		return
-	}
-	if hasTag(t.req.Get("To")) {
+	if a.findDialog(t.req) != nil {
 		a.within(t)
 		return
 	}
+	id, ok := a.identify(t, run)
+	if !ok {
+		return
+	}
+	if hasTag(t.req.Get("To")) {
+		t.reply(481, "")
+		return
+	}
+	trunk, _ := run.Snapshot.Trunk(id.Trunk)
 	if _, tooSmall := machine.AnswerSession(readSession(t.req), 0); tooSmall {
 		t.reply(422, newID(), [2]string{"Min-SE", itoa(machine.MinSession)})
 		return
 	}
+	if !a.inTime(t, run, trunk) {
+		t.reply(503, newID(), [2]string{"Retry-After", "1"})
+		return
+	}
 	t.reply(100, "")
 	c := a.newCall(run, trunk, t)
+	c.id = id
 	a.work.begin()
 	go func() {
 		defer a.work.end()
 		c.carry()
 	}()
+}
+
+// identify says by which trunk a call came; without one it was answered, or not,
+// as the switch says.
+func (a *Agent) identify(t *serverTx, run *live.Running) (id decide.Identity, ok bool) {
+	sw, _ := run.Snapshot.Switch(a.Switch)
+	o := a.origin(t)
+	if id = run.Snapshot.Identify(a.Switch, o); id.Verdict == decide.Challenge {
+		s := a.shown(t, run, sw)
+		switch {
+		case s.wrong != "":
+			a.failed(t, run, sw, 403, s.wrong)
+			return id, false
+		case !s.right:
+			a.challenge(t, sw, s.stale)
+			return id, false
+		}
+		o.Proven = &decide.Proven{Trunk: s.trunk.ID, User: s.account.User}
+		id = run.Snapshot.Identify(a.Switch, o)
+	}
+	switch id.Verdict {
+	case decide.Known:
+		if o.Proven != nil {
+			a.Gate.Succeeded(t.source.Addr())
+			a.Trunks.Seen(id.Trunk, t.source.AddrPort, time.Now(), "INVITE")
+		}
+		return id, true
+	case decide.Misplaced:
+		a.failed(t, run, sw, 403, id.By+", from an address that its trunk does not trust")
+	case decide.Tied:
+		a.refuseTied(t, run, id)
+	default:
+		a.stranger(t, run, sw)
+	}
+	return id, false
+}
+
+// refuseTied refuses a call that several trunks could have brought, and keeps the
+// record of it, since it is the plan that is at fault.
+func (a *Agent) refuseTied(t *serverTx, run *live.Running, id decide.Identity) {
+	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
+	text, _, called := calledIn(t.req)
+	in := decide.Call{Called: called}
+	if called.Empty() {
+		in.CalledText = text
+	}
+	in.Caller, in.CallerText = decide.ParseCaller(from.URI.User)
+	now := time.Now()
+	c := record.Call{
+		ID: newID(), Session: nameIn(t.req), Switch: a.Switch, Revision: run.Revision, Started: now, Ended: now,
+		Legs:  []record.Leg{{CallID: t.req.Get("Call-ID"), Remote: t.source.String()}},
+		Trail: run.Snapshot.Unplaced(a.Switch, id, in),
+	}
+	c.Stamps = make([]int64, len(c.Trail))
+	a.Recorder.Call(c)
+	t.reply(403, newID(), [2]string{"Reason", reasonHeader(cause.Rejected)})
+}
+
+// inTime tells whether a source and its trunk may begin another call in this
+// second.
+func (a *Agent) inTime(t *serverTx, run *live.Running, trunk plan.Trunk) bool {
+	now := time.Now()
+	if trunk.CallsPerSecond > 0 && !a.Trunks.InTime(trunk.ID, now, trunk.CallsPerSecond) {
+		return false
+	}
+	if run.Snapshot.Trusts(a.Switch, t.source.AddrPort) {
+		return true // by the trunk's own limit
+	}
+	sw, _ := run.Snapshot.Switch(a.Switch)
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if len(a.rates) >= live.MaxSources {
+		clear(a.rates)
+	}
+	r := a.rates[t.source.Addr()]
+	if r == nil {
+		r = &live.Rate{}
+		a.rates[t.source.Addr()] = r
+	}
+	return r.Take(now, sw.Gate.OrDefault().CallsPerSecond)
+}
+
+// calledIn reads what was called: its text, the parameters of its user part (RFC
+// 4904), and the number, empty if it is none.
+func calledIn(req *wire.Message) (text string, params map[string]string, called digits.Number) {
+	uri, _ := wire.ReadURI(req.URI) // verified
+	text, rest, _ := strings.Cut(uri.User, ";")
+	params = map[string]string{}
+	for _, p := range strings.Split(rest, ";") {
+		name, value, _ := strings.Cut(p, "=")
+		params[strings.ToLower(name)] = value
+	}
+	called, _ = digits.ParseNumber(text)
+	return text, params, called
 }
 
 func (a *Agent) newCall(run *live.Running, trunk plan.Trunk, t *serverTx) *call {
@@ -105,9 +211,7 @@ func (c *call) carry() {
 	defer c.a.forgetDialog(c.caller)
 	c.rec = record.Call{ID: newID(), Session: c.rec.Session, Switch: c.a.Switch, Revision: c.run.Revision, Started: time.Now()}
 	in := c.receive()
-	if in.Refusal == nil {
-		defer c.a.Trunks.Release(c.trunk.ID)
-	}
+	defer c.channel.Release()
 	c.eval, _ = c.run.Snapshot.Begin(in) // the trunk was just identified in this snapshot
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
 		Trunk: c.trunk.ID, FarEnd: c.farEnd(c.trunk), CallID: c.tx.req.Get("Call-ID"), Remote: c.tx.source.String(), Media: record.ReadMedia(c.tx.req.Body),
@@ -136,25 +240,44 @@ func (c *call) receive() decide.Call {
 	if hops, err := strconv.Atoi(c.tx.req.Get("Max-Forwards")); err == nil {
 		c.hops = hops
 	}
-	uri, _ := wire.ReadURI(c.tx.req.URI) // verified
-	called, err := digits.ParseNumber(uri.User)
+	in.By, in.Others = c.id.By, c.id.Others
+	text, _, called := calledIn(c.tx.req)
+	_, err := digits.ParseNumber(text)
 	in.Called = called
 	switch {
 	case err != nil:
-		in.CalledText = uri.User
+		in.CalledText = text
 		in.Refusal = &decide.Refusal{Own: cause.Incomplete, Why: err.Error()}
 	case c.hops < 1:
 		in.Refusal = &decide.Refusal{Own: cause.TooManyHops, Why: "Max-Forwards is used up: the call went in a circle"}
-	case !c.a.Trunks.Reserve(c.trunk.ID, c.trunk.Channels):
-		in.Refusal = &decide.Refusal{Own: cause.Full, Why: fmt.Sprintf("all %d channels of %s are in use", c.trunk.Channels, c.trunk.Name)}
+	default:
+		in.Refusal = c.admit(called)
 	}
 	return in
+}
+
+// admit takes a channel of the trunk by which the call came, unless it is out of
+// service or full.
+func (c *call) admit(called digits.Number) *decide.Refusal {
+	if v, out := c.a.Trunks.OutOfService(c.trunk.ID, time.Now()); out {
+		return &decide.Refusal{Own: cause.AllDown, Why: fmt.Sprintf("%s is %s and takes no new call", c.trunk.Name, v.Word)}
+	}
+	channel, why, ok := c.a.Trunks.Reserve(&c.trunk, false, c.run.Snapshot.IsEmergency(c.a.Switch, called))
+	if !ok {
+		return &decide.Refusal{Own: cause.Full, Why: fmt.Sprintf("%s: %s", c.trunk.Name, why)}
+	}
+	c.channel = channel
+	return nil
 }
 
 // offer tries one trunk. It returns when the attempt is over: with true when
 // the whole call is.
 func (c *call) offer(o decide.Offer) (over bool) {
 	trunks := c.a.Trunks
+	if v, out := trunks.OutOfService(o.Trunk.ID, time.Now()); out {
+		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipOff, Detail: fmt.Sprintf("it is %s (%s)", v.Word, v.By)})
+		return false
+	}
 	if why, down := trunks.Down(o.Trunk.ID); down {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown, Detail: why})
 		return false
@@ -163,18 +286,25 @@ func (c *call) offer(o decide.Offer) (over bool) {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown, Detail: why})
 		return false
 	}
-	if !trunks.Reserve(o.Trunk.ID, o.Trunk.Channels) {
-		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipFull, Detail: fmt.Sprintf("all %d channels are in use", o.Trunk.Channels)})
+	to, err := c.a.way(*o.Trunk, o.Called.Number.String())
+	if err != nil {
+		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipAbsent, Detail: err.Error()})
 		return false
 	}
-	defer trunks.Release(o.Trunk.ID)
+	channel, why, ok := trunks.Reserve(o.Trunk, true, o.Emergency)
+	if !ok {
+		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipFull, Detail: why})
+		return false
+	}
+	defer channel.Release()
+	began := time.Now()
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	c.out, c.callee = *o.Trunk, nil
-	t := &attempt{c: c, a: c.a, trunk: o.Trunk, invite: c.buildInvite(o), session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
-	c.eval.Sent()
+	t := &attempt{c: c, a: c.a, trunk: o.Trunk, to: to, invite: c.buildInvite(o, to), session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
+	c.eval.Sent(to.String())
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
 		Trunk: o.Trunk.ID, FarEnd: c.farEnd(*o.Trunk), CallID: t.invite.Get("Call-ID"),
-		Remote: o.Trunk.SIP.Address, Step: len(c.eval.Trail()) - 1,
+		Remote: to.String(), Step: len(c.eval.Trail()) - 1,
 	})
 	c.save()
 	r := c.try(o, t)
@@ -185,13 +315,7 @@ func (c *call) offer(o decide.Offer) (over bool) {
 		t.hangUp(t.answer)
 		r.Kind = decide.ReportAbandoned
 	}
-	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) {
-		if r.Kind == decide.ReportAnswered {
-			n.Answered++
-		} else {
-			n.Failed++
-		}
-	})
+	trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == decide.ReportAnswered, time.Since(began))
 	if r.Kind == decide.ReportAnswered {
 		c.rec.Answered = time.Now()
 	}

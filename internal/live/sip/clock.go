@@ -176,14 +176,13 @@ func (c *call) refresh(d *dialog, wanted int) {
 	} else {
 		req.SetBody("", nil)
 	}
-	tx := c.a.layer.begin(req, to)
-	res := tx.final(nil)
+	res, tx := d.proven(c.a.layer.begin(req, to))
 	switch {
 	case res == nil || res.Status == 408 || res.Status == 481:
 		c.fault(c.trunkOf(d).Name + " did not answer when its session was refreshed")
 	case res.Status < 300:
 		if method == "INVITE" {
-			again := d.ack(req, nil)
+			again := d.ack(tx.req, nil)
 			tx.onSuccess(func(*wire.Message) { again() })
 		}
 		d.learn(res)

@@ -35,6 +35,7 @@ type dialog struct {
 	updates  bool   // it takes UPDATE
 	said     []byte // the last description that we sent
 	unacked  func(body []byte)
+	proofs   [][2]string // the credentials of our INVITE
 	identity identity
 }
 
@@ -70,6 +71,11 @@ func (c *call) calleeDialog(t *clientTx, res *wire.Message) *dialog {
 	d.cseq = cseq.Number
 	d.known = t.to
 	d.said = invite.Body
+	for _, name := range []string{"Authorization", "Proxy-Authorization"} {
+		if v := invite.Get(name); v != "" {
+			d.proofs = append(d.proofs, [2]string{name, v})
+		}
+	}
 	routes := res.All("Record-Route")
 	for i := len(routes) - 1; i >= 0; i-- { // reversed: RFC 3261 section 12.1.2
 		d.routes = append(d.routes, routes[i])
@@ -137,6 +143,11 @@ func (d *dialog) build(method string, number uint32) (req *wire.Message, to hop)
 	req.Add("Call-ID", d.key.callID)
 	req.Add("CSeq", wire.CSeq{Number: number, Method: method}.String())
 	req.Add("Session-ID", d.identity.String())
+	if method == "ACK" { // carries what the INVITE proved itself with (RFC 3261 section 22.1)
+		for _, proof := range d.proofs {
+			req.Add(proof[0], proof[1])
+		}
+	}
 	next := d.target
 	for i, r := range d.routes {
 		req.Add("Route", r)
@@ -215,10 +226,38 @@ func (d *dialog) end(reason string) {
 	t := a.layer.begin(req, to)
 	go func() {
 		defer a.work.end()
-		if res := t.final(nil); res == nil {
+		if res, _ := d.proven(t); res == nil {
 			a.Log.Warn("no answer to BYE", "switch", a.Switch, "call", d.key.callID)
 		}
 	}()
+}
+
+// proven waits for the final response to a request within the dialog, and sends
+// it once more where the far end wants a credential with it.
+func (d *dialog) proven(t *clientTx) (res *wire.Message, last *clientTx) {
+	res = t.final(nil)
+	if res == nil || res.Status != 401 && res.Status != 407 {
+		return res, t
+	}
+	again := d.reprove(t, res)
+	if again == nil {
+		return res, t
+	}
+	return again.final(nil), again
+}
+
+// reprove sends a request within the dialog again with the credential that a
+// response asks for; nil if we have none.
+func (d *dialog) reprove(t *clientTx, res *wire.Message) *clientTx {
+	again := d.a.withCredential(d.call.trunkOf(d), t.req, res)
+	if again == nil {
+		return nil
+	}
+	d.mu.Lock()
+	d.cseq++
+	again.Set("CSeq", wire.CSeq{Number: d.cseq, Method: again.Method}.String())
+	d.mu.Unlock()
+	return d.a.layer.begin(again, t.to)
 }
 
 // final waits for the final response; nil if none came, or if the time was over.

@@ -38,7 +38,7 @@ type layer struct {
 // wireTap sees every message in the order of the wire. In says whether one that
 // came is to be taken at all.
 type wireTap interface {
-	In(from hop, b []byte) bool
+	In(from hop, b []byte) admission
 	Out(to hop, b []byte)
 }
 
@@ -80,19 +80,20 @@ func (l *layer) serve() error {
 		if !ok {
 			continue
 		}
-		if at := hopTo(source.AddrPort(), udp); l.tap.In(at, buffer[:n]) {
-			l.receive(buffer[:n], at)
+		at := hopTo(source.AddrPort(), udp)
+		if how := l.tap.In(at, buffer[:n]); how != dropped {
+			l.receive(buffer[:n], at, how)
 		}
 	}
 }
 
 // fromStream takes a message of a connection; false ends it.
 func (l *layer) fromStream(b []byte, from hop) bool {
-	if !l.tap.In(from, b) {
-		return false
+	how := l.tap.In(from, b)
+	if how != dropped {
+		l.receive(b, from, how)
 	}
-	l.receive(b, from)
-	return true
+	return how != dropped
 }
 
 // unreachable fails what waits for a connection that does not stand.
@@ -110,11 +111,11 @@ func (l *layer) unreachable(to hop, err error) {
 	}
 }
 
-func (l *layer) receive(b []byte, from hop) {
+func (l *layer) receive(b []byte, from hop, how admission) {
 	m, faults := wire.Read(b)
 	verdict := wire.Verify(m, faults)
 	switch {
-	case verdict.Drop:
+	case verdict.Drop, !verdict.Fit() && how != known:
 		return
 	case !verdict.Fit():
 		seen(m, from)

@@ -1,7 +1,9 @@
 package sip
 
 import (
+	"bytes"
 	"net/netip"
+	"regexp"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -10,13 +12,22 @@ import (
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
-// tap records every message in the order of the wire, and lets nothing in from an
-// address that no trunk knows: such a source gets no answer at all.
+// admission is whether a message is taken.
+type admission uint8
+
+const (
+	dropped admission = iota
+	unknown           // taken, but of nobody: what is broken gets no answer
+	known
+)
+
+// tap records every message in the order of the wire, and lets in from an address
+// that no trunk knows only what the switch wants to hear from there.
 type tap struct {
 	switchID string
 	local    string
-	admit    func(from netip.Addr) (trunk string, ok bool)
-	seen     func(trunk string, at time.Time, what string)
+	admit    func(from hop) (trunk string, how admission)
+	seen     func(trunk string, from netip.AddrPort, at time.Time, what string)
 	keep     func(record.Message)
 
 	mu      sync.Mutex // numbering and queueing are one step
@@ -32,18 +43,19 @@ type tap struct {
 type flow struct{ in, out uint32 }
 
 // In records what came, and says whether its source may say anything.
-func (t *tap) In(from hop, b []byte) bool {
+func (t *tap) In(from hop, b []byte) admission {
 	at := time.Now()
-	trunk, ok := t.admit(from.Addr())
-	if !ok {
-		t.unknown.Add(1)
-		if t.sampled(at) {
-			t.record(at, false, from, b)
-		}
-		return false
+	trunk, how := t.admit(from)
+	switch {
+	case how == known:
+		t.seen(trunk, from.AddrPort, at, describe(t.record(at, false, from, b)))
+	case t.sampled(at):
+		t.record(at, false, from, b)
 	}
-	t.seen(trunk, at, describe(t.record(at, false, from, b)))
-	return true
+	if how == dropped {
+		t.unknown.Add(1)
+	}
+	return how
 }
 
 // UnknownKept is how many messages a second from unknown addresses are recorded;
@@ -70,7 +82,7 @@ func (t *tap) record(at time.Time, out bool, remote hop, b []byte) wire.Head {
 	head, _ := wire.ReadHead(b) // a broken message is recorded like any other
 	m := record.Message{
 		Switch: t.switchID, At: at, Out: out, Local: t.local, Remote: remote.String(),
-		CallID: head.CallID, Bytes: append([]byte(nil), b...),
+		CallID: head.CallID, Bytes: masked(b),
 	}
 	t.mu.Lock()
 	defer t.mu.Unlock()
@@ -109,4 +121,21 @@ func describe(h wire.Head) string {
 		return h.StartLine[len("SIP/2.0 "):] + " to our " + h.Method
 	}
 	return h.Method
+}
+
+var proof = regexp.MustCompile(`(?im)^(?:Proxy-)?Authorization[ \t]*:.*?[ ,]response[ \t]*=[ \t]*"?([0-9a-f]+)`)
+
+// masked is a copy of a message for the recordings, of the same length, without
+// what a secret could be guessed from.
+func masked(b []byte) []byte {
+	out := append([]byte(nil), b...)
+	if !bytes.Contains(out, []byte("uthorization")) {
+		return out
+	}
+	for _, m := range proof.FindAllSubmatchIndex(out, -1) {
+		for i := m[2]; i < m[3]; i++ {
+			out[i] = '*'
+		}
+	}
+	return out
 }

@@ -128,6 +128,10 @@ func (c *call) relay(t *serverTx, near, far *dialog) {
 					t.reply(408, near.key.localTag)
 					return
 				}
+				if again := c.reprove(far, tx, res); again != nil {
+					tx = again
+					break
+				}
 				if res.Status >= 200 {
 					c.relayFinal(t, tx, res, near, far, wanted)
 					return
@@ -165,6 +169,15 @@ func (c *call) forward(t *serverTx, far *dialog) (tx *clientTx, wanted int) {
 		far.described(t.req.Body)
 	}
 	return c.a.layer.begin(req, to), wanted
+}
+
+// reprove sends a request once more where the far side wants a credential with it;
+// nil if that is not what it says.
+func (c *call) reprove(far *dialog, tx *clientTx, res *wire.Message) *clientTx {
+	if res.Status != 401 && res.Status != 407 {
+		return nil
+	}
+	return far.reprove(tx, res)
 }
 
 // described notes the description that the far end has of the other side.

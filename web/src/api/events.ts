@@ -16,6 +16,8 @@ export function touched({ topic, id }: News): string[][] {
       return [["draft"], ["changes"]];
     case "plan":
       return [["network"], ["draft"], ["changes"], ["revisions"], ["sources"]];
+    case "gate":
+      return [["gate"]];
     case "stand-in":
       return [["stand-ins"]];
   }

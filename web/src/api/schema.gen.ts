@@ -229,6 +229,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is shut out, and who fails */
+        get: operations["gate"];
+        put?: never;
+        /** Shut a source out by hand */
+        post: operations["shut-out"];
+        /** Let a source in again */
+        delete: operations["let-in"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gate/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who else sits behind an address or a network */
+        get: operations["behind"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live": {
         parameters: {
             query?: never;
@@ -505,6 +541,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trunks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that is known of a trunk */
+        get: operations["trunk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trunks/{id}/secrets/{side}/{account}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set the secret of an account; the answer is the only place where it is shown */
+        put: operations["set-secret"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trunks/{id}/service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Take a trunk out of service, let it drain, or put it back: at once, in no revision */
+        put: operations["set-service"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trunks/{id}/test-call": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a call on this trunk with the digits as typed, past the plan */
+        post: operations["test-call"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -512,6 +616,39 @@ export interface components {
         Accepted: {
             /** Format: int64 */
             version: number;
+        };
+        Account: {
+            /** Format: int64 */
+            expires?: number;
+            id: string;
+            number?: string;
+            /** @description The port or extension behind it, in words */
+            port?: string;
+            /** @description Name in the digest, and user of the address that registers */
+            user: string;
+        };
+        AccountState: {
+            contacts: components["schemas"]["Contact"][];
+            evidence: string;
+            id: string;
+            /**
+             * Format: date-time
+             * @description When our registration is tried or refreshed again
+             */
+            next?: string;
+            number: string;
+            port: string;
+            /** @description A secret is set */
+            secret: boolean;
+            /** @enum {string} */
+            side: "theirs" | "ours";
+            /** Format: date-time */
+            since?: string;
+            /** @enum {string} */
+            state: "registered" | "trying" | "refused" | "silent" | "absent" | "unused";
+            /** Format: date-time */
+            until?: string;
+            user: string;
         };
         Arrow: {
             callId: string;
@@ -543,6 +680,50 @@ export interface components {
             switch: string;
             trunk: string;
         };
+        Behind: {
+            /**
+             * Format: int64
+             * @description Calls that run with it
+             */
+            calls: number;
+            /** @description Accounts that have registered from there */
+            registrations: string[];
+            source: string;
+            /** @description Names of trunks whose far end is there */
+            trunks: string[];
+            /** @description A trunk trusts it, so that the gate never shuts it out by itself */
+            trusted: boolean;
+            /** @description Your own browser comes from there */
+            you: boolean;
+        };
+        BlockPut: {
+            /** Format: int64 */
+            hours: number;
+            /** @description An address or a network */
+            source: string;
+            why: string;
+        };
+        Blocked: {
+            /** @description Who did it by hand; empty if the gate did */
+            by: string;
+            /**
+             * @description What it is shut out from
+             * @enum {string}
+             */
+            from: "calls" | "sign-in";
+            /**
+             * Format: int64
+             * @description Messages that were dropped since this process started
+             */
+            met: number;
+            /** Format: date-time */
+            since: string;
+            /** @description An address or a network */
+            source: string;
+            /** Format: date-time */
+            until: string;
+            why: string;
+        };
         CallCounts: {
             /** Format: int64 */
             answered: number;
@@ -552,6 +733,11 @@ export interface components {
             in: number;
             /** Format: int64 */
             out: number;
+            /**
+             * Format: int64
+             * @description Refused since too many began in one second
+             */
+            tooFast: number;
         };
         CallDetail: {
             /** Format: date-time */
@@ -693,6 +879,21 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        Considered: {
+            trunk: components["schemas"]["Ref"];
+            why: string;
+        };
+        Contact: {
+            agent: string;
+            /** @description UDP or TCP */
+            by: string;
+            /** Format: date-time */
+            since: string;
+            source: string;
+            /** Format: date-time */
+            until: string;
+            uri: string;
+        };
         Contract: {
             called: components["schemas"]["Forms"];
             caller: components["schemas"]["Forms"];
@@ -798,6 +999,12 @@ export interface components {
             millis: number;
             what: string;
         };
+        Exposed: {
+            /** @description The rules on the way, in order: one way of possibly several */
+            by: components["schemas"]["Ref"][];
+            farEnd: components["schemas"]["Ref"];
+            trunk: components["schemas"]["Ref"];
+        };
         FarEnd: {
             id: string;
             /** @enum {string} */
@@ -825,6 +1032,34 @@ export interface components {
             answers?: components["schemas"]["Ref"];
             number: components["schemas"]["Ref"];
             state: string;
+        };
+        Gate: {
+            /** Format: int64 */
+            callsPerSecond?: number;
+            /** Format: int64 */
+            failures?: number;
+            /** Format: int64 */
+            shutHours?: number;
+            /** @enum {string} */
+            unknown?: "silence" | "401" | "403";
+            /** Format: int64 */
+            windowMinutes?: number;
+        };
+        GateLimits: {
+            id: string;
+            limits: components["schemas"]["Gate"];
+            name: string;
+            /**
+             * Format: int64
+             * @description Messages from addresses that no trunk knows
+             */
+            unknown: number;
+        };
+        GateView: {
+            blocks: components["schemas"]["Blocked"][];
+            /** @description Sources that failed and are not shut out yet */
+            suspects: components["schemas"]["Suspect"][];
+            switches: components["schemas"]["GateLimits"][];
         };
         GoLive: {
             note: string;
@@ -865,6 +1100,14 @@ export interface components {
         Inbound: {
             called?: string;
             caller?: string;
+        };
+        Kept: {
+            /** Format: int64 */
+            emergency?: number;
+            /** Format: int64 */
+            in?: number;
+            /** Format: int64 */
+            out?: number;
         };
         Ladder: {
             arrows: components["schemas"]["Arrow"][];
@@ -930,7 +1173,7 @@ export interface components {
         News: {
             id: string;
             /** @enum {string} */
-            topic: "trunk" | "call" | "draft" | "plan" | "records" | "stand-in";
+            topic: "trunk" | "call" | "draft" | "plan" | "records" | "stand-in" | "gate";
         };
         Number: {
             /** @description The far end that brings the calls */
@@ -1027,6 +1270,7 @@ export interface components {
             last: string;
         };
         Received: {
+            by?: string;
             called: components["schemas"]["Written"];
             /** @description What was dialled, if it is no number */
             calledText?: string;
@@ -1034,6 +1278,7 @@ export interface components {
             /** @description What the caller gave that is no number */
             callerText?: string;
             farEnd: components["schemas"]["Ref"];
+            others?: components["schemas"]["Considered"][];
             trunk: components["schemas"]["Ref"];
         };
         Ref: {
@@ -1188,7 +1433,20 @@ export interface components {
             trusted: string[];
         };
         SIP: {
-            address: string;
+            address?: string;
+            calledIn?: string;
+            domain?: string;
+            /** Format: int64 */
+            maxContacts?: number;
+            /** Format: int64 */
+            maxExpires?: number;
+            /** Format: int64 */
+            minExpires?: number;
+            ourAccounts?: components["schemas"]["Account"][];
+            /** @enum {string} */
+            proof?: "address" | "credential" | "both";
+            /** @enum {string} */
+            registers?: "nobody" | "they" | "we";
             /**
              * Format: int64
              * @description 0, or 90 and more
@@ -1196,11 +1454,20 @@ export interface components {
             sessionSeconds?: number;
             /** @enum {string} */
             sessionTimer?: "on" | "off";
+            theirAccounts?: components["schemas"]["Account"][];
             /** @enum {string} */
             transport?: "udp" | "tcp";
+            trunkGroup?: string;
             trusted?: string[];
             /** Format: int64 */
             watchSeconds?: number;
+        };
+        SecretPut: {
+            /** @description Empty: one is made */
+            secret: string;
+        };
+        SecretShown: {
+            secret: string;
         };
         Sent: {
             address: string;
@@ -1208,6 +1475,16 @@ export interface components {
             caller: components["schemas"]["Written"];
             farEnd: components["schemas"]["Ref"];
             trunk: components["schemas"]["Ref"];
+        };
+        ServicePut: {
+            /**
+             * Format: int64
+             * @description When it is put back by itself; 0 for never
+             */
+            minutes: number;
+            why: string;
+            /** @enum {string} */
+            word: "in" | "draining" | "off";
         };
         Session: {
             name: string;
@@ -1222,7 +1499,7 @@ export interface components {
             caller: components["schemas"]["Written"];
             detail: string;
             /** @enum {string} */
-            reason: "off" | "down" | "full" | "goes-back" | "contract" | "steps" | "tries";
+            reason: "off" | "not-registered" | "down" | "full" | "goes-back" | "contract" | "steps" | "tries";
             trunk: components["schemas"]["Ref"];
         };
         Source: {
@@ -1230,6 +1507,21 @@ export interface components {
             /** @enum {string} */
             kind: "trunk" | "extensions";
             label: string;
+        };
+        SourceState: {
+            /** Format: date-time */
+            last?: string;
+            source: string;
+            trusted: boolean;
+            what: string;
+        };
+        Span: {
+            cause: string;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+            word: string;
         };
         StandIn: {
             address: string;
@@ -1263,9 +1555,19 @@ export interface components {
             form: string;
             steps: components["schemas"]["StepEffect"][];
         };
+        Suspect: {
+            /** Format: int64 */
+            failures: number;
+            /** Format: date-time */
+            last: string;
+            source: string;
+            why: string;
+        };
         Switch: {
+            gate?: components["schemas"]["Gate"];
             id: string;
             name: string;
+            realm?: string;
             region: components["schemas"]["Region"];
             sip: string;
         };
@@ -1293,6 +1595,18 @@ export interface components {
             note?: string;
             /** @enum {string} */
             policy: "specific-first" | "as-listed";
+        };
+        TestCall: {
+            caller: string;
+            digits: string;
+            /**
+             * Format: int64
+             * @description How long it is held after the answer
+             */
+            seconds: number;
+        };
+        TestCallPlaced: {
+            call: string;
         };
         Then: {
             destination?: string;
@@ -1340,6 +1654,8 @@ export interface components {
         };
         Trunk: {
             /** Format: int64 */
+            callsPerSecond?: number;
+            /** Format: int64 */
             channels: number;
             /** Format: int64 */
             costRank?: number;
@@ -1347,8 +1663,11 @@ export interface components {
             farEnd?: string;
             id: string;
             in: components["schemas"]["Inbound"];
+            kept?: components["schemas"]["Kept"];
             /** @enum {string} */
             kind: "sip";
+            /** Format: int64 */
+            longestCall?: number;
             mayGoBack?: boolean;
             name: string;
             note?: string;
@@ -1357,7 +1676,62 @@ export interface components {
             sip: components["schemas"]["SIP"];
             switch: string;
         };
+        TrunkDetail: {
+            accounts: components["schemas"]["AccountState"][];
+            address: string;
+            /**
+             * Format: double
+             * @description Answered of the calls that were sent in the last 24 hours; -1 without calls
+             */
+            answerRatio: number;
+            /**
+             * Format: double
+             * @description Mean seconds from sending to the answer; 0 without answers
+             */
+            answerTime: number;
+            /**
+             * Format: double
+             * @description Share of the day in service in which its far end was proved to be there; -1 if not known
+             */
+            availability: number;
+            calls: components["schemas"]["CallCounts"];
+            /** Format: int64 */
+            channels: number;
+            contract: components["schemas"]["Contract"];
+            /** @description What it was in the last 24 hours, oldest first; gaps are not known */
+            day: components["schemas"]["Span"][];
+            /** @description Name of the entry table; empty if it may not call in */
+            entry: string;
+            /** @description Outside trunks that calls from here can reach */
+            exposure: components["schemas"]["Exposed"][];
+            farEnd: components["schemas"]["OtherSide"];
+            id: string;
+            in: components["schemas"]["Inbound"];
+            /** Format: int64 */
+            inUse: number;
+            kind: string;
+            /**
+             * Format: date-time
+             * @description When a message last came from the far end
+             */
+            lastSeen?: string;
+            lastWhat: string;
+            name: string;
+            /** @description What a call from there must show: address, credential or both */
+            needs: string;
+            /** Format: int64 */
+            sentToday: number;
+            sip: components["schemas"]["SIP"];
+            /** @description Addresses of the far end, with what came from each last */
+            sources: components["schemas"]["SourceState"][];
+            /** @description Id of the stand-in that plays the far end; empty if none does */
+            standIn: string;
+            state: components["schemas"]["TrunkState"];
+            switch: string;
+            trusted: string[];
+        };
         TrunkState: {
+            cause: string;
             evidence: string;
             /**
              * Format: double
@@ -1367,7 +1741,7 @@ export interface components {
             /** Format: date-time */
             since?: string;
             /** @enum {string} */
-            word: "answers" | "failing" | "seen" | "unproven";
+            word: "registered" | "answers" | "seen" | "unproven" | "failing" | "off" | "draining";
         };
         Try: {
             /** @description Of a live try: the switch's record, once it has one */
@@ -1896,6 +2270,130 @@ export interface operations {
             };
             /** @description Service Unavailable */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    gate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GateView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "shut-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlockPut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GateView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "let-in": {
+        parameters: {
+            query: {
+                source: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GateView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    behind: {
+        parameters: {
+            query: {
+                source: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Behind"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2521,6 +3019,144 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    trunk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrunkDetail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                side: "theirs" | "ours";
+                account: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretPut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecretShown"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ServicePut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrunkDetail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "test-call": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestCall"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestCallPlaced"];
+                };
             };
             /** @description Error */
             default: {

@@ -1,0 +1,209 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/netip"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/live"
+)
+
+// GateView is who is shut out, who fails, and by which limits.
+type GateView struct {
+	Blocks   []Blocked    `json:"blocks"`
+	Suspects []Suspect    `json:"suspects" doc:"Sources that failed and are not shut out yet"`
+	Switches []GateLimits `json:"switches"`
+}
+
+// Blocked is a source that is shut out.
+type Blocked struct {
+	Source string    `json:"source" doc:"An address or a network"`
+	From   string    `json:"from" enum:"calls,sign-in" doc:"What it is shut out from"`
+	Since  time.Time `json:"since"`
+	Until  time.Time `json:"until"`
+	Why    string    `json:"why"`
+	By     string    `json:"by" doc:"Who did it by hand; empty if the gate did"`
+	Met    int64     `json:"met" doc:"Messages that were dropped since this process started"`
+}
+
+// Suspect is a source that failed.
+type Suspect struct {
+	Source   string    `json:"source"`
+	Failures int       `json:"failures"`
+	Last     time.Time `json:"last"`
+	Why      string    `json:"why"`
+}
+
+// GateLimits are those of a switch, with their defaults filled in.
+type GateLimits struct {
+	ID      string    `json:"id"`
+	Name    string    `json:"name"`
+	Limits  plan.Gate `json:"limits"`
+	Unknown int64     `json:"unknown" doc:"Messages from addresses that no trunk knows"`
+}
+
+// BlockPut shuts a source out by hand.
+type BlockPut struct {
+	Source string `json:"source" minLength:"2" maxLength:"64" doc:"An address or a network"`
+	Hours  int    `json:"hours" minimum:"1" maximum:"8760"`
+	Why    string `json:"why" minLength:"1" maxLength:"500"`
+}
+
+// Behind is what sits behind a source: who else would be shut out with it.
+type Behind struct {
+	Source        string   `json:"source"`
+	Trunks        []string `json:"trunks" doc:"Names of trunks whose far end is there"`
+	Registrations []string `json:"registrations" doc:"Accounts that have registered from there"`
+	Calls         int      `json:"calls" doc:"Calls that run with it"`
+	Trusted       bool     `json:"trusted" doc:"A trunk trusts it, so that the gate never shuts it out by itself"`
+	You           bool     `json:"you" doc:"Your own browser comes from there"`
+}
+
+// SourceQuery names an address or a network.
+type SourceQuery struct {
+	Source string `query:"source" required:"true" maxLength:"64"`
+}
+
+func (q SourceQuery) prefix() (netip.Prefix, error) {
+	p, err := live.ParseSource(q.Source)
+	if err != nil {
+		return p, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is neither an address (127.0.99.1) nor a network (127.0.99.0/24)", q.Source))
+	}
+	return p, nil
+}
+
+func (s *server) gateRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "gate", Method: http.MethodGet, Path: "/api/gate", Summary: "Who is shut out, and who fails"},
+		func(context.Context, *struct{}) (*struct{ Body GateView }, error) {
+			return &struct{ Body GateView }{s.gate(time.Now())}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "behind", Method: http.MethodGet, Path: "/api/gate/behind", Summary: "Who else sits behind an address or a network"},
+		func(_ context.Context, in *struct {
+			SourceQuery
+			peer
+		}) (*struct{ Body Behind }, error) {
+			p, err := in.prefix()
+			if err != nil {
+				return nil, err
+			}
+			return &struct{ Body Behind }{s.behind(p, in.address)}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "shut-out", Method: http.MethodPost, Path: "/api/gate", Summary: "Shut a source out by hand"},
+		func(ctx context.Context, in *struct {
+			Body BlockPut
+			peer
+		}) (*struct{ Body GateView }, error) {
+			p, err := SourceQuery{in.Body.Source}.prefix()
+			if err != nil {
+				return nil, err
+			}
+			if b := s.behind(p, in.address); b.You {
+				return nil, huma.Error409Conflict("your own browser comes from there; you would shut yourself out")
+			}
+			now := time.Now()
+			s.Gate.Block(p, live.Block{Since: now, Until: now.Add(time.Duration(in.Body.Hours) * time.Hour), Why: in.Body.Why, By: user(s, ctx)})
+			s.audit(ctx, fmt.Sprintf("shut %s out for %d h: %s", p, in.Body.Hours, in.Body.Why))
+			return &struct{ Body GateView }{s.gate(now)}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "let-in", Method: http.MethodDelete, Path: "/api/gate", Summary: "Let a source in again"},
+		func(ctx context.Context, in *struct{ SourceQuery }) (*struct{ Body GateView }, error) {
+			p, err := in.prefix()
+			if err != nil {
+				return nil, err
+			}
+			calls, signIn := s.Gate.LetIn(p), s.signIns.LetIn(p)
+			if !calls && !signIn {
+				return nil, huma.Error404NotFound(in.Source + " is not shut out")
+			}
+			s.audit(ctx, fmt.Sprintf("let %s in again", in.Source))
+			return &struct{ Body GateView }{s.gate(time.Now())}, nil
+		})
+}
+
+// audit keeps who did what; operational acts hold even if it cannot be kept.
+func (s *server) audit(ctx context.Context, what string) {
+	who := user(s, ctx)
+	s.Log.Info("operation", "who", who, "what", what)
+	if err := s.Store.Audit(ctx, who, what); err != nil {
+		s.Log.Error("an operation could not be kept in the audit", "who", who, "what", what, "error", err)
+	}
+}
+
+func (s *server) gate(now time.Time) GateView {
+	out := GateView{Blocks: []Blocked{}, Suspects: []Suspect{}, Switches: []GateLimits{}}
+	for _, b := range s.Gate.Blocks(now) {
+		out.Blocks = append(out.Blocks, Blocked{b.Source, "calls", b.Since, b.Until, b.Why, b.By, b.Met})
+	}
+	for _, b := range s.signIns.Blocks(now) {
+		out.Blocks = append(out.Blocks, Blocked{b.Source, "sign-in", b.Since, b.Until, b.Why, b.By, b.Met})
+	}
+	window := plan.DefaultWindowMinutes
+	if run := s.Plan.Current(); run != nil {
+		unknown := s.Switchboard.Unknown()
+		for _, sw := range run.Snapshot.Plan().Switches {
+			limits := sw.Gate.OrDefault()
+			window = max(window, limits.WindowMinutes)
+			out.Switches = append(out.Switches, GateLimits{sw.ID, sw.Name, limits, unknown[sw.ID]})
+		}
+	}
+	for _, f := range s.Gate.Suspects(now, time.Duration(window)*time.Minute) {
+		out.Suspects = append(out.Suspects, Suspect{f.Source, f.Failures, f.Last, f.Why})
+	}
+	return out
+}
+
+// behind looks who has to do with the addresses of a source.
+func (s *server) behind(p netip.Prefix, browser string) Behind {
+	out := Behind{Source: p.String(), Trunks: []string{}, Registrations: []string{}}
+	if p.IsSingleIP() {
+		out.Source = p.Addr().String()
+	}
+	within := func(address string) bool {
+		if at, err := netip.ParseAddrPort(address); err == nil {
+			return p.Contains(at.Addr().Unmap())
+		}
+		at, err := netip.ParseAddr(address)
+		return err == nil && p.Contains(at.Unmap())
+	}
+	out.You = within(browser)
+	run := s.Plan.Current()
+	if run == nil {
+		return out
+	}
+	now := time.Now()
+	for _, t := range run.Snapshot.Plan().Trunks {
+		there := within(t.SIP.Address)
+		for _, text := range t.SIP.Trusted {
+			if trust, err := plan.ParseTrust(text); err == nil && trust.Network.Overlaps(p) {
+				there, out.Trusted = true, true
+			}
+		}
+		for a := range s.Trunks.State(t.ID).Sources {
+			there = there || p.Contains(a)
+		}
+		if there {
+			out.Trunks = append(out.Trunks, t.Name)
+		}
+		for _, account := range t.SIP.TheirAccounts {
+			for _, b := range s.Registrations.Bindings(t.ID, account.ID, now) {
+				if within(b.Source) {
+					out.Registrations = append(out.Registrations, fmt.Sprintf("%s of %s", account.User, t.Name))
+				}
+			}
+		}
+	}
+	for _, c := range s.Recorder.Running() {
+		for _, leg := range c.Legs {
+			if within(leg.Remote) {
+				out.Calls++
+				break
+			}
+		}
+	}
+	return out
+}

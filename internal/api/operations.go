@@ -1,0 +1,324 @@
+package api
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/store"
+)
+
+// TrunkDetail is all that is known of a trunk of the live plan.
+type TrunkDetail struct {
+	RunningTrunk
+	SIP      plan.SIP         `json:"sip"`
+	Needs    string           `json:"needs" doc:"What a call from there must show: address, credential or both"`
+	Accounts []AccountState   `json:"accounts"`
+	Sources  []SourceState    `json:"sources" doc:"Addresses of the far end, with what came from each last"`
+	Exposure []decide.Exposed `json:"exposure" doc:"Outside trunks that calls from here can reach"`
+	Day      []Span           `json:"day" doc:"What it was in the last 24 hours, oldest first; gaps are not known"`
+	// Shares are from 0 to 1; -1 where nothing is known.
+	Availability float64 `json:"availability" doc:"Share of the day in service in which its far end was proved to be there; -1 if not known"`
+	AnswerRatio  float64 `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
+	SentToday    int     `json:"sentToday"`
+	AnswerTime   float64 `json:"answerTime" doc:"Mean seconds from sending to the answer; 0 without answers"`
+}
+
+// AccountState is an account of a trunk and where it stands.
+type AccountState struct {
+	Side     string     `json:"side" enum:"theirs,ours"`
+	ID       string     `json:"id"`
+	User     string     `json:"user"`
+	Number   string     `json:"number"`
+	Port     string     `json:"port"`
+	Secret   bool       `json:"secret" doc:"A secret is set"`
+	State    string     `json:"state" enum:"registered,trying,refused,silent,absent,unused"`
+	Since    *time.Time `json:"since,omitempty"`
+	Until    *time.Time `json:"until,omitempty"`
+	Next     *time.Time `json:"next,omitempty" doc:"When our registration is tried or refreshed again"`
+	Evidence string     `json:"evidence"`
+	Contacts []Contact  `json:"contacts"`
+}
+
+// Contact is one place from which an account has registered.
+type Contact struct {
+	URI    string    `json:"uri"`
+	Source string    `json:"source"`
+	By     string    `json:"by" doc:"UDP or TCP"`
+	Agent  string    `json:"agent"`
+	Since  time.Time `json:"since"`
+	Until  time.Time `json:"until"`
+}
+
+// SourceState is an address or network of a far end.
+type SourceState struct {
+	Source  string     `json:"source"`
+	Trusted bool       `json:"trusted"`
+	Last    *time.Time `json:"last,omitempty"`
+	What    string     `json:"what"`
+}
+
+// Span is a stretch of the day.
+type Span struct {
+	From  time.Time `json:"from"`
+	To    time.Time `json:"to"`
+	Word  string    `json:"word"`
+	Cause string    `json:"cause"`
+}
+
+// ServicePut takes a trunk out of service, or puts it back.
+type ServicePut struct {
+	Word    string `json:"word" enum:"in,draining,off"`
+	Minutes int    `json:"minutes" minimum:"0" maximum:"525600" doc:"When it is put back by itself; 0 for never"`
+	Why     string `json:"why" maxLength:"500"`
+}
+
+// SecretPut sets the secret of an account.
+type SecretPut struct {
+	Secret string `json:"secret" maxLength:"200" doc:"Empty: one is made"`
+}
+
+// SecretShown is a secret that was just set. It is shown this once.
+type SecretShown struct {
+	Secret string `json:"secret"`
+}
+
+// TestCall is a straight test call: digits as typed, past the plan.
+type TestCall struct {
+	Digits  string `json:"digits" maxLength:"40"`
+	Caller  string `json:"caller" maxLength:"40"`
+	Seconds int    `json:"seconds" minimum:"1" maximum:"30" doc:"How long it is held after the answer"`
+}
+
+// TestCallPlaced names the record of a test call.
+type TestCallPlaced struct {
+	Call string `json:"call"`
+}
+
+func (s *server) operationRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "trunk", Method: http.MethodGet, Path: "/api/trunks/{id}", Summary: "All that is known of a trunk"},
+		func(_ context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{ Body TrunkDetail }, error) {
+			d, err := s.trunkDetail(in.ID)
+			return &struct{ Body TrunkDetail }{d}, err
+		})
+	huma.Register(a, huma.Operation{OperationID: "set-service", Method: http.MethodPut, Path: "/api/trunks/{id}/service", Summary: "Take a trunk out of service, let it drain, or put it back: at once, in no revision"},
+		func(ctx context.Context, in *struct {
+			ID   string `path:"id"`
+			Body ServicePut
+		}) (*struct{ Body TrunkDetail }, error) {
+			return s.setService(ctx, in.ID, in.Body)
+		})
+	huma.Register(a, huma.Operation{OperationID: "set-secret", Method: http.MethodPut, Path: "/api/trunks/{id}/secrets/{side}/{account}", Summary: "Set the secret of an account; the answer is the only place where it is shown"},
+		func(ctx context.Context, in *struct {
+			ID      string `path:"id"`
+			Side    string `path:"side" enum:"theirs,ours"`
+			Account string `path:"account"`
+			Body    SecretPut
+		}) (*struct{ Body SecretShown }, error) {
+			return s.setSecret(ctx, in.ID, live.Side(in.Side), in.Account, in.Body.Secret)
+		})
+	huma.Register(a, huma.Operation{OperationID: "test-call", Method: http.MethodPost, Path: "/api/trunks/{id}/test-call", Summary: "Send a call on this trunk with the digits as typed, past the plan"},
+		func(ctx context.Context, in *struct {
+			ID   string `path:"id"`
+			Body TestCall
+		}) (*struct{ Body TestCallPlaced }, error) {
+			return s.testCall(ctx, in.ID, in.Body)
+		})
+}
+
+// runningTrunk finds a trunk of the live plan.
+func (s *server) runningTrunk(id string) (*live.Running, plan.Trunk, error) {
+	run := s.Plan.Current()
+	if run == nil {
+		return nil, plan.Trunk{}, huma.Error404NotFound("no plan is live")
+	}
+	t, ok := run.Snapshot.Trunk(id)
+	if !ok {
+		return nil, t, huma.Error404NotFound("the live plan has no trunk " + id)
+	}
+	return run, t, nil
+}
+
+func (s *server) trunkDetail(id string) (TrunkDetail, error) {
+	run, t, err := s.runningTrunk(id)
+	if err != nil {
+		return TrunkDetail{}, err
+	}
+	now := time.Now()
+	d := TrunkDetail{
+		RunningTrunk: s.trunk(plan.NewIndex(run.Snapshot.Plan()), t), SIP: t.SIP, Needs: t.SIP.NeededProof(),
+		Accounts: s.accounts(t, now), Sources: s.trunkSources(t), Exposure: run.Snapshot.Exposure(id), Day: []Span{},
+		Availability: -1, AnswerRatio: -1,
+	}
+	day := s.History.Day(id, now)
+	for _, span := range day {
+		d.Day = append(d.Day, Span{span.From, span.To, string(span.Word), span.Cause})
+	}
+	if share, known := live.Availability(day); known {
+		d.Availability = share
+	}
+	answering := s.Trunks.Day(id, now)
+	if share, known := answering.Ratio(); known {
+		d.AnswerRatio = share
+	}
+	d.SentToday, d.AnswerTime = answering.Sent, answering.MeanWait().Seconds()
+	return d, nil
+}
+
+func (s *server) accounts(t plan.Trunk, now time.Time) []AccountState {
+	out := []AccountState{}
+	for _, a := range t.SIP.TheirAccounts {
+		v := s.account(t, live.Theirs, a)
+		for _, b := range s.Registrations.Bindings(t.ID, a.ID, now) {
+			v.Contacts = append(v.Contacts, Contact{b.Contact, b.Source, b.Transport, b.Agent, b.Since, b.Until})
+		}
+		if t.SIP.Registers == plan.RegistersThey {
+			if v.State = "absent"; len(v.Contacts) > 0 {
+				v.State, v.Since, v.Until = "registered", &v.Contacts[0].Since, &v.Contacts[0].Until
+			}
+		}
+		out = append(out, v)
+	}
+	for _, a := range t.SIP.OurAccounts {
+		v := s.account(t, live.Ours, a)
+		if o, ok := s.Registrations.Our(t.ID, a.ID); ok {
+			v.State, v.Evidence = string(o.State), o.Evidence
+			v.Since, v.Until, v.Next = orNil(o.Since), orNil(o.Until), orNil(o.Next)
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+func (s *server) account(t plan.Trunk, side live.Side, a plan.Account) AccountState {
+	_, set := s.Secrets.Of(t.ID, side, a.ID)
+	return AccountState{Side: string(side), ID: a.ID, User: a.User, Number: a.Number, Port: a.Port, Secret: set, State: "unused", Contacts: []Contact{}}
+}
+
+// trunkSources lists the addresses of a far end: those that are trusted, and others
+// from which something came.
+func (s *server) trunkSources(t plan.Trunk) []SourceState {
+	out := []SourceState{}
+	seen := s.Trunks.State(t.ID).Sources
+	for _, text := range t.SIP.Trusted {
+		v := SourceState{Source: text, Trusted: true}
+		trust, err := plan.ParseTrust(text)
+		if err != nil { // validated
+			continue
+		}
+		for a, sighting := range seen {
+			if trust.Network.Contains(a) && (v.Last == nil || sighting.At.After(*v.Last)) {
+				v.Last, v.What = &sighting.At, sighting.What
+			}
+			if trust.Single() && trust.Network.Contains(a) {
+				delete(seen, a)
+			}
+		}
+		out = append(out, v)
+	}
+	var rest []SourceState
+	for a, sighting := range seen {
+		rest = append(rest, SourceState{a.String(), false, &sighting.At, sighting.What})
+	}
+	slices.SortFunc(rest, func(a, b SourceState) int { return b.Last.Compare(*a.Last) })
+	return append(out, rest...)
+}
+
+func (s *server) setService(ctx context.Context, id string, put ServicePut) (*struct{ Body TrunkDetail }, error) {
+	if _, _, err := s.runningTrunk(id); err != nil {
+		return nil, err
+	}
+	now := time.Now()
+	v := live.Service{Trunk: id, Since: now, Why: put.Why, By: user(s, ctx)}
+	if put.Word != "in" {
+		v.Word = live.Word(put.Word)
+	}
+	if put.Minutes > 0 {
+		v.Until = now.Add(time.Duration(put.Minutes) * time.Minute)
+	}
+	s.Trunks.SetService(v)
+	s.audit(ctx, fmt.Sprintf("trunk %s: %s %s", id, put.Word, put.Why))
+	if err := s.Store.SaveService(ctx, v); err != nil {
+		s.Log.Error("the service of a trunk holds until this process ends: it could not be kept", "trunk", id, "error", err)
+	}
+	d, err := s.trunkDetail(id)
+	return &struct{ Body TrunkDetail }{d}, err
+}
+
+// setSecret seals a secret in the database before it holds: one that would be gone
+// with the process would be a trap.
+func (s *server) setSecret(ctx context.Context, id string, side live.Side, account, secret string) (*struct{ Body SecretShown }, error) {
+	if !s.hasAccount(ctx, id, side, account) {
+		return nil, huma.Error404NotFound(fmt.Sprintf("neither the live plan nor the draft has an account %s of this kind on trunk %s", account, id))
+	}
+	if secret == "" {
+		if side == live.Ours {
+			return nil, huma.Error422UnprocessableEntity("the far end gave us this account, and the secret with it; type it in",
+				&huma.ErrorDetail{Location: "body.secret", Message: "is missing"})
+		}
+		secret = rand.Text()
+	}
+	err := s.Store.PutSecret(ctx, live.SecretName(id, side, account), secret)
+	switch {
+	case errors.Is(err, store.ErrNoKey):
+		return nil, huma.Error409Conflict(err.Error())
+	case err != nil:
+		return nil, s.failed(err)
+	}
+	s.Secrets.Set(id, side, account, secret)
+	s.audit(ctx, fmt.Sprintf("set the secret of account %s (%s) of trunk %s", account, side, id))
+	return &struct{ Body SecretShown }{SecretShown{secret}}, nil
+}
+
+// hasAccount tells whether a trunk has an account, in the live plan or the draft.
+func (s *server) hasAccount(ctx context.Context, id string, side live.Side, account string) bool {
+	has := func(p plan.Plan) bool {
+		t := plan.NewIndex(p).Trunks[id]
+		if t == nil {
+			return false
+		}
+		list := t.SIP.TheirAccounts
+		if side == live.Ours {
+			list = t.SIP.OurAccounts
+		}
+		return slices.ContainsFunc(list, func(a plan.Account) bool { return a.ID == account })
+	}
+	if run := s.Plan.Current(); run != nil && has(run.Snapshot.Plan()) {
+		return true
+	}
+	d, err := s.Store.Draft(ctx)
+	return err == nil && has(d.Plan)
+}
+
+func (s *server) testCall(ctx context.Context, id string, ask TestCall) (*struct{ Body TestCallPlaced }, error) {
+	_, t, err := s.runningTrunk(id)
+	if err != nil {
+		return nil, err
+	}
+	called, err := digits.ParseNumber(ask.Digits)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.digits", Message: err.Error()})
+	}
+	caller, err := digits.ParseNumber(ask.Caller)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.caller", Message: err.Error()})
+	}
+	call, err := s.Switchboard.TestCall(t, called, caller, time.Duration(ask.Seconds)*time.Second)
+	if err != nil {
+		return nil, huma.Error409Conflict(err.Error())
+	}
+	s.audit(ctx, fmt.Sprintf("straight test call by trunk %s to %s", id, ask.Digits))
+	return &struct{ Body TestCallPlaced }{TestCallPlaced{call}}, nil
+}

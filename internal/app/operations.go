@@ -1,0 +1,144 @@
+package app
+
+import (
+	"context"
+	"log/slog"
+	"time"
+
+	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/store"
+)
+
+// operations is the state of the moment that outlasts the process: read once when
+// it starts, and kept as it changes. Calls never wait for it.
+type operations struct {
+	store         *store.Store
+	plan          *live.Plan
+	trunks        *live.Trunks
+	secrets       *live.Secrets
+	registrations *live.Registrations
+	gate          *live.Gate
+	history       *live.History
+	log           *slog.Logger
+	blocks        chan blockChange
+}
+
+type blockChange struct {
+	block live.Block
+	gone  bool
+}
+
+// blockQueue bounds the blocks that wait to be kept.
+const blockQueue = 1000
+
+// loadOperations reads what was kept.
+func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunks *live.Trunks, feed *live.Feed, log *slog.Logger) (*operations, error) {
+	o := &operations{
+		store: db, plan: plan, trunks: trunks, log: log,
+		registrations: live.NewRegistrations(feed), gate: live.NewGate(feed), blocks: make(chan blockChange, blockQueue),
+	}
+	secrets, broken, err := db.Secrets(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if broken > 0 {
+		log.Error("secrets cannot be opened with the key in the key file; the accounts that they belong to cannot prove themselves", "secrets", broken)
+	}
+	o.secrets = live.NewSecrets(secrets)
+	now := time.Now()
+	bindings, err := db.Registrations(ctx)
+	if err != nil {
+		return nil, err
+	}
+	o.registrations.Restore(bindings)
+	blocks, err := db.Blocks(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	o.gate.Restore(blocks)
+	o.gate.Changed = func(b live.Block, gone bool) {
+		select {
+		case o.blocks <- blockChange{b, gone}:
+		default: // it holds in this process all the same
+		}
+	}
+	services, err := db.Services(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, v := range services {
+		trunks.SetService(v)
+	}
+	turns, err := db.TrunkStates(ctx, now.Add(-live.HistoryFor))
+	if err != nil {
+		return nil, err
+	}
+	o.history = live.NewHistory(turns)
+	return o, nil
+}
+
+// lookEvery is how often trunks are looked at, and what changed is kept.
+const lookEvery = time.Second
+
+// run watches and keeps until the context ends.
+func (o *operations) run(ctx context.Context) {
+	tick := time.NewTicker(lookEvery)
+	defer tick.Stop()
+	swept := time.Now()
+	for {
+		select {
+		case <-ctx.Done():
+			last, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+			defer cancel()
+			o.stopped(time.Now())
+			o.keep(last)
+			return
+		case c := <-o.blocks:
+			if err := o.store.SaveBlock(ctx, c.block, c.gone); err != nil && ctx.Err() == nil {
+				o.log.Warn("who is shut out could not be kept; it holds until this process ends", "source", c.block.Source, "error", err)
+			}
+		case now := <-tick.C:
+			o.observe(now)
+			o.keep(ctx)
+			if now.Sub(swept) > time.Hour {
+				swept = now
+				_ = o.store.ForgetTrunkStates(ctx, now.Add(-2*live.HistoryFor)) // tried again in an hour
+			}
+		}
+	}
+}
+
+// observe notes what each trunk is.
+func (o *operations) observe(now time.Time) {
+	run := o.plan.Current()
+	if run == nil {
+		return
+	}
+	for _, t := range run.Snapshot.Plan().Trunks {
+		s := o.trunks.Judge(t, o.registrations, now)
+		o.history.Observe(live.Turn{Trunk: t.ID, At: now, Word: s.Word, Cause: s.Cause})
+	}
+}
+
+// stopped notes that nobody looks any more.
+func (o *operations) stopped(now time.Time) {
+	if run := o.plan.Current(); run != nil {
+		for _, t := range run.Snapshot.Plan().Trunks {
+			o.history.Observe(live.Turn{Trunk: t.ID, At: now, Word: live.Stopped, Cause: "Switchback was not running"})
+		}
+	}
+}
+
+// keep writes what changed; what fails is tried again a second later.
+func (o *operations) keep(ctx context.Context) {
+	if list := o.registrations.Changed(time.Now()); len(list) > 0 {
+		if err := o.store.SaveRegistrations(ctx, list); err != nil {
+			o.registrations.Again(list)
+		}
+	}
+	if list := o.history.Fresh(); len(list) > 0 {
+		if err := o.store.SaveTrunkStates(ctx, list); err != nil {
+			o.history.Again(list)
+		}
+	}
+}

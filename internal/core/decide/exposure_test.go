@@ -1,0 +1,52 @@
+package decide_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"switchback.example/switchback/internal/core/plan"
+)
+
+func exposed(t *testing.T, trunk string, change func(p *plan.Plan)) (trunks []string) {
+	p := loadPlan(t, "skerry-line")
+	if change != nil {
+		change(&p)
+	}
+	for _, e := range compile(t, p).Exposure(trunk) {
+		trunks = append(trunks, e.Trunk.ID)
+	}
+	return trunks
+}
+
+func TestExposure(t *testing.T) {
+	assert.ElementsMatch(t, []string{"ostrel", "penhallow"}, exposed(t, "quay-phones", nil), "Cape takes calls from here for its extensions only")
+	assert.Empty(t, exposed(t, "ostrel", nil), "a carrier reaches extensions, and no other carrier")
+	assert.Equal(t, []string{"tamarack"}, exposed(t, "cape-phones", nil))
+	assert.Empty(t, exposed(t, "island-phones", nil))
+	assert.Empty(t, exposed(t, "nobody", nil))
+
+	// A table too many, and the carrier's calls can leave by a carrier, also by
+	// the other switch.
+	open := func(p *plan.Plan) {
+		for i := range p.Tables {
+			switch p.Tables[i].ID {
+			case "carriers-in":
+				p.Tables[i].Rules[2].Then = plan.Then{Table: "outside"}
+			case "from-quay":
+				p.Tables[i].Rules[0].Then = plan.Then{Path: "cape-outside"}
+			}
+		}
+	}
+	assert.Equal(t, []string{"penhallow"}, exposed(t, "ostrel", open), "not back to where it came from")
+	assert.ElementsMatch(t, []string{"ostrel", "penhallow", "tamarack"}, exposed(t, "quay-phones", open))
+	// A rule for calls from elsewhere is no way.
+	assert.Empty(t, exposed(t, "ostrel", func(p *plan.Plan) {
+		open(p)
+		for i := range p.Tables {
+			if p.Tables[i].ID == "carriers-in" {
+				p.Tables[i].Rules[2].Match.From = []string{"penhallow"}
+			}
+		}
+	}))
+}

@@ -1,0 +1,273 @@
+package decide
+
+import (
+	"fmt"
+	"net/netip"
+	"slices"
+	"strings"
+
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// Origin is what is known of a request before anybody knows whose it is.
+type Origin struct {
+	From netip.AddrPort
+	// Registered is the trunk whose far end registered from this very flow.
+	Registered string
+	// Domain, TrunkGroup and Called are what the request was sent to.
+	Domain, TrunkGroup string
+	Called             digits.Number
+	// Proven is the account whose secret the sender has shown to know.
+	Proven *Proven
+}
+
+// Proven is an account whose credential was right.
+type Proven struct{ Trunk, User string }
+
+// Verdict is what identification came to.
+type Verdict string
+
+// The verdicts.
+const (
+	Known     Verdict = "known"
+	Challenge Verdict = "challenge" // a credential must be shown first
+	Unknown   Verdict = "unknown"
+	Tied      Verdict = "tied"      // it could be several, and nothing tells them apart
+	Misplaced Verdict = "misplaced" // the credential is right, and the address is not the trunk's
+)
+
+// Identity says which trunk a request came by, and why.
+type Identity struct {
+	Verdict Verdict
+	Trunk   string // of Known, Misplaced, and of a Challenge that only its accounts can meet
+	By      string // how it was found
+	Others  []Considered
+}
+
+// Considered is a trunk that it could have been, and why it is not.
+type Considered struct {
+	Trunk Ref    `json:"trunk"`
+	Why   string `json:"why"`
+}
+
+// trusting is a trunk that trusts a source.
+type trusting struct {
+	plan.Trust
+	trunk *trunkNode
+}
+
+// rank orders what a source may match by: with its port, its address, a network,
+// the longer the better.
+func (t trusting) rank() int {
+	if t.Port != 0 {
+		return 1000
+	}
+	return t.Network.Bits()
+}
+
+func (t trusting) String() string {
+	switch {
+	case t.Port != 0:
+		return fmt.Sprintf("address %s with port %d", t.Network.Addr(), t.Port)
+	case t.Single():
+		return fmt.Sprintf("address %s", t.Network.Addr())
+	}
+	return fmt.Sprintf("network %s", t.Network)
+}
+
+// Identify says which trunk of a switch a request belongs to: the account that it
+// has proven, the flow that was registered, then address and port, address and
+// network, with ties told apart by domain, trunk group and called number.
+func (s *Snapshot) Identify(switchID string, o Origin) Identity {
+	sw := s.switches[switchID]
+	if sw == nil {
+		return Identity{Verdict: Unknown}
+	}
+	if o.Proven != nil {
+		return s.proven(sw, o)
+	}
+	if t := s.trunks[o.Registered]; t != nil {
+		if t.SIP.NeededProof() == plan.ProofAddress {
+			return Identity{Verdict: Known, Trunk: t.ID, By: "it registered from this flow"}
+		}
+		return Identity{Verdict: Challenge, Trunk: t.ID, By: "it registered from this flow"}
+	}
+	found := sw.trusts(o.From)
+	if len(found) == 0 {
+		if sw.takesCredentials {
+			return Identity{Verdict: Challenge, By: "no trunk trusts its address"}
+		}
+		return Identity{Verdict: Unknown}
+	}
+	by := found[0].String()
+	left, others := tellApart(found, o)
+	if len(left) > 1 {
+		for _, t := range left {
+			others = append(others, Considered{t.ref, "it trusts this source too, and neither domain, trunk group nor called number tells them apart"})
+		}
+		return Identity{Verdict: Tied, By: by, Others: others}
+	}
+	t := left[0]
+	id := Identity{Verdict: Known, Trunk: t.ID, By: by, Others: others}
+	if t.SIP.NeededProof() != plan.ProofAddress {
+		id.Verdict = Challenge
+	}
+	return id
+}
+
+func (s *Snapshot) proven(sw *switchNode, o Origin) Identity {
+	t := s.trunks[o.Proven.Trunk]
+	if t == nil || t.sw != sw {
+		return Identity{Verdict: Unknown}
+	}
+	id := Identity{Verdict: Known, Trunk: t.ID, By: "credential of account " + o.Proven.User}
+	if o.Registered == t.ID {
+		id.By = "the flow that it registered from, and the credential of account " + o.Proven.User
+		return id
+	}
+	if t.SIP.NeededProof() != plan.ProofBoth {
+		return id
+	}
+	for _, e := range sw.trusts(o.From) {
+		if e.trunk == t {
+			id.By += ", and " + e.String()
+			return id
+		}
+	}
+	id.Verdict = Misplaced
+	return id
+}
+
+// trusts are the entries that take a source, of the best rank there is.
+func (sw *switchNode) trusts(from netip.AddrPort) (best []trusting) {
+	for _, list := range [][]trusting{sw.trusted[from.Addr().Unmap()], sw.networks} {
+		for _, e := range list {
+			switch {
+			case !e.Takes(from) || len(best) > 0 && e.rank() < best[0].rank():
+			case len(best) > 0 && e.rank() == best[0].rank():
+				best = append(best, e)
+			default:
+				best = []trusting{e}
+			}
+		}
+	}
+	return best
+}
+
+// tellApart narrows trunks that trust one source down, and says why the others
+// are not meant.
+func tellApart(found []trusting, o Origin) (left []*trunkNode, others []Considered) {
+	for _, e := range found {
+		if !slices.Contains(left, e.trunk) {
+			left = append(left, e.trunk)
+		}
+	}
+	narrow := func(what, value string, has func(*trunkNode) string, is func(*trunkNode) bool) {
+		if len(left) < 2 {
+			return
+		}
+		named := slices.ContainsFunc(left, func(t *trunkNode) bool { return has(t) != "" && is(t) })
+		var kept []*trunkNode
+		for _, t := range left {
+			switch {
+			case named && has(t) != "" && is(t), !named && has(t) == "":
+				kept = append(kept, t)
+			case has(t) == "":
+				others = append(others, Considered{t.ref, fmt.Sprintf("another trunk names the %s %s", what, value)})
+			default:
+				others = append(others, Considered{t.ref, fmt.Sprintf("it takes %s %s, and this is %q", what, has(t), value)})
+			}
+		}
+		if len(kept) > 0 {
+			left = kept
+		}
+	}
+	narrow("domain", o.Domain, func(t *trunkNode) string { return t.SIP.Domain }, func(t *trunkNode) bool { return strings.EqualFold(t.SIP.Domain, o.Domain) })
+	narrow("trunk group", o.TrunkGroup, func(t *trunkNode) string { return t.SIP.TrunkGroup }, func(t *trunkNode) bool { return strings.EqualFold(t.SIP.TrunkGroup, o.TrunkGroup) })
+	narrow("called number", o.Called.String(), func(t *trunkNode) string { return t.SIP.CalledIn }, func(t *trunkNode) bool { return t.calledIn.Matches(o.Called) })
+	return left, others
+}
+
+// Knows tells which trunk of a switch an address belongs to, be it trusted for
+// calls or only called.
+func (s *Snapshot) Knows(switchID string, from netip.AddrPort) (trunkID string, ok bool) {
+	sw := s.switches[switchID]
+	if sw == nil {
+		return "", false
+	}
+	if found := sw.trusts(from); len(found) > 0 {
+		return found[0].trunk.ID, true
+	}
+	if t := sw.called[from.Addr().Unmap()]; t != nil {
+		return t.ID, true
+	}
+	return "", false
+}
+
+// Trusts tells whether a trunk of a switch trusts a source, so that it is never
+// shut out.
+func (s *Snapshot) Trusts(switchID string, from netip.AddrPort) bool {
+	sw := s.switches[switchID]
+	return sw != nil && len(sw.trusts(from)) > 0
+}
+
+// TrustedBy tells whether one trunk trusts a source.
+func (s *Snapshot) TrustedBy(trunk string, from netip.AddrPort) bool {
+	t := s.trunks[trunk]
+	if t == nil {
+		return false
+	}
+	for _, text := range t.SIP.Trusted {
+		if trust, err := plan.ParseTrust(text); err == nil && trust.Takes(from) {
+			return true
+		}
+	}
+	return false
+}
+
+// TakesCredentials tells whether any trunk of a switch proves itself by a secret,
+// so that sources that nobody knows must be asked.
+func (s *Snapshot) TakesCredentials(switchID string) bool {
+	sw := s.switches[switchID]
+	return sw != nil && sw.takesCredentials
+}
+
+// Account finds the accounts of a name among the trunks of a switch; a domain
+// tells those of one name apart.
+func (s *Snapshot) Account(switchID, user, domain string) (t plan.Trunk, a plan.Account, ok bool) {
+	for _, n := range s.plan.Trunks {
+		if n.Switch != switchID || !n.SIP.TakesCredentials() || n.SIP.Domain != "" && !strings.EqualFold(n.SIP.Domain, domain) {
+			continue
+		}
+		for _, account := range n.SIP.TheirAccounts {
+			if account.User == user {
+				return n, account, true
+			}
+		}
+	}
+	return plan.Trunk{}, plan.Account{}, false
+}
+
+// Unplaced tells a call that could not be given to one trunk, and so was refused.
+func (s *Snapshot) Unplaced(switchID string, id Identity, c Call) []Step {
+	sw := s.switches[switchID]
+	if sw == nil {
+		return nil
+	}
+	e := Evaluation{told: true, snap: s, sw: sw}
+	e.called, e.caller = numbering.As(c.Called, numbering.AsDialled), numbering.As(c.Caller, "")
+	e.tell(Step{Kind: StepReceived, Received: &Received{
+		Called: e.called, Caller: e.caller, CalledText: c.CalledText, CallerText: c.CallerText, By: id.By, Others: id.Others,
+	}})
+	e.refuse(cause.NotPermitted, func() string {
+		var names []string
+		for _, o := range id.Others {
+			names = append(names, o.Trunk.Name)
+		}
+		return fmt.Sprintf("the call could have come by %s, and nothing tells which", strings.Join(names, " or "))
+	})
+	return e.trail
+}

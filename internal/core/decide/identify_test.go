@@ -1,0 +1,145 @@
+package decide_test
+
+import (
+	"net/netip"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// identities compiles the demo plan with the SIP settings of its trunks changed.
+func identities(t *testing.T, change func(quay, ostrel, penhallow *plan.SIP)) *decide.Snapshot {
+	p := loadPlan(t, "skerry-line")
+	sip := map[string]*plan.SIP{}
+	for i := range p.Trunks {
+		sip[p.Trunks[i].ID] = &p.Trunks[i].SIP
+	}
+	for _, id := range []string{"quay-phones", "ostrel", "penhallow"} {
+		sip[id].Registers, sip[id].TheirAccounts, sip[id].OurAccounts = "", nil, nil
+		sip[id].Proof, sip[id].Trusted = "", []string{"127.0.99." + string(rune('1'+len(id)%9))}
+		sip[id].Address = "127.0.98.1:5060"
+	}
+	change(sip["quay-phones"], sip["ostrel"], sip["penhallow"])
+	s, problems := decide.Compile(p)
+	require.Empty(t, problems)
+	return s
+}
+
+func from(text string) decide.Origin { return decide.Origin{From: netip.MustParseAddrPort(text)} }
+
+// The order of the model: address and port, address, network; the closest wins.
+func TestTheClosestTrustWins(t *testing.T) {
+	s := identities(t, func(quay, ostrel, penhallow *plan.SIP) {
+		quay.Trusted = []string{"127.0.40.0/24"}
+		ostrel.Trusted = []string{"127.0.40.7"}
+		penhallow.Trusted = []string{"127.0.40.7:5070", "127.0.40.64/26"}
+	})
+	for _, c := range []struct{ from, trunk, by string }{
+		{"127.0.40.7:5070", "penhallow", "address 127.0.40.7 with port 5070"},
+		{"127.0.40.7:5060", "ostrel", "address 127.0.40.7"},
+		{"127.0.40.8:5060", "quay-phones", "network 127.0.40.0/24"},
+		{"127.0.40.70:5060", "penhallow", "network 127.0.40.64/26"},
+		{"[::ffff:127.0.40.8]:5060", "quay-phones", "network 127.0.40.0/24"},
+	} {
+		got := s.Identify("quay", from(c.from))
+		assert.Equal(t, decide.Identity{Verdict: decide.Known, Trunk: c.trunk, By: c.by}, got, c.from)
+		trunk, ok := s.Knows("quay", netip.MustParseAddrPort(c.from))
+		assert.True(t, ok)
+		assert.Equal(t, c.trunk, trunk)
+	}
+	assert.Equal(t, decide.Unknown, s.Identify("quay", from("127.0.41.1:5060")).Verdict)
+	assert.Equal(t, decide.Unknown, s.Identify("nowhere", from("127.0.40.7:5060")).Verdict)
+	trunk, ok := s.Knows("quay", netip.MustParseAddrPort("127.0.98.1:1"))
+	assert.True(t, ok, "who is called may say something too, such as an answer")
+	assert.NotEmpty(t, trunk)
+}
+
+func TestTiesAreToldApartOrRefused(t *testing.T) {
+	s := identities(t, func(quay, ostrel, penhallow *plan.SIP) {
+		for _, sip := range []*plan.SIP{quay, ostrel, penhallow} {
+			sip.Trusted = []string{"127.0.40.7"}
+		}
+		ostrel.Domain = "ostrel.example"
+		penhallow.TrunkGroup, penhallow.CalledIn = "tg-7", "0[1-9]xxxxxxxx."
+	})
+	called := func(o decide.Origin, number string) decide.Origin {
+		n, err := digits.ParseNumber(number)
+		require.NoError(t, err)
+		o.Called = n
+		return o
+	}
+	o := from("127.0.40.7:5060")
+	o.Domain = "Ostrel.example"
+	got := s.Identify("quay", o)
+	assert.Equal(t, "ostrel", got.Trunk)
+	assert.Len(t, got.Others, 2)
+	assert.Contains(t, got.Others[0].Why, "another trunk names the domain")
+
+	o = from("127.0.40.7:5060")
+	o.Domain, o.TrunkGroup = "127.0.10.1", "TG-7"
+	got = s.Identify("quay", o)
+	assert.Equal(t, "penhallow", got.Trunk)
+	assert.Equal(t, []string{"ostrel", "quay-phones"}, []string{got.Others[0].Trunk.ID, got.Others[1].Trunk.ID})
+
+	got = s.Identify("quay", called(from("127.0.40.7:5060"), "901914980850"))
+	assert.Equal(t, "quay-phones", got.Trunk, "the one that names nothing takes the rest")
+
+	// What is still tied is refused, and the trail says between whom.
+	s = identities(t, func(quay, ostrel, penhallow *plan.SIP) {
+		ostrel.Trusted, penhallow.Trusted = []string{"127.0.40.7"}, []string{"127.0.40.7"}
+		ostrel.CalledIn, penhallow.CalledIn = "0x.", "01x."
+	})
+	tied := called(from("127.0.40.7:5060"), "01914980101")
+	got = s.Identify("quay", tied)
+	assert.Equal(t, decide.Tied, got.Verdict)
+	trail := s.Unplaced("quay", got, decide.Call{Called: tied.Called})
+	require.Len(t, trail, 2)
+	assert.Len(t, trail[0].Received.Others, 2)
+	assert.Equal(t, 403, trail[1].Ended.Cause.SIP)
+	assert.Contains(t, trail[1].Ended.Why, " or ")
+	assert.Equal(t, "ostrel", s.Identify("quay", called(from("127.0.40.7:5060"), "02079460401")).Trunk)
+}
+
+func TestCredentials(t *testing.T) {
+	s := identities(t, func(quay, ostrel, penhallow *plan.SIP) {
+		quay.Registers, quay.Trusted = plan.RegistersThey, nil
+		quay.TheirAccounts = []plan.Account{{ID: "quay", User: "quay-phones"}}
+		ostrel.Proof, ostrel.TheirAccounts = plan.ProofBoth, []plan.Account{{ID: "a", User: "ostrel"}}
+		ostrel.Trusted = []string{"127.0.40.7"}
+	})
+	assert.True(t, s.TakesCredentials("quay"))
+	assert.Equal(t, decide.Identity{Verdict: decide.Challenge, By: "no trunk trusts its address"}, s.Identify("quay", from("127.0.50.1:5060")), "nobody is refused before he was asked")
+	got := s.Identify("quay", from("127.0.40.7:5060"))
+	assert.Equal(t, decide.Challenge, got.Verdict)
+	assert.Equal(t, "ostrel", got.Trunk, "address and credential")
+
+	registered := from("127.0.50.1:5060")
+	registered.Registered = "quay-phones"
+	assert.Equal(t, decide.Challenge, s.Identify("quay", registered).Verdict, "a source address can be forged: a call proves itself")
+	registered.Proven = &decide.Proven{Trunk: "quay-phones", User: "quay-phones"}
+	got = s.Identify("quay", registered)
+	assert.Equal(t, decide.Known, got.Verdict)
+	assert.Contains(t, got.By, "registered from")
+
+	elsewhere := from("127.0.50.1:5060")
+	elsewhere.Proven = &decide.Proven{Trunk: "ostrel", User: "ostrel"}
+	assert.Equal(t, decide.Misplaced, s.Identify("quay", elsewhere).Verdict, "the secret alone is not enough")
+	elsewhere.From = netip.MustParseAddrPort("127.0.40.7:5060")
+	got = s.Identify("quay", elsewhere)
+	assert.Equal(t, decide.Known, got.Verdict)
+	assert.Equal(t, "credential of account ostrel, and address 127.0.40.7", got.By)
+	elsewhere.Proven.Trunk = "gone"
+	assert.Equal(t, decide.Unknown, s.Identify("quay", elsewhere).Verdict, "the trunk was taken out meanwhile")
+
+	trunk, account, ok := s.Account("quay", "quay-phones", "")
+	require.True(t, ok)
+	assert.Equal(t, "quay-phones", trunk.ID)
+	assert.Equal(t, "quay", account.ID)
+	_, _, ok = s.Account("quay", "nobody", "")
+	assert.False(t, ok)
+}

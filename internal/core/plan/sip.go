@@ -1,0 +1,235 @@
+package plan
+
+import (
+	"fmt"
+	"net/netip"
+	"slices"
+
+	"switchback.example/switchback/internal/core/digits"
+)
+
+// SIP is what only SIP trunks have.
+type SIP struct {
+	// Address is the far end's address and port, to which calls are sent; empty
+	// where it registers with us, and calls go where it registered from.
+	Address string `json:"address,omitempty"`
+	// Transport carries the calls to it; empty is UDP. What is too long for a
+	// datagram goes by TCP all the same, where the far end takes it.
+	Transport string `json:"transport,omitempty" enum:"udp,tcp"`
+	// Trusted are the addresses from which its calls come: an address, an
+	// address with a port, or a network.
+	Trusted []string `json:"trusted,omitempty"`
+	// Proof is what a call from there must show: its address, a credential, or
+	// both. Empty: a credential if it registers with us, else its address.
+	Proof string `json:"proof,omitempty" enum:"address,credential,both"`
+	// Registers says who registers with whom; empty is nobody.
+	Registers string `json:"registers,omitempty" enum:"nobody,they,we"`
+	// TheirAccounts are the far end's with us, by which it registers and proves
+	// its calls; OurAccounts are ours with it.
+	TheirAccounts []Account `json:"theirAccounts,omitempty"`
+	OurAccounts   []Account `json:"ourAccounts,omitempty"`
+	// Domain, TrunkGroup (RFC 4904) and CalledIn tell trunks apart whose calls
+	// come from the same address: what the request was sent to, and a dial
+	// pattern of the called number as it comes.
+	Domain     string `json:"domain,omitempty" maxLength:"200"`
+	TrunkGroup string `json:"trunkGroup,omitempty" maxLength:"100"`
+	CalledIn   string `json:"calledIn,omitempty" maxLength:"200"`
+	// MinExpires and MaxExpires bound how long a registration with us holds, in
+	// seconds; 0 is 60 and 3600. MaxContacts is how many one account may have;
+	// 0 is 4.
+	MinExpires  int `json:"minExpires,omitempty" minimum:"0" maximum:"86400"`
+	MaxExpires  int `json:"maxExpires,omitempty" minimum:"0" maximum:"86400"`
+	MaxContacts int `json:"maxContacts,omitempty" minimum:"0" maximum:"32"`
+	// WatchSeconds is how often the far end is asked by OPTIONS whether it is
+	// there; 0 for never.
+	WatchSeconds int `json:"watchSeconds,omitempty" minimum:"0" maximum:"3600"`
+	// SessionTimer keeps answered calls under watch (RFC 4028): off, or on,
+	// which is the default, refreshed twice in SessionSeconds; 0 is 1800.
+	SessionTimer   string `json:"sessionTimer,omitempty" enum:"on,off"`
+	SessionSeconds int    `json:"sessionSeconds,omitempty" minimum:"0" maximum:"86400" doc:"0, or 90 and more"`
+}
+
+// Account is one name by which one side is known to the other. Its secret is
+// kept apart from the plan.
+type Account struct {
+	ID   string `json:"id"`
+	User string `json:"user" minLength:"1" maxLength:"100" doc:"Name in the digest, and user of the address that registers"`
+	// Number is the called number that goes to this account, for gateways with
+	// one account a port; empty takes what no other account does.
+	Number string `json:"number,omitempty" maxLength:"40"`
+	Port   string `json:"port,omitempty" maxLength:"100" doc:"The port or extension behind it, in words"`
+	// Expires is how long our own registration is asked to hold, in seconds; 0
+	// is 600.
+	Expires int `json:"expires,omitempty" minimum:"0" maximum:"86400"`
+}
+
+// The values of SIP.Registers and SIP.Proof.
+const (
+	RegistersNobody = "nobody"
+	RegistersThey   = "they"
+	RegistersWe     = "we"
+
+	ProofAddress    = "address"
+	ProofCredential = "credential"
+	ProofBoth       = "both"
+)
+
+// Defaults of registrations, in seconds, and of contacts.
+const (
+	DefaultMinExpires  = 60
+	DefaultMaxExpires  = 3_600
+	DefaultExpires     = 600
+	DefaultMaxContacts = 4
+)
+
+// NeededProof is what a call by the trunk must show.
+func (s SIP) NeededProof() string {
+	switch {
+	case s.Proof != "":
+		return s.Proof
+	case s.Registers == RegistersThey:
+		return ProofCredential
+	}
+	return ProofAddress
+}
+
+// TakesCredentials tells whether the far end proves itself by a secret.
+func (s SIP) TakesCredentials() bool {
+	return len(s.TheirAccounts) > 0 && (s.Registers == RegistersThey || s.NeededProof() != ProofAddress)
+}
+
+// RegistrationBounds are MinExpires, MaxExpires and MaxContacts with their
+// defaults.
+func (s SIP) RegistrationBounds() (least, most, contacts int) {
+	or := func(v, d int) int {
+		if v == 0 {
+			return d
+		}
+		return v
+	}
+	least, most = or(s.MinExpires, DefaultMinExpires), or(s.MaxExpires, DefaultMaxExpires)
+	return least, max(least, most), or(s.MaxContacts, DefaultMaxContacts)
+}
+
+// Trust is one entry of SIP.Trusted.
+type Trust struct {
+	Port    uint16 // 0 for any
+	Network netip.Prefix
+}
+
+// ParseTrust reads an address, an address with a port, or a network.
+func ParseTrust(text string) (Trust, error) {
+	if p, err := netip.ParsePrefix(text); err == nil {
+		if p.Masked() != p {
+			return Trust{}, fmt.Errorf("%q has bits behind its length; the network is %s", text, p.Masked())
+		}
+		return Trust{Network: p}, nil
+	}
+	if ap, err := netip.ParseAddrPort(text); err == nil && ap.Port() != 0 {
+		return Trust{ap.Port(), netip.PrefixFrom(ap.Addr().Unmap(), ap.Addr().Unmap().BitLen())}, nil
+	}
+	if a, err := netip.ParseAddr(text); err == nil {
+		return Trust{Network: netip.PrefixFrom(a.Unmap(), a.Unmap().BitLen())}, nil
+	}
+	return Trust{}, fmt.Errorf("%q is neither an address (127.0.30.1), nor one with a port (127.0.30.1:5060), nor a network (127.0.30.0/24)", text)
+}
+
+// Single tells whether it is one address.
+func (t Trust) Single() bool { return t.Network.IsSingleIP() }
+
+// Takes tells whether a source is one of it.
+func (t Trust) Takes(from netip.AddrPort) bool {
+	return t.Network.Contains(from.Addr().Unmap()) && (t.Port == 0 || t.Port == from.Port())
+}
+
+func (v *validator) sip(at string, t Trunk) {
+	s := t.SIP
+	if s.Address != "" || s.Registers != RegistersThey {
+		v.address(at+"/address", s.Address)
+	}
+	v.oneOf(at+"/transport", s.Transport, "", "udp", "tcp")
+	v.oneOf(at+"/registers", s.Registers, "", RegistersNobody, RegistersThey, RegistersWe)
+	v.oneOf(at+"/proof", s.Proof, "", ProofAddress, ProofCredential, ProofBoth)
+	v.oneOf(at+"/sessionTimer", s.SessionTimer, "", "on", SessionTimerOff)
+	if n := s.SessionSeconds; n != 0 && (n < 90 || n > 86_400) {
+		v.bad(at+"/sessionSeconds", "is %d; a session timer is 90 to 86400 seconds (RFC 4028 section 5), 0 for 1800", n)
+	}
+	for i, text := range s.Trusted {
+		if _, err := ParseTrust(text); err != nil {
+			v.bad(fmt.Sprintf("%s/trusted/%d", at, i), "%s", err)
+		}
+	}
+	v.pattern(at+"/calledIn", s.CalledIn)
+	v.accounts(at+"/theirAccounts", s.TheirAccounts)
+	v.accounts(at+"/ourAccounts", s.OurAccounts)
+	needs := s.NeededProof()
+	switch {
+	case s.Registers == RegistersThey && len(s.TheirAccounts) == 0:
+		v.bad(at+"/theirAccounts", "is empty, so the far end cannot register; give it an account, or say that nobody registers")
+	case s.Registers == RegistersWe && len(s.OurAccounts) == 0:
+		v.bad(at+"/ourAccounts", "is empty, so we cannot register; write the account that the far end gave us, or say that nobody registers")
+	case t.Entry == "":
+	case needs != ProofCredential && len(s.Trusted) == 0:
+		v.bad(at+"/trusted", "is empty, so no call can come in to table %s; name the far end's addresses, or leave entry out", t.Entry)
+	case needs != ProofAddress && len(s.TheirAccounts) == 0:
+		v.bad(at+"/theirAccounts", "is empty, so no call can prove itself and come in to table %s; give the far end an account, or leave entry out", t.Entry)
+	}
+}
+
+func (v *validator) oneOf(at, value string, of ...string) {
+	if !slices.Contains(of, value) {
+		v.bad(at, "%q is none of %q", value, of[1:])
+	}
+}
+
+func (v *validator) accounts(at string, list []Account) {
+	ids, users := map[string]bool{}, map[string]bool{}
+	for i, a := range list {
+		here := fmt.Sprintf("%s/%d", at, i)
+		switch {
+		case !wellFormedID(a.ID):
+			v.bad(here+"/id", "%q is no id; ids are 1 to 63 of a-z 0-9 and -, and begin with a letter or digit", a.ID)
+		case ids[a.ID]:
+			v.bad(here+"/id", "%q stands twice in this trunk", a.ID)
+		}
+		switch {
+		case a.User == "" || len(a.User) > 100:
+			v.bad(here+"/user", "is missing, or longer than 100 bytes")
+		case users[a.User]:
+			v.bad(here+"/user", "%q stands twice in this trunk", a.User)
+		}
+		if _, err := digits.ParseNumber(a.Number); err != nil {
+			v.bad(here+"/number", "%s", err)
+		}
+		if a.Expires < 0 || a.Expires > 86_400 {
+			v.bad(here+"/expires", "is %d; a registration holds 1 to 86400 seconds, 0 for %d", a.Expires, DefaultExpires)
+		}
+		ids[a.ID], users[a.User] = true, true
+	}
+}
+
+// toldApart refuses trunks of a switch whose calls could never be told apart, and
+// accounts of one name with which two trunks of a switch could be meant.
+func (v *validator) toldApart() {
+	type source struct{ sw, trust, domain, group, called string }
+	type account struct{ sw, user, domain string }
+	sources, accounts := map[source]string{}, map[account]string{}
+	for i, t := range v.plan.Trunks {
+		s := t.SIP
+		for j, text := range s.Trusted {
+			k := source{t.Switch, text, s.Domain, s.TrunkGroup, s.CalledIn}
+			if first, taken := sources[k]; taken {
+				v.bad(fmt.Sprintf("%s/sip/trusted/%d", place("trunks", t.ID, i), j),
+					"%s is trusted by trunk %s too, and a call from there could be either; tell them apart by domain, trunkGroup or calledIn", text, first)
+			}
+			sources[k] = t.ID
+		}
+		for j, a := range s.TheirAccounts {
+			k := account{t.Switch, a.User, s.Domain}
+			if first, taken := accounts[k]; taken && first != t.ID {
+				v.bad(fmt.Sprintf("%s/sip/theirAccounts/%d/user", place("trunks", t.ID, i), j), "%q is an account of trunk %s too, in the same domain", a.User, first)
+			}
+			accounts[k] = t.ID
+		}
+	}
+}

@@ -1,0 +1,167 @@
+package live
+
+import (
+	"slices"
+	"sync"
+	"time"
+)
+
+// Word says what was proved about a trunk, never more.
+type Word string
+
+// The words. A trunk that needs no registration is never called registered.
+const (
+	Registered Word = "registered"
+	Answers    Word = "answers"  // OPTIONS
+	SeenOnly   Word = "seen"     // traffic came
+	Unproven   Word = "unproven" // trusted, and nothing was seen
+	Failing    Word = "failing"
+	Off        Word = "off"
+	Draining   Word = "draining"
+	Stopped    Word = "stopped" // Switchback itself was not running
+)
+
+// Proved tells whether the word says that the far end is there.
+func (w Word) Proved() bool { return w == Registered || w == Answers || w == SeenOnly }
+
+// Service is a trunk that was taken out of service by hand.
+type Service struct {
+	Trunk string
+	Word  Word // Off or Draining
+	Since time.Time
+	Until time.Time // zero: until somebody puts it back
+	Why   string
+	By    string
+}
+
+// Turn is a trunk's state that began.
+type Turn struct {
+	Trunk string
+	At    time.Time
+	Word  Word
+	Cause string
+}
+
+// HistoryFor is how long it is remembered what trunks were.
+const HistoryFor = 24 * time.Hour
+
+// History remembers what trunks were over the day. It is safe for concurrent use.
+type History struct {
+	mu    sync.Mutex
+	turns map[string][]Turn
+	fresh []Turn // that are to be kept
+}
+
+// NewHistory returns a history with what a process before this one kept.
+func NewHistory(kept []Turn) *History {
+	h := &History{turns: map[string][]Turn{}}
+	for _, t := range kept {
+		h.turns[t.Trunk] = append(h.turns[t.Trunk], t)
+	}
+	return h
+}
+
+// Observe notes what a trunk is; nothing happens if it was that already.
+func (h *History) Observe(t Turn) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	list := h.turns[t.Trunk]
+	if n := len(list); n > 0 && list[n-1].Word == t.Word && list[n-1].Cause == t.Cause {
+		return
+	}
+	// What a day needs is the last state before it, too.
+	for len(list) > 1 && t.At.Sub(list[1].At) > HistoryFor {
+		list = list[1:]
+	}
+	h.turns[t.Trunk] = append(list, t)
+	h.fresh = append(h.fresh, t)
+}
+
+// Fresh returns what came since it was last asked.
+func (h *History) Fresh() []Turn {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	out := h.fresh
+	h.fresh = nil
+	return out
+}
+
+// Again says that what Fresh returned could not be kept.
+func (h *History) Again(list []Turn) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	h.fresh = append(list, h.fresh...)
+}
+
+// Span is a stretch of time in which a trunk was one thing.
+type Span struct {
+	From, To time.Time
+	Word     Word
+	Cause    string
+}
+
+// Day returns what a trunk was in the day before a time, oldest first; where
+// nothing is known there is no span.
+func (h *History) Day(trunk string, now time.Time) []Span {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	begin := now.Add(-HistoryFor)
+	out := []Span{}
+	list := h.turns[trunk]
+	for i, t := range list {
+		to := now
+		if i+1 < len(list) {
+			to = list[i+1].At
+		}
+		if from := later(t.At, begin); from.Before(to) {
+			out = append(out, Span{from, to, t.Word, t.Cause})
+		}
+	}
+	return out
+}
+
+func later(a, b time.Time) time.Time {
+	if a.After(b) {
+		return a
+	}
+	return b
+}
+
+// Since says since when a trunk has had its present word, whatever the causes
+// were.
+func (h *History) Since(trunk string) (at time.Time, ok bool) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	list := h.turns[trunk]
+	if len(list) == 0 {
+		return at, false
+	}
+	word := list[len(list)-1].Word
+	for _, t := range slices.Backward(list) {
+		if t.Word != word {
+			break
+		}
+		at = t.At
+	}
+	return at, true
+}
+
+// Availability is the share of the time that Switchback ran and the trunk was in
+// service, in which its far end was proved to be there; known is false if there
+// was no such time.
+func Availability(day []Span) (share float64, known bool) {
+	var proved, all time.Duration
+	for _, s := range day {
+		if s.Word == Off || s.Word == Draining || s.Word == Stopped {
+			continue
+		}
+		d := s.To.Sub(s.From)
+		if all += d; s.Word.Proved() {
+			proved += d
+		}
+	}
+	if all <= 0 {
+		return 0, false
+	}
+	return float64(proved) / float64(all), true
+}

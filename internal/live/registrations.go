@@ -1,0 +1,244 @@
+package live
+
+import (
+	"errors"
+	"slices"
+	"sync"
+	"time"
+)
+
+// Binding is one place from which a far end has registered with us (RFC 3261
+// section 10).
+type Binding struct {
+	Trunk, Account string
+	Contact        string // URI at which it wants its calls
+	Source         string // address and port that the registration came from
+	Transport      string // UDP or TCP
+	Agent          string // what it calls itself
+	CallID         string
+	CSeq           uint32
+	Since, Until   time.Time
+	Refreshed      time.Time
+}
+
+// OurState is where a registration of ours stands.
+type OurState string
+
+// The states of our registrations.
+const (
+	OurTrying     OurState = "trying"     // nothing was heard yet
+	OurRegistered OurState = "registered" // until Until
+	OurRefused    OurState = "refused"    // the far end said no
+	OurSilent     OurState = "silent"     // it did not answer
+)
+
+// OurRegistration is one registration of ours with a far end.
+type OurRegistration struct {
+	Trunk, Account string
+	State          OurState
+	Since          time.Time // of the state
+	Until          time.Time // how long the registration holds
+	Next           time.Time // when it is tried or refreshed again
+	Failures       int       // in a row
+	Evidence       string    // what the far end said last
+}
+
+// account names an account of a trunk.
+type account struct{ trunk, id string }
+
+// Registrations are who registered with us, and where we are registered. It is
+// safe for concurrent use.
+type Registrations struct {
+	feed *Feed
+
+	mu     sync.Mutex
+	theirs map[account][]Binding
+	flows  map[string]account // by source, transport and all
+	ours   map[account]OurRegistration
+	dirty  map[account]bool // that are to be kept
+}
+
+// NewRegistrations returns none; changes are told to the feed.
+func NewRegistrations(feed *Feed) *Registrations {
+	return &Registrations{
+		feed: feed, theirs: map[account][]Binding{}, flows: map[string]account{}, ours: map[account]OurRegistration{}, dirty: map[account]bool{},
+	}
+}
+
+// ErrTooManyContacts says that an account has as many contacts as it may.
+var ErrTooManyContacts = errors.New("the account has as many contacts as it may have")
+
+func flowName(transport, source string) string { return transport + " " + source }
+
+// Bind adds a binding, or renews the one of the same contact.
+func (r *Registrations) Bind(b Binding, most int) error {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	key := account{b.Trunk, b.Account}
+	list := r.current(key, b.Refreshed)
+	i := slices.IndexFunc(list, func(old Binding) bool { return old.Contact == b.Contact })
+	switch {
+	case i >= 0:
+		b.Since = list[i].Since
+		r.unflow(list[i])
+		list[i] = b
+	case len(list) >= most:
+		return ErrTooManyContacts
+	default:
+		b.Since = b.Refreshed
+		list = append(list, b)
+	}
+	r.theirs[key] = list
+	r.flows[flowName(b.Transport, b.Source)] = key
+	r.changed(key)
+	return nil
+}
+
+// Unbind takes a contact of an account away, or all of them if it is empty.
+func (r *Registrations) Unbind(trunk, id, contact string) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	key := account{trunk, id}
+	r.theirs[key] = slices.DeleteFunc(r.theirs[key], func(b Binding) bool {
+		gone := contact == "" || b.Contact == contact
+		if gone {
+			r.unflow(b)
+		}
+		return gone
+	})
+	r.changed(key)
+}
+
+// current drops what has expired.
+func (r *Registrations) current(key account, now time.Time) []Binding {
+	list := r.theirs[key]
+	kept := slices.DeleteFunc(list, func(b Binding) bool {
+		over := !now.Before(b.Until)
+		if over {
+			r.unflow(b)
+		}
+		return over
+	})
+	if len(kept) != len(list) {
+		r.changed(key)
+	}
+	r.theirs[key] = kept
+	return kept
+}
+
+func (r *Registrations) unflow(b Binding) {
+	if name := flowName(b.Transport, b.Source); r.flows[name] == (account{b.Trunk, b.Account}) {
+		delete(r.flows, name)
+	}
+}
+
+func (r *Registrations) changed(key account) {
+	r.dirty[key] = true
+	r.feed.Tell(TopicTrunk, key.trunk)
+}
+
+// Bindings are the contacts of an account that hold at a time, the newest first.
+func (r *Registrations) Bindings(trunk, id string, now time.Time) []Binding {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	list := slices.Clone(r.current(account{trunk, id}, now))
+	slices.SortStableFunc(list, func(a, b Binding) int { return b.Refreshed.Compare(a.Refreshed) })
+	return list
+}
+
+// Flow says whose registration came from a source.
+func (r *Registrations) Flow(transport, source string, now time.Time) (trunk, id string, ok bool) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	key, ok := r.flows[flowName(transport, source)]
+	if !ok {
+		return "", "", false
+	}
+	for _, b := range r.current(key, now) {
+		if b.Transport == transport && b.Source == source {
+			return key.trunk, key.id, true
+		}
+	}
+	return "", "", false
+}
+
+// Our returns our registration for an account; ok is false before it was tried.
+func (r *Registrations) Our(trunk, id string) (o OurRegistration, ok bool) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	o, ok = r.ours[account{trunk, id}]
+	return o, ok
+}
+
+// SetOur notes where our registration stands. Since is kept while the state is.
+func (r *Registrations) SetOur(o OurRegistration) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	key := account{o.Trunk, o.Account}
+	if old, ok := r.ours[key]; ok && old.State == o.State {
+		o.Since = old.Since
+	}
+	r.ours[key] = o
+	r.feed.Tell(TopicTrunk, o.Trunk)
+}
+
+// ForgetOur forgets a registration of ours that the plan does not want any more.
+func (r *Registrations) ForgetOur(trunk, id string) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	delete(r.ours, account{trunk, id})
+	r.feed.Tell(TopicTrunk, trunk)
+}
+
+// AllOurs are all registrations of ours.
+func (r *Registrations) AllOurs() []OurRegistration {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	out := make([]OurRegistration, 0, len(r.ours))
+	for _, o := range r.ours {
+		out = append(out, o)
+	}
+	return out
+}
+
+// AccountBindings are the contacts of one account, as they are to be kept.
+type AccountBindings struct {
+	Trunk, Account string
+	Bindings       []Binding
+}
+
+// Changed returns the accounts whose contacts changed since it was last asked, so
+// that they outlast the process.
+func (r *Registrations) Changed(now time.Time) []AccountBindings {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for key := range r.theirs {
+		r.current(key, now)
+	}
+	var out []AccountBindings
+	for key := range r.dirty {
+		out = append(out, AccountBindings{key.trunk, key.id, slices.Clone(r.theirs[key])})
+	}
+	clear(r.dirty)
+	return out
+}
+
+// Again says that what Changed returned could not be kept.
+func (r *Registrations) Again(list []AccountBindings) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, a := range list {
+		r.dirty[account{a.Trunk, a.Account}] = true
+	}
+}
+
+// Restore takes bindings that a process before this one kept.
+func (r *Registrations) Restore(list []Binding) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, b := range list {
+		key := account{b.Trunk, b.Account}
+		r.theirs[key] = append(r.theirs[key], b)
+		r.flows[flowName(b.Transport, b.Source)] = key
+	}
+}

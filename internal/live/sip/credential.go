@@ -1,0 +1,206 @@
+package sip
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	wire "switchback.example/switchback/internal/core/wire/sip"
+	"switchback.example/switchback/internal/live"
+)
+
+// realm is what the switch calls itself in its challenges.
+func realm(sw plan.Switch) string {
+	if sw.Realm != "" {
+		return sw.Realm
+	}
+	return sw.ID
+}
+
+// challenge asks for a credential, by SHA-256 rather than by MD5 (RFC 8760).
+func (a *Agent) challenge(t *serverTx, sw plan.Switch, stale bool) {
+	nonce := a.nonces.make(time.Now())
+	var fields [][2]string
+	for _, algorithm := range []wire.Algorithm{wire.SHA256, wire.MD5} {
+		c := wire.Challenge{Realm: realm(sw), Nonce: nonce, Algorithm: algorithm, QOP: []string{"auth"}, Stale: stale}
+		fields = append(fields, [2]string{"WWW-Authenticate", c.String()})
+	}
+	t.reply(401, newID(), fields...)
+}
+
+// showing is what the sender of a request has shown of a credential.
+type showing struct {
+	trunk   plan.Trunk
+	account plan.Account
+	right   bool
+	stale   bool   // the secret is right, and the nonce too old
+	wrong   string // why the credential is not taken; empty if none was shown
+}
+
+// shown looks at the credential of a request.
+func (a *Agent) shown(t *serverTx, run *live.Running, sw plan.Switch) (s showing) {
+	c, ok := credentialsFor(t.req, realm(sw))
+	if !ok {
+		return s
+	}
+	uri, _ := wire.ReadURI(t.req.URI) // verified
+	s.trunk, s.account, ok = run.Snapshot.Account(a.Switch, c.Username, uri.Host)
+	if !ok {
+		s.wrong = fmt.Sprintf("there is no account %q", c.Username)
+		return s
+	}
+	secret, ok := a.Secrets.Of(s.trunk.ID, live.Theirs, s.account.ID)
+	switch {
+	case !ok:
+		s.wrong = fmt.Sprintf("no secret is set for account %s of %s", c.Username, s.trunk.Name)
+	case !sameURI(c.URI, t.req.URI):
+		s.wrong = fmt.Sprintf("the credential of account %s is for %s", c.Username, c.URI)
+	case !c.Holds(t.req.Method, secret, t.req.Body):
+		s.wrong = fmt.Sprintf("wrong secret for account %s of %s", c.Username, s.trunk.Name)
+	}
+	if s.wrong != "" {
+		return s
+	}
+	switch a.nonces.take(c.Nonce, c.NC, time.Now()) {
+	case nonceStale:
+		s.stale = true
+	case nonceReplayed:
+		s.wrong = fmt.Sprintf("the credential of account %s was used before", c.Username)
+	default:
+		s.right = true
+	}
+	return s
+}
+
+// credentialsFor are those of a request that are meant for us.
+func credentialsFor(req *wire.Message, realm string) (c wire.Credentials, ok bool) {
+	for i := range req.Fields {
+		if f := &req.Fields[i]; f.Is("Authorization") {
+			if c, err := wire.ReadCredentials(f.Value); err == nil && c.Realm == realm {
+				return c, true
+			}
+		}
+	}
+	return c, false
+}
+
+// sameURI compares what a digest was made for with what was asked (RFC 7616
+// section 3.4.6), leniently in what a far end may leave out.
+func sameURI(one, other string) bool {
+	if one == other {
+		return true
+	}
+	a, errA := wire.ReadURI(one)
+	b, errB := wire.ReadURI(other)
+	return errA == nil && errB == nil && a.User == b.User && strings.EqualFold(a.Host, b.Host)
+}
+
+// answerChallenge is a request once more, with the credential of our account at
+// the far end; nil if there is none, or the far end does not take it.
+func (a *Agent) answerChallenge(trunk plan.Trunk, account plan.Account, req, res *wire.Message) *wire.Message {
+	secret, ok := a.Secrets.Of(trunk.ID, live.Ours, account.ID)
+	if !ok {
+		return nil
+	}
+	list, proxy := wire.Challenges(res)
+	name := "Authorization"
+	if proxy {
+		name = "Proxy-Authorization"
+	}
+	if len(list) == 0 || req.Has(name) && !list[0].Stale { // it did not like the one before
+		return nil
+	}
+	answer, err := list[0].Answer(req.Method, req.URI, account.User, secret, newID(), 1, req.Body)
+	if err != nil {
+		return nil
+	}
+	out := req.Clone()
+	out.Remove("Via")
+	cseq, _ := wire.ReadCSeq(req.Get("CSeq")) // ours
+	cseq.Number++
+	out.Set("CSeq", cseq.String())
+	out.Set(name, answer.String())
+	return out
+}
+
+// withCredential is answerChallenge with the account that the request's caller
+// uses.
+func (a *Agent) withCredential(trunk plan.Trunk, req, res *wire.Message) *wire.Message {
+	from, _ := wire.ReadAddress(req.Get("From")) // ours
+	account, ok := ourAccount(trunk, from.URI.User)
+	if !ok {
+		return nil
+	}
+	return a.answerChallenge(trunk, account, req, res)
+}
+
+// ourAccount is the account of ours that a call with a caller's number uses: the
+// one of that number, else the first.
+func ourAccount(t plan.Trunk, caller string) (account plan.Account, ok bool) {
+	for _, a := range t.SIP.OurAccounts {
+		if a.Number != "" && a.Number == caller {
+			return a, true
+		}
+	}
+	if len(t.SIP.OurAccounts) == 0 {
+		return plan.Account{}, false
+	}
+	return t.SIP.OurAccounts[0], true
+}
+
+// Refusals of those who fail are slowed, so that guessing takes time; more than
+// MaxSlowed at once are not answered at all.
+const (
+	refusalDelay = time.Second
+	MaxSlowed    = 1000
+)
+
+// failed counts a failure of a source and refuses its request, slowly.
+func (a *Agent) failed(t *serverTx, run *live.Running, sw plan.Switch, status int, why string) {
+	gate := sw.Gate.OrDefault()
+	trust := run.Snapshot.Trusts(a.Switch, t.source.AddrPort)
+	count, shut := a.Gate.Failed(t.source.Addr(), why, time.Now(), live.Limits{
+		Failures: gate.Failures, Window: time.Duration(gate.WindowMinutes) * time.Minute, For: time.Duration(gate.ShutHours) * time.Hour,
+	}, trust)
+	a.Log.Warn("refused", "switch", a.Switch, "from", t.source.AddrPort, "method", t.req.Method, "why", why, "failures", count, "shut", shut)
+	if shut || status == 0 || a.slowed.Add(1) > MaxSlowed {
+		if !shut && status != 0 {
+			a.slowed.Add(-1)
+		}
+		t.forget()
+		return
+	}
+	time.AfterFunc(refusalDelay, func() {
+		a.slowed.Add(-1)
+		t.reply(status, newID())
+	})
+}
+
+// stranger meets a request that belongs to no trunk, as the switch says.
+func (a *Agent) stranger(t *serverTx, run *live.Running, sw plan.Switch) {
+	a.tap.unknown.Add(1)
+	why := t.req.Method + " from an address that no trunk knows"
+	switch sw.Gate.OrDefault().Unknown {
+	case plan.UnknownChallenge:
+		if s := a.shown(t, run, sw); s.wrong == "" {
+			a.challenge(t, sw, false)
+			return
+		}
+		a.failed(t, run, sw, 401, why)
+	case plan.UnknownForbid:
+		a.failed(t, run, sw, 403, why)
+	default:
+		a.failed(t, run, sw, 0, why)
+	}
+}
+
+// origin is what is known of a request before anybody knows whose it is.
+func (a *Agent) origin(t *serverTx) decide.Origin {
+	uri, _ := wire.ReadURI(t.req.URI) // verified
+	_, params, called := calledIn(t.req)
+	o := decide.Origin{From: t.source.AddrPort, Domain: uri.Host, TrunkGroup: params["tgrp"], Called: called}
+	o.Registered, _, _ = a.Registrations.Flow(t.source.by.String(), t.source.String(), time.Now())
+	return o
+}

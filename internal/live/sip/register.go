@@ -1,0 +1,174 @@
+package sip
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"time"
+
+	"switchback.example/switchback/internal/core/machine"
+	"switchback.example/switchback/internal/core/plan"
+	wire "switchback.example/switchback/internal/core/wire/sip"
+	"switchback.example/switchback/internal/live"
+)
+
+// Our own registrations (RFC 3261 section 10.2): for every account that we have
+// with a far end that we register with, one that is kept alive.
+
+// registration is one that runs: its dialog of its own with the far end.
+type registration struct {
+	callID, tag string
+	cseq        uint32
+	busy        bool // one is under way
+}
+
+// ourKey names an account of ours.
+type ourKey struct{ trunk, account string }
+
+// registerDue registers what is due, and gives up what the plan does not want any
+// more. The watching goroutine alone calls it.
+func (a *Agent) registerDue(run *live.Running) {
+	wanted := map[ourKey]bool{}
+	for _, t := range run.Snapshot.Plan().Trunks {
+		if t.Switch != a.Switch || t.SIP.Registers != plan.RegistersWe {
+			continue
+		}
+		for _, account := range t.SIP.OurAccounts {
+			key := ourKey{t.ID, account.ID}
+			wanted[key] = true
+			r := a.ours[key]
+			if r == nil {
+				r = &registration{callID: newID() + "@" + a.host, tag: newID()}
+				a.ours[key] = r
+			}
+			if o, ok := a.Registrations.Our(t.ID, account.ID); r.busy || ok && time.Now().Before(o.Next) {
+				continue
+			}
+			r.busy = true
+			a.work.begin()
+			go func() {
+				defer a.work.end()
+				a.Registrations.SetOur(a.register(t, account, r))
+				a.registered <- r
+			}()
+		}
+	}
+	for key := range a.ours {
+		if !wanted[key] {
+			delete(a.ours, key)
+			a.Registrations.ForgetOur(key.trunk, key.account)
+		}
+	}
+}
+
+// register sends a REGISTER, with what the far end asks for, and says where the
+// registration stands then.
+func (a *Agent) register(t plan.Trunk, account plan.Account, r *registration) live.OurRegistration {
+	before, _ := a.Registrations.Our(t.ID, account.ID)
+	now := time.Now()
+	o := live.OurRegistration{Trunk: t.ID, Account: account.ID, Since: now, Until: before.Until, Failures: before.Failures + 1}
+	expires := account.Expires
+	if expires == 0 {
+		expires = plan.DefaultExpires
+	}
+	req := a.newRegister(t, account, r, expires)
+	to, ok := trunkHop(t.SIP)
+	if !ok {
+		return o
+	}
+	var res *wire.Message
+	for range 4 { // a challenge, a nonce that is stale, a longer time, and then it is enough
+		r.cseq++
+		req.Set("CSeq", wire.CSeq{Number: r.cseq, Method: "REGISTER"}.String())
+		tx := a.layer.begin(req, to)
+		if res = tx.final(time.After(registerPatience)); res == nil {
+			tx.quiet()
+			break
+		}
+		var again *wire.Message
+		switch least := seconds(res.Get("Min-Expires")); {
+		case res.Status == 401 || res.Status == 407:
+			again = a.answerChallenge(t, account, req, res)
+		case res.Status == 423 && least > expires:
+			expires = least
+			again = req.Clone()
+			again.Remove("Via")
+			again.Set("Expires", itoa(expires))
+		}
+		if again == nil {
+			break
+		}
+		req = again
+	}
+	return a.stands(o, res, expires)
+}
+
+// registerPatience is how long a REGISTER may take.
+const registerPatience = 5 * time.Second
+
+func (a *Agent) newRegister(t plan.Trunk, account plan.Account, r *registration, expires int) *wire.Message {
+	host := t.SIP.Domain
+	if host == "" {
+		host = t.SIP.Address
+	}
+	by := transportOf(t.SIP.Transport)
+	req := wire.NewRequest("REGISTER", uriAt("", t.SIP.Address, by))
+	aor := "<" + uriTo(escapeUser(account.User), host) + ">"
+	req.Add("Max-Forwards", "70")
+	req.Add("From", aor+";tag="+r.tag)
+	req.Add("To", aor)
+	req.Add("Call-ID", r.callID)
+	req.Add("CSeq", "0 REGISTER")
+	req.Add("Contact", "<"+uriAt(escapeUser(account.User), a.Address, by)+">")
+	req.Add("Expires", itoa(expires))
+	req.Add("User-Agent", "Switchback")
+	req.SetBody("", nil)
+	return req
+}
+
+// stands says where a registration stands after a response, nil for none, and when
+// it is tried again.
+func (a *Agent) stands(o live.OurRegistration, res *wire.Message, expires int) live.OurRegistration {
+	now := time.Now()
+	wait := time.Duration(machine.BackOff(o.Failures, rand.Float64())) * a.Second
+	switch {
+	case res == nil:
+		o.State, o.Evidence = live.OurSilent, fmt.Sprintf("no answer to REGISTER within %s", registerPatience)
+	case res.Status < 300:
+		holds := granted(res, a.Address, expires)
+		o.State, o.Failures = live.OurRegistered, 0
+		o.Until = now.Add(time.Duration(holds) * a.Second)
+		o.Evidence = fmt.Sprintf("%d %s, for %d s", res.Status, res.Reason, holds)
+		wait = time.Duration(machine.RefreshRegistration(holds)) * a.Second
+	default:
+		o.State, o.Evidence = live.OurRefused, fmt.Sprintf("%d %s", res.Status, res.Reason)
+		if res.Status == 401 || res.Status == 407 {
+			o.Evidence += ": it does not take our credential"
+			if _, ok := a.Secrets.Of(o.Trunk, live.Ours, o.Account); !ok {
+				o.Evidence = fmt.Sprintf("%d %s: it wants a credential, and no secret is set", res.Status, res.Reason)
+			}
+		}
+		if after := retryAfter(res); after > 0 {
+			wait = max(wait, after)
+		}
+	}
+	o.Next = now.Add(wait)
+	return o
+}
+
+// granted is how long a far end says that our contact is registered (RFC 3261
+// section 10.2.4).
+func granted(res *wire.Message, ours string, asked int) int {
+	for _, v := range res.All("Contact") {
+		c, err := wire.ReadAddress(v)
+		if err != nil || c.URI.HostPort() != ours {
+			continue
+		}
+		if text, ok := c.Params.Get("expires"); ok && seconds(text) > 0 {
+			return seconds(text)
+		}
+	}
+	if n := seconds(res.Get("Expires")); n > 0 {
+		return n
+	}
+	return asked
+}

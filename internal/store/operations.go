@@ -1,0 +1,182 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"switchback.example/switchback/internal/live"
+)
+
+// Operational state that outlasts a process: registrations, blocks, trunks that
+// are out of service, and what trunks have been. It is in no revision of the plan.
+
+// Secrets returns every secret by name. One that cannot be opened is left out and
+// counted, so that one bad row does not keep the switches from starting.
+func (s *Store) Secrets(ctx context.Context) (list map[string]string, broken int, err error) {
+	list = map[string]string{}
+	if s.vault.aead == nil {
+		return list, 0, nil
+	}
+	rows, err := s.db.QueryContext(ctx, `SELECT name, key_id, sealed FROM secrets`)
+	if err != nil {
+		return nil, 0, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var name, id string
+		var sealed []byte
+		if err := rows.Scan(&name, &id, &sealed); err != nil {
+			return nil, 0, err
+		}
+		if secret, err := s.vault.open(name, sealed); err == nil && id == s.vault.id {
+			list[name] = secret
+		} else {
+			broken++
+		}
+	}
+	return list, broken, rows.Err()
+}
+
+// Registrations returns the bindings that are kept.
+func (s *Store) Registrations(ctx context.Context) ([]live.Binding, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (b live.Binding, err error) {
+		var body []byte
+		if err = scan(&body); err == nil {
+			err = json.Unmarshal(body, &b)
+		}
+		return b, err
+	}, `SELECT body FROM registrations ORDER BY trunk, account, place`)
+}
+
+// many reads rows.
+func many[T any](ctx context.Context, db *sql.DB, read func(scan func(...any) error) (T, error), query string, args ...any) ([]T, error) {
+	rows, err := db.QueryContext(ctx, query, args...)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	list := []T{}
+	for rows.Next() {
+		one, err := read(rows.Scan)
+		if err != nil {
+			return nil, err
+		}
+		list = append(list, one)
+	}
+	return list, rows.Err()
+}
+
+// SaveRegistrations keeps the bindings of accounts in place of those before.
+func (s *Store) SaveRegistrations(ctx context.Context, list []live.AccountBindings) error {
+	return s.inTx(ctx, func(tx *sql.Tx) error {
+		for _, a := range list {
+			if _, err := tx.ExecContext(ctx, `DELETE FROM registrations WHERE trunk = ? AND account = ?`, a.Trunk, a.Account); err != nil {
+				return err
+			}
+			for i, b := range a.Bindings {
+				body, err := json.Marshal(b)
+				if err != nil {
+					return err
+				}
+				if _, err := tx.ExecContext(ctx, `INSERT INTO registrations (trunk, account, place, expires_at, body) VALUES (?,?,?,?,?)`,
+					a.Trunk, a.Account, i, b.Until.UTC(), body); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+}
+
+// Blocks returns the sources that are shut out at a time.
+func (s *Store) Blocks(ctx context.Context, at time.Time) ([]live.Block, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (b live.Block, err error) {
+		err = scan(&b.Source, &b.Since, &b.Until, &b.Why, &b.By)
+		return b, err
+	}, `SELECT source, since, until_at, why, who FROM blocks WHERE until_at > ?`, at.UTC())
+}
+
+// SaveBlock keeps a block, or forgets it if it is gone.
+func (s *Store) SaveBlock(ctx context.Context, b live.Block, gone bool) error {
+	if gone {
+		_, err := s.db.ExecContext(ctx, `DELETE FROM blocks WHERE source = ?`, b.Source)
+		return err
+	}
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO blocks (source, since, until_at, why, who) VALUES (?,?,?,?,?)`,
+		b.Source, b.Since.UTC(), b.Until.UTC(), clip(b.Why, maxWhy), b.By)
+	return err
+}
+
+// maxWhy bounds reasons, in bytes.
+const maxWhy = 500
+
+func clip(text string, most int) string {
+	if len(text) <= most {
+		return text
+	}
+	return strings.ToValidUTF8(text[:most], "")
+}
+
+// Services returns the trunks that are out of service or take no new calls.
+func (s *Store) Services(ctx context.Context) ([]live.Service, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (v live.Service, err error) {
+		var until sql.NullTime
+		err = scan(&v.Trunk, &v.Word, &v.Since, &until, &v.Why, &v.By)
+		v.Until = until.Time
+		return v, err
+	}, `SELECT trunk, word, since, until_at, why, who FROM services`)
+}
+
+// SaveService keeps that a trunk is out of service; an empty word forgets it.
+func (s *Store) SaveService(ctx context.Context, v live.Service) error {
+	if v.Word == "" {
+		_, err := s.db.ExecContext(ctx, `DELETE FROM services WHERE trunk = ?`, v.Trunk)
+		return err
+	}
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO services (trunk, word, since, until_at, why, who) VALUES (?,?,?,?,?,?)`,
+		v.Trunk, v.Word, v.Since.UTC(), orNull(v.Until), clip(v.Why, maxWhy), v.By)
+	return err
+}
+
+// TrunkStates returns what trunks became since a time, and what each was then,
+// oldest first.
+func (s *Store) TrunkStates(ctx context.Context, since time.Time) ([]live.Turn, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (t live.Turn, err error) {
+		err = scan(&t.Trunk, &t.At, &t.Word, &t.Cause)
+		return t, err
+	}, `SELECT trunk, at, word, cause FROM trunk_states WHERE at >= COALESCE(
+		(SELECT MAX(b.at) FROM trunk_states b WHERE b.trunk = trunk_states.trunk AND b.at <= ?), ?) ORDER BY at, trunk`, since.UTC(), since.UTC())
+}
+
+// SaveTrunkStates keeps what trunks became.
+func (s *Store) SaveTrunkStates(ctx context.Context, list []live.Turn) error {
+	if len(list) == 0 {
+		return nil
+	}
+	var args []any
+	for _, t := range list {
+		args = append(args, t.Trunk, t.At.UTC(), t.Word, clip(t.Cause, maxWhy))
+	}
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO trunk_states (trunk, at, word, cause) VALUES `+strings.TrimSuffix(strings.Repeat("(?,?,?,?),", len(list)), ","), args...)
+	return err
+}
+
+// ForgetTrunkStates drops what trunks were before a time, but for the last of
+// each.
+func (s *Store) ForgetTrunkStates(ctx context.Context, before time.Time) error {
+	_, err := s.db.ExecContext(ctx, `DELETE t FROM trunk_states t JOIN trunk_states n ON n.trunk = t.trunk AND n.at > t.at WHERE n.at < ?`, before.UTC())
+	return err
+}
+
+// Audit keeps who did what to operational state.
+func (s *Store) Audit(ctx context.Context, who, what string) error {
+	_, err := s.db.ExecContext(ctx, `INSERT INTO audit (at, who, what) VALUES (?,?,?)`, time.Now().UTC(), who, clip(what, maxWhy))
+	if err != nil {
+		return fmt.Errorf("audit: %w", err)
+	}
+	return nil
+}
