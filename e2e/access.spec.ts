@@ -1,7 +1,7 @@
 import AxeBuilder from "@axe-core/playwright";
 import { expect, test } from "./demo";
 
-const paths = ["/network", "/trunks", "/routing/phones-out/phones-outside-quay", "/try?from=2001&dial=95", "/changes", "/calls"];
+const paths = ["/network", "/trunks", "/routing/phones-out/phones-outside-quay", "/try?from=2001&dial=95", "/changes", "/calls", "/gate"];
 
 for (const theme of ["light", "dark"] as const) {
   test(`nothing serious is found by axe, ${theme}`, async ({ signedIn: page }) => {

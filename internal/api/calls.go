@@ -216,6 +216,9 @@ func (s *server) nameOf() func(address string) string {
 			for _, a := range t.SIP.Trusted {
 				names[a] = name
 			}
+			for a := range s.Trunks.State(t.ID).Sources {
+				names[a.String()] = name
+			}
 		}
 		for _, sw := range p.Switches {
 			names[host(sw.SIP)] = "Switch " + sw.Name

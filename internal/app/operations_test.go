@@ -28,7 +28,10 @@ func word(t *testing.T, c *apptest.Client, id, want string) (d api.TrunkDetail) 
 
 func settled(t *testing.T, c *apptest.Client, id string) (v api.Try) {
 	t.Helper()
-	require.Eventually(t, func() bool { c.Ask("GET", "/api/tries/"+id, nil, &v); return v.State == "over" && v.Call != nil && !v.Call.Running }, 60*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool {
+		c.Ask("GET", "/api/tries/"+id, nil, &v)
+		return v.State == "over" && v.Call != nil && !v.Call.Running
+	}, 60*time.Second, 50*time.Millisecond)
 	return v
 }
 

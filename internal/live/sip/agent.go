@@ -228,6 +228,12 @@ func (a *Agent) watch() {
 	}
 }
 
+// isOff tells whether a trunk is to be left alone altogether.
+func (a *Agent) isOff(trunk string) bool {
+	v, out := a.Trunks.OutOfService(trunk, time.Now())
+	return out && v.Word == live.Off
+}
+
 // askAgain is how soon a far end is asked again that did not answer.
 const askAgain = 3 * time.Second
 
@@ -238,7 +244,7 @@ func (a *Agent) askDue(due map[string]time.Time) {
 	}
 	for _, t := range run.Snapshot.Plan().Trunks {
 		pace := time.Duration(t.SIP.WatchSeconds) * time.Second
-		if t.Switch != a.Switch || pace == 0 || time.Now().Before(due[t.ID]) {
+		if t.Switch != a.Switch || a.isOff(t.ID) || pace == 0 || time.Now().Before(due[t.ID]) {
 			continue
 		}
 		if a.Trunks.State(t.ID).Watch.Misses > 0 {

@@ -29,7 +29,7 @@ type ourKey struct{ trunk, account string }
 func (a *Agent) registerDue(run *live.Running) {
 	wanted := map[ourKey]bool{}
 	for _, t := range run.Snapshot.Plan().Trunks {
-		if t.Switch != a.Switch || t.SIP.Registers != plan.RegistersWe {
+		if t.Switch != a.Switch || t.SIP.Registers != plan.RegistersWe || a.isOff(t.ID) {
 			continue
 		}
 		for _, account := range t.SIP.OurAccounts {

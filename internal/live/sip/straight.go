@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/record"
 	wire "switchback.example/switchback/internal/core/wire/sip"
+	"switchback.example/switchback/internal/live"
 )
 
 // MaxTestTalk bounds how long a straight test call is held after its answer.
@@ -77,6 +78,7 @@ func (c *call) straight(e *ear, talk time.Duration) {
 	c.eval.Sent(to.String())
 	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: c.farEnd(*o.Trunk), CallID: t.invite.Get("Call-ID"), Remote: to.String(), Step: len(c.eval.Trail()) - 1})
 	c.save()
+	c.a.Trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	began := time.Now()
 	r := c.wait(o, t)
 	c.a.Trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == decide.ReportAnswered, time.Since(began))

@@ -22,6 +22,28 @@ export const useNetwork = () =>
     refetchInterval: useAsking(),
   });
 
+/** All that is known of a trunk. It moves by itself, as time does. */
+export const useTrunk = (id: string) =>
+  useQuery({
+    queryKey: ["network", "trunk", id],
+    queryFn: () => take(api.GET("/api/trunks/{id}", { params: { path: { id } } })),
+    refetchInterval: asked,
+    placeholderData: (before) => (before?.id === id ? before : undefined),
+  });
+
+/** Who is shut out, and who fails. */
+export const useGate = () =>
+  useQuery({ queryKey: ["gate"], queryFn: () => take(api.GET("/api/gate")), refetchInterval: asked });
+
+/** Who sits behind an address or a network. */
+export const useBehind = (source: string) =>
+  useQuery({
+    queryKey: ["gate", "behind", source],
+    queryFn: () => take(api.GET("/api/gate/behind", { params: { query: { source } } })),
+    enabled: source !== "",
+    retry: false,
+  });
+
 /** The calls that run now. */
 export const useRunning = () =>
   useQuery({

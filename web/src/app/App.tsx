@@ -5,6 +5,7 @@ import { useSession } from "@/api/queries";
 import { CallsView } from "@/features/calls/CallsView";
 import { CallView } from "@/features/calls/CallView";
 import { ChangesView } from "@/features/changes/ChangesView";
+import { GateView } from "@/features/gate/GateView";
 import { NetworkView } from "@/features/network/NetworkView";
 import { RoutingView } from "@/features/routing/RoutingView";
 import { SignIn } from "@/features/signin/SignIn";
@@ -38,6 +39,7 @@ export function App() {
         <Route path="/changes" element={<ChangesView />} />
         <Route path="/calls" element={<CallsView />} />
         <Route path="/calls/:id" element={<CallView />} />
+        <Route path="/gate" element={<GateView />} />
         <Route path="*" element={<p className="p-6">There is no such view. Choose one above.</p>} />
       </Routes>
     </Shell>

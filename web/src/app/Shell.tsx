@@ -171,7 +171,7 @@ function Warnings() {
   );
 }
 
-/** 1 to 6 open the views, Ctrl K the finder. */
+/** 1 to 7 open the views, Ctrl K the finder. */
 function useShortcuts(find: () => void) {
   const navigate = useNavigate();
   useEffect(() => {

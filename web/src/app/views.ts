@@ -6,4 +6,5 @@ export const views = [
   { path: "/try", step: "Prove", name: "Try", key: "4" },
   { path: "/changes", step: "Go live", name: "Changes", key: "5" },
   { path: "/calls", step: "Trace", name: "Calls", key: "6" },
+  { path: "/gate", step: "Guard", name: "Gate", key: "7" },
 ] as const;

@@ -104,7 +104,10 @@ function PlaceBox({ place }: { place: Place }) {
 /** The sign on a road: which trunks, what was proved, how full. */
 function Sign({ road }: { road: Road }) {
   return (
-    <li style={centred(road.sign, sizes.sign)} className="absolute flex flex-col justify-center">
+    <li
+      style={centred(road.sign, road.trunks.length > 1 ? sizes.join : sizes.sign)}
+      className="absolute flex flex-col justify-center gap-0.5"
+    >
       {road.trunks.map((t) => (
         <Link
           key={t.id}

@@ -1,11 +1,12 @@
 import { describe, expect, it } from "vitest";
 import type { RunningSwitch, RunningTrunk } from "@/api/client";
-import { drawNetwork, type Place, roadPath, sizes } from "./layout";
+import { drawNetwork, type Place, type Road, roadPath, sizes } from "./layout";
 
 const sw = (id: string) => ({ id, name: id, address: "127.0.10.1:5060" }) as RunningSwitch;
 const trunk = (id: string, on: string, far: string, kind: string) =>
   ({ id, name: id, switch: on, farEnd: { id: far, name: far, kind, note: "" } }) as RunningTrunk;
 
+const sizeOf = (r: Road) => (r.trunks.length > 1 ? sizes.join : sizes.sign);
 const overlap = (a: Place, b: Place) =>
   Math.abs(a.x - b.x) < sizes.place.width && Math.abs(a.y - b.y) < sizes.place.height;
 
@@ -46,12 +47,37 @@ describe("the drawing of the network", () => {
     }
     for (const a of drawing.roads) {
       for (const b of drawing.roads) {
+        const height = (sizeOf(a).height + sizeOf(b).height) / 2;
         const close =
-          Math.abs(a.sign.y - b.sign.y) < sizes.sign.height &&
-          Math.abs(a.sign.x - b.sign.x) < sizes.sign.width;
+          Math.abs(a.sign.y - b.sign.y) < height && Math.abs(a.sign.x - b.sign.x) < sizes.sign.width;
         expect(a !== b && close).toBe(false);
       }
     }
+  });
+
+  it("stands our own switches on one line, with their join between them", () => {
+    const [quay, cape] = [place("switch quay"), place("switch cape")];
+    const join = drawing.roads.find((r) => r.trunks.length === 2) as Road;
+    expect(quay.x).toBe(cape.x);
+    const [top, bottom] = [quay, cape].sort((a, b) => a.y - b.y) as [Place, Place];
+    expect(join.sign.y - sizes.join.height / 2).toBeGreaterThan(top.y);
+    expect(join.sign.y + sizes.join.height / 2).toBeLessThan(bottom.y);
+    expect(join.points).toHaveLength(3);
+  });
+
+  it("keeps switches together that share a far end, and joins them below", () => {
+    const shared = drawNetwork({
+      switches: [sw("a"), sw("b"), sw("c")],
+      trunks: [
+        trunk("a-x", "a", "x", "carrier"),
+        trunk("b-x", "b", "x", "carrier"),
+        trunk("a-b", "a", "b", "switch"),
+        trunk("a-c", "a", "c", "switch"),
+      ],
+    });
+    expect(shared.places).toHaveLength(4);
+    expect(shared.roads.map((r) => r.key).sort()).toEqual(["a-x", "a=b", "a=c", "b-x"]);
+    for (const r of shared.roads) expect(r.sign.x + sizeOf(r).width / 2).toBeLessThanOrEqual(shared.width);
   });
 
   it("is the same whenever it is drawn, and empty without switches", () => {

@@ -38,53 +38,164 @@ export interface Point {
 
 export const sizes = {
   place: { width: 176, height: 64 },
-  sign: { width: 218, height: 62 },
+  sign: { width: 218, height: 44 },
+  /** Of a connection between our own switches, which has two ends. */
+  join: { width: 218, height: 88 },
 };
 
 /** Kinds of far end that stand on the left: they are the organisation's own. */
 const inside = new Set(["phone-system", "application"]);
 
+/** Between switches that stand one above the other, and around a join there. */
+const gap = 22;
+
+type Bare = Omit<Place, keyof Point>;
+
+/** Switches that share a far end, and all that hangs off them. */
+interface Group {
+  places: Bare[];
+  roads: RunningTrunk[];
+}
+
+/** A group that has been laid out, with (0, 0) at its own corner. */
+interface Block extends Drawing {
+  keys: Set<string>;
+  /** Where its first switch stands: all blocks stand on one line of switches. */
+  axis: number;
+}
+
 export function drawNetwork({ switches, trunks }: Pick<Network, "switches" | "trunks">): Drawing {
-  const graph = new dagre.graphlib.Graph({ multigraph: true });
-  graph.setGraph({ rankdir: "LR", nodesep: 22, edgesep: 14, ranksep: 34, marginx: 12, marginy: 12 });
-  const places = new Map<string, Omit<Place, keyof Point>>();
-  for (const s of switches) {
-    places.set(switchKey(s.id), {
-      key: switchKey(s.id),
-      name: s.name,
-      kind: "switch",
-      note: s.address,
-      switch: s,
-    });
-  }
-  const roads = new Map<string, RunningTrunk[]>();
-  for (const t of trunks) {
-    if (t.farEnd.kind === "switch") {
-      const ends = [t.switch, t.farEnd.id].sort().join("=");
-      roads.set(ends, [...(roads.get(ends) ?? []), t]);
-      continue;
+  const joins = joinsOf(trunks);
+  const blocks = inOrder(groups(switches, trunks).map(layBlock), joins);
+  const axis = Math.max(0, ...blocks.map((b) => b.axis));
+  const drawing: Drawing = { width: 0, height: 0, places: [], roads: [] };
+  let y = 0;
+  for (const [i, block] of blocks.entries()) {
+    const move = (p: Point): Point => ({ x: p.x + axis - block.axis, y: p.y + y });
+    drawing.places.push(...block.places.map((p) => ({ ...p, ...move(p) })));
+    drawing.roads.push(...block.roads.map((r) => ({ ...r, points: r.points.map(move), sign: move(r.sign) })));
+    drawing.width = Math.max(drawing.width, block.width + axis - block.axis);
+    y += block.height;
+    // A join stands below the upper one of the blocks that it connects.
+    const here = joins.filter(([a, b]) => upper(blocks, a, b) === i);
+    if (here.length > 0) {
+      here.forEach((join, k) => {
+        const sign = { x: axis + k * (sizes.join.width + gap), y: y + sizes.join.height / 2 };
+        drawing.roads.push({ key: `${join[0]}=${join[1]}`, trunks: join[2], points: [sign], sign });
+        drawing.width = Math.max(drawing.width, sign.x + sizes.join.width / 2 + gap / 2);
+      });
+      y += sizes.join.height;
     }
-    const key = farKey(t.farEnd.id);
-    places.set(key, { key, name: t.farEnd.name, kind: t.farEnd.kind, note: t.farEnd.note });
-    roads.set(t.id, [t]);
   }
-  for (const key of places.keys()) graph.setNode(key, { ...sizes.place });
-  for (const [key, ends] of roads) {
-    const [from, to] = direction(ends[0] as RunningTrunk);
-    graph.setEdge(from, to, { ...sizes.sign, labelpos: "c" }, key);
+  drawing.height = y;
+  for (const road of drawing.roads) {
+    const join = joins.find(([a, b]) => road.key === `${a}=${b}`);
+    if (!join) continue;
+    const ends = [join[0], join[1]]
+      .map((id) => drawing.places.find((p) => p.key === switchKey(id)))
+      .filter((p) => p !== undefined)
+      .sort((a, b) => a.y - b.y);
+    road.points = [ends[0], road.sign, ends[1]].filter((p) => p !== undefined).map(at);
+  }
+  return drawing;
+}
+
+type Join = [one: string, other: string, ends: RunningTrunk[]];
+
+/** The connections between our own switches, each once with both of its trunks. */
+function joinsOf(trunks: RunningTrunk[]): Join[] {
+  const joins = new Map<string, Join>();
+  for (const t of trunks.filter((t) => t.farEnd.kind === "switch")) {
+    const [a, b] = [t.switch, t.farEnd.id].sort() as [string, string];
+    const join: Join = joins.get(`${a}=${b}`) ?? [a, b, []];
+    join[2].push(t);
+    joins.set(`${a}=${b}`, join);
+  }
+  return [...joins.values()];
+}
+
+/** The place in the list of the upper block of two switches. */
+function upper(blocks: Block[], a: string, b: string): number {
+  const places = [a, b].map((id) => blocks.findIndex((g) => g.keys.has(switchKey(id))));
+  return Math.min(...places.filter((i) => i >= 0));
+}
+
+function groups(switches: RunningSwitch[], trunks: RunningTrunk[]): Group[] {
+  const far = trunks.filter((t) => t.farEnd.kind !== "switch");
+  const left = new Set(switches);
+  const out: Group[] = [];
+  while (left.size > 0) {
+    const members = new Set([[...left][0] as RunningSwitch]);
+    for (const one of members) {
+      left.delete(one);
+      const reached = new Set(far.filter((t) => t.switch === one.id).map((t) => t.farEnd.id));
+      for (const other of left) {
+        if (far.some((t) => t.switch === other.id && reached.has(t.farEnd.id))) members.add(other);
+      }
+    }
+    const roads = far.filter((t) => [...members].some((s) => s.id === t.switch));
+    const places = new Map<string, Bare>();
+    for (const s of members) {
+      places.set(switchKey(s.id), {
+        key: switchKey(s.id),
+        name: s.name,
+        kind: "switch",
+        note: s.address,
+        switch: s,
+      });
+    }
+    for (const { farEnd } of roads) {
+      const key = farKey(farEnd.id);
+      places.set(key, { key, name: farEnd.name, kind: farEnd.kind, note: farEnd.note });
+    }
+    out.push({ places: [...places.values()], roads });
+  }
+  return out;
+}
+
+function layBlock({ places, roads }: Group): Block {
+  const graph = new dagre.graphlib.Graph({ multigraph: true });
+  graph.setGraph({ rankdir: "LR", nodesep: 22, edgesep: 14, ranksep: 34, marginx: 12, marginy: gap / 2 });
+  for (const { key } of places) graph.setNode(key, { ...sizes.place });
+  for (const t of roads) {
+    const [from, to] = direction(t);
+    graph.setEdge(from, to, { ...sizes.sign, labelpos: "c" }, t.id);
   }
   dagre.layout(graph);
   const { width = 0, height = 0 } = graph.graph();
+  const placed = places.map((p) => ({ ...p, ...at(graph.node(p.key)) }));
   return {
     width,
     height,
-    places: [...places.values()].map((p) => ({ ...p, ...at(graph.node(p.key)) })),
-    roads: [...roads].map(([key, ends]) => {
-      const [from, to] = direction(ends[0] as RunningTrunk);
-      const edge = graph.edge({ v: from, w: to, name: key });
-      return { key, trunks: ends, points: edge.points.map(at), sign: at(edge as Point) };
+    keys: new Set(places.map((p) => p.key)),
+    axis: placed.find((p) => p.switch)?.x ?? 0,
+    places: placed,
+    roads: roads.map((t) => {
+      const [from, to] = direction(t);
+      const edge = graph.edge({ v: from, w: to, name: t.id });
+      return { key: t.id, trunks: [t], points: edge.points.map(at), sign: at(edge as Point) };
     }),
   };
+}
+
+/** Blocks that are joined stand next to each other, as far as that goes. */
+function inOrder(blocks: Block[], joins: Join[]): Block[] {
+  const joined = (a: Block, b: Block) =>
+    joins.some(([x, y]) =>
+      [
+        [x, y],
+        [y, x],
+      ].some(([p, q]) => a.keys.has(switchKey(p as string)) && b.keys.has(switchKey(q as string))),
+    );
+  const left = [...blocks];
+  const out: Block[] = [];
+  while (left.length > 0) {
+    const last = out.at(-1);
+    let i = last ? left.findIndex((b) => joined(last, b)) : 0;
+    if (i < 0) i = left.findIndex((b) => out.some((o) => joined(o, b)));
+    out.push(...left.splice(Math.max(0, i), 1));
+  }
+  return out;
 }
 
 const switchKey = (id: string) => `switch ${id}`;
@@ -92,10 +203,6 @@ const farKey = (id: string) => `far ${id}`;
 const at = ({ x, y }: Point): Point => ({ x: Math.round(x), y: Math.round(y) });
 
 function direction(t: RunningTrunk): [from: string, to: string] {
-  if (t.farEnd.kind === "switch") {
-    const [a, b] = [t.switch, t.farEnd.id].sort();
-    return [switchKey(a as string), switchKey(b as string)];
-  }
   return inside.has(t.farEnd.kind)
     ? [farKey(t.farEnd.id), switchKey(t.switch)]
     : [switchKey(t.switch), farKey(t.farEnd.id)];

@@ -84,8 +84,13 @@ function ArrowRow({
   const a = (arrow.from + 0.5) * lane;
   const b = (arrow.to + 0.5) * lane;
   const toward = b > a ? 1 : -1;
+  const asks = arrow.status === 401 || arrow.status === 407; // for a credential: nothing has failed
   const color =
-    arrow.fault || arrow.status >= 400 ? "var(--bad)" : arrow.status >= 200 ? "var(--good)" : "var(--ink)";
+    arrow.fault || (arrow.status >= 400 && !asks)
+      ? "var(--bad)"
+      : arrow.status >= 200 && !asks
+        ? "var(--good)"
+        : "var(--ink)";
   return (
     <button
       type="button"

@@ -73,8 +73,12 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     ended,
   } = step;
   if (received) {
-    on.title = `from ${received.farEnd.name}`;
-    on.subtitle = `trunk ${received.trunk.name}`;
+    on.title = received.farEnd.name ? `from ${received.farEnd.name}` : (received.by ?? "");
+    on.subtitle = received.trunk.name
+      ? [`trunk ${received.trunk.name}`, received.by && `known by ${received.by}`].filter(Boolean).join(", ")
+      : "";
+    const others = (received.others ?? []).map((o) => `not ${o.trunk.name}: ${o.why}`);
+    if (others.length > 0) on.subtitle += `; ${others.join("; ")}`;
     on.lines.push(plain("called", received.called, received.calledText));
     on.lines.push(plain("caller", received.caller, received.callerText));
   } else if (lookedUp) {

@@ -1,45 +1,166 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Power } from "lucide-react";
 import type { ReactNode } from "react";
-import { api, type RunningSwitch, type RunningTrunk, type StandIn, take } from "@/api/client";
-import { useStandIns } from "@/api/queries";
+import { Link } from "react-router";
+import {
+  api,
+  type RunningSwitch,
+  type RunningTrunk,
+  type StandIn,
+  type TrunkDetail,
+  take,
+} from "@/api/client";
+import { useStandIns, useTrunk } from "@/api/queries";
+import { ago, dayAndClock, useNow } from "@/lib/time";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
+import { Accounts } from "./Accounts";
+import { DayStrip } from "./DayStrip";
+import { Service, StraightTest } from "./Service";
 import { formSketch, stateOf } from "./state";
 
-/** What the live plan says about a trunk, and the far end that plays it. */
+/** What the live plan says about a trunk, what was proved, and the far end that plays it. */
 export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
   const standIns = useStandIns();
   const standIn = standIns.data?.find((s) => s.id === trunk.standIn);
+  const detail = useTrunk(trunk.id);
   return (
     <aside className="overflow-auto border-l border-line bg-sheet" aria-label={`Trunk ${trunk.name}`}>
       <div className="border-b border-line p-4">
         <h2 className="text-lg leading-tight font-semibold break-words">{trunk.name}</h2>
         <p className="mt-1 text-soft">{trunk.farEnd.note}</p>
       </div>
-      <dl className="grid grid-cols-[8rem_1fr] gap-y-1.5 border-b border-line p-4 [&>dt]:text-soft">
-        <Line name="Proved">
-          <StateMark {...stateOf(trunk)} />
-          <div className="text-[13px] text-soft">{trunk.state.evidence}</div>
-        </Line>
-        <Line name="We call">
-          <span className="font-mono">{trunk.address}</span>
-        </Line>
-        <Line name="We trust">
-          {trunk.trusted.map((a) => (
-            <div key={a} className="font-mono">
-              {a}
-            </div>
-          ))}
-        </Line>
-        <Line name="Their calls enter">
-          {trunk.entry ? `table ${trunk.entry}` : "nowhere: they may not call in"}
-        </Line>
-      </dl>
-      <Contract trunk={trunk} on={on} />
-      {standIn && <StandInPanel standIn={standIn} />}
+      <Proof trunk={detail.data ?? trunk} />
+      {detail.data && <Today trunk={detail.data} />}
+      {standIn && <StandInPower standIn={standIn} />}
+      {detail.isError && <Failure error={detail.error} retry={() => detail.refetch()} />}
+      {detail.data && (
+        <>
+          <Ways trunk={detail.data} />
+          <Accounts key={`accounts ${trunk.id}`} trunk={detail.data} />
+          <Exposure trunk={detail.data} />
+          <Contract trunk={trunk} on={on} />
+          <StraightTest key={`test ${trunk.id}`} trunk={detail.data} />
+          <Service key={`service ${trunk.id}`} trunk={detail.data} />
+        </>
+      )}
+      {standIn && <StandInDirectory standIn={standIn} />}
     </aside>
+  );
+}
+
+/** The state in a word, since when, why, and what was seen. */
+function Proof({ trunk }: { trunk: RunningTrunk }) {
+  return (
+    <div className="border-b border-line p-4">
+      <div className="flex flex-wrap items-baseline gap-x-3">
+        <StateMark {...stateOf(trunk)} />
+        {trunk.state.since && <span className="text-soft">since {dayAndClock(trunk.state.since)}</span>}
+      </div>
+      <div>{trunk.state.cause}</div>
+      <div className="text-[13px] break-words text-soft">{trunk.state.evidence}</div>
+    </div>
+  );
+}
+
+/** The last 24 hours: what it was, and how calls to it went. */
+function Today({ trunk }: { trunk: TrunkDetail }) {
+  const now = useNow();
+  return (
+    <section className="border-b border-line p-4" aria-label="The last 24 hours">
+      <DayStrip spans={trunk.day} now={now} />
+      <dl className="mt-2 grid grid-cols-3 gap-2 [&_dd]:font-mono [&_dt]:text-[13px] [&_dt]:text-soft">
+        <div>
+          <dt>Proved to be there</dt>
+          <dd>{share(trunk.availability)}</dd>
+        </div>
+        <div>
+          <dt>Calls answered</dt>
+          <dd>
+            {share(trunk.answerRatio)}
+            {trunk.sentToday > 0 && ` of ${trunk.sentToday}`}
+          </dd>
+        </div>
+        <div>
+          <dt>Mean time to answer</dt>
+          <dd>{trunk.answerTime > 0 ? `${trunk.answerTime.toFixed(1)} s` : "none yet"}</dd>
+        </div>
+      </dl>
+    </section>
+  );
+}
+
+const share = (part: number) => (part < 0 ? "none yet" : `${(part * 100).toFixed(1)}%`);
+
+/** Where calls go, where they come from, and what they must show. */
+function Ways({ trunk }: { trunk: TrunkDetail }) {
+  return (
+    <dl className="grid grid-cols-[8rem_1fr] gap-y-1.5 border-b border-line p-4 [&>dt]:text-soft">
+      <Line name="From us to them">
+        {trunk.address ? (
+          <span className="font-mono">
+            {trunk.address} {(trunk.sip.transport ?? "udp").toUpperCase()}
+          </span>
+        ) : (
+          "to where it registered from"
+        )}
+      </Line>
+      <Line name="From them to us">
+        {trunk.entry ? `into table ${trunk.entry}` : "nowhere: they may not call in"}
+      </Line>
+      <Line name="A call shows">{proofs[trunk.needs]}</Line>
+      <Line name="Addresses">
+        {trunk.sources.length === 0 && <span className="text-soft">none</span>}
+        {trunk.sources.map((s) => (
+          <div key={s.source} className="flex flex-wrap gap-x-2">
+            <span className="font-mono">{s.source}</span>
+            <span className="text-[13px] text-soft">
+              {s.last ? `${s.what}, ${ago(s.last)}` : "nothing came from it yet"}
+              {!s.trusted && ", not trusted by address"}
+            </span>
+          </div>
+        ))}
+      </Line>
+      <Line name="Channels">
+        <span className="font-mono">{trunk.channels}</span>, {trunk.inUse} in use
+        {trunk.calls.tooFast > 0 && `; ${trunk.calls.tooFast} calls refused, too many in a second`}
+      </Line>
+    </dl>
+  );
+}
+
+const proofs: Record<string, string> = {
+  address: "its address, and nothing else",
+  credential: "a credential",
+  both: "its address and a credential",
+};
+
+/** The outside trunks that a call from here can reach. */
+function Exposure({ trunk }: { trunk: TrunkDetail }) {
+  return (
+    <section className="border-b border-line p-4" aria-label="Exposure">
+      <h3 className="mb-1 font-semibold">Exposure</h3>
+      {trunk.exposure.length === 0 ? (
+        <p className="text-soft">No call from them to us can leave by an outside trunk.</p>
+      ) : (
+        <>
+          <p className="text-[13px] text-soft">Who gets in here can be put through, and billed, by</p>
+          <ul className="mt-1 flex flex-col gap-1">
+            {trunk.exposure.map((e) => (
+              <li key={e.trunk.id}>
+                <Link to={`/trunks/${e.trunk.id}`} className="text-road underline-offset-2 hover:underline">
+                  {e.farEnd.name}
+                </Link>
+                <span className="text-[13px] text-soft">
+                  , such as by rule {e.by.map((r) => r.name).join(", then ")}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
   );
 }
 
@@ -90,8 +211,8 @@ function Contract({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
   );
 }
 
-/** The simulated far end: its directory, and its power switch. */
-function StandInPanel({ standIn }: { standIn: StandIn }) {
+/** The power switch of the simulated far end. */
+function StandInPower({ standIn }: { standIn: StandIn }) {
   const queries = useQueryClient();
   const power = useMutation({
     mutationFn: () =>
@@ -103,8 +224,8 @@ function StandInPanel({ standIn }: { standIn: StandIn }) {
     onSettled: () => queries.invalidateQueries({ queryKey: ["stand-ins"] }),
   });
   return (
-    <div className="p-4">
-      <div className="mb-2 flex items-center gap-3">
+    <div className="border-b border-line px-4 py-2">
+      <div className="flex items-center gap-3">
         <h3 className="font-semibold">Stand-in</h3>
         <StateMark tone={standIn.running ? "good" : "bad"} word={standIn.running ? "running" : "stopped"} />
         <Button className="ml-auto" onClick={() => power.mutate()} disabled={power.isPending}>
@@ -112,6 +233,15 @@ function StandInPanel({ standIn }: { standIn: StandIn }) {
         </Button>
       </div>
       {power.isError && <Failure error={power.error} />}
+    </div>
+  );
+}
+
+/** What the simulated far end does with which number. */
+function StandInDirectory({ standIn }: { standIn: StandIn }) {
+  return (
+    <div className="p-4">
+      <h3 className="mb-1 font-semibold">Directory of the stand-in</h3>
       <p className="mb-2 text-[13px] text-soft">
         A simulated far end with settings of its own. It takes called numbers{" "}
         <Pattern text={standIn.called} />

@@ -31,7 +31,7 @@ export function TrunksView() {
   const shown = trunks.find((t) => t.id === chosen) ?? trunks[0];
   const on = switches.find((s) => s.id === shown?.switch);
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_23rem]">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_25rem]">
       <div className="overflow-auto">
         {switches.map((sw) => (
           <section key={sw.id} aria-label={`Switch ${sw.name}`}>
@@ -47,7 +47,15 @@ export function TrunksView() {
                   : `${sw.unknown} messages from unknown sources, unanswered`}
               </span>
             </h2>
-            <table className="w-full border-collapse text-left" onKeyDown={walkRows}>
+            <table className="w-full table-fixed border-collapse text-left" onKeyDown={walkRows}>
+              <colgroup>
+                <col className="w-[19%]" />
+                <col className="w-[22%]" />
+                <col className="w-[17%]" />
+                <col className="w-[20%]" />
+                <col className="w-[12%]" />
+                <col className="w-[10%]" />
+              </colgroup>
               <thead>
                 <tr className="border-b border-line text-[13px] text-soft [&>th]:px-4 [&>th]:py-1 [&>th]:font-normal">
                   <th>Trunk</th>

@@ -3,13 +3,25 @@ import type { Tone } from "@/ui/StateMark";
 
 /** The word for what was proved about a trunk, and how it looks. */
 export function stateOf(trunk: RunningTrunk): { tone: Tone; word: string } {
-  switch (trunk.state.word) {
+  return stateLook(trunk.state.word);
+}
+
+export function stateLook(word: string): { tone: Tone; word: string } {
+  switch (word) {
+    case "registered":
+      return { tone: "good", word: "registered" };
     case "answers":
       return { tone: "good", word: "answers OPTIONS" };
     case "failing":
       return { tone: "bad", word: "failing" };
     case "seen":
       return { tone: "road", word: "traffic seen" };
+    case "off":
+      return { tone: "draft", word: "off" };
+    case "draining":
+      return { tone: "draft", word: "draining" };
+    case "stopped":
+      return { tone: "soft", word: "Switchback was not running" };
     default:
       return { tone: "soft", word: "trusted, unproven" };
   }
