@@ -42,6 +42,12 @@ test("pictures of the main views", async ({ page }) => {
   await expect(page.getByText("answers OPTIONS").first()).toBeVisible();
   await page.getByText("Ostrel", { exact: true }).first().click();
   await shot(page, "trunks");
+  await page.request.post("/api/gate", { data: { source: "127.0.99.0/24", hours: 24, why: "scans for extensions" }, headers: { origin } });
+  await page.goto("/gate");
+  await page.getByLabel("Address or network").fill("127.0.30.2");
+  await page.getByRole("button", { name: "Who sits behind it?" }).click();
+  await expect(page.getByText("trunk Ostrel")).toBeVisible();
+  await shot(page, "gate");
   await page.goto("/routing/phones-out/phones-outside-quay");
   await expect(page.getByText("shown on").first()).toBeVisible();
   await page.waitForTimeout(500);

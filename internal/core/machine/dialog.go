@@ -102,6 +102,7 @@ var dialogTable = fillDialog(
 	dialogRow{Answered, WeAsk, Answered, RefusePending},
 	dialogRow{Settled, TheyAsk, TheyAsked, Take},
 	dialogRow{Settled, WeAsk, WeAsked, Take},
+	dialogRow{TheyAsked, Acknowledged, Settled, 0}, // theirs was a re-INVITE, and its answer arrived
 	dialogRow{TheyAsked, TheyAsk, TheyAsked, RefuseSoon},
 	dialogRow{TheyAsked, WeAsk, TheyAsked, RefusePending},
 	dialogRow{TheyAsked, Done, Settled, 0},

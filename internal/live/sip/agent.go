@@ -67,6 +67,10 @@ type Agent struct {
 	rates   map[netip.Addr]*live.Rate // of calls, by source
 }
 
+// ReceiveBuffer is what the socket is asked to hold while the switch is busy, in
+// bytes: some thousand messages. What comes past it is lost, and sent again.
+const ReceiveBuffer = 4 << 20
+
 // Start binds the address and takes calls.
 func Start(cfg Config) (*Agent, error) {
 	addr, err := netip.ParseAddrPort(cfg.Address)
@@ -76,6 +80,9 @@ func Start(cfg Config) (*Agent, error) {
 	conn, err := net.ListenPacket("udp", cfg.Address)
 	if err != nil {
 		return nil, fmt.Errorf("switch %s cannot take its address (does another Switchback run here?): %w", cfg.Switch, err)
+	}
+	if udp, ok := conn.(*net.UDPConn); ok {
+		_ = udp.SetReadBuffer(ReceiveBuffer) // the system may allow less
 	}
 	if cfg.Second == 0 {
 		cfg.Second = time.Second

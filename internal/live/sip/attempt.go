@@ -363,7 +363,7 @@ func (t *attempt) hangUp(res *wire.Message) {
 
 // other meets a 2xx after the first: the same again gets its ACK again; that of
 // another branch is acknowledged and hung up (RFC 3261 section 13.2.2.4). It runs
-// under the layer's lock, so what is to be sent is sent in the background.
+// under the transaction's lock, so what is to be sent is sent in the background.
 func (t *attempt) other(d *dialog, again func(), res *wire.Message) {
 	if to, err := wire.ReadAddress(res.Get("To")); err == nil && to.Tag() == d.key.remoteTag {
 		again()

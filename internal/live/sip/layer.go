@@ -3,10 +3,13 @@ package sip
 import (
 	"fmt"
 	"log/slog"
+	"maps"
 	"net"
 	"net/netip"
+	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"switchback.example/switchback/internal/core/machine"
@@ -25,11 +28,13 @@ type layer struct {
 	ack     func(m *wire.Message)
 	log     *slog.Logger
 
+	// mu guards the maps alone. Each transaction has a lock of its own, which is
+	// never taken while this one is held: nothing is sent under it.
 	mu      sync.Mutex
 	clients map[clientKey]*clientTx
 	servers map[serverKey]*serverTx
 	merged  map[mergeKey]*serverTx
-	closed  bool
+	closed  atomic.Bool
 	// refused are the addresses that took no connection, and until when it is
 	// not tried again for messages that are too long for a datagram.
 	refused map[netip.AddrPort]time.Time
@@ -98,16 +103,14 @@ func (l *layer) fromStream(b []byte, from hop) bool {
 
 // unreachable fails what waits for a connection that does not stand.
 func (l *layer) unreachable(to hop, err error) {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	if l.closed {
+	if l.closed.Load() {
 		return
 	}
-	for _, t := range l.clients {
-		if t.to == to && t.State == machine.Calling {
-			t.fault = err
-			t.on(machine.TransportFailed)
-		}
+	l.mu.Lock()
+	list := slices.Collect(maps.Values(l.clients))
+	l.mu.Unlock()
+	for _, t := range list {
+		t.unreachable(to, err)
 	}
 }
 
@@ -211,12 +214,10 @@ func (l *layer) request(m *wire.Message, from hop) {
 	case "ACK":
 		key.method = "INVITE"
 		t := l.servers[key]
-		if t != nil && t.State != machine.Accepted {
-			t.on(machine.GotAck)
-			l.mu.Unlock()
+		l.mu.Unlock()
+		if t != nil && t.acknowledged() {
 			return
 		}
-		l.mu.Unlock()
 		l.ack(m) // of a 2xx: the dialog's business
 		return
 	case "CANCEL":
@@ -225,6 +226,8 @@ func (l *layer) request(m *wire.Message, from hop) {
 		l.mu.Unlock()
 		if fresh {
 			l.cancelled(t, invite)
+		} else {
+			t.tell(machine.GotRequest)
 		}
 		return
 	}
@@ -232,6 +235,7 @@ func (l *layer) request(m *wire.Message, from hop) {
 	l.mu.Unlock()
 	switch {
 	case !fresh:
+		t.tell(machine.GotRequest)
 	case t == nil:
 		res := wire.NewResponse(m, 482, phrase(482))
 		res.SetBody("", nil)
@@ -242,10 +246,9 @@ func (l *layer) request(m *wire.Message, from hop) {
 }
 
 // server finds or makes the transaction of a request. fresh is false if it came
-// before; t is nil for one that came by another way too.
+// before; t is nil for one that came by another way too. The layer's lock is held.
 func (l *layer) server(key serverKey, m *wire.Message, from hop) (t *serverTx, fresh bool) {
 	if t := l.servers[key]; t != nil {
-		t.on(machine.GotRequest)
 		return t, false
 	}
 	kind := machine.Server
@@ -261,11 +264,11 @@ func (l *layer) server(key serverKey, m *wire.Message, from hop) (t *serverTx, f
 	}
 	t = &serverTx{l: l, key: key, merge: merge, req: m, source: from, to: responseAddress(m, from), gone: make(chan struct{})}
 	t.Kind, t.Reliable = kind, from.by.reliable()
+	t.on(machine.Start) // nobody else has it yet
 	l.servers[key] = t
 	if merge != (mergeKey{}) {
 		l.merged[merge] = t
 	}
-	t.on(machine.Start)
 	return t, true
 }
 
@@ -282,9 +285,9 @@ func (l *layer) cancelled(t, invite *serverTx) {
 		return
 	}
 	t.reply(200, "")
-	l.mu.Lock()
+	invite.mu.Lock()
 	open := invite.State == machine.Proceeding
-	l.mu.Unlock()
+	invite.mu.Unlock()
 	if open {
 		invite.cancelOnce.Do(func() { close(invite.gone) })
 	}
@@ -298,11 +301,13 @@ func (l *layer) response(m *wire.Message) {
 	}
 	cseq, _ := wire.ReadCSeq(m.Get("CSeq")) // verified
 	l.mu.Lock()
-	defer l.mu.Unlock()
 	t := l.clients[clientKey{via.Branch(), cseq.Method}]
+	l.mu.Unlock()
 	if t == nil {
 		return // of a transaction that is over
 	}
+	t.mu.Lock()
+	defer t.mu.Unlock()
 	t.last = m
 	switch {
 	case m.Status < 200:
@@ -321,20 +326,25 @@ func (l *layer) close() {
 }
 
 func (l *layer) end() {
+	l.closed.Store(true)
 	l.mu.Lock()
-	defer l.mu.Unlock()
-	l.closed = true
-	for _, t := range l.clients {
+	clients, servers := slices.Collect(maps.Values(l.clients)), slices.Collect(maps.Values(l.servers))
+	l.mu.Unlock()
+	for _, t := range clients {
+		t.mu.Lock()
 		t.timers.stop()
+		t.mu.Unlock()
 		t.heard.close()
 	}
-	for _, t := range l.servers {
+	for _, t := range servers {
+		t.mu.Lock()
 		t.timers.stop()
+		t.mu.Unlock()
 	}
 	l.conn.Close()
 }
 
-// timers are those of one transaction; all is held by the layer's lock.
+// timers are those of one transaction, under its lock.
 type timers struct{ repeat, giveUp, linger *time.Timer }
 
 func (t *timers) stop() {
@@ -343,20 +353,20 @@ func (t *timers) stop() {
 	}
 }
 
-// do sets or stops a timer, as a machine says; on is told when it is over. sent
+// do sets or stops a timer, as a machine says; tell is called when it is over. sent
 // is how often the transaction has sent its message.
-func (t *timers) do(a machine.Action, l *layer, m machine.Transaction, sent int, on func(machine.Event)) {
+func (t *timers) do(a machine.Action, l *layer, m machine.Transaction, sent int, tell func(machine.Event)) {
 	switch a {
 	case machine.SetRepeat:
-		t.repeat = l.after(m.Repeat(sent), func() { on(machine.TimerRepeat) })
+		t.repeat = l.after(m.Repeat(sent), func() { tell(machine.TimerRepeat) })
 	case machine.StopRepeat:
 		stopTimer(t.repeat)
 	case machine.SetGiveUp:
-		t.giveUp = l.after(machine.B, func() { on(machine.TimerGiveUp) })
+		t.giveUp = l.after(machine.B, func() { tell(machine.TimerGiveUp) })
 	case machine.StopGiveUp:
 		stopTimer(t.giveUp)
 	case machine.SetLinger:
-		t.linger = l.after(m.Linger(), func() { on(machine.TimerLinger) })
+		t.linger = l.after(m.Linger(), func() { tell(machine.TimerLinger) })
 	}
 }
 
@@ -364,9 +374,7 @@ func (t *timers) do(a machine.Action, l *layer, m machine.Transaction, sent int,
 // unless the timer was stopped.
 func (l *layer) after(ms int, event func()) *time.Timer {
 	return time.AfterFunc(time.Duration(ms)*time.Millisecond, func() {
-		l.mu.Lock()
-		defer l.mu.Unlock()
-		if !l.closed {
+		if !l.closed.Load() {
 			event()
 		}
 	})

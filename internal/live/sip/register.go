@@ -148,7 +148,7 @@ func (a *Agent) stands(o live.OurRegistration, res *wire.Message, expires int) l
 			}
 		}
 		if after := retryAfter(res); after > 0 {
-			wait = max(wait, after)
+			wait = max(wait, min(after, machine.LastRetry*time.Second))
 		}
 	}
 	o.Next = now.Add(wait)

@@ -10,16 +10,17 @@ import (
 
 // serverTx is a request that came, until its answer needs no repeating.
 type serverTx struct {
-	machine.Transaction // held by the layer's lock
-	l                   *layer
-	key                 serverKey
-	merge               mergeKey
-	req                 *wire.Message
-	source              hop // where the request came from
-	to                  hop // where responses go
-	last                []byte
-	sent                int
-	timers              timers
+	mu sync.Mutex // of all that changes; the layer's may be taken under it
+	machine.Transaction
+	l      *layer
+	key    serverKey
+	merge  mergeKey
+	req    *wire.Message
+	source hop // where the request came from
+	to     hop // where responses go
+	last   []byte
+	sent   int
+	timers timers
 
 	gone       chan struct{} // closed by the first CANCEL that came in time
 	cancelOnce sync.Once
@@ -28,8 +29,8 @@ type serverTx struct {
 // respond sends a response, and again as long as the machine wants it. A final
 // one that comes too late is not sent.
 func (t *serverTx) respond(res *wire.Message) {
-	t.l.mu.Lock()
-	defer t.l.mu.Unlock()
+	t.mu.Lock()
+	defer t.mu.Unlock()
 	event := machine.SentFailure
 	switch {
 	case res.Status < 200:
@@ -46,14 +47,35 @@ func (t *serverTx) respond(res *wire.Message) {
 
 // forget drops a request that is not to be answered at all.
 func (t *serverTx) forget() {
-	t.l.mu.Lock()
-	defer t.l.mu.Unlock()
+	t.mu.Lock()
+	defer t.mu.Unlock()
 	t.drop()
 }
 
-// drop takes the transaction out of the layer, whose lock is held.
+// tell is on for events from outside.
+func (t *serverTx) tell(e machine.Event) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.on(e)
+}
+
+// acknowledged takes the ACK of a failure; it is false for that of a 2xx, which is
+// not the transaction's.
+func (t *serverTx) acknowledged() bool {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.State == machine.Accepted {
+		return false
+	}
+	t.on(machine.GotAck)
+	return true
+}
+
+// drop takes the transaction out of the layer; its own lock is held.
 func (t *serverTx) drop() {
 	t.timers.stop()
+	t.l.mu.Lock()
+	defer t.l.mu.Unlock()
 	delete(t.l.servers, t.key)
 	if t.l.merged[t.merge] == t {
 		delete(t.l.merged, t.merge)
@@ -84,7 +106,7 @@ func responseTo(req *wire.Message, status int, toTag string) *wire.Message {
 	return res
 }
 
-// on takes an event; the layer's lock is held.
+// on takes an event; the transaction's lock is held.
 func (t *serverTx) on(e machine.Event) {
 	next, actions := t.Transaction.On(e)
 	t.Transaction = next
@@ -98,30 +120,31 @@ func (t *serverTx) on(e machine.Event) {
 			if t.to.by.reliable() && !t.l.streams.stands(t.to) {
 				t.to = afterwards(t.req, t.source)
 			}
-			if err := t.l.send(t.last, t.to); err != nil && !t.l.closed {
+			if err := t.l.send(t.last, t.to); err != nil && !t.l.closed.Load() {
 				t.l.log.Warn("cannot send a response", "to", t.to, "error", err)
 			}
 		case machine.End:
 			t.drop()
 		default:
-			t.timers.do(a, t.l, t.Transaction, t.sent, t.on)
+			t.timers.do(a, t.l, t.Transaction, t.sent, t.tell)
 		}
 	}
 }
 
 // clientTx is a request that was sent, until late answers have died out.
 type clientTx struct {
-	machine.Transaction // held by the layer's lock
-	l                   *layer
-	key                 clientKey
-	req                 *wire.Message
-	bytes               []byte
-	to                  hop
-	fault               error         // why it could not be sent; nil if it could
-	last                *wire.Message // the response that is being taken
-	sent                int
-	timers              timers
-	instead             bool // by a connection, since it is too long for a datagram
+	mu sync.Mutex // of all that changes; the layer's may be taken under it
+	machine.Transaction
+	l       *layer
+	key     clientKey
+	req     *wire.Message
+	bytes   []byte
+	to      hop
+	fault   error         // why it could not be sent; nil if it could
+	last    *wire.Message // the response that is being taken
+	sent    int
+	timers  timers
+	instead bool // by a connection, since it is too long for a datagram
 	// heard are the responses for the user, in the order of the wire; it is
 	// closed once nothing more can come.
 	heard *mailbox
@@ -145,9 +168,11 @@ func (l *layer) start(req *wire.Message, to hop, key clientKey) *clientTx {
 	if req.Method == "INVITE" {
 		t.Kind = machine.InviteClient
 	}
+	t.mu.Lock()
+	defer t.mu.Unlock()
 	l.mu.Lock()
-	defer l.mu.Unlock()
 	l.clients[key] = t
+	l.mu.Unlock()
 	t.sendBy(t.carrier(len(req.Bytes())))
 	return t
 }
@@ -163,13 +188,18 @@ const (
 // carrier is the transport that carries a request of so many bytes: what is too
 // long for a datagram goes by a connection, where the other side takes any.
 func (t *clientTx) carrier(bytes int) transport {
-	if t.to.by == udp && bytes > longest && time.Now().After(t.l.refused[t.to.AddrPort]) {
+	if t.to.by != udp || bytes <= longest {
+		return t.to.by
+	}
+	t.l.mu.Lock()
+	defer t.l.mu.Unlock()
+	if time.Now().After(t.l.refused[t.to.AddrPort]) {
 		return tcp
 	}
-	return t.to.by
+	return udp
 }
 
-// sendBy sends the request by a transport; the layer's lock is held.
+// sendBy sends the request by a transport; the transaction's lock is held.
 func (t *clientTx) sendBy(by transport) {
 	t.instead = t.to.by != by
 	t.to.by, t.Reliable, t.State, t.sent = by, by.reliable(), machine.Begun, 0
@@ -183,16 +213,18 @@ func (t *clientTx) sendBy(by transport) {
 // refusedIt sends by UDP what was too long for it, where the other side takes no
 // connection (RFC 3261 section 18.1.1).
 func (t *clientTx) refusedIt() {
+	t.l.mu.Lock()
 	if len(t.l.refused) >= MaxStreams {
 		clear(t.l.refused)
 	}
 	t.l.refused[t.to.AddrPort] = time.Now().Add(refusedFor)
+	t.l.mu.Unlock()
 	t.timers.stop()
 	t.fault = nil
 	t.sendBy(udp)
 }
 
-// on takes an event; the layer's lock is held.
+// on takes an event; the transaction's lock is held.
 func (t *clientTx) on(e machine.Event) {
 	before := t.State
 	if e == machine.TransportFailed && t.instead && before == machine.Calling {
@@ -205,7 +237,7 @@ func (t *clientTx) on(e machine.Event) {
 		switch a {
 		case machine.SendRequest:
 			t.sent++
-			if err := t.l.send(t.bytes, t.to); err != nil && !t.l.closed {
+			if err := t.l.send(t.bytes, t.to); err != nil && !t.l.closed.Load() {
 				t.l.log.Warn("cannot send a request", "to", t.to, "error", err)
 			}
 		case machine.SendAck:
@@ -220,33 +252,52 @@ func (t *clientTx) on(e machine.Event) {
 			t.heard.put(t.last)
 		case machine.End:
 			t.timers.stop()
+			t.l.mu.Lock()
 			delete(t.l.clients, t.key)
+			t.l.mu.Unlock()
 			t.heard.close()
 		default:
-			t.timers.do(a, t.l, t.Transaction, t.sent, t.on)
+			t.timers.do(a, t.l, t.Transaction, t.sent, t.tell)
 		}
+	}
+}
+
+// tell is on for events from outside.
+func (t *clientTx) tell(e machine.Event) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.on(e)
+}
+
+// unreachable fails a request that waits for a connection to a hop.
+func (t *clientTx) unreachable(to hop, err error) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.to == to && t.State == machine.Calling {
+		t.fault = err
+		t.on(machine.TransportFailed)
 	}
 }
 
 // onSuccess says who is told of further 2xx.
 func (t *clientTx) onSuccess(told func(res *wire.Message)) {
-	t.l.mu.Lock()
-	defer t.l.mu.Unlock()
+	t.mu.Lock()
+	defer t.mu.Unlock()
 	t.success = told
 }
 
 // failure is why the request could not be sent; nil if it could.
 func (t *clientTx) failure() error {
-	t.l.mu.Lock()
-	defer t.l.mu.Unlock()
+	t.mu.Lock()
+	defer t.mu.Unlock()
 	return t.fault
 }
 
 // quiet stops repeating a request that nobody wants answered any more; what
 // comes late is still heard until the transaction gives up.
 func (t *clientTx) quiet() {
-	t.l.mu.Lock()
-	defer t.l.mu.Unlock()
+	t.mu.Lock()
+	defer t.mu.Unlock()
 	stopTimer(t.timers.repeat)
 }
 

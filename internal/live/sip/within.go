@@ -1,6 +1,7 @@
 package sip
 
 import (
+	"sync"
 	"time"
 
 	"switchback.example/switchback/internal/core/machine"
@@ -110,13 +111,17 @@ func (c *call) onAsked(q asked) {
 
 // relay carries a request of the near side to the far side and its answer back.
 func (c *call) relay(t *serverTx, near, far *dialog) {
+	// A side is free again before it hears so: it may ask for the next change at
+	// once.
+	freeNear, freeFar := func() {}, func() {}
 	if changes(t.req) {
-		defer near.on(machine.Done)
+		freeNear = sync.OnceFunc(func() { near.on(machine.Done) })
 		if far.on(machine.WeAsk) != machine.Take { // both want to change the session at once
+			freeNear()
 			t.reply(491, near.key.localTag)
 			return
 		}
-		defer far.on(machine.Done)
+		freeFar = sync.OnceFunc(func() { far.on(machine.Done) })
 	}
 	tx, wanted := c.forward(t, far)
 	cancelled := t.gone
@@ -125,6 +130,8 @@ func (c *call) relay(t *serverTx, near, far *dialog) {
 		case <-tx.heard.ready:
 			for res, ended := tx.heard.take(); res != nil || ended; res, ended = tx.heard.take() {
 				if ended {
+					freeFar()
+					freeNear()
 					t.reply(408, near.key.localTag)
 					return
 				}
@@ -133,6 +140,10 @@ func (c *call) relay(t *serverTx, near, far *dialog) {
 					break
 				}
 				if res.Status >= 200 {
+					freeFar()
+					if t.req.Method != "INVITE" || res.Status >= 300 {
+						freeNear() // else its ACK does
+					}
 					c.relayFinal(t, tx, res, near, far, wanted)
 					return
 				}
