@@ -296,7 +296,7 @@ func (d *dialog) ack(invite *wire.Message, body []byte) (again func()) {
 	setDescription(req, body)
 	req.AddFirst("Via", to.by.via(d.a.layer.local, wire.MagicCookie+newID()))
 	bytes := req.Bytes()
-	again = func() { _ = d.a.layer.send(bytes, to) }
+	again = func() { _ = d.a.layer.send(bytes, to, d.key.callID) }
 	again()
 	return again
 }

@@ -40,11 +40,13 @@ type layer struct {
 	refused map[netip.AddrPort]time.Time
 }
 
-// wireTap sees every message in the order of the wire. In says whether one that
-// came is to be taken at all.
+// wireTap sees every message in the order of the wire. Admit says whether what
+// comes from a source is to be taken at all, and by whose trunk; what is not has
+// no message.
 type wireTap interface {
-	In(from hop, b []byte) admission
-	Out(to hop, b []byte)
+	Admit(from hop) (trunk string, how admission)
+	In(from hop, trunk string, how admission, b []byte, m *wire.Message)
+	Out(to hop, b []byte, callID string)
 }
 
 // clientKey is how responses find their transaction (RFC 3261 section 17.1.3).
@@ -85,20 +87,13 @@ func (l *layer) serve() error {
 		if !ok {
 			continue
 		}
-		at := hopTo(source.AddrPort(), udp)
-		if how := l.tap.In(at, buffer[:n]); how != dropped {
-			l.receive(buffer[:n], at, how)
-		}
+		l.receive(buffer[:n], hopTo(source.AddrPort(), udp))
 	}
 }
 
 // fromStream takes a message of a connection; false ends it.
 func (l *layer) fromStream(b []byte, from hop) bool {
-	how := l.tap.In(from, b)
-	if how != dropped {
-		l.receive(b, from, how)
-	}
-	return how != dropped
+	return l.receive(b, from) != dropped
 }
 
 // unreachable fails what waits for a connection that does not stand.
@@ -114,23 +109,30 @@ func (l *layer) unreachable(to hop, err error) {
 	}
 }
 
-func (l *layer) receive(b []byte, from hop, how admission) {
+// receive takes a message from the wire, if its source may say anything.
+func (l *layer) receive(b []byte, from hop) admission {
+	trunk, how := l.tap.Admit(from)
+	if how == dropped {
+		l.tap.In(from, trunk, how, b, nil)
+		return how
+	}
 	m, faults := wire.Read(b)
+	l.tap.In(from, trunk, how, b, m)
 	verdict := wire.Verify(m, faults)
 	switch {
 	case verdict.Drop, !verdict.Fit() && how != known:
-		return
 	case !verdict.Fit():
 		seen(m, from)
 		res := wire.NewResponse(m, verdict.Status, phrase(verdict.Status))
 		res.SetBody("", nil)
-		_ = l.send(res.Bytes(), responseAddress(m, from)) // without a transaction: it may not have what one needs
+		_ = l.send(res.Bytes(), responseAddress(m, from), m.Get("Call-ID")) // without a transaction: it may not have what one needs
 	case m.Request():
 		seen(m, from)
 		l.request(m, from)
 	default:
 		l.response(m)
 	}
+	return how
 }
 
 // seen writes into the topmost Via where the request came from (RFC 3261 section
@@ -192,8 +194,8 @@ func portOr(port int) uint16 {
 	return uint16(port)
 }
 
-func (l *layer) send(b []byte, to hop) error {
-	l.tap.Out(to, b)
+func (l *layer) send(b []byte, to hop, callID string) error {
+	l.tap.Out(to, b, callID)
 	if to.by == tcp {
 		return l.streams.send(b, to)
 	}
@@ -239,7 +241,7 @@ func (l *layer) request(m *wire.Message, from hop) {
 	case t == nil:
 		res := wire.NewResponse(m, 482, phrase(482))
 		res.SetBody("", nil)
-		_ = l.send(res.Bytes(), responseAddress(m, from))
+		_ = l.send(res.Bytes(), responseAddress(m, from), m.Get("Call-ID"))
 	default:
 		l.handle(t)
 	}

@@ -32,8 +32,9 @@ var peerAt = hopTo(netip.MustParseAddrPort("127.1.20.1:5060"), udp)
 // openTap lets everything in.
 type openTap struct{}
 
-func (openTap) In(hop, []byte) admission { return known }
-func (openTap) Out(hop, []byte)          {}
+func (openTap) Admit(hop) (string, admission)                    { return "", known }
+func (openTap) In(hop, string, admission, []byte, *wire.Message) {}
+func (openTap) Out(hop, []byte, string)                          {}
 
 func newTestLayer() (*layer, *deaf) {
 	socket := &deaf{}
@@ -55,7 +56,7 @@ func FuzzLayerTakesWhateverComes(f *testing.F) {
 		l, socket := newTestLayer()
 		defer l.close()
 		for _, b := range [][]byte{[]byte(busyInvite), first, second, first} {
-			l.receive(b, peerAt, known)
+			l.receive(b, peerAt)
 		}
 		for _, sent := range socket.sent {
 			_, faults := wire.Read([]byte(sent))
@@ -71,8 +72,8 @@ func TestAWhiteSpaceInTheCSeqIsOnlyThat(t *testing.T) {
 	l, socket := newTestLayer()
 	defer l.close()
 	old := strings.NewReplacer("CSeq: 1 ", "CSeq: 1\t", "branch=z9hG4bK1", "branch=1").Replace(busyInvite)
-	l.receive([]byte(old), peerAt, known)
-	l.receive([]byte(old), peerAt, known)
+	l.receive([]byte(old), peerAt)
+	l.receive([]byte(old), peerAt)
 	require.Len(t, socket.sent, 2)
 	assert.Equal(t, socket.sent[0], socket.sent[1], "a repeat, also without the branch of RFC 3261 (section 17.2.3)")
 	assert.Len(t, l.servers, 1)
@@ -95,7 +96,7 @@ func TestWhatIsNotAnsweredIsForgotten(t *testing.T) {
 	l, socket := newTestLayer()
 	defer l.close()
 	l.handle = func(t *serverTx) { t.forget() }
-	l.receive([]byte(busyInvite), peerAt, known)
+	l.receive([]byte(busyInvite), peerAt)
 	assert.Empty(t, l.servers)
 	assert.Empty(t, l.merged)
 	assert.Empty(t, socket.sent)

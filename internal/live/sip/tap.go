@@ -42,20 +42,23 @@ type tap struct {
 // flow counts the bytes of a connection, each way.
 type flow struct{ in, out uint32 }
 
-// In records what came, and says whether its source may say anything.
-func (t *tap) In(from hop, b []byte) admission {
+// Admit says whose a message from a source is, and whether it is taken.
+func (t *tap) Admit(from hop) (trunk string, how admission) { return t.admit(from) }
+
+// In records what came.
+func (t *tap) In(from hop, trunk string, how admission, b []byte, m *wire.Message) {
 	at := time.Now()
-	trunk, how := t.admit(from)
 	switch {
 	case how == known:
-		t.seen(trunk, from.AddrPort, at, describe(t.record(at, false, from, b)))
+		t.record(at, false, from, b, m.Get("Call-ID"))
+		t.seen(trunk, from.AddrPort, at, describe(m))
 	case t.sampled(at):
-		t.record(at, false, from, b)
+		head, _ := wire.ReadHead(b)
+		t.record(at, false, from, b, head.CallID)
 	}
 	if how == dropped {
 		t.unknown.Add(1)
 	}
-	return how
 }
 
 // UnknownKept is how many messages a second from unknown addresses are recorded;
@@ -76,13 +79,12 @@ func (t *tap) sampled(at time.Time) bool {
 
 // Out records what is about to be sent, so that no answer can be recorded ahead
 // of it.
-func (t *tap) Out(to hop, b []byte) { t.record(time.Now(), true, to, b) }
+func (t *tap) Out(to hop, b []byte, callID string) { t.record(time.Now(), true, to, b, callID) }
 
-func (t *tap) record(at time.Time, out bool, remote hop, b []byte) wire.Head {
-	head, _ := wire.ReadHead(b) // a broken message is recorded like any other
+func (t *tap) record(at time.Time, out bool, remote hop, b []byte, callID string) {
 	m := record.Message{
 		Switch: t.switchID, At: at, Out: out, Local: t.local, Remote: remote.String(),
-		CallID: head.CallID, Bytes: masked(b),
+		CallID: callID, Bytes: masked(b),
 	}
 	t.mu.Lock()
 	defer t.mu.Unlock()
@@ -92,7 +94,6 @@ func (t *tap) record(at time.Time, out bool, remote hop, b []byte) wire.Head {
 		m.Stream = t.count(remote.AddrPort, out, len(b))
 	}
 	t.keep(m)
-	return head
 }
 
 // count says where in its connection a message stands, and moves on behind it.
@@ -113,14 +114,15 @@ func (t *tap) count(remote netip.AddrPort, out bool, bytes int) *record.Stream {
 	return &record.Stream{At: f.in, Acknowledged: f.out}
 }
 
-func describe(h wire.Head) string {
-	if h.Method == "" && h.Status == 0 {
+func describe(m *wire.Message) string {
+	switch {
+	case m.Status != 0:
+		cseq, _ := wire.ReadCSeq(m.Get("CSeq")) // empty if it cannot be read
+		return itoa(m.Status) + " " + m.Reason + " to our " + cseq.Method
+	case m.Method == "":
 		return "a message that cannot be read"
 	}
-	if h.Status != 0 {
-		return h.StartLine[len("SIP/2.0 "):] + " to our " + h.Method
-	}
-	return h.Method
+	return m.Method
 }
 
 var proof = regexp.MustCompile(`(?im)^(?:Proxy-)?Authorization[ \t]*:.*?[ ,]response[ \t]*=[ \t]*"?([0-9a-f]+)`)
@@ -129,7 +131,7 @@ var proof = regexp.MustCompile(`(?im)^(?:Proxy-)?Authorization[ \t]*:.*?[ ,]resp
 // what a secret could be guessed from.
 func masked(b []byte) []byte {
 	out := append([]byte(nil), b...)
-	if !bytes.Contains(out, []byte("uthorization")) {
+	if !hasProof(out) {
 		return out
 	}
 	for _, m := range proof.FindAllSubmatchIndex(out, -1) {
@@ -138,4 +140,21 @@ func masked(b []byte) []byte {
 		}
 	}
 	return out
+}
+
+// hasProof tells whether a line of a message is a credential.
+func hasProof(b []byte) bool {
+	for line := b; len(line) > 0; {
+		for _, name := range [...]string{"authorization", "proxy-authorization"} {
+			if len(line) > len(name) && (line[0]|0x20) == name[0] && bytes.EqualFold(line[:len(name)], []byte(name)) {
+				return true
+			}
+		}
+		end := bytes.IndexByte(line, '\n')
+		if end < 0 {
+			return false
+		}
+		line = line[end+1:]
+	}
+	return false
 }

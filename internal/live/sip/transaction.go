@@ -120,7 +120,7 @@ func (t *serverTx) on(e machine.Event) {
 			if t.to.by.reliable() && !t.l.streams.stands(t.to) {
 				t.to = afterwards(t.req, t.source)
 			}
-			if err := t.l.send(t.last, t.to); err != nil && !t.l.closed.Load() {
+			if err := t.l.send(t.last, t.to, t.req.Get("Call-ID")); err != nil && !t.l.closed.Load() {
 				t.l.log.Warn("cannot send a response", "to", t.to, "error", err)
 			}
 		case machine.End:
@@ -237,11 +237,11 @@ func (t *clientTx) on(e machine.Event) {
 		switch a {
 		case machine.SendRequest:
 			t.sent++
-			if err := t.l.send(t.bytes, t.to); err != nil && !t.l.closed.Load() {
+			if err := t.l.send(t.bytes, t.to, t.req.Get("Call-ID")); err != nil && !t.l.closed.Load() {
 				t.l.log.Warn("cannot send a request", "to", t.to, "error", err)
 			}
 		case machine.SendAck:
-			_ = t.l.send(failureAck(t.req, t.last).Bytes(), t.to)
+			_ = t.l.send(failureAck(t.req, t.last).Bytes(), t.to, t.req.Get("Call-ID"))
 		case machine.PassUp:
 			if e == machine.GotSuccess && before == machine.Accepted {
 				if t.success != nil {
