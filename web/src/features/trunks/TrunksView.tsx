@@ -50,11 +50,11 @@ export function TrunksView() {
             <table className="w-full table-fixed border-collapse text-left" onKeyDown={walkRows}>
               <colgroup>
                 <col className="w-[19%]" />
-                <col className="w-[22%]" />
-                <col className="w-[17%]" />
-                <col className="w-[20%]" />
+                <col className="w-[21%]" />
+                <col className="w-[16%]" />
+                <col className="w-[19%]" />
                 <col className="w-[12%]" />
-                <col className="w-[10%]" />
+                <col className="w-[13%]" />
               </colgroup>
               <thead>
                 <tr className="border-b border-line text-[13px] text-soft [&>th]:px-4 [&>th]:py-1 [&>th]:font-normal">
