@@ -64,7 +64,7 @@ type Agent struct {
 
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
-	rates   map[netip.Addr]*live.Rate // of calls, by source
+	paces   map[netip.Addr]*pace // by source
 }
 
 // ReceiveBuffer is what the socket is asked to hold while the switch is busy, in
@@ -89,7 +89,7 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	a := &Agent{
 		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, turns: live.NewTurns(),
-		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16), rates: map[netip.Addr]*live.Rate{},
+		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16), paces: map[netip.Addr]*pace{},
 	}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{

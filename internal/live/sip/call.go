@@ -2,6 +2,7 @@ package sip
 
 import (
 	"fmt"
+	"net/netip"
 	"slices"
 	"strconv"
 	"strings"
@@ -156,17 +157,26 @@ func (a *Agent) inTime(t *serverTx, run *live.Running, trunk plan.Trunk) bool {
 		return true // by the trunk's own limit
 	}
 	sw, _ := run.Snapshot.Switch(a.Switch)
+	return a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *live.Rate { return &p.calls })
+}
+
+// pace is how fast a source goes.
+type pace struct{ calls, challenges live.Rate }
+
+// paced counts one thing that a source does, and is false if it did as many in this
+// second as it may.
+func (a *Agent) paced(from netip.Addr, now time.Time, most int, which func(*pace) *live.Rate) bool {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	if len(a.rates) >= live.MaxSources {
-		clear(a.rates)
+	if len(a.paces) >= live.MaxSources {
+		clear(a.paces)
 	}
-	r := a.rates[t.source.Addr()]
-	if r == nil {
-		r = &live.Rate{}
-		a.rates[t.source.Addr()] = r
+	p := a.paces[from]
+	if p == nil {
+		p = &pace{}
+		a.paces[from] = p
 	}
-	return r.Take(now, sw.Gate.OrDefault().CallsPerSecond)
+	return which(p).Take(now, most)
 }
 
 // calledIn reads what was called: its text, the parameters of its user part (RFC

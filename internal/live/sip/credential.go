@@ -19,9 +19,16 @@ func realm(sw plan.Switch) string {
 	return sw.ID
 }
 
-// challenge asks for a credential, by SHA-256 rather than by MD5 (RFC 8760).
+// challenge asks for a credential, by SHA-256 rather than by MD5 (RFC 8760). A
+// source that makes us ask more often than it may call is not answered: a flood
+// of requests from a forged address is not to become one of challenges.
 func (a *Agent) challenge(t *serverTx, sw plan.Switch, stale bool) {
-	nonce := a.nonces.make(time.Now())
+	now := time.Now()
+	if !a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *live.Rate { return &p.challenges }) {
+		t.forget()
+		return
+	}
+	nonce := a.nonces.make(now)
 	var fields [][2]string
 	for _, algorithm := range []wire.Algorithm{wire.SHA256, wire.MD5} {
 		c := wire.Challenge{Realm: realm(sw), Nonce: nonce, Algorithm: algorithm, QOP: []string{"auth"}, Stale: stale}

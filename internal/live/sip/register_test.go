@@ -384,6 +384,24 @@ func TestAChallengeWithoutAnAccountEndsTheAttempt(t *testing.T) {
 	}
 }
 
+// A flood of requests without a credential does not become one of challenges.
+func TestChallengesArePaced(t *testing.T) {
+	f := startRegistering(t, nil)
+	stranger := livetest.NewPeer(t, "127.0.99.1:5060")
+	began := time.Now()
+	for i := range 300 {
+		stranger.Send(register("1", fmt.Sprintf("p%d", i)))
+	}
+	asked := 0
+	for !stranger.Silent(300 * time.Millisecond) {
+		asked++
+	}
+	assert.Positive(t, asked)
+	seconds := int(time.Since(began).Seconds()) + 2
+	assert.LessOrEqual(t, asked, seconds*plan.DefaultCallsPerSecond)
+	f.enrol(t) // the phones have a pace of their own
+}
+
 func TestUnknownSourcesAreMetAsTheSwitchSays(t *testing.T) {
 	for unknown, want := range map[string]string{plan.UnknownForbid: "SIP/2.0 403", plan.UnknownChallenge: "SIP/2.0 401", plan.UnknownSilence: ""} {
 		t.Run(unknown, func(t *testing.T) {
