@@ -2,17 +2,14 @@ package sip
 
 import (
 	"fmt"
-	"net/netip"
 	"slices"
 	"strconv"
-	"strings"
 	"sync"
 	"time"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
-	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -51,147 +48,6 @@ type call struct {
 
 // defaultHops stands for a missing Max-Forwards (RFC 3261 section 16.6).
 const defaultHops = 70
-
-// onInvite runs on the reading goroutine: the call gets one of its own.
-func (a *Agent) onInvite(t *serverTx) {
-	run := a.Plan.Current()
-	if run == nil {
-		t.forget()
-		return
-	}
-	if a.findDialog(t.req) != nil {
-		a.within(t)
-		return
-	}
-	id, ok := a.identify(t, run)
-	if !ok {
-		return
-	}
-	if hasTag(t.req.Get("To")) {
-		t.reply(481, "")
-		return
-	}
-	trunk, _ := run.Snapshot.Trunk(id.Trunk)
-	if _, tooSmall := machine.AnswerSession(readSession(t.req), 0); tooSmall {
-		t.reply(422, newID(), [2]string{"Min-SE", itoa(machine.MinSession)})
-		return
-	}
-	if !a.inTime(t, run, trunk) {
-		t.reply(503, newID(), [2]string{"Retry-After", "1"})
-		return
-	}
-	t.reply(100, "")
-	c := a.newCall(run, trunk, t)
-	c.id = id
-	a.work.begin()
-	go func() {
-		defer a.work.end()
-		c.carry()
-	}()
-}
-
-// identify says by which trunk a call came; without one it was answered, or not,
-// as the switch says.
-func (a *Agent) identify(t *serverTx, run *live.Running) (id decide.Identity, ok bool) {
-	sw, _ := run.Snapshot.Switch(a.Switch)
-	o := a.origin(t)
-	if id = run.Snapshot.Identify(a.Switch, o); id.Verdict == decide.Challenge {
-		s := a.shown(t, run, sw)
-		switch {
-		case s.wrong != "":
-			a.failed(t, run, sw, 403, s.wrong)
-			return id, false
-		case !s.right:
-			a.challenge(t, sw, s.stale)
-			return id, false
-		}
-		o.Proven = &decide.Proven{Trunk: s.trunk.ID, User: s.account.User}
-		id = run.Snapshot.Identify(a.Switch, o)
-	}
-	switch id.Verdict {
-	case decide.Known:
-		if o.Proven != nil {
-			a.Gate.Succeeded(t.source.Addr())
-			a.Trunks.Seen(id.Trunk, t.source.AddrPort, time.Now(), "INVITE")
-		}
-		return id, true
-	case decide.Misplaced:
-		a.failed(t, run, sw, 403, id.By+", from an address that its trunk does not trust")
-	case decide.Tied:
-		a.refuseTied(t, run, id)
-	default:
-		a.stranger(t, run, sw)
-	}
-	return id, false
-}
-
-// refuseTied refuses a call that several trunks could have brought, and keeps the
-// record of it, since it is the plan that is at fault.
-func (a *Agent) refuseTied(t *serverTx, run *live.Running, id decide.Identity) {
-	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
-	text, _, called := calledIn(t.req)
-	in := decide.Call{Called: called}
-	if called.Empty() {
-		in.CalledText = text
-	}
-	in.Caller, in.CallerText = decide.ParseCaller(from.URI.User)
-	now := time.Now()
-	c := record.Call{
-		ID: newID(), Session: nameIn(t.req), Switch: a.Switch, Revision: run.Revision, Started: now, Ended: now,
-		Legs:  []record.Leg{{CallID: t.req.Get("Call-ID"), Remote: t.source.String()}},
-		Trail: run.Snapshot.Unplaced(a.Switch, id, in),
-	}
-	c.Stamps = make([]int64, len(c.Trail))
-	a.Recorder.Call(c)
-	t.reply(403, newID(), [2]string{"Reason", reasonHeader(cause.Rejected)})
-}
-
-// inTime tells whether a source and its trunk may begin another call in this
-// second.
-func (a *Agent) inTime(t *serverTx, run *live.Running, trunk plan.Trunk) bool {
-	now := time.Now()
-	if trunk.CallsPerSecond > 0 && !a.Trunks.InTime(trunk.ID, now, trunk.CallsPerSecond) {
-		return false
-	}
-	if run.Snapshot.Trusts(a.Switch, t.source.AddrPort) {
-		return true // by the trunk's own limit
-	}
-	sw, _ := run.Snapshot.Switch(a.Switch)
-	return a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *live.Rate { return &p.calls })
-}
-
-// pace is how fast a source goes.
-type pace struct{ calls, challenges live.Rate }
-
-// paced counts one thing that a source does, and is false if it did as many in this
-// second as it may.
-func (a *Agent) paced(from netip.Addr, now time.Time, most int, which func(*pace) *live.Rate) bool {
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	if len(a.paces) >= live.MaxSources {
-		clear(a.paces)
-	}
-	p := a.paces[from]
-	if p == nil {
-		p = &pace{}
-		a.paces[from] = p
-	}
-	return which(p).Take(now, most)
-}
-
-// calledIn reads what was called: its text, the parameters of its user part (RFC
-// 4904), and the number, empty if it is none.
-func calledIn(req *wire.Message) (text string, params map[string]string, called digits.Number) {
-	uri, _ := wire.ReadURI(req.URI) // verified
-	text, rest, _ := strings.Cut(uri.User, ";")
-	params = map[string]string{}
-	for _, p := range strings.Split(rest, ";") {
-		name, value, _ := strings.Cut(p, "=")
-		params[strings.ToLower(name)] = value
-	}
-	called, _ = digits.ParseNumber(text)
-	return text, params, called
-}
 
 func (a *Agent) newCall(run *live.Running, trunk plan.Trunk, t *serverTx) *call {
 	c := &call{
