@@ -5,12 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"switchback.example/switchback/internal/core/plan"
 
 	"github.com/spf13/cobra"
 
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/demo"
-	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/settings"
 	"switchback.example/switchback/internal/store"
 )
@@ -55,7 +55,7 @@ func loadDemo(ctx context.Context, s *store.Store, fresh bool, password string) 
 	// The stand-ins' secrets are new with each process, and the switches must know
 	// them.
 	for _, a := range demo.Accounts() {
-		if err := s.PutSecret(ctx, live.SecretName(a.Trunk, a.Side, a.ID), demo.Secret(a.Side, a.Trunk)); err != nil {
+		if err := s.PutSecret(ctx, plan.SecretName(a.Trunk, a.Side, a.ID), demo.Secret(a.Side, a.Trunk)); err != nil {
 			return err
 		}
 	}

@@ -127,7 +127,7 @@ func (s *server) operationRoutes(a huma.API) {
 			Account string `path:"account"`
 			Body    SecretPut
 		}) (*struct{ Body SecretShown }, error) {
-			return s.setSecret(ctx, in.ID, live.Side(in.Side), in.Account, in.Body.Secret)
+			return s.setSecret(ctx, in.ID, plan.Side(in.Side), in.Account, in.Body.Secret)
 		})
 	huma.Register(a, huma.Operation{OperationID: "test-call", Method: http.MethodPost, Path: "/api/trunks/{id}/test-call", Summary: "Send a call on this trunk with the digits as typed, past the plan"},
 		func(ctx context.Context, in *struct {
@@ -180,7 +180,7 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 func (s *server) accounts(t plan.Trunk, now time.Time) []AccountState {
 	out := []AccountState{}
 	for _, a := range t.SIP.TheirAccounts {
-		v := s.account(t, live.Theirs, a)
+		v := s.account(t, plan.Theirs, a)
 		for _, b := range s.Registrations.Bindings(t.ID, a.ID, now) {
 			v.Contacts = append(v.Contacts, Contact{b.Contact, b.Source, b.Transport, b.Agent, b.Since, b.Until})
 		}
@@ -192,7 +192,7 @@ func (s *server) accounts(t plan.Trunk, now time.Time) []AccountState {
 		out = append(out, v)
 	}
 	for _, a := range t.SIP.OurAccounts {
-		v := s.account(t, live.Ours, a)
+		v := s.account(t, plan.Ours, a)
 		if o, ok := s.Registrations.Our(t.ID, a.ID); ok {
 			v.State, v.Evidence = string(o.State), o.Evidence
 			v.Since, v.Until, v.Next = orNil(o.Since), orNil(o.Until), orNil(o.Next)
@@ -202,7 +202,7 @@ func (s *server) accounts(t plan.Trunk, now time.Time) []AccountState {
 	return out
 }
 
-func (s *server) account(t plan.Trunk, side live.Side, a plan.Account) AccountState {
+func (s *server) account(t plan.Trunk, side plan.Side, a plan.Account) AccountState {
 	_, set := s.Secrets.Of(t.ID, side, a.ID)
 	return AccountState{Side: string(side), ID: a.ID, User: a.User, Number: a.Number, Port: a.Port, Secret: set, State: "unused", Contacts: []Contact{}}
 }
@@ -259,18 +259,18 @@ func (s *server) setService(ctx context.Context, id string, put ServicePut) (*st
 
 // setSecret seals a secret in the database before it holds: one that would be gone
 // with the process would be a trap.
-func (s *server) setSecret(ctx context.Context, id string, side live.Side, account, secret string) (*struct{ Body SecretShown }, error) {
+func (s *server) setSecret(ctx context.Context, id string, side plan.Side, account, secret string) (*struct{ Body SecretShown }, error) {
 	if !s.hasAccount(ctx, id, side, account) {
 		return nil, huma.Error404NotFound(fmt.Sprintf("neither the live plan nor the draft has an account %s of this kind on trunk %s", account, id))
 	}
 	if secret == "" {
-		if side == live.Ours {
+		if side == plan.Ours {
 			return nil, huma.Error422UnprocessableEntity("the far end gave us this account, and the secret with it; type it in",
 				&huma.ErrorDetail{Location: "body.secret", Message: "is missing"})
 		}
 		secret = rand.Text()
 	}
-	err := s.Store.PutSecret(ctx, live.SecretName(id, side, account), secret)
+	err := s.Store.PutSecret(ctx, plan.SecretName(id, side, account), secret)
 	switch {
 	case errors.Is(err, store.ErrNoKey):
 		return nil, huma.Error409Conflict(err.Error())
@@ -283,14 +283,14 @@ func (s *server) setSecret(ctx context.Context, id string, side live.Side, accou
 }
 
 // hasAccount tells whether a trunk has an account, in the live plan or the draft.
-func (s *server) hasAccount(ctx context.Context, id string, side live.Side, account string) bool {
+func (s *server) hasAccount(ctx context.Context, id string, side plan.Side, account string) bool {
 	has := func(p plan.Plan) bool {
 		t := plan.NewIndex(p).Trunks[id]
 		if t == nil {
 			return false
 		}
 		list := t.SIP.TheirAccounts
-		if side == live.Ours {
+		if side == plan.Ours {
 			list = t.SIP.OurAccounts
 		}
 		return slices.ContainsFunc(list, func(a plan.Account) bool { return a.ID == account })

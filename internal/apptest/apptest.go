@@ -19,7 +19,6 @@ import (
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/demo"
-	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/livetest"
 	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
@@ -96,7 +95,7 @@ func run(t *testing.T, dsn string, p plan.Plan, standIns []standin.Config, log i
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {
 			for _, a := range demo.Accounts() {
-				if err := s.PutSecret(ctx, live.SecretName(a.Trunk, a.Side, a.ID), demo.Secret(a.Side, a.Trunk)); err != nil {
+				if err := s.PutSecret(ctx, plan.SecretName(a.Trunk, a.Side, a.ID), demo.Secret(a.Side, a.Trunk)); err != nil {
 					return err
 				}
 			}

@@ -3,7 +3,10 @@
 package arch
 
 import (
+	"io/fs"
+	"os"
 	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -26,7 +29,7 @@ var may = map[string]string{
 	"internal/core/record":     "core/decide core/wire/sip",
 	"internal/live":            "core/",
 	"internal/live/sip":        "core/ live",
-	"internal/store":           "core/",
+	"internal/store":           "core/ live", // what live wants kept
 	"internal/store/storetest": "store",
 	"internal/standin":         "core/digits",
 	"internal/webapp":          "",
@@ -34,7 +37,7 @@ var may = map[string]string{
 	"internal/api":             "core/ archive live store standin webapp",
 	"internal/demo":            "core/plan standin",
 	"internal/app":             "core/ archive live api store standin",
-	"internal/apptest":         "core/plan app livetest store",
+	"internal/apptest":         "core/plan app demo live livetest standin store",
 	"internal/settings":        "",
 	"internal/calltest":        "core/",
 	"internal/livetest":        "core/ live standin demo",
@@ -46,7 +49,25 @@ var may = map[string]string{
 // clocks, databases, HTTP or logs. record holds times, as data.
 var notInCore = []string{"net", "net/http", "os", "database/sql", "log", "log/slog", "time", "context", "math/rand", "github.com/emiago/"}
 
+// touch opens every source file, so that a result that go test remembers does not
+// outlive the code that it was for: what "go list" reads is not known to it.
+func touch(t *testing.T) {
+	require.NoError(t, filepath.WalkDir("../..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && (d.Name() == "node_modules" || strings.HasPrefix(d.Name(), ".") && len(d.Name()) > 2 || d.Name() == "web") {
+			return filepath.SkipDir
+		}
+		if strings.HasSuffix(path, ".go") {
+			_, err = os.ReadFile(path)
+		}
+		return err
+	}))
+}
+
 func TestDirectionOfDependencies(t *testing.T) {
+	touch(t)
 	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}}{{range .Imports}} {{.}}{{end}}`, module+"...").Output()
 	require.NoError(t, err)
 	for _, line := range strings.Split(strings.TrimSpace(string(out)), "\n") {

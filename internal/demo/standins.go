@@ -4,9 +4,9 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
+	"switchback.example/switchback/internal/core/plan"
 	"time"
 
-	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/standin"
 )
 
@@ -21,7 +21,7 @@ func StandIns() []standin.Config {
 	return []standin.Config{
 		{
 			ID: "quay-phones", Name: "Quay phones", Address: "127.0.20.1:5060", Switch: "127.0.10.1:5060",
-			Registers: &standin.Account{User: "quay-phones", Secret: Secret(live.Theirs, "quay-phones")},
+			Registers: &standin.Account{User: "quay-phones", Secret: Secret(plan.Theirs, "quay-phones")},
 			Called:    "2[0-3]xx",
 			Directory: append([]standin.Entry{
 				{Pattern: "2000", Behaviour: standin.Behaviour{Kind: standin.Answers, After: 300 * time.Millisecond}},
@@ -45,13 +45,13 @@ func StandIns() []standin.Config {
 		{
 			ID: "ostrel", Name: "Ostrel Carrier", Address: "127.0.30.1:5060", Switch: "127.0.10.1:5060",
 			Also:     []string{"127.0.30.2:5060", "127.0.30.3:5060", "127.0.30.4:5060"},
-			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(live.Ours, "ostrel")}}, Challenges: true,
+			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(plan.Ours, "ostrel")}}, Challenges: true,
 			Called: "999|112|+[1-9]xxxxxx.", Caller: "+44xxxxxxxxx.", CallerMayBeMissing: true,
 			Directory: byLastDigit("+4419149808[01]", "+4420794608[01]", "+44770090080", "+44770090081", "+161755501[8]"),
 		},
 		{
 			ID: "penhallow", Name: "Penhallow Voice", Address: "127.0.31.1:5060", Switch: "127.0.10.1:5060",
-			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(live.Ours, "penhallow")}},
+			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(plan.Ours, "penhallow")}},
 			Called:   "999|112|0xxxxxxxxx.", Caller: "0xxxxxxxxx.", CallerMayBeMissing: true,
 			Directory: byLastDigit("0191498081", "0207946081", "0770090081", "001617555018"),
 		},
@@ -61,18 +61,18 @@ func StandIns() []standin.Config {
 // Account is an account of the demo's plan that has a secret.
 type Account struct {
 	Trunk string
-	Side  live.Side
+	Side  plan.Side
 	ID    string
 }
 
 // Accounts are the accounts of the demo's plan.
 func Accounts() []Account {
-	return []Account{{"quay-phones", live.Theirs, "quay"}, {"ostrel", live.Ours, "main"}, {"penhallow", live.Ours, "main"}}
+	return []Account{{"quay-phones", plan.Theirs, "quay"}, {"ostrel", plan.Ours, "main"}, {"penhallow", plan.Ours, "main"}}
 }
 
 // Secret is the secret of the account of a trunk in the demo. It is made anew with
 // each process, and stands in no file.
-func Secret(side live.Side, trunk string) string {
+func Secret(side plan.Side, trunk string) string {
 	sum := sha256.Sum256(append(chance[:], string(side)+"/"+trunk...))
 	return hex.EncodeToString(sum[:12])
 }

@@ -3,6 +3,7 @@ package live_test
 import (
 	"fmt"
 	"net/netip"
+	"switchback.example/switchback/internal/core/plan"
 	"testing"
 	"time"
 
@@ -99,12 +100,12 @@ func TestRate(t *testing.T) {
 }
 
 func TestSecretsAndRestoredRegistrations(t *testing.T) {
-	s := live.NewSecrets(map[string]string{live.SecretName("a", live.Ours, "b"): "x"})
-	got, ok := s.Of("a", live.Ours, "b")
+	s := live.NewSecrets(map[string]string{plan.SecretName("a", plan.Ours, "b"): "x"})
+	got, ok := s.Of("a", plan.Ours, "b")
 	assert.True(t, ok)
 	assert.Equal(t, "x", got)
-	s.Set("a", live.Ours, "b", "")
-	_, ok = s.Of("a", live.Ours, "b")
+	s.Set("a", plan.Ours, "b", "")
+	_, ok = s.Of("a", plan.Ours, "b")
 	assert.False(t, ok)
 
 	now := time.Now()

@@ -63,6 +63,20 @@ type Account struct {
 	Expires int `json:"expires,omitempty" minimum:"0" maximum:"86400"`
 }
 
+// Side says whose account it is: the far end's with us, or ours with it.
+type Side string
+
+// The sides.
+const (
+	Theirs Side = "theirs"
+	Ours   Side = "ours"
+)
+
+// SecretName is the name under which the secret of an account is kept.
+func SecretName(trunk string, side Side, account string) string {
+	return "trunk/" + trunk + "/" + string(side) + "/" + account
+}
+
 // The values of SIP.Registers and SIP.Proof.
 const (
 	RegistersNobody = "nobody"

@@ -58,7 +58,7 @@ func (a *Agent) shown(t *serverTx, run *live.Running, sw plan.Switch) (s showing
 		s.wrong = fmt.Sprintf("there is no account %q", c.Username)
 		return s
 	}
-	secret, ok := a.Secrets.Of(s.trunk.ID, live.Theirs, s.account.ID)
+	secret, ok := a.Secrets.Of(s.trunk.ID, plan.Theirs, s.account.ID)
 	switch {
 	case !ok:
 		s.wrong = fmt.Sprintf("no secret is set for account %s of %s", c.Username, s.trunk.Name)
@@ -107,7 +107,7 @@ func sameURI(one, other string) bool {
 // answerChallenge is a request once more, with the credential of our account at
 // the far end; nil if there is none, or the far end does not take it.
 func (a *Agent) answerChallenge(trunk plan.Trunk, account plan.Account, req, res *wire.Message) *wire.Message {
-	secret, ok := a.Secrets.Of(trunk.ID, live.Ours, account.ID)
+	secret, ok := a.Secrets.Of(trunk.ID, plan.Ours, account.ID)
 	if !ok {
 		return nil
 	}

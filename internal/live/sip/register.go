@@ -143,7 +143,7 @@ func (a *Agent) stands(o live.OurRegistration, res *wire.Message, expires int) l
 		o.State, o.Evidence = live.OurRefused, fmt.Sprintf("%d %s", res.Status, res.Reason)
 		if res.Status == 401 || res.Status == 407 {
 			o.Evidence += ": it does not take our credential"
-			if _, ok := a.Secrets.Of(o.Trunk, live.Ours, o.Account); !ok {
+			if _, ok := a.Secrets.Of(o.Trunk, plan.Ours, o.Account); !ok {
 				o.Evidence = fmt.Sprintf("%d %s: it wants a credential, and no secret is set", res.Status, res.Reason)
 			}
 		}

@@ -41,7 +41,7 @@ func registering(change func(phones, ostrel, penhallow *plan.SIP)) livetest.Setu
 
 func startRegistering(t *testing.T, change func(phones, ostrel, penhallow *plan.SIP)) flow {
 	f := startWith(t, registering(change))
-	f.Secrets.Set("quay-phones", live.Theirs, "quay", secret)
+	f.Secrets.Set("quay-phones", plan.Theirs, "quay", secret)
 	return f
 }
 
@@ -261,7 +261,7 @@ func TestOneAccountAPort(t *testing.T) {
 	f := startRegistering(t, func(phones, _, _ *plan.SIP) {
 		phones.TheirAccounts = []plan.Account{{ID: "quay", User: "quay-phones"}, {ID: "port-1", User: "port1", Number: "2301", Port: "FXS 1"}}
 	})
-	f.Secrets.Set("quay-phones", live.Theirs, "port-1", "port-secret")
+	f.Secrets.Set("quay-phones", plan.Theirs, "port-1", "port-secret")
 	f.enrol(t)
 	toPort := func(id string) {
 		f.ostrel.Send(fromOstrel("+442079460401", id))
@@ -290,7 +290,7 @@ func TestWeRegisterWithACarrier(t *testing.T) {
 	setup := registering(weRegister)
 	setup.Second = 20 * time.Millisecond
 	f := startWith(t, setup)
-	f.Secrets.Set("penhallow", live.Ours, "main", secret)
+	f.Secrets.Set("penhallow", plan.Ours, "main", secret)
 	first := f.penhallow.Expect("REGISTER")
 	assert.Equal(t, "REGISTER sip:127.1.31.1:5060 SIP/2.0", first.StartLine)
 	assert.Contains(t, first.Header("To"), "sip:skerry@127.1.31.1:5060")
@@ -336,7 +336,7 @@ func TestACarrierAsksForOurCredential(t *testing.T) {
 			}
 		}
 	}})
-	f.Secrets.Set("ostrel", live.Ours, "main", secret)
+	f.Secrets.Set("ostrel", plan.Ours, "main", secret)
 	const asks = `Proxy-Authenticate: Digest realm="ostrel", nonce="n1", algorithm=SHA-256, qop="auth"`
 	f.phones.Send(request("INVITE", "901914980850", "k1", "", "k1", offer))
 	first := f.ostrel.Expect("INVITE")
