@@ -198,7 +198,7 @@ func (a *Agent) onAck(req *wire.Message) {
 
 func (a *Agent) onBye(t *serverTx) {
 	d := a.findDialog(t.req)
-	if d == nil {
+	if d == nil || d.isEarly() && d != d.call.caller { // a called side may not end what it has not answered (section 15)
 		t.reply(481, "")
 		return
 	}

@@ -129,6 +129,25 @@ func TestAByeBeforeTheAnswer(t *testing.T) {
 	assert.Equal(t, "abandoned", string(f.WaitEnd(t, "e4").Trail[len(f.WaitEnd(t, "e4").Trail)-1].Ended.Outcome))
 }
 
+// The called side may not (section 15): the call rings on, and ends as any other
+// once it is answered.
+func TestACalledSideMayNotEndWhatItHasNotAnswered(t *testing.T) {
+	f := start(t, nil)
+	f.phones.Send(request("INVITE", "901914980850", "e10", "", "e10", offer))
+	toCarrier := f.ostrel.Expect("INVITE")
+	f.ostrel.Send(toCarrier.Reply("180 Ringing", "callee", ""))
+	f.phones.Expect("SIP/2.0 180")
+	f.ostrel.Send(fromCarrier("BYE", toCarrier, "1", ""))
+	f.ostrel.Expect("SIP/2.0 481")
+	f.ostrel.Send(toCarrier.Reply("200 OK", "callee", sdpType+answer))
+	ok := f.phones.Expect("SIP/2.0 200")
+	f.ostrel.Expect("ACK")
+	f.phones.Send(request("ACK", "901914980850", "e10", tagOf(ok.Header("To")), "e10ack", ""))
+	f.ostrel.Send(fromCarrier("BYE", toCarrier, "2", ""))
+	f.phones.Expect("BYE")
+	assert.Equal(t, "the called party hung up", f.WaitEnd(t, "e10").Release)
+}
+
 // RFC 4028, each side for itself: what the caller agrees to is not what the
 // carrier is asked for.
 func TestSessionTimersOfBothSides(t *testing.T) {
