@@ -146,9 +146,9 @@ func (s *server) runningTrunk(id string) (*live.Running, plan.Trunk, error) {
 	}
 	t, ok := run.Snapshot.Trunk(id)
 	if !ok {
-		return nil, t, huma.Error404NotFound("the live plan has no trunk " + id)
+		return nil, plan.Trunk{}, huma.Error404NotFound("the live plan has no trunk " + id)
 	}
-	return run, t, nil
+	return run, *t, nil
 }
 
 func (s *server) trunkDetail(id string) (TrunkDetail, error) {

@@ -47,6 +47,7 @@ type Archive struct {
 	log    *slog.Logger
 
 	mu      sync.Mutex // guards what follows
+	packer  *record.Packer
 	last    int64      // id of the newest segment
 	current *segment   // nil before the first message
 	failing bool
@@ -77,7 +78,7 @@ func (c *counter) Write(b []byte) (int, error) {
 // Open opens a folder, making it if it is not there. Segments of earlier
 // processes are kept, and never written again. An empty name keeps nothing.
 func Open(dir string, limits Limits, log *slog.Logger) (*Archive, error) {
-	a := &Archive{dir: dir, limits: limits, log: log}
+	a := &Archive{dir: dir, limits: limits, log: log, packer: record.NewPacker()}
 	if dir == "" {
 		return a, nil
 	}
@@ -137,6 +138,7 @@ func (a *Archive) Append(messages []record.Message) (places []record.Place, lost
 	}
 	a.mu.Lock()
 	defer a.mu.Unlock()
+	places = make([]record.Place, 0, len(messages))
 	for _, m := range messages {
 		p, err := a.write(m)
 		if err != nil {
@@ -164,7 +166,7 @@ func (a *Archive) fail(err error) {
 
 // write puts a message behind the others; flush must follow.
 func (a *Archive) write(m record.Message) (record.Place, error) {
-	packet, err := record.Packet(m)
+	packet, err := a.packer.Packet(m)
 	if err != nil {
 		return record.Place{}, err
 	}

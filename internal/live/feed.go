@@ -38,7 +38,7 @@ type Feed struct {
 	floor  int64 // news up to here may be forgotten
 	order  *list.List
 	of     map[News]*list.Element
-	wake   chan struct{}
+	wake   chan struct{} // nil while nobody waits
 	closed bool
 }
 
@@ -50,7 +50,7 @@ type told struct {
 // NewFeed returns a feed whose sequence begins behind start. A later process
 // must begin behind all that an earlier one told.
 func NewFeed(start int64) *Feed {
-	return &Feed{seq: start, floor: start, order: list.New(), of: map[News]*list.Element{}, wake: make(chan struct{})}
+	return &Feed{seq: start, floor: start, order: list.New(), of: map[News]*list.Element{}}
 }
 
 // Tell says that something changed.
@@ -63,18 +63,25 @@ func (f *Feed) Tell(topic Topic, id string) {
 	f.seq++
 	n := News{topic, id}
 	if e := f.of[n]; e != nil {
-		e.Value = told{n, f.seq}
+		e.Value.(*told).seq = f.seq
 		f.order.MoveToBack(e)
 	} else {
-		f.of[n] = f.order.PushBack(told{n, f.seq})
+		f.of[n] = f.order.PushBack(&told{n, f.seq})
 	}
 	if f.order.Len() > FeedMemory {
-		oldest := f.order.Remove(f.order.Front()).(told)
+		oldest := f.order.Remove(f.order.Front()).(*told)
 		delete(f.of, oldest.News)
 		f.floor = oldest.seq
 	}
-	close(f.wake)
-	f.wake = make(chan struct{})
+	f.rouse()
+}
+
+// rouse wakes who waits; the lock is held.
+func (f *Feed) rouse() {
+	if f.wake != nil {
+		close(f.wake)
+		f.wake = nil
+	}
 }
 
 // Since returns what changed after a point of the sequence, in the order of the
@@ -86,8 +93,8 @@ func (f *Feed) Since(seq int64) (news []News, now int64, complete bool) {
 	if seq < f.floor || seq > f.seq {
 		return nil, f.seq, false
 	}
-	for e := f.order.Back(); e != nil && e.Value.(told).seq > seq; e = e.Prev() {
-		news = append(news, e.Value.(told).News)
+	for e := f.order.Back(); e != nil && e.Value.(*told).seq > seq; e = e.Prev() {
+		news = append(news, e.Value.(*told).News)
 	}
 	for i, j := 0, len(news)-1; i < j; i, j = i+1, j-1 {
 		news[i], news[j] = news[j], news[i]
@@ -100,6 +107,12 @@ func (f *Feed) Since(seq int64) (news []News, now int64, complete bool) {
 func (f *Feed) Changed() (next <-chan struct{}, open bool) {
 	f.mu.Lock()
 	defer f.mu.Unlock()
+	if f.wake == nil {
+		f.wake = make(chan struct{})
+		if f.closed {
+			close(f.wake)
+		}
+	}
 	return f.wake, !f.closed
 }
 
@@ -109,6 +122,6 @@ func (f *Feed) Close() {
 	defer f.mu.Unlock()
 	if !f.closed {
 		f.closed = true
-		close(f.wake)
+		f.rouse()
 	}
 }

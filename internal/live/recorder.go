@@ -13,13 +13,13 @@ import (
 )
 
 // Archive keeps the bytes of messages, and says where; what it cannot keep is
-// lost.
+// lost. It must not hold on to the list.
 type Archive interface {
 	Append(messages []record.Message) (places []record.Place, lost int)
 }
 
 // Index keeps where messages lie, and call records. It may be slow or fail;
-// calls never wait for it.
+// calls never wait for it. It must not hold on to the lists.
 type Index interface {
 	Save(ctx context.Context, messages []record.Place, calls []record.Call) error
 }
@@ -42,17 +42,18 @@ type Recorder struct {
 
 	mu       sync.Mutex
 	messages []record.Message
-	places   []record.Place // of the archive, not in the index yet; only flush uses them
-	calls    map[string]record.Call
-	order    []string               // of calls, by first change
-	recent   map[string]record.Call // that run, or are not in the index yet
+	spare    []record.Message // an empty queue, to be filled next
+	places   []record.Place   // of the archive, not in the index yet; only flush uses them
+	calls    map[string]*record.Call
+	order    []string                // of calls, by first change
+	recent   map[string]*record.Call // that run, or are not in the index yet
 	lost     atomic.Int64
 	failing  atomic.Bool
 }
 
 // NewRecorder returns a recorder; Run must be started.
 func NewRecorder(archive Archive, index Index, feed *Feed, log *slog.Logger) *Recorder {
-	return &Recorder{archive: archive, index: index, feed: feed, log: log, calls: map[string]record.Call{}, recent: map[string]record.Call{}}
+	return &Recorder{archive: archive, index: index, feed: feed, log: log, calls: map[string]*record.Call{}, recent: map[string]*record.Call{}}
 }
 
 // Message records one message. It never blocks for long.
@@ -74,19 +75,18 @@ func (r *Recorder) Call(c record.Call) {
 	if _, waiting := r.calls[c.ID]; !waiting {
 		if len(r.order) >= RecorderQueue {
 			r.lost.Add(1)
-			r.keepRecent(c)
+			r.keepRecent(&c)
 			return
 		}
 		r.order = append(r.order, c.ID)
 	}
-	r.calls[c.ID] = c
-	r.recent[c.ID] = c
+	r.calls[c.ID], r.recent[c.ID] = &c, &c
 	r.feed.Tell(TopicCall, c.ID)
 }
 
 // keepRecent notes the state of a call whose record is lost: while it runs it is
 // still shown, and one that is over must not seem to run for ever.
-func (r *Recorder) keepRecent(c record.Call) {
+func (r *Recorder) keepRecent(c *record.Call) {
 	if c.Running() {
 		r.recent[c.ID] = c
 	} else {
@@ -99,8 +99,10 @@ func (r *Recorder) keepRecent(c record.Call) {
 func (r *Recorder) Recent(id string) (record.Call, bool) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	c, ok := r.recent[id]
-	return c, ok
+	if c := r.recent[id]; c != nil {
+		return *c, true
+	}
+	return record.Call{}, false
 }
 
 // RecentByLeg is Recent for the call whose caller's leg has a Call-ID.
@@ -109,7 +111,7 @@ func (r *Recorder) RecentByLeg(callID string) (record.Call, bool) {
 	defer r.mu.Unlock()
 	for _, c := range r.recent {
 		if len(c.Legs) > 0 && c.Legs[0].CallID == callID {
-			return c, true
+			return *c, true
 		}
 	}
 	return record.Call{}, false
@@ -122,7 +124,7 @@ func (r *Recorder) Running() []record.Call {
 	out := []record.Call{}
 	for _, c := range r.recent {
 		if c.Running() {
-			out = append(out, c)
+			out = append(out, *c)
 		}
 	}
 	slices.SortFunc(out, func(a, b record.Call) int { return a.Started.Compare(b.Started) })
@@ -158,13 +160,15 @@ func (r *Recorder) flush(ctx context.Context) {
 		places, lost := r.archive.Append(messages)
 		r.lost.Add(int64(lost))
 		r.wait(places)
+		r.reuse(messages)
 	}
 	if len(r.places) == 0 && len(calls) == 0 {
 		return
 	}
 	err := r.index.Save(ctx, r.places, calls)
 	if err == nil {
-		r.places = nil
+		clear(r.places)
+		r.places = r.places[:0]
 		r.saved(calls)
 		if r.failing.Swap(false) {
 			r.feed.Tell(TopicRecords, "")
@@ -208,13 +212,22 @@ func (r *Recorder) wait(places []record.Place) {
 func (r *Recorder) take() (messages []record.Message, calls []record.Call) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	messages, r.messages = r.messages, nil
+	messages, r.messages, r.spare = r.messages, r.spare, nil
+	calls = make([]record.Call, 0, len(r.order))
 	for _, id := range r.order {
-		calls = append(calls, r.calls[id])
+		calls = append(calls, *r.calls[id])
 	}
 	r.order = nil
 	clear(r.calls)
 	return messages, calls
+}
+
+// reuse takes a queue back whose messages are written.
+func (r *Recorder) reuse(messages []record.Message) {
+	clear(messages)
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.spare = messages[:0]
 }
 
 // putBack returns calls that could not be saved to the front of the queue.
@@ -225,7 +238,7 @@ func (r *Recorder) putBack(calls []record.Call) {
 	r.order = nil
 	for _, c := range calls {
 		if _, newer := r.calls[c.ID]; !newer {
-			r.calls[c.ID] = c
+			r.calls[c.ID] = &c
 			r.order = append(r.order, c.ID)
 		}
 	}

@@ -209,9 +209,15 @@ func (e *Evaluation) Abandon() {
 // tell adds a step to the trail. Callers ask e.told first, so that a step that
 // nobody reads is never made.
 func (e *Evaluation) tell(s Step) {
+	if e.trail == nil {
+		e.trail = make([]Step, 0, usualSteps)
+	}
 	s.Switch = e.sw.ID
 	e.trail = append(e.trail, s)
 }
+
+// usualSteps is how many steps most calls have at most.
+const usualSteps = 12
 
 // refuse ends the call with one of the switch's own outcomes.
 func (e *Evaluation) refuse(own cause.Own, why func() string) { e.endWith(Refused, own, why) }

@@ -176,11 +176,11 @@ func (s *Snapshot) compilePath(p plan.Path) *pathNode {
 func (s *Snapshot) Plan() plan.Plan { return s.plan }
 
 // Trunk returns a trunk of the plan.
-func (s *Snapshot) Trunk(id string) (t plan.Trunk, ok bool) {
+func (s *Snapshot) Trunk(id string) (t *plan.Trunk, ok bool) {
 	if n := s.trunks[id]; n != nil {
-		return n.Trunk, true
+		return &n.Trunk, true
 	}
-	return t, false
+	return nil, false
 }
 
 // Switch returns a switch of the plan.

@@ -20,8 +20,9 @@ func WriteCapture(w io.Writer, messages []Message) error {
 	if err != nil {
 		return err
 	}
+	packer := NewPacker()
 	for _, m := range messages {
-		packet, err := Packet(m)
+		packet, err := packer.Packet(m)
 		if err != nil {
 			return fmt.Errorf("message %d: %w", m.Seq, err)
 		}
@@ -41,9 +42,16 @@ func NewCaptureWriter(w io.Writer) (*pcapgo.NgWriter, error) {
 	}, pcapgo.DefaultNgWriterOptions)
 }
 
-// Packet is a message as the IP packet that it was. The IP, UDP and TCP headers
-// are written anew, since only the payload was recorded.
-func Packet(m Message) ([]byte, error) {
+// Packer makes messages the packets that they were, one after the other in the
+// same memory. It is for one goroutine.
+type Packer struct{ buffer gopacket.SerializeBuffer }
+
+// NewPacker returns a packer.
+func NewPacker() *Packer { return &Packer{gopacket.NewSerializeBuffer()} }
+
+// Packet is a message as the IP packet that it was, until the next is made. The
+// IP, UDP and TCP headers are written anew, since only the payload was recorded.
+func (p *Packer) Packet(m Message) ([]byte, error) {
 	from, err := netip.ParseAddrPort(m.Remote)
 	if err != nil {
 		return nil, err
@@ -64,12 +72,11 @@ func Packet(m Message) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	buffer := gopacket.NewSerializeBuffer()
 	options := gopacket.SerializeOptions{FixLengths: true, ComputeChecksums: true}
-	if err := gopacket.SerializeLayers(buffer, options, ip, transport, gopacket.Payload(m.Bytes)); err != nil {
+	if err := gopacket.SerializeLayers(p.buffer, options, ip, transport, gopacket.Payload(m.Bytes)); err != nil {
 		return nil, err
 	}
-	return buffer.Bytes(), nil
+	return p.buffer.Bytes(), nil
 }
 
 func transport(m Message, from, to uint16, ip gopacket.NetworkLayer) (gopacket.SerializableLayer, error) {

@@ -94,7 +94,7 @@ func Start(cfg Config) (*Agent, error) {
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
 		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, keep: cfg.Recorder.Message,
-		flows: map[netip.AddrPort]*flow{},
+		flows: map[netip.AddrPort]*flow{}, names: map[netip.AddrPort]string{},
 	}
 	a.layer = newLayer(conn, addr, a.tap, cfg.Log)
 	a.layer.handle, a.layer.ack = a.onRequest, a.onAck
@@ -118,7 +118,7 @@ func (a *Agent) serve() {
 }
 
 // onRequest takes a new request, but ACK and CANCEL, on the reading goroutine.
-func (a *Agent) onRequest(t *serverTx) {
+func (a *Agent) onRequest(t *inbound) {
 	method := t.req.Method
 	if run := a.Plan.Current(); method != "REGISTER" && method != "INVITE" && a.findDialog(t.req) == nil && run != nil {
 		if _, ok := a.knownSource(run, t.source); !ok {
@@ -277,7 +277,7 @@ func trunkHop(s plan.SIP) (to hop, ok bool) {
 const askPatience = 2 * time.Second
 
 func (a *Agent) ask(trunk plan.Trunk) {
-	to, err := a.way(trunk, "")
+	to, err := a.way(&trunk, "")
 	if err != nil {
 		return // nobody is registered, so there is nobody to ask
 	}

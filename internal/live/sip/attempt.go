@@ -21,7 +21,7 @@ type attempt struct {
 	invite  *wire.Message
 	session int // the session timer that it asks for, in seconds; 0 for none
 	to      way
-	tx      *clientTx
+	tx      *outbound
 	early   map[string]*dialog // by the tag of the far end, of which a fork has several
 	alive   bool               // something came back
 	ringing bool               // ringing or early media was passed to the caller
@@ -152,7 +152,7 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 			}
 			c.left = true
 			return t.givenUp()
-		case <-c.progress.again.C:
+		case <-c.progress.due():
 			if c.unheard() {
 				c.deaf = true
 				return t.givenUp()
@@ -249,7 +249,7 @@ func withoutDialog(res *wire.Message) *wire.Message {
 // that is not what the response says.
 func (c *call) again(t *attempt, res *wire.Message) bool {
 	if res.Status == 401 || res.Status == 407 {
-		req := c.a.withCredential(*t.trunk, t.invite, res)
+		req := c.a.withCredential(t.trunk, t.invite, res)
 		if req != nil {
 			t.invite = req
 			t.tx = c.a.layer.begin(req, t.to.hop)
@@ -356,29 +356,32 @@ const byePatience = 32 * time.Second
 // further answer of a fork.
 func (t *attempt) hangUp(res *wire.Message) {
 	d := t.dialogOf(res)
-	again := d.ack(t.invite, nil)
-	t.tx.onSuccess(func(repeat *wire.Message) { t.other(d, again, repeat) })
+	t.meetOthers(d, d.ack(t.invite, nil))
 	d.end("")
 }
 
-// other meets a 2xx after the first: the same again gets its ACK again; that of
-// another branch is acknowledged and hung up (RFC 3261 section 13.2.2.4). It runs
-// under the transaction's lock, so what is to be sent is sent in the background.
-func (t *attempt) other(d *dialog, again func(), res *wire.Message) {
-	if to, err := wire.ReadAddress(res.Get("To")); err == nil && to.Tag() == d.key.remoteTag {
-		again()
-		return
-	}
-	go func() {
-		fork := t.c.calleeDialog(t.tx, res)
-		fork.ack(t.invite, nil)
-		fork.end("")
-	}()
+// meetOthers meets every 2xx after the one that made a dialog: the same again gets
+// its ACK again; that of another branch is acknowledged and hung up (RFC 3261
+// section 13.2.2.4). It is told under the transaction's lock, so what is to be sent
+// is sent in the background. Of the call it holds nothing, since it outlives it.
+func (t *attempt) meetOthers(d *dialog, again func()) {
+	tx, tag, alone := t.tx, d.key.remoteTag, &call{a: t.a, out: t.c.out}
+	tx.onSuccess(func(res *wire.Message) {
+		if to, err := wire.ReadAddress(res.Get("To")); err == nil && to.Tag() == tag {
+			again()
+			return
+		}
+		go func() {
+			fork := alone.calleeDialog(tx, res)
+			fork.ack(tx.req, nil)
+			fork.end("")
+		}()
+	})
 }
 
 // cancelInvite sends the CANCEL, in a transaction of its own with the INVITE's
 // branch.
-func (a *Agent) cancelInvite(invite *clientTx) {
+func (a *Agent) cancelInvite(invite *outbound) {
 	cancel := sameTransaction("CANCEL", invite.req, invite.req.Get("To"))
 	a.layer.start(cancel, invite.to, clientKey{invite.key.branch, "CANCEL"})
 }

@@ -6,7 +6,6 @@ import (
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
-	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
 // bridge passes the answer to the caller and holds both sides together until
@@ -23,10 +22,7 @@ func (c *call) bridge(t *attempt) {
 	c.caller.on(machine.Answer)
 
 	callee.learn(t.answer)
-	callee.answeredBy(func(body []byte) {
-		again := callee.ack(t.invite, body)
-		t.tx.onSuccess(func(res *wire.Message) { t.other(callee, again, res) })
-	})
+	callee.answeredBy(func(body []byte) { t.meetOthers(callee, callee.ack(t.invite, body)) })
 	// Without an offer in the INVITE the caller's ACK carries the answer, and
 	// the far end's ACK has to wait for it (RFC 3261 section 13.2.2.4).
 	late := len(c.tx.req.Body) == 0
@@ -55,14 +51,11 @@ func (c *call) hold() {
 		case q := <-c.requests:
 			c.onAsked(q)
 			continue
-		case <-c.progress.again.C:
+		case <-c.progress.due():
 			c.progress.waiting = nil // the answer says all that it said
 			continue
-		case <-c.caller.session.C:
-			c.tick(c.caller)
-			continue
-		case <-c.callee.session.C:
-			c.tick(c.callee)
+		case d := <-c.ticks:
+			c.tick(d)
 			continue
 		case why := <-c.faults:
 			c.finish(why, reasonHeader(cause.TimerExpiry))
@@ -78,7 +71,7 @@ func (c *call) hold() {
 // longest is how long the call may last, in seconds: what the stricter of its
 // trunks allows.
 func (c *call) longest() int {
-	of := func(t plan.Trunk) int {
+	of := func(t *plan.Trunk) int {
 		if t.LongestCall == 0 {
 			return plan.DefaultLongestCall
 		}

@@ -22,9 +22,9 @@ type call struct {
 	a       *Agent
 	run     *live.Running
 	id      decide.Identity
-	trunk   plan.Trunk // by which it came
-	out     plan.Trunk // by which it leaves, or was tried last
-	tx      *serverTx
+	trunk   *plan.Trunk // by which it came
+	out     *plan.Trunk // by which it leaves, or was tried last
+	tx      *inbound
 	from    wire.Address // of the caller, as received
 	channel live.Channel // of that trunk
 	tag     string       // ours, on the caller's side
@@ -39,6 +39,7 @@ type call struct {
 	requests chan asked
 	ended    chan goodbye
 	faults   chan string
+	ticks    chan *dialog  // whose session timer is over
 	over     chan struct{} // closed when an answered call ends
 	relays   sync.WaitGroup
 	progress progress
@@ -49,11 +50,10 @@ type call struct {
 // defaultHops stands for a missing Max-Forwards (RFC 3261 section 16.6).
 const defaultHops = 70
 
-func (a *Agent) newCall(run *live.Running, trunk plan.Trunk, t *serverTx) *call {
+func (a *Agent) newCall(run *live.Running, trunk *plan.Trunk, t *inbound) *call {
 	c := &call{
 		a: a, run: run, trunk: trunk, tx: t, tag: newID(), hops: defaultHops, called: newName(),
-		requests: make(chan asked, 8), ended: make(chan goodbye, MaxForks+2), faults: make(chan string, 1), over: make(chan struct{}),
-		progress: newProgress(),
+		requests: make(chan asked, 8), ended: make(chan goodbye, MaxForks+2), faults: make(chan string, 1), ticks: make(chan *dialog, 4), over: make(chan struct{}),
 	}
 	c.from, _ = wire.ReadAddress(t.req.Get("From")) // verified
 	c.caller = c.callerDialog(t, c.tag)
@@ -62,14 +62,6 @@ func (a *Agent) newCall(run *live.Running, trunk plan.Trunk, t *serverTx) *call 
 	}
 	c.caller.rename(identity{c.called, c.rec.Session})
 	return c
-}
-
-// trunkOf is the trunk that a side of the call uses.
-func (c *call) trunkOf(d *dialog) plan.Trunk {
-	if d == c.caller {
-		return c.trunk
-	}
-	return c.out
 }
 
 // carry takes the call from its INVITE to its end.
@@ -92,7 +84,7 @@ func (c *call) carry() {
 	c.refuse()
 }
 
-func (c *call) farEnd(t plan.Trunk) string {
+func (c *call) farEnd(t *plan.Trunk) string {
 	if t.FarEnd != "" {
 		return t.FarEnd
 	}
@@ -128,7 +120,7 @@ func (c *call) admit(called digits.Number) *decide.Refusal {
 	if v, out := c.a.Trunks.OutOfService(c.trunk.ID, time.Now()); out {
 		return &decide.Refusal{Own: cause.AllDown, Why: fmt.Sprintf("%s is %s and takes no new call", c.trunk.Name, v.Word)}
 	}
-	channel, why, ok := c.a.Trunks.Reserve(&c.trunk, false, c.run.Snapshot.IsEmergency(c.a.Switch, called))
+	channel, why, ok := c.a.Trunks.Reserve(c.trunk, false, c.run.Snapshot.IsEmergency(c.a.Switch, called))
 	if !ok {
 		return &decide.Refusal{Own: cause.Full, Why: fmt.Sprintf("%s: %s", c.trunk.Name, why)}
 	}
@@ -152,7 +144,7 @@ func (c *call) offer(o decide.Offer) (over bool) {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown, Detail: why})
 		return false
 	}
-	to, err := c.a.way(*o.Trunk, o.Called.Number.String())
+	to, err := c.a.way(o.Trunk, o.Called.Number.String())
 	if err != nil {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipAbsent, Detail: err.Error()})
 		return false
@@ -165,11 +157,11 @@ func (c *call) offer(o decide.Offer) (over bool) {
 	defer channel.Release()
 	began := time.Now()
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
-	c.out, c.callee = *o.Trunk, nil
+	c.out, c.callee = o.Trunk, nil
 	t := &attempt{c: c, a: c.a, trunk: o.Trunk, to: to, invite: c.buildInvite(o, to), session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
 	c.eval.Sent(to.String())
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
-		Trunk: o.Trunk.ID, FarEnd: c.farEnd(*o.Trunk), CallID: t.invite.Get("Call-ID"),
+		Trunk: o.Trunk.ID, FarEnd: c.farEnd(o.Trunk), CallID: t.invite.Get("Call-ID"),
 		Remote: to.String(), Step: len(c.eval.Trail()) - 1,
 	})
 	c.save()
@@ -207,7 +199,7 @@ func (c *call) settled() bool {
 			c.onAsked(q)
 		case g := <-c.ended:
 			c.left = c.left || g.d == c.caller
-		case <-c.progress.again.C:
+		case <-c.progress.due():
 			c.deaf = c.unheard()
 		case <-c.tx.gone:
 		case <-c.a.ctx.Done():

@@ -14,32 +14,47 @@ import (
 // clock is the session timer of one dialog (RFC 4028). Each side of a call has
 // its own: what one of them wants is never passed to the other.
 type clock struct {
-	*time.Timer
 	second  time.Duration
+	over    func() // tells the call; it must not wait
 	mu      sync.Mutex
+	timer   *time.Timer // nil until there is a session
 	session machine.Session
 	ours    bool // we refresh
 }
 
-func newClock(second time.Duration) *clock {
-	c := &clock{Timer: time.NewTimer(time.Hour), second: second}
-	c.Stop()
-	return c
-}
-
-// set begins a session anew; the call's goroutine alone hears the timer.
+// set begins a session anew.
 func (c *clock) set(s machine.Session, ours bool) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	c.session, c.ours = s, ours
 	switch {
 	case s.Expires == 0:
-		c.Stop()
+		stopTimer(c.timer)
 	case ours:
-		c.Reset(time.Duration(s.RefreshAt()) * c.second)
+		c.in(s.RefreshAt())
 	default:
-		c.Reset(time.Duration(s.OverAt()) * c.second)
+		c.in(s.OverAt())
 	}
+}
+
+// in sets the timer anew; the lock is held.
+func (c *clock) in(seconds int) {
+	stopTimer(c.timer)
+	c.timer = time.AfterFunc(time.Duration(seconds)*c.second, c.over)
+}
+
+// wait sets the timer for what is left of a session that we refresh, in case that
+// does not succeed.
+func (c *clock) wait() {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.in(c.session.Expires - c.session.RefreshAt())
+}
+
+func (c *clock) stop() {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	stopTimer(c.timer)
 }
 
 // now is the session as it stands.
@@ -109,8 +124,8 @@ func askSession(req *wire.Message, wanted int, refresher machine.Refresher) {
 
 // answerSession decides the session of a request that came, says so in its 2xx,
 // and begins the timer.
-func (d *dialog) answerSession(t *serverTx, res *wire.Message) {
-	s, _ := machine.AnswerSession(readSession(t.req), sessionWanted(d.call.trunkOf(d).SIP))
+func (d *dialog) answerSession(t *inbound, res *wire.Message) {
+	s, _ := machine.AnswerSession(readSession(t.req), sessionWanted(d.trunk.SIP))
 	if s.Expires == 0 {
 		return
 	}
@@ -146,10 +161,10 @@ func (d *dialog) takesUpdate() bool {
 func (c *call) tick(d *dialog) {
 	session, ours := d.session.now()
 	if !ours {
-		c.fault("the session ran out: " + c.trunkOf(d).Name + " did not refresh it")
+		c.fault("the session ran out: " + d.trunk.Name + " did not refresh it")
 		return
 	}
-	d.session.Reset(time.Duration(session.Expires-session.RefreshAt()) * d.session.second) // if this one is not taken
+	d.session.wait()
 	go c.refresh(d, session.Expires)
 }
 
@@ -179,7 +194,7 @@ func (c *call) refresh(d *dialog, wanted int) {
 	res, tx := d.proven(c.a.layer.begin(req, to))
 	switch {
 	case res == nil || res.Status == 408 || res.Status == 481:
-		c.fault(c.trunkOf(d).Name + " did not answer when its session was refreshed")
+		c.fault(d.trunk.Name + " did not answer when its session was refreshed")
 	case res.Status < 300:
 		if method == "INVITE" {
 			again := d.ack(tx.req, nil)

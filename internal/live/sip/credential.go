@@ -22,7 +22,7 @@ func realm(sw plan.Switch) string {
 // challenge asks for a credential, by SHA-256 rather than by MD5 (RFC 8760). A
 // source that makes us ask more often than it may call is not answered: a flood
 // of requests from a forged address is not to become one of challenges.
-func (a *Agent) challenge(t *serverTx, sw plan.Switch, stale bool) {
+func (a *Agent) challenge(t *inbound, sw plan.Switch, stale bool) {
 	now := time.Now()
 	if !a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *live.Rate { return &p.challenges }) {
 		t.forget()
@@ -47,7 +47,7 @@ type showing struct {
 }
 
 // shown looks at the credential of a request.
-func (a *Agent) shown(t *serverTx, run *live.Running, sw plan.Switch) (s showing) {
+func (a *Agent) shown(t *inbound, run *live.Running, sw plan.Switch) (s showing) {
 	c, ok := credentialsFor(t.req, realm(sw))
 	if !ok {
 		return s
@@ -106,7 +106,7 @@ func sameURI(one, other string) bool {
 
 // answerChallenge is a request once more, with the credential of our account at
 // the far end; nil if there is none, or the far end does not take it.
-func (a *Agent) answerChallenge(trunk plan.Trunk, account plan.Account, req, res *wire.Message) *wire.Message {
+func (a *Agent) answerChallenge(trunk *plan.Trunk, account plan.Account, req, res *wire.Message) *wire.Message {
 	secret, ok := a.Secrets.Of(trunk.ID, plan.Ours, account.ID)
 	if !ok {
 		return nil
@@ -134,7 +134,7 @@ func (a *Agent) answerChallenge(trunk plan.Trunk, account plan.Account, req, res
 
 // withCredential is answerChallenge with the account that the request's caller
 // uses.
-func (a *Agent) withCredential(trunk plan.Trunk, req, res *wire.Message) *wire.Message {
+func (a *Agent) withCredential(trunk *plan.Trunk, req, res *wire.Message) *wire.Message {
 	from, _ := wire.ReadAddress(req.Get("From")) // ours
 	account, ok := ourAccount(trunk, from.URI.User)
 	if !ok {
@@ -145,7 +145,7 @@ func (a *Agent) withCredential(trunk plan.Trunk, req, res *wire.Message) *wire.M
 
 // ourAccount is the account of ours that a call with a caller's number uses: the
 // one of that number, else the first.
-func ourAccount(t plan.Trunk, caller string) (account plan.Account, ok bool) {
+func ourAccount(t *plan.Trunk, caller string) (account plan.Account, ok bool) {
 	for _, a := range t.SIP.OurAccounts {
 		if a.Number != "" && a.Number == caller {
 			return a, true
@@ -165,7 +165,7 @@ const (
 )
 
 // failed counts a failure of a source and refuses its request, slowly.
-func (a *Agent) failed(t *serverTx, run *live.Running, sw plan.Switch, status int, why string) {
+func (a *Agent) failed(t *inbound, run *live.Running, sw plan.Switch, status int, why string) {
 	gate := sw.Gate.OrDefault()
 	trust := run.Snapshot.Trusts(a.Switch, t.source.AddrPort)
 	count, shut := a.Gate.Failed(t.source.Addr(), why, time.Now(), live.Limits{
@@ -186,7 +186,7 @@ func (a *Agent) failed(t *serverTx, run *live.Running, sw plan.Switch, status in
 }
 
 // stranger meets a request that belongs to no trunk, as the switch says.
-func (a *Agent) stranger(t *serverTx, run *live.Running, sw plan.Switch) {
+func (a *Agent) stranger(t *inbound, run *live.Running, sw plan.Switch) {
 	a.tap.unknown.Add(1)
 	why := t.req.Method + " from an address that no trunk knows"
 	switch sw.Gate.OrDefault().Unknown {
@@ -204,7 +204,7 @@ func (a *Agent) stranger(t *serverTx, run *live.Running, sw plan.Switch) {
 }
 
 // origin is what is known of a request before anybody knows whose it is.
-func (a *Agent) origin(t *serverTx) decide.Origin {
+func (a *Agent) origin(t *inbound) decide.Origin {
 	uri, _ := wire.ReadURI(t.req.URI) // verified
 	_, params, called := calledIn(t.req)
 	o := decide.Origin{From: t.source.AddrPort, Domain: uri.Host, TrunkGroup: params["tgrp"], Called: called}

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/machine"
+	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
@@ -22,7 +23,8 @@ type dialog struct {
 	remote  string
 	hungUp  string // how the call ends if this side hangs up
 	acked   chan []byte
-	session *clock
+	session clock
+	trunk   *plan.Trunk
 
 	mu       sync.Mutex
 	machine  machine.Dialog
@@ -39,18 +41,26 @@ type dialog struct {
 	identity identity
 }
 
-func (c *call) newDialog(key dialogKey, hungUp string) *dialog {
-	return &dialog{a: c.a, call: c, key: key, hungUp: hungUp, acked: make(chan []byte, 1), session: newClock(c.a.Second)}
+func (c *call) newDialog(key dialogKey, trunk *plan.Trunk, hungUp string) *dialog {
+	d := &dialog{a: c.a, call: c, key: key, trunk: trunk, hungUp: hungUp, acked: make(chan []byte, 1)}
+	d.session.second = c.a.Second
+	d.session.over = func() {
+		select {
+		case c.ticks <- d:
+		default: // nobody listens any more
+		}
+	}
+	return d
 }
 
 // callerDialog is the side on which we were called.
-func (c *call) callerDialog(t *serverTx, tag string) *dialog {
+func (c *call) callerDialog(t *inbound, tag string) *dialog {
 	req := t.req
 	from, _ := wire.ReadAddress(req.Get("From")) // verified
-	d := c.newDialog(dialogKey{req.Get("Call-ID"), tag, from.Tag()}, "the caller hung up")
+	d := c.newDialog(dialogKey{req.Get("Call-ID"), tag, from.Tag()}, c.trunk, "the caller hung up")
 	d.local = req.Get("To") + ";tag=" + tag
 	d.remote = req.Get("From")
-	d.target = uriOf(first(req.All("Contact")), uriOf(d.remote, req.URI))
+	d.target = uriOf(req.First("Contact"), uriOf(d.remote, req.URI))
 	d.routes = req.All("Record-Route")
 	d.known = t.source
 	cseq, _ := wire.ReadCSeq(req.Get("CSeq")) // verified
@@ -60,13 +70,13 @@ func (c *call) callerDialog(t *serverTx, tag string) *dialog {
 }
 
 // calleeDialog is the side on which we called, as a response with a tag makes it.
-func (c *call) calleeDialog(t *clientTx, res *wire.Message) *dialog {
+func (c *call) calleeDialog(t *outbound, res *wire.Message) *dialog {
 	invite := t.req
 	from, _ := wire.ReadAddress(invite.Get("From")) // ours
 	to, _ := wire.ReadAddress(res.Get("To"))        // verified
-	d := c.newDialog(dialogKey{invite.Get("Call-ID"), from.Tag(), to.Tag()}, "the called party hung up")
+	d := c.newDialog(dialogKey{invite.Get("Call-ID"), from.Tag(), to.Tag()}, c.out, "the called party hung up")
 	d.local, d.remote = invite.Get("From"), res.Get("To")
-	d.target = uriOf(first(res.All("Contact")), invite.URI)
+	d.target = uriOf(res.First("Contact"), invite.URI)
 	cseq, _ := wire.ReadCSeq(invite.Get("CSeq")) // ours
 	d.cseq = cseq.Number
 	d.known = t.to
@@ -98,7 +108,7 @@ func (d *dialog) on(e machine.DialogEvent) machine.DialogAction {
 func (d *dialog) learn(m *wire.Message) {
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	d.target = uriOf(first(m.All("Contact")), d.target)
+	d.target = uriOf(m.First("Contact"), d.target)
 	if m.Has("Allow") {
 		d.updates = lists(m, "Allow", "UPDATE")
 	}
@@ -115,13 +125,6 @@ func (d *dialog) inOrder(req *wire.Message) bool {
 	}
 	d.theirs = cseq.Number
 	return true
-}
-
-func first(list []string) string {
-	if len(list) == 0 {
-		return ""
-	}
-	return list[0]
 }
 
 // request builds a request within the dialog (RFC 3261 section 12.2.1.1), and
@@ -165,7 +168,7 @@ func (a *Agent) keepDialog(d *dialog) {
 }
 
 func (a *Agent) forgetDialog(d *dialog) {
-	d.session.Stop()
+	d.session.stop()
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	delete(a.dialogs, d.key)
@@ -196,7 +199,7 @@ func (a *Agent) onAck(req *wire.Message) {
 	}
 }
 
-func (a *Agent) onBye(t *serverTx) {
+func (a *Agent) onBye(t *inbound) {
 	d := a.findDialog(t.req)
 	if d == nil || d.isEarly() && d != d.call.caller { // a called side may not end what it has not answered (section 15)
 		t.reply(481, "")
@@ -234,7 +237,7 @@ func (d *dialog) end(reason string) {
 
 // proven waits for the final response to a request within the dialog, and sends
 // it once more where the far end wants a credential with it.
-func (d *dialog) proven(t *clientTx) (res *wire.Message, last *clientTx) {
+func (d *dialog) proven(t *outbound) (res *wire.Message, last *outbound) {
 	res = t.final(nil)
 	if res == nil || res.Status != 401 && res.Status != 407 {
 		return res, t
@@ -248,8 +251,8 @@ func (d *dialog) proven(t *clientTx) (res *wire.Message, last *clientTx) {
 
 // reprove sends a request within the dialog again with the credential that a
 // response asks for; nil if we have none.
-func (d *dialog) reprove(t *clientTx, res *wire.Message) *clientTx {
-	again := d.a.withCredential(d.call.trunkOf(d), t.req, res)
+func (d *dialog) reprove(t *outbound, res *wire.Message) *outbound {
+	again := d.a.withCredential(d.trunk, t.req, res)
 	if again == nil {
 		return nil
 	}
@@ -261,7 +264,7 @@ func (d *dialog) reprove(t *clientTx, res *wire.Message) *clientTx {
 }
 
 // final waits for the final response; nil if none came, or if the time was over.
-func (t *clientTx) final(over <-chan time.Time) *wire.Message {
+func (t *outbound) final(over <-chan time.Time) *wire.Message {
 	for {
 		select {
 		case <-t.heard.ready:
@@ -296,7 +299,8 @@ func (d *dialog) ack(invite *wire.Message, body []byte) (again func()) {
 	setDescription(req, body)
 	req.AddFirst("Via", to.by.via(d.a.layer.local, wire.MagicCookie+newID()))
 	bytes := req.Bytes()
-	again = func() { _ = d.a.layer.send(bytes, to, d.key.callID) }
+	l, callID := d.a.layer, d.key.callID
+	again = func() { _ = l.send(bytes, to, callID) }
 	again()
 	return again
 }

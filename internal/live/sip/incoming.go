@@ -16,7 +16,7 @@ import (
 )
 
 // onInvite runs on the reading goroutine: the call gets one of its own.
-func (a *Agent) onInvite(t *serverTx) {
+func (a *Agent) onInvite(t *inbound) {
 	run := a.Plan.Current()
 	if run == nil {
 		t.forget()
@@ -55,7 +55,7 @@ func (a *Agent) onInvite(t *serverTx) {
 
 // identify says by which trunk a call came; without one it was answered, or not,
 // as the switch says.
-func (a *Agent) identify(t *serverTx, run *live.Running) (id decide.Identity, ok bool) {
+func (a *Agent) identify(t *inbound, run *live.Running) (id decide.Identity, ok bool) {
 	sw, _ := run.Snapshot.Switch(a.Switch)
 	o := a.origin(t)
 	if id = run.Snapshot.Identify(a.Switch, o); id.Verdict == decide.Challenge {
@@ -90,7 +90,7 @@ func (a *Agent) identify(t *serverTx, run *live.Running) (id decide.Identity, ok
 
 // refuseTied refuses a call that several trunks could have brought, and keeps the
 // record of it, since it is the plan that is at fault.
-func (a *Agent) refuseTied(t *serverTx, run *live.Running, id decide.Identity) {
+func (a *Agent) refuseTied(t *inbound, run *live.Running, id decide.Identity) {
 	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
 	text, _, called := calledIn(t.req)
 	in := decide.Call{Called: called}
@@ -111,7 +111,7 @@ func (a *Agent) refuseTied(t *serverTx, run *live.Running, id decide.Identity) {
 
 // inTime tells whether a source and its trunk may begin another call in this
 // second.
-func (a *Agent) inTime(t *serverTx, run *live.Running, trunk plan.Trunk) bool {
+func (a *Agent) inTime(t *inbound, run *live.Running, trunk *plan.Trunk) bool {
 	now := time.Now()
 	if trunk.CallsPerSecond > 0 && !a.Trunks.InTime(trunk.ID, now, trunk.CallsPerSecond) {
 		return false

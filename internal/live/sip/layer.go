@@ -24,7 +24,7 @@ type layer struct {
 	streams *streams
 	local   netip.AddrPort
 	tap     wireTap
-	handle  func(t *serverTx) // a new request, but ACK and CANCEL
+	handle  func(t *inbound) // a new request, but ACK and CANCEL
 	ack     func(m *wire.Message)
 	log     *slog.Logger
 
@@ -52,12 +52,14 @@ type wireTap interface {
 // clientKey is how responses find their transaction (RFC 3261 section 17.1.3).
 type clientKey struct{ branch, method string }
 
-// serverKey is how requests find theirs (section 17.2.3). ACK and CANCEL carry
-// the branch of their INVITE.
-type serverKey struct{ branch, sentBy, method string }
+// serverKey is how requests find theirs (section 17.2.3): branch, sent-by and
+// method. ACK and CANCEL carry the branch of their INVITE. It is one string of its
+// own, since a part of the message would hold all of it.
+type serverKey string
 
-// mergeKey tells an INVITE that came by two ways (section 8.2.2.2).
-type mergeKey struct{ callID, fromTag, cseq string }
+// mergeKey tells an INVITE that came by two ways (section 8.2.2.2): Call-ID, tag
+// and CSeq.
+type mergeKey string
 
 func newLayer(conn net.PacketConn, local netip.AddrPort, tap wireTap, log *slog.Logger) *layer {
 	l := &layer{
@@ -138,11 +140,7 @@ func (l *layer) receive(b []byte, from hop) admission {
 // seen writes into the topmost Via where the request came from (RFC 3261 section
 // 18.2.1, RFC 3581 section 4).
 func seen(m *wire.Message, from hop) {
-	all := m.All("Via")
-	if len(all) == 0 {
-		return
-	}
-	via, err := wire.ReadVia(all[0])
+	via, err := wire.ReadVia(m.First("Via"))
 	if err != nil {
 		return
 	}
@@ -167,11 +165,9 @@ func responseAddress(m *wire.Message, from hop) hop {
 	if from.by.reliable() {
 		return from
 	}
-	if all := m.All("Via"); len(all) > 0 {
-		if via, err := wire.ReadVia(all[0]); err == nil {
-			if _, asked := via.Params.Get("rport"); !asked {
-				return hopTo(netip.AddrPortFrom(from.Addr(), portOr(via.Port)), udp)
-			}
+	if via, err := wire.ReadVia(m.First("Via")); err == nil {
+		if _, asked := via.Params.Get("rport"); !asked {
+			return hopTo(netip.AddrPortFrom(from.Addr(), portOr(via.Port)), udp)
 		}
 	}
 	return from
@@ -180,7 +176,7 @@ func responseAddress(m *wire.Message, from hop) hop {
 // afterwards is where a response goes whose connection has ended: to the port of
 // the Via, by a new one (RFC 3261 section 18.2.2).
 func afterwards(m *wire.Message, from hop) hop {
-	via, err := wire.ReadVia(first(m.All("Via")))
+	via, err := wire.ReadVia(m.First("Via"))
 	if err != nil {
 		return from
 	}
@@ -204,18 +200,11 @@ func (l *layer) send(b []byte, to hop, callID string) error {
 }
 
 func (l *layer) request(m *wire.Message, from hop) {
-	top := m.All("Via")[0] // verified
-	via, _ := wire.ReadVia(top)
-	key := serverKey{via.Branch(), strings.ToLower(via.Host) + ":" + itoa(int(portOr(via.Port))), m.Method}
-	if !strings.HasPrefix(key.branch, wire.MagicCookie) { // before RFC 3261: what identifies it is in other fields
-		cseq, _ := wire.ReadCSeq(m.Get("CSeq")) // verified
-		key.branch = fmt.Sprint(m.Get("Call-ID"), " ", cseq.Number, " ", m.Get("From"))
-	}
+	key := requestKey(m)
 	l.mu.Lock()
 	switch m.Method {
 	case "ACK":
-		key.method = "INVITE"
-		t := l.servers[key]
+		t := l.servers[key("INVITE")]
 		l.mu.Unlock()
 		if t != nil && t.acknowledged() {
 			return
@@ -223,17 +212,17 @@ func (l *layer) request(m *wire.Message, from hop) {
 		l.ack(m) // of a 2xx: the dialog's business
 		return
 	case "CANCEL":
-		invite := l.servers[serverKey{key.branch, key.sentBy, "INVITE"}]
-		t, fresh := l.server(key, m, from)
+		invite := l.servers[key("INVITE")]
+		t, fresh := l.server(key(m.Method), m, from)
 		l.mu.Unlock()
 		if fresh {
-			l.cancelled(t, invite)
+			l.cancelled(&inbound{t, m}, invite)
 		} else {
 			t.tell(machine.GotRequest)
 		}
 		return
 	}
-	t, fresh := l.server(key, m, from)
+	t, fresh := l.server(key(m.Method), m, from)
 	l.mu.Unlock()
 	switch {
 	case !fresh:
@@ -243,7 +232,21 @@ func (l *layer) request(m *wire.Message, from hop) {
 		res.SetBody("", nil)
 		_ = l.send(res.Bytes(), responseAddress(m, from), m.Get("Call-ID"))
 	default:
-		l.handle(t)
+		l.handle(&inbound{t, m})
+	}
+}
+
+// requestKey is how the transaction of a request is found, given its method.
+func requestKey(m *wire.Message) func(method string) serverKey {
+	via, _ := wire.ReadVia(m.First("Via")) // verified
+	branch := via.Branch()
+	if !strings.HasPrefix(branch, wire.MagicCookie) { // before RFC 3261: what identifies it is in other fields
+		cseq, _ := wire.ReadCSeq(m.Get("CSeq")) // verified
+		branch = fmt.Sprint(m.Get("Call-ID"), " ", cseq.Number, " ", m.Get("From"))
+	}
+	port, host := portOr(via.Port), strings.ToLower(via.Host)
+	return func(method string) serverKey {
+		return serverKey(branch + " " + host + ":" + itoa(int(port)) + " " + method)
 	}
 }
 
@@ -255,20 +258,25 @@ func (l *layer) server(key serverKey, m *wire.Message, from hop) (t *serverTx, f
 	}
 	kind := machine.Server
 	var merge mergeKey
-	if key.method == "INVITE" {
+	if m.Method == "INVITE" {
 		kind = machine.InviteServer
 		if from, err := wire.ReadAddress(m.Get("From")); err == nil && !hasTag(m.Get("To")) {
-			merge = mergeKey{m.Get("Call-ID"), from.Tag(), m.Get("CSeq")}
+			merge = mergeKey(m.Get("Call-ID") + " " + from.Tag() + " " + m.Get("CSeq"))
 			if l.merged[merge] != nil {
 				return nil, true
 			}
 		}
 	}
-	t = &serverTx{l: l, key: key, merge: merge, req: m, source: from, to: responseAddress(m, from), gone: make(chan struct{})}
+	t = &serverTx{
+		l: l, key: key, merge: merge, callID: strings.Clone(m.Get("Call-ID")), source: from, to: responseAddress(m, from), gone: make(chan struct{}),
+	}
 	t.Kind, t.Reliable = kind, from.by.reliable()
+	if t.Reliable {
+		t.after = afterwards(m, from)
+	}
 	t.on(machine.Start) // nobody else has it yet
 	l.servers[key] = t
-	if merge != (mergeKey{}) {
+	if merge != "" {
 		l.merged[merge] = t
 	}
 	return t, true
@@ -281,7 +289,7 @@ func hasTag(value string) bool {
 
 // cancelled answers a CANCEL (RFC 3261 section 9.2) and tells the INVITE's user,
 // unless it was answered for good.
-func (l *layer) cancelled(t, invite *serverTx) {
+func (l *layer) cancelled(t *inbound, invite *serverTx) {
 	if invite == nil {
 		t.reply(481, "")
 		return
@@ -296,8 +304,7 @@ func (l *layer) cancelled(t, invite *serverTx) {
 }
 
 func (l *layer) response(m *wire.Message) {
-	all := m.All("Via")
-	via, err := wire.ReadVia(all[0])
+	via, err := wire.ReadVia(m.First("Via"))
 	if err != nil {
 		return
 	}

@@ -39,7 +39,7 @@ func (openTap) Out(hop, []byte, string)                          {}
 func newTestLayer() (*layer, *deaf) {
 	socket := &deaf{}
 	l := newLayer(socket, netip.MustParseAddrPort("127.1.10.1:5060"), openTap{}, slog.New(slog.DiscardHandler))
-	l.handle = func(t *serverTx) { t.reply(486, "tag") }
+	l.handle = func(t *inbound) { t.reply(486, "tag") }
 	l.ack = func(*wire.Message) {}
 	return l, socket
 }
@@ -95,7 +95,7 @@ func TestAClosedLayerLeavesNobodyWaiting(t *testing.T) {
 func TestWhatIsNotAnsweredIsForgotten(t *testing.T) {
 	l, socket := newTestLayer()
 	defer l.close()
-	l.handle = func(t *serverTx) { t.forget() }
+	l.handle = func(t *inbound) { t.forget() }
 	l.receive([]byte(busyInvite), peerAt)
 	assert.Empty(t, l.servers)
 	assert.Empty(t, l.merged)

@@ -14,8 +14,10 @@ import (
 // newID is 96 random bits, for branches, tags, Call-IDs and call records.
 func newID() string {
 	var b [12]byte
+	var text [24]byte
 	_, _ = rand.Read(b[:]) // never fails (crypto/rand)
-	return hex.EncodeToString(b[:])
+	hex.Encode(text[:], b[:])
+	return string(text[:])
 }
 
 // sameTransaction builds a CANCEL, or the ACK of a failure, which carry the
@@ -23,7 +25,7 @@ func newID() string {
 // 17.1.1.3).
 func sameTransaction(method string, invite *wire.Message, to string) *wire.Message {
 	req := wire.NewRequest(method, invite.URI)
-	req.Add("Via", invite.All("Via")[0])
+	req.Add("Via", invite.First("Via"))
 	for _, route := range invite.All("Route") {
 		req.Add("Route", route)
 	}

@@ -20,7 +20,7 @@ type progress struct {
 	rseq    uint32
 	waiting *reliable   // for its PRACK; nil if none does
 	queue   []*reliable // behind it
-	again   *time.Timer
+	again   *time.Timer // nil until one waits
 }
 
 // reliable is a provisional response that must be acknowledged.
@@ -29,13 +29,23 @@ type reliable struct {
 	rseq  uint32
 	sent  time.Time
 	wait  int               // ms until it is sent again
-	prack func(t *serverTx) // carries the PRACK on; nil: answer it
+	prack func(t *inbound) // carries the PRACK on; nil: answer it
 }
 
-func newProgress() progress {
-	p := progress{again: time.NewTimer(time.Hour)}
-	p.again.Stop()
-	return p
+// due is when what waits is sent again; nobody hears it while nothing waits.
+func (p *progress) due() <-chan time.Time {
+	if p.again == nil {
+		return nil
+	}
+	return p.again.C
+}
+
+func (p *progress) repeatIn(d time.Duration) {
+	if p.again == nil {
+		p.again = time.NewTimer(d)
+		return
+	}
+	p.again.Reset(d)
 }
 
 // reliably tells whether a provisional response goes to the caller reliably: the
@@ -75,7 +85,7 @@ func (c *call) relayProgress(from *dialog, res *wire.Message) {
 	}
 	r := &reliable{res: out}
 	if rseqOf(res) > 0 {
-		r.prack = func(t *serverTx) { go from.prack(res, t.req, func(answer *wire.Message) { c.pracked(t, answer) }) }
+		r.prack = func(t *inbound) { go from.prack(res, t.req, func(answer *wire.Message) { c.pracked(t, answer) }) }
 	}
 	c.progress.rseq++
 	r.rseq = c.progress.rseq
@@ -95,7 +105,7 @@ func (c *call) sendReliable() {
 	p.waiting, p.queue = p.queue[0], p.queue[1:]
 	p.waiting.sent, p.waiting.wait = time.Now(), machine.T1
 	c.tx.respond(p.waiting.res)
-	p.again.Reset(millis(p.waiting.wait))
+	p.repeatIn(millis(p.waiting.wait))
 }
 
 // unheard is when a PRACK has not come: the response is sent again, twice as late
@@ -110,12 +120,12 @@ func (c *call) unheard() (over bool) {
 	}
 	c.tx.respond(p.waiting.res)
 	p.waiting.wait *= 2
-	p.again.Reset(min(millis(p.waiting.wait), time.Until(p.waiting.sent.Add(millis(machine.B)))))
+	p.repeatIn(min(millis(p.waiting.wait), time.Until(p.waiting.sent.Add(millis(machine.B)))))
 	return false
 }
 
 // onPrack takes the caller's acknowledgement; one that fits nothing is told so.
-func (c *call) onPrack(t *serverTx) {
+func (c *call) onPrack(t *inbound) {
 	p := &c.progress
 	fields := strings.Fields(t.req.Get("RAck"))
 	invite, _ := wire.ReadCSeq(c.tx.req.Get("CSeq")) // verified
@@ -126,7 +136,7 @@ func (c *call) onPrack(t *serverTx) {
 	}
 	carry := p.waiting.prack
 	p.waiting = nil
-	p.again.Stop()
+	stopTimer(p.again)
 	switch {
 	case carry != nil:
 		carry(t)
@@ -139,7 +149,7 @@ func (c *call) onPrack(t *serverTx) {
 }
 
 // pracked answers the caller's PRACK with what the far end said to it.
-func (c *call) pracked(t *serverTx, answer *wire.Message) {
+func (c *call) pracked(t *inbound, answer *wire.Message) {
 	if answer == nil {
 		t.reply(504, c.tag)
 		return

@@ -87,7 +87,7 @@ func (a *Agent) register(t plan.Trunk, account plan.Account, r *registration) li
 		var again *wire.Message
 		switch least := seconds(res.Get("Min-Expires")); {
 		case res.Status == 401 || res.Status == 407:
-			again = a.answerChallenge(t, account, req, res)
+			again = a.answerChallenge(&t, account, req, res)
 		case res.Status == 423 && least > expires:
 			expires = least
 			again = req.Clone()

@@ -16,7 +16,7 @@ import (
 
 // onRegister takes a REGISTER. It runs on a reading goroutine and waits for
 // nothing.
-func (a *Agent) onRegister(t *serverTx) {
+func (a *Agent) onRegister(t *inbound) {
 	run := a.Plan.Current()
 	if run == nil {
 		t.forget()
@@ -87,7 +87,7 @@ func contacts(req *wire.Message, most int) (list []wanted, all bool, err error) 
 }
 
 // bind does what a REGISTER asks for, and answers with what holds then.
-func (a *Agent) bind(t *serverTx, s showing) {
+func (a *Agent) bind(t *inbound, s showing) {
 	now := time.Now()
 	least, most, limit := s.trunk.SIP.RegistrationBounds()
 	list, all, err := contacts(t.req, most)

@@ -65,18 +65,18 @@ func (c *call) straight(e *ear, talk time.Duration) {
 		return
 	}
 	defer channel.Release()
-	to, err := c.a.way(*o.Trunk, o.Called.Number.String())
+	to, err := c.a.way(o.Trunk, o.Called.Number.String())
 	if err != nil {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipAbsent, Detail: err.Error()})
 		c.eval.Next()
 		c.save()
 		return
 	}
-	c.out = *o.Trunk
+	c.out = o.Trunk
 	t := &attempt{c: c, a: c.a, trunk: o.Trunk, to: to, session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
 	t.invite = c.newInvite(o, to, e.description(), false)
 	c.eval.Sent(to.String())
-	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: c.farEnd(*o.Trunk), CallID: t.invite.Get("Call-ID"), Remote: to.String(), Step: len(c.eval.Trail()) - 1})
+	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: c.farEnd(o.Trunk), CallID: t.invite.Get("Call-ID"), Remote: to.String(), Step: len(c.eval.Trail()) - 1})
 	c.save()
 	c.a.Trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	began := time.Now()
@@ -142,10 +142,7 @@ func (c *call) holdStraight(t *attempt, e *ear, talk time.Duration) {
 	c.a.keepDialog(d)
 	defer c.a.forgetDialog(d)
 	d.on(machine.Answer)
-	d.answeredBy(func(body []byte) {
-		again := d.ack(t.invite, body)
-		t.tx.onSuccess(func(res *wire.Message) { t.other(d, again, res) })
-	})
+	d.answeredBy(func(body []byte) { t.meetOthers(d, d.ack(t.invite, body)) })
 	d.acknowledge(nil)
 	c.save()
 	how := "the test was over"

@@ -33,6 +33,7 @@ type tap struct {
 	mu      sync.Mutex // numbering and queueing are one step
 	seq     int64
 	flows   map[netip.AddrPort]*flow // of connections
+	names   map[netip.AddrPort]string
 	unknown atomic.Int64
 
 	second int64 // in which kept unknown messages were recorded
@@ -50,11 +51,11 @@ func (t *tap) In(from hop, trunk string, how admission, b []byte, m *wire.Messag
 	at := time.Now()
 	switch {
 	case how == known:
-		t.record(at, false, from, b, m.Get("Call-ID"))
+		t.record(at, false, from, masked(bytes.Clone(b)), m.Get("Call-ID"))
 		t.seen(trunk, from.AddrPort, at, describe(m))
 	case t.sampled(at):
 		head, _ := wire.ReadHead(b)
-		t.record(at, false, from, b, head.CallID)
+		t.record(at, false, from, masked(bytes.Clone(b)), head.CallID)
 	}
 	if how == dropped {
 		t.unknown.Add(1)
@@ -79,21 +80,35 @@ func (t *tap) sampled(at time.Time) bool {
 
 // Out records what is about to be sent, so that no answer can be recorded ahead
 // of it.
-func (t *tap) Out(to hop, b []byte, callID string) { t.record(time.Now(), true, to, b, callID) }
+func (t *tap) Out(to hop, b []byte, callID string) {
+	t.record(time.Now(), true, to, masked(b), callID)
+}
 
+// record keeps a message that nobody changes any more.
 func (t *tap) record(at time.Time, out bool, remote hop, b []byte, callID string) {
-	m := record.Message{
-		Switch: t.switchID, At: at, Out: out, Local: t.local, Remote: remote.String(),
-		CallID: callID, Bytes: masked(b),
-	}
+	m := record.Message{Switch: t.switchID, At: at, Out: out, Local: t.local, CallID: callID, Bytes: b}
 	t.mu.Lock()
 	defer t.mu.Unlock()
+	m.Remote = t.nameOf(remote.AddrPort)
 	t.seq++
 	m.Seq = t.seq
 	if remote.by.reliable() {
 		m.Stream = t.count(remote.AddrPort, out, len(b))
 	}
 	t.keep(m)
+}
+
+// nameOf is an address as text, made once for each that is heard of often.
+func (t *tap) nameOf(addr netip.AddrPort) string {
+	name, ok := t.names[addr]
+	if !ok {
+		if len(t.names) >= MaxStreams {
+			clear(t.names)
+		}
+		name = addr.String()
+		t.names[addr] = name
+	}
+	return name
 }
 
 // count says where in its connection a message stands, and moves on behind it.
@@ -127,13 +142,13 @@ func describe(m *wire.Message) string {
 
 var proof = regexp.MustCompile(`(?im)^(?:Proxy-)?Authorization[ \t]*:.*?[ ,]response[ \t]*=[ \t]*"?([0-9a-f]+)`)
 
-// masked is a copy of a message for the recordings, of the same length, without
-// what a secret could be guessed from.
+// masked is a message without what a secret could be guessed from: itself if there
+// is no such thing in it, else a copy of the same length.
 func masked(b []byte) []byte {
-	out := append([]byte(nil), b...)
-	if !hasProof(out) {
-		return out
+	if !hasProof(b) {
+		return b
 	}
+	out := bytes.Clone(b)
 	for _, m := range proof.FindAllSubmatchIndex(out, -1) {
 		for i := m[2]; i < m[3]; i++ {
 			out[i] = '*'

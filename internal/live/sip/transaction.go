@@ -8,16 +8,25 @@ import (
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
-// serverTx is a request that came, until its answer needs no repeating.
+// inbound is a request that came, for whoever answers it.
+type inbound struct {
+	*serverTx
+	req *wire.Message
+}
+
+// serverTx is the transaction of a request that came, until its answer needs no
+// repeating. It outlives the call by half a minute, so it holds nothing of it, not
+// even the request.
 type serverTx struct {
 	mu sync.Mutex // of all that changes; the layer's may be taken under it
 	machine.Transaction
 	l      *layer
 	key    serverKey
 	merge  mergeKey
-	req    *wire.Message
+	callID string
 	source hop // where the request came from
 	to     hop // where responses go
+	after  hop // and where, once the connection of the request has ended
 	last   []byte
 	sent   int
 	timers timers
@@ -83,7 +92,7 @@ func (t *serverTx) drop() {
 }
 
 // reply responds without a description.
-func (t *serverTx) reply(status int, toTag string, fields ...[2]string) {
+func (t *inbound) reply(status int, toTag string, fields ...[2]string) {
 	res := responseTo(t.req, status, toTag)
 	for _, f := range fields {
 		res.Add(f[0], f[1])
@@ -118,9 +127,9 @@ func (t *serverTx) on(e machine.Event) {
 			}
 			t.sent++
 			if t.to.by.reliable() && !t.l.streams.stands(t.to) {
-				t.to = afterwards(t.req, t.source)
+				t.to = t.after
 			}
-			if err := t.l.send(t.last, t.to, t.req.Get("Call-ID")); err != nil && !t.l.closed.Load() {
+			if err := t.l.send(t.last, t.to, t.callID); err != nil && !t.l.closed.Load() {
 				t.l.log.Warn("cannot send a response", "to", t.to, "error", err)
 			}
 		case machine.End:
@@ -131,14 +140,23 @@ func (t *serverTx) on(e machine.Event) {
 	}
 }
 
-// clientTx is a request that was sent, until late answers have died out.
+// outbound is a request that was sent, for whoever hears its answers.
+type outbound struct {
+	*clientTx
+	req *wire.Message
+}
+
+// clientTx is the transaction of a request that was sent, until late answers have
+// died out. Once it is answered it holds what may have to be sent again, and no
+// more.
 type clientTx struct {
 	mu sync.Mutex // of all that changes; the layer's may be taken under it
 	machine.Transaction
 	l       *layer
 	key     clientKey
-	req     *wire.Message
-	bytes   []byte
+	callID  string
+	req     *wire.Message // nil once it is answered
+	bytes   []byte        // of the request; of the ACK once it is refused
 	to      hop
 	fault   error         // why it could not be sent; nil if it could
 	last    *wire.Message // the response that is being taken
@@ -155,15 +173,15 @@ type clientTx struct {
 
 // begin starts the transaction of a request to an address. The request is given
 // its Via here.
-func (l *layer) begin(req *wire.Message, to hop) *clientTx {
+func (l *layer) begin(req *wire.Message, to hop) *outbound {
 	branch := wire.MagicCookie + newID()
 	req.AddFirst("Via", to.by.via(l.local, branch))
 	return l.start(req, to, clientKey{branch, req.Method})
 }
 
 // start is begin for a request that has its Via, as a CANCEL has its INVITE's.
-func (l *layer) start(req *wire.Message, to hop, key clientKey) *clientTx {
-	t := &clientTx{l: l, key: key, req: req, to: to, heard: newMailbox()}
+func (l *layer) start(req *wire.Message, to hop, key clientKey) *outbound {
+	t := &clientTx{l: l, key: key, callID: req.Get("Call-ID"), req: req, to: to, heard: newMailbox()}
 	t.Kind = machine.Client
 	if req.Method == "INVITE" {
 		t.Kind = machine.InviteClient
@@ -173,8 +191,9 @@ func (l *layer) start(req *wire.Message, to hop, key clientKey) *clientTx {
 	l.mu.Lock()
 	l.clients[key] = t
 	l.mu.Unlock()
-	t.sendBy(t.carrier(len(req.Bytes())))
-	return t
+	t.bytes = req.Bytes()
+	t.sendBy(t.carrier(len(t.bytes)))
+	return &outbound{t, req}
 }
 
 // longest is what a request may have that goes by UDP where nothing is known of
@@ -203,10 +222,10 @@ func (t *clientTx) carrier(bytes int) transport {
 func (t *clientTx) sendBy(by transport) {
 	t.instead = t.to.by != by
 	t.to.by, t.Reliable, t.State, t.sent = by, by.reliable(), machine.Begun, 0
-	if t.key.method != "CANCEL" {
+	if t.instead && t.key.method != "CANCEL" { // its Via names another transport
 		t.req.SetFirst("Via", by.via(t.l.local, t.key.branch))
+		t.bytes = t.req.Bytes()
 	}
-	t.bytes = t.req.Bytes()
 	t.on(machine.Start)
 }
 
@@ -221,6 +240,8 @@ func (t *clientTx) refusedIt() {
 	t.l.mu.Unlock()
 	t.timers.stop()
 	t.fault = nil
+	t.req.SetFirst("Via", udp.via(t.l.local, t.key.branch))
+	t.bytes = t.req.Bytes()
 	t.sendBy(udp)
 }
 
@@ -237,11 +258,14 @@ func (t *clientTx) on(e machine.Event) {
 		switch a {
 		case machine.SendRequest:
 			t.sent++
-			if err := t.l.send(t.bytes, t.to, t.req.Get("Call-ID")); err != nil && !t.l.closed.Load() {
+			if err := t.l.send(t.bytes, t.to, t.callID); err != nil && !t.l.closed.Load() {
 				t.l.log.Warn("cannot send a request", "to", t.to, "error", err)
 			}
 		case machine.SendAck:
-			_ = t.l.send(failureAck(t.req, t.last).Bytes(), t.to, t.req.Get("Call-ID"))
+			if t.req != nil {
+				t.bytes = failureAck(t.req, t.last).Bytes()
+			}
+			_ = t.l.send(t.bytes, t.to, t.callID)
 		case machine.PassUp:
 			if e == machine.GotSuccess && before == machine.Accepted {
 				if t.success != nil {
@@ -259,6 +283,10 @@ func (t *clientTx) on(e machine.Event) {
 		default:
 			t.timers.do(a, t.l, t.Transaction, t.sent, t.tell)
 		}
+	}
+	t.last = nil
+	if t.State == machine.Accepted || t.State == machine.Completed {
+		t.req = nil
 	}
 }
 
@@ -347,7 +375,7 @@ func (b *mailbox) take() (m *wire.Message, over bool) {
 	if len(b.list) == 0 {
 		return nil, b.closed
 	}
-	m, b.list = b.list[0], b.list[1:]
+	m, b.list[0], b.list = b.list[0], nil, b.list[1:]
 	if len(b.list) > 0 || b.closed {
 		b.wake()
 	}

@@ -20,7 +20,7 @@ type way struct {
 // way finds where a trunk's calls go: to its address, or to where the far end has
 // registered from, with the account that is meant by the number. The error says
 // why there is none.
-func (a *Agent) way(t plan.Trunk, called string) (w way, err error) {
+func (a *Agent) way(t *plan.Trunk, called string) (w way, err error) {
 	if t.SIP.Registers != plan.RegistersThey || t.SIP.Address != "" {
 		to, ok := trunkHop(t.SIP)
 		if !ok {

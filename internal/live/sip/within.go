@@ -19,7 +19,7 @@ var carried = map[string]bool{"INVITE": true, "UPDATE": true, "INFO": true, "PRA
 // asked is a request within a dialog of a call.
 type asked struct {
 	d *dialog
-	t *serverTx
+	t *inbound
 }
 
 // goodbye is the BYE of a far end.
@@ -35,7 +35,7 @@ func changes(req *wire.Message) bool {
 
 // within gives a request of a dialog to its call; without one it is told so. It
 // runs on the reading goroutine, so that the dialog sees what comes in order.
-func (a *Agent) within(t *serverTx) {
+func (a *Agent) within(t *inbound) {
 	d := a.findDialog(t.req)
 	switch {
 	case d == nil:
@@ -62,7 +62,7 @@ func (a *Agent) within(t *serverTx) {
 var retrySoon = [2]string{"Retry-After", "2"}
 
 // mayChange refuses a new description that comes at the wrong time.
-func (d *dialog) mayChange(t *serverTx) bool {
+func (d *dialog) mayChange(t *inbound) bool {
 	if t.req.Method == "INVITE" && d.isEarly() {
 		t.reply(500, d.key.localTag, retrySoon) // the first INVITE is not answered (section 14.2)
 		return false
@@ -110,7 +110,7 @@ func (c *call) onAsked(q asked) {
 }
 
 // relay carries a request of the near side to the far side and its answer back.
-func (c *call) relay(t *serverTx, near, far *dialog) {
+func (c *call) relay(t *inbound, near, far *dialog) {
 	// A side is free again before it hears so: it may ask for the next change at
 	// once.
 	freeNear, freeFar := func() {}, func() {}
@@ -163,7 +163,7 @@ func (c *call) relay(t *serverTx, near, far *dialog) {
 
 // forward sends the request on the far side; wanted is the session timer that it
 // asks for.
-func (c *call) forward(t *serverTx, far *dialog) (tx *clientTx, wanted int) {
+func (c *call) forward(t *inbound, far *dialog) (tx *outbound, wanted int) {
 	if t.req.Method == "INVITE" {
 		t.reply(100, "")
 	}
@@ -172,7 +172,7 @@ func (c *call) forward(t *serverTx, far *dialog) (tx *clientTx, wanted int) {
 	req.Add("Allow", allowed)
 	req.Add("Supported", supported)
 	if changes(t.req) && !far.isEarly() {
-		wanted = sessionWanted(c.trunkOf(far).SIP)
+		wanted = sessionWanted(far.trunk.SIP)
 		askSession(req, wanted, "")
 	}
 	c.copyBody(req, t.req)
@@ -184,7 +184,7 @@ func (c *call) forward(t *serverTx, far *dialog) (tx *clientTx, wanted int) {
 
 // reprove sends a request once more where the far side wants a credential with it;
 // nil if that is not what it says.
-func (c *call) reprove(far *dialog, tx *clientTx, res *wire.Message) *clientTx {
+func (c *call) reprove(far *dialog, tx *outbound, res *wire.Message) *outbound {
 	if res.Status != 401 && res.Status != 407 {
 		return nil
 	}
@@ -209,7 +209,7 @@ func (c *call) copyBody(to, from *wire.Message) {
 
 // accepted is the 2xx to a request within a dialog, with the session that it
 // keeps alive.
-func (c *call) accepted(t *serverTx, near *dialog, from *wire.Message) *wire.Message {
+func (c *call) accepted(t *inbound, near *dialog, from *wire.Message) *wire.Message {
 	out := responseTo(t.req, 200, near.key.localTag)
 	out.Add("Contact", c.a.contact(t.source.by))
 	out.Add("Allow", allowed)
@@ -231,7 +231,7 @@ func (c *call) accepted(t *serverTx, near *dialog, from *wire.Message) *wire.Mes
 }
 
 // passed is the far side's response in the near side's dialog.
-func (c *call) passed(t *serverTx, res *wire.Message, near *dialog) *wire.Message {
+func (c *call) passed(t *inbound, res *wire.Message, near *dialog) *wire.Message {
 	if res.Status >= 200 && res.Status < 300 {
 		return c.accepted(t, near, res)
 	}
@@ -250,7 +250,7 @@ func (c *call) passed(t *serverTx, res *wire.Message, near *dialog) *wire.Messag
 // relayFinal passes the final answer back. An answered INVITE is acknowledged on
 // each side for itself: at once where the offer went with the request, with the
 // near side's ACK where its answer is in there (section 13.2.2.4).
-func (c *call) relayFinal(t *serverTx, tx *clientTx, res *wire.Message, near, far *dialog, wanted int) {
+func (c *call) relayFinal(t *inbound, tx *outbound, res *wire.Message, near, far *dialog, wanted int) {
 	out := c.passed(t, res, near)
 	if res.Status < 300 {
 		far.learn(res)
@@ -279,7 +279,7 @@ const neverAcked = "the answer was never acknowledged"
 
 // answer sends a 2xx to an INVITE until it is acknowledged (section 13.3.1.4);
 // the body is that of the ACK. ok is false if the call is over before that.
-func (c *call) answer(t *serverTx, res *wire.Message, near *dialog) (body []byte, ok bool) {
+func (c *call) answer(t *inbound, res *wire.Message, near *dialog) (body []byte, ok bool) {
 	select {
 	case <-near.acked: // of an answer before this one
 	default:

@@ -1,6 +1,7 @@
 package sip
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -63,13 +64,16 @@ func (f *Field) Is(name string) bool {
 
 // NewRequest begins a request without fields.
 func NewRequest(method, uri string) *Message {
-	return &Message{Method: method, URI: uri, Version: version}
+	return &Message{Method: method, URI: uri, Version: version, Fields: make([]Field, 0, usualFields)}
 }
+
+// usualFields is how many fields most messages have at most.
+const usualFields = 16
 
 // NewResponse begins the response to a request with what it must copy (RFC 3261
 // section 8.2.6.2): every Via, From, To, Call-ID and CSeq, as they stand.
 func NewResponse(req *Message, status int, reason string) *Message {
-	m := &Message{Status: status, Reason: reason, Version: version}
+	m := &Message{Status: status, Reason: reason, Version: version, Fields: make([]Field, 0, usualFields)}
 	for _, name := range []string{"Via", "From", "To", "Call-ID", "CSeq"} {
 		for i := range req.Fields {
 			if f := &req.Fields[i]; f.Is(name) {
@@ -117,6 +121,15 @@ func (m *Message) All(name string) []string {
 	return out
 }
 
+// First returns the first value of a field that is a list; empty if there is none.
+func (m *Message) First(name string) string {
+	value := m.Get(name)
+	if !strings.Contains(value, ",") {
+		return value
+	}
+	return SplitList(value)[0]
+}
+
 // Add puts a field behind the others.
 func (m *Message) Add(name, value string) {
 	m.Fields = append(m.Fields, Field{Name: name, Value: value})
@@ -124,7 +137,7 @@ func (m *Message) Add(name, value string) {
 
 // AddFirst puts a field in front of the others, as a Via must stand.
 func (m *Message) AddFirst(name, value string) {
-	m.Fields = append([]Field{{Name: name, Value: value}}, m.Fields...)
+	m.Fields = slices.Insert(m.Fields, 0, Field{Name: name, Value: value})
 }
 
 // Set gives the first field of a name a value and takes the others away; it is
@@ -182,7 +195,17 @@ func (m *Message) Clone() *Message {
 }
 
 // Bytes writes the message.
-func (m *Message) Bytes() []byte { return m.AppendTo(nil) }
+func (m *Message) Bytes() []byte { return m.AppendTo(make([]byte, 0, m.size())) }
+
+// size is how many bytes the message has, or a few more.
+func (m *Message) size() int {
+	n := len(m.lead) + len(m.start) + len(m.Method) + len(m.URI) + len(m.Reason) + len(m.empty) + len(m.Body) + len(m.behind) + len("SIP/2.0 999  \r\n\r\n")
+	for i := range m.Fields {
+		f := &m.Fields[i]
+		n += max(len(f.raw), len(f.Name)+len(f.Value)+len(": \r\n"))
+	}
+	return n
+}
 
 // AppendTo writes the message behind b.
 func (m *Message) AppendTo(b []byte) []byte {

@@ -24,7 +24,7 @@ const MaxFields = 512
 // A body is as long as Content-Length says, or all that is there.
 func Read(b []byte) (*Message, []Fault) {
 	r := reader{text: string(b)}
-	m := &Message{read: true, Fields: make([]Field, 0, 16)}
+	m := &Message{read: true, Fields: make([]Field, 0, usualFields)}
 	r.skipEmpty()
 	if r.at > 0 {
 		m.lead = []byte(r.text[:r.at])
