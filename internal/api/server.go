@@ -140,6 +140,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.gateRoutes(a)
 	s.planRoutes(a)
 	s.draftRoutes(a)
+	s.objectRoutes(a)
 	s.changeRoutes(a)
 	s.patternRoutes(a)
 	s.tryRoutes(a)
