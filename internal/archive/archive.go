@@ -48,8 +48,8 @@ type Archive struct {
 
 	mu      sync.Mutex // guards what follows
 	packer  *record.Packer
-	last    int64      // id of the newest segment
-	current *segment   // nil before the first message
+	last    int64    // id of the newest segment
+	current *segment // nil before the first message
 	failing bool
 }
 

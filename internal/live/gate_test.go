@@ -111,7 +111,7 @@ func TestSecretsAndRestoredRegistrations(t *testing.T) {
 	now := time.Now()
 	b := live.Binding{Trunk: "quay-phones", Account: "quay", Contact: "sip:1@127.0.20.1", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}
 	r := live.NewRegistrations(live.NewFeed(0))
-	require.NoError(t, r.Bind(b, 1))
+	require.NoError(t, r.Bind("quay-phones", "quay", nil, []live.Binding{b}, 1, now))
 	changed := r.Changed(now)
 	require.Len(t, changed, 1)
 	assert.Empty(t, r.Changed(now), "told once")
@@ -123,6 +123,10 @@ func TestSecretsAndRestoredRegistrations(t *testing.T) {
 	assert.True(t, ok)
 	assert.Equal(t, "quay-phones quay", trunk+" "+id)
 	assert.Empty(t, after.Changed(now.Add(time.Hour))[0].Bindings, "what expires is to be kept as gone")
-	b.Contact = "sip:2@127.0.20.1"
-	assert.ErrorIs(t, r.Bind(b, 1), live.ErrTooManyContacts)
+	other := b
+	other.Contact = "sip:2@127.0.20.1"
+	assert.ErrorIs(t, r.Bind("quay-phones", "quay", nil, []live.Binding{other}, 1, now), live.ErrTooManyContacts)
+	assert.Equal(t, b.Contact, r.Bindings("quay-phones", "quay", now)[0].Contact, "all of it or nothing")
+	require.NoError(t, r.Bind("quay-phones", "quay", []string{b.Contact}, []live.Binding{other}, 1, now), "one in place of another")
+	assert.Equal(t, other.Contact, r.Bindings("quay-phones", "quay", now)[0].Contact)
 }

@@ -91,7 +91,7 @@ func TestWordsSayWhatWasProved(t *testing.T) {
 	assert.Equal(t, State{Off, "works", "set by engineer"}, trunks.Judge(nobody, r, now))
 
 	assert.Equal(t, Failing, word(they))
-	require.NoError(t, r.Bind(Binding{Trunk: they.ID, Account: "a", Contact: "sip:x", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}, 4))
+	require.NoError(t, r.Bind(they.ID, "a", nil, []Binding{{Trunk: they.ID, Account: "a", Contact: "sip:x", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}}, 4, now))
 	got := trunks.Judge(they, r, now)
 	assert.Equal(t, Registered, got.Word)
 	assert.Equal(t, "1 of 2 accounts are registered with us; missing: two", got.Cause)

@@ -70,26 +70,34 @@ var ErrTooManyContacts = errors.New("the account has as many contacts as it may 
 
 func flowName(transport, source string) string { return transport + " " + source }
 
-// Bind adds a binding, or renews the one of the same contact.
-func (r *Registrations) Bind(b Binding, most int) error {
+// Bind takes contacts of an account away and adds others, or renews those that are
+// there: all of it, or nothing where that would be more than it may have.
+func (r *Registrations) Bind(trunk, id string, gone []string, list []Binding, most int, now time.Time) error {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	key := account{b.Trunk, b.Account}
-	list := r.current(key, b.Refreshed)
-	i := slices.IndexFunc(list, func(old Binding) bool { return old.Contact == b.Contact })
-	switch {
-	case i >= 0:
-		b.Since = list[i].Since
-		r.unflow(list[i])
-		list[i] = b
-	case len(list) >= most:
-		return ErrTooManyContacts
-	default:
-		b.Since = b.Refreshed
-		list = append(list, b)
+	key := account{trunk, id}
+	stands := r.current(key, now)
+	kept := slices.DeleteFunc(slices.Clone(stands), func(b Binding) bool { return slices.Contains(gone, b.Contact) })
+	for _, b := range list {
+		i := slices.IndexFunc(kept, func(old Binding) bool { return old.Contact == b.Contact })
+		if i < 0 {
+			b.Since = now
+			kept = append(kept, b)
+			continue
+		}
+		b.Since = kept[i].Since
+		kept[i] = b
 	}
-	r.theirs[key] = list
-	r.flows[flowName(b.Transport, b.Source)] = key
+	if len(kept) > most && len(list) > 0 {
+		return ErrTooManyContacts
+	}
+	for _, b := range stands {
+		r.unflow(b)
+	}
+	for _, b := range kept {
+		r.flows[flowName(b.Transport, b.Source)] = key
+	}
+	r.theirs[key] = kept
 	r.changed(key)
 	return nil
 }

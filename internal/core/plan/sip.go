@@ -22,6 +22,10 @@ type SIP struct {
 	// Proof is what a call from there must show: its address, a credential, or
 	// both. Empty: a credential if it registers with us, else its address.
 	Proof string `json:"proof,omitempty" enum:"address,credential,both"`
+	// Digest is how the far end's credentials are computed: by SHA-256 or by MD5,
+	// both being offered in that order, or by one of them alone. A far end that
+	// answers only the first challenge and knows MD5 alone needs md5.
+	Digest string `json:"digest,omitempty" enum:"both,sha-256,md5"`
 	// Registers says who registers with whom; empty is nobody.
 	Registers string `json:"registers,omitempty" enum:"nobody,they,we"`
 	// TheirAccounts are the far end's with us, by which it registers and proves
@@ -77,7 +81,7 @@ func SecretName(trunk string, side Side, account string) string {
 	return "trunk/" + trunk + "/" + string(side) + "/" + account
 }
 
-// The values of SIP.Registers and SIP.Proof.
+// The values of SIP.Registers, SIP.Proof and SIP.Digest.
 const (
 	RegistersNobody = "nobody"
 	RegistersThey   = "they"
@@ -86,6 +90,10 @@ const (
 	ProofAddress    = "address"
 	ProofCredential = "credential"
 	ProofBoth       = "both"
+
+	DigestBoth   = "both"
+	DigestSHA256 = "sha-256"
+	DigestMD5    = "md5"
 )
 
 // Defaults of registrations, in seconds, and of contacts.
@@ -164,6 +172,7 @@ func (v *validator) sip(at string, t Trunk) {
 	v.oneOf(at+"/transport", s.Transport, "", "udp", "tcp")
 	v.oneOf(at+"/registers", s.Registers, "", RegistersNobody, RegistersThey, RegistersWe)
 	v.oneOf(at+"/proof", s.Proof, "", ProofAddress, ProofCredential, ProofBoth)
+	v.oneOf(at+"/digest", s.Digest, "", DigestBoth, DigestSHA256, DigestMD5)
 	v.oneOf(at+"/sessionTimer", s.SessionTimer, "", "on", SessionTimerOff)
 	if n := s.SessionSeconds; n != 0 && (n < 90 || n > 86_400) {
 		v.bad(at+"/sessionSeconds", "is %d; a session timer is 90 to 86400 seconds (RFC 4028 section 5), 0 for 1800", n)

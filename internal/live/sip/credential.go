@@ -2,6 +2,7 @@ package sip
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -19,10 +20,42 @@ func realm(sw plan.Switch) string {
 	return sw.ID
 }
 
-// challenge asks for a credential, by SHA-256 rather than by MD5 (RFC 8760). A
-// source that makes us ask more often than it may call is not answered: a flood
-// of requests from a forged address is not to become one of challenges.
-func (a *Agent) challenge(t *inbound, sw plan.Switch, stale bool) {
+// algorithms are those by which a trunk's far end may prove itself, the one that we
+// would rather have first (RFC 8760 section 2.3).
+func algorithms(s plan.SIP) []wire.Algorithm {
+	switch s.Digest {
+	case plan.DigestSHA256:
+		return []wire.Algorithm{wire.SHA256}
+	case plan.DigestMD5:
+		return []wire.Algorithm{wire.MD5}
+	}
+	return []wire.Algorithm{wire.SHA256, wire.MD5}
+}
+
+// claimed is the trunk that a request without a credential says it belongs to: by
+// the account that it registers or calls as, else by its address. It is believed
+// only in how it is asked.
+func (a *Agent) claimed(t *inbound, run *live.Running) (s plan.SIP) {
+	field := "From"
+	if t.req.Method == "REGISTER" {
+		field = "To" // From is who registers for it (RFC 3261 section 10.2)
+	}
+	from, _ := wire.ReadAddress(t.req.Get(field)) // verified
+	uri, _ := wire.ReadURI(t.req.URI)
+	if trunk, _, ok := run.Snapshot.Account(a.Switch, from.URI.User, uri.Host); ok {
+		return trunk.SIP
+	}
+	if id, ok := a.knownSource(run, t.source); ok {
+		trunk, _ := run.Snapshot.Trunk(id)
+		return trunk.SIP
+	}
+	return s
+}
+
+// challenge asks for a credential. A source that makes us ask more often than it
+// may call is not answered: a flood of requests from a forged address is not to
+// become one of challenges.
+func (a *Agent) challenge(t *inbound, run *live.Running, sw plan.Switch, stale bool) {
 	now := time.Now()
 	if !a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *live.Rate { return &p.challenges }) {
 		t.forget()
@@ -30,7 +63,7 @@ func (a *Agent) challenge(t *inbound, sw plan.Switch, stale bool) {
 	}
 	nonce := a.nonces.make(now)
 	var fields [][2]string
-	for _, algorithm := range []wire.Algorithm{wire.SHA256, wire.MD5} {
+	for _, algorithm := range algorithms(a.claimed(t, run)) {
 		c := wire.Challenge{Realm: realm(sw), Nonce: nonce, Algorithm: algorithm, QOP: []string{"auth"}, Stale: stale}
 		fields = append(fields, [2]string{"WWW-Authenticate", c.String()})
 	}
@@ -62,6 +95,8 @@ func (a *Agent) shown(t *inbound, run *live.Running, sw plan.Switch) (s showing)
 	switch {
 	case !ok:
 		s.wrong = fmt.Sprintf("no secret is set for account %s of %s", c.Username, s.trunk.Name)
+	case !slices.Contains(algorithms(s.trunk.SIP), c.Algorithm.Named()):
+		s.wrong = fmt.Sprintf("account %s of %s may not prove itself by %s", c.Username, s.trunk.Name, c.Algorithm.Named())
 	case !sameURI(c.URI, t.req.URI):
 		s.wrong = fmt.Sprintf("the credential of account %s is for %s", c.Username, c.URI)
 	case !c.Holds(t.req.Method, secret, t.req.Body):
@@ -192,7 +227,7 @@ func (a *Agent) stranger(t *inbound, run *live.Running, sw plan.Switch) {
 	switch sw.Gate.OrDefault().Unknown {
 	case plan.UnknownChallenge:
 		if s := a.shown(t, run, sw); s.wrong == "" {
-			a.challenge(t, sw, false)
+			a.challenge(t, run, sw, false)
 			return
 		}
 		a.failed(t, run, sw, 401, why)

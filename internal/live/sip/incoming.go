@@ -65,7 +65,7 @@ func (a *Agent) identify(t *inbound, run *live.Running) (id decide.Identity, ok 
 			a.failed(t, run, sw, 403, s.wrong)
 			return id, false
 		case !s.right:
-			a.challenge(t, sw, s.stale)
+			a.challenge(t, run, sw, s.stale)
 			return id, false
 		}
 		o.Proven = &decide.Proven{Trunk: s.trunk.ID, User: s.account.User}

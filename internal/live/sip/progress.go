@@ -28,7 +28,7 @@ type reliable struct {
 	res   *wire.Message
 	rseq  uint32
 	sent  time.Time
-	wait  int               // ms until it is sent again
+	wait  int              // ms until it is sent again
 	prack func(t *inbound) // carries the PRACK on; nil: answer it
 }
 

@@ -19,6 +19,8 @@ type registration struct {
 	callID, tag string
 	cseq        uint32
 	busy        bool // one is under way
+	trunk       plan.Trunk
+	account     plan.Account
 }
 
 // ourKey names an account of ours.
@@ -43,39 +45,61 @@ func (a *Agent) registerDue(run *live.Running) {
 			if o, ok := a.Registrations.Our(t.ID, account.ID); r.busy || ok && time.Now().Before(o.Next) {
 				continue
 			}
-			r.busy = true
+			r.busy, r.trunk, r.account = true, t, account
 			a.work.begin()
 			go func() {
 				defer a.work.end()
-				a.Registrations.SetOur(a.register(t, account, r))
+				a.Registrations.SetOur(a.register(r))
 				a.registered <- r
 			}()
 		}
 	}
-	for key := range a.ours {
-		if !wanted[key] {
-			delete(a.ours, key)
-			a.Registrations.ForgetOur(key.trunk, key.account)
+	for key, r := range a.ours {
+		if !wanted[key] && !r.busy {
+			a.giveUp(key, r)
 		}
 	}
 }
 
-// register sends a REGISTER, with what the far end asks for, and says where the
-// registration stands then.
-func (a *Agent) register(t plan.Trunk, account plan.Account, r *registration) live.OurRegistration {
-	before, _ := a.Registrations.Our(t.ID, account.ID)
+// giveUp forgets a registration, and takes it back where the far end still holds
+// it, so that it does not send calls that nobody wants.
+func (a *Agent) giveUp(key ourKey, r *registration) {
+	o, _ := a.Registrations.Our(key.trunk, key.account)
+	delete(a.ours, key)
+	a.Registrations.ForgetOur(key.trunk, key.account)
+	if !time.Now().Before(o.Until) {
+		return
+	}
+	a.work.begin()
+	go func() {
+		defer a.work.end()
+		if res, _ := a.exchange(r, 0); res == nil || res.Status >= 300 {
+			a.Log.Warn("our registration was not taken back; it ends by itself", "trunk", key.trunk, "account", key.account, "until", o.Until)
+		}
+	}()
+}
+
+// register registers anew, and says where the registration stands then.
+func (a *Agent) register(r *registration) live.OurRegistration {
+	before, _ := a.Registrations.Our(r.trunk.ID, r.account.ID)
 	now := time.Now()
-	o := live.OurRegistration{Trunk: t.ID, Account: account.ID, Since: now, Until: before.Until, Failures: before.Failures + 1}
-	expires := account.Expires
+	o := live.OurRegistration{Trunk: r.trunk.ID, Account: r.account.ID, Since: now, Until: before.Until, Failures: before.Failures + 1}
+	expires := r.account.Expires
 	if expires == 0 {
 		expires = plan.DefaultExpires
 	}
-	req := a.newRegister(t, account, r, expires)
-	to, ok := trunkHop(t.SIP)
+	res, expires := a.exchange(r, expires)
+	return a.stands(o, res, expires)
+}
+
+// exchange sends a REGISTER, with what the far end asks for, and returns its last
+// word, nil if it has none, and for how many seconds was asked then.
+func (a *Agent) exchange(r *registration, expires int) (res *wire.Message, asked int) {
+	to, ok := trunkHop(r.trunk.SIP)
 	if !ok {
-		return o
+		return nil, expires
 	}
-	var res *wire.Message
+	req := a.newRegister(r, expires)
 	for range 4 { // a challenge, a nonce that is stale, a longer time, and then it is enough
 		r.cseq++
 		req.Set("CSeq", wire.CSeq{Number: r.cseq, Method: "REGISTER"}.String())
@@ -87,8 +111,8 @@ func (a *Agent) register(t plan.Trunk, account plan.Account, r *registration) li
 		var again *wire.Message
 		switch least := seconds(res.Get("Min-Expires")); {
 		case res.Status == 401 || res.Status == 407:
-			again = a.answerChallenge(&t, account, req, res)
-		case res.Status == 423 && least > expires:
+			again = a.answerChallenge(&r.trunk, r.account, req, res)
+		case res.Status == 423 && least > expires && expires > 0:
 			expires = least
 			again = req.Clone()
 			again.Remove("Via")
@@ -99,13 +123,14 @@ func (a *Agent) register(t plan.Trunk, account plan.Account, r *registration) li
 		}
 		req = again
 	}
-	return a.stands(o, res, expires)
+	return res, expires
 }
 
 // registerPatience is how long a REGISTER may take.
 const registerPatience = 5 * time.Second
 
-func (a *Agent) newRegister(t plan.Trunk, account plan.Account, r *registration, expires int) *wire.Message {
+func (a *Agent) newRegister(r *registration, expires int) *wire.Message {
+	t, account := &r.trunk, r.account
 	host := t.SIP.Domain
 	if host == "" {
 		host = t.SIP.Address

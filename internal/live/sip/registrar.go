@@ -33,7 +33,7 @@ func (a *Agent) onRegister(t *inbound) {
 		a.failed(t, run, sw, 403, s.wrong)
 		return
 	case !s.right:
-		a.challenge(t, sw, s.stale)
+		a.challenge(t, run, sw, s.stale)
 		return
 	}
 	to, _ := wire.ReadAddress(t.req.Get("To")) // verified
@@ -112,20 +112,22 @@ func (a *Agent) bind(t *inbound, s showing) {
 	if all {
 		a.Registrations.Unbind(s.trunk.ID, s.account.ID, "")
 	}
+	var gone []string
+	var bound []live.Binding
 	for _, w := range list {
 		if w.expires == 0 {
-			a.Registrations.Unbind(s.trunk.ID, s.account.ID, w.uri)
+			gone = append(gone, w.uri)
 			continue
 		}
-		err := a.Registrations.Bind(live.Binding{
+		bound = append(bound, live.Binding{
 			Trunk: s.trunk.ID, Account: s.account.ID, Contact: w.uri, Source: t.source.String(), Transport: t.source.by.String(),
 			Agent: t.req.Get("User-Agent"), CallID: callID, CSeq: cseq.Number,
 			Refreshed: now, Until: now.Add(time.Duration(min(w.expires, most)) * a.Second),
-		}, limit)
-		if err != nil {
-			t.reply(403, newID(), [2]string{"Warning", fmt.Sprintf(`399 switchback "%s: %d"`, err, limit)})
-			return
-		}
+		})
+	}
+	if err := a.Registrations.Bind(s.trunk.ID, s.account.ID, gone, bound, limit, now); err != nil {
+		t.reply(403, newID(), [2]string{"Warning", fmt.Sprintf(`399 switchback "%s: %d"`, err, limit)})
+		return
 	}
 	a.Trunks.Seen(s.trunk.ID, t.source.AddrPort, now, "REGISTER")
 	var fields [][2]string

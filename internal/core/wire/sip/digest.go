@@ -26,10 +26,9 @@ const (
 )
 
 func (a Algorithm) hash() (h hash.Hash, session bool) {
-	name := strings.ToUpper(string(a))
-	name, session = strings.CutSuffix(name, "-SESS")
-	switch Algorithm(name) {
-	case "", MD5:
+	_, session = strings.CutSuffix(strings.ToUpper(string(a)), "-SESS")
+	switch a.Named() {
+	case MD5:
 		return md5.New(), session //nolint:gosec // see above
 	case SHA256:
 		return sha256.New(), session
@@ -37,6 +36,16 @@ func (a Algorithm) hash() (h hash.Hash, session bool) {
 		return sha512.New512_256(), session
 	}
 	return nil, session
+}
+
+// Named is the algorithm without -sess, MD5 where none is named (RFC 7616 section
+// 3.3).
+func (a Algorithm) Named() Algorithm {
+	name, _ := strings.CutSuffix(strings.ToUpper(string(a)), "-SESS")
+	if name == "" {
+		return MD5
+	}
+	return Algorithm(name)
 }
 
 // Known tells whether the algorithm can be computed.
