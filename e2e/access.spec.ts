@@ -21,9 +21,9 @@ for (const theme of ["light", "dark"] as const) {
 }
 
 test("the views are reached by their keys and the finder", async ({ signedIn: page }) => {
-  await page.keyboard.press("6");
+  await page.keyboard.press("7");
   await expect(page).toHaveURL(/\/calls$/);
-  await page.keyboard.press("3");
+  await page.keyboard.press("4");
   await expect(page).toHaveURL(/\/routing/);
   await page.keyboard.press("Control+k");
   await page.getByPlaceholder("Find a view, a table, a rule").fill("freephone");

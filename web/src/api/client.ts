@@ -10,6 +10,7 @@ export type AccountState = Schemas["AccountState"];
 export type Span = Schemas["Span"];
 export type GateView = Schemas["GateView"];
 export type Plan = Schemas["Plan"];
+export type ObjectSaved = Schemas["ObjectSaved"];
 export type Table = Schemas["Table"];
 export type Rule = Schemas["Rule"];
 export type DigitStep = Schemas["DigitStep"];
@@ -46,7 +47,10 @@ export class Problem extends Error {
   constructor(status: number, document?: Partial<ErrorModel>) {
     super(document?.detail || document?.title || `the server answered ${status}`);
     this.status = status;
-    this.places = (document?.errors ?? []).map((e) => ({ at: e.location ?? "", reason: e.message ?? "" }));
+    this.places = (document?.errors ?? []).map((e) => ({
+      at: placeOf(e.location ?? ""),
+      reason: e.message ?? "",
+    }));
   }
 
   /** The reasons given for one field. */
@@ -54,6 +58,12 @@ export class Problem extends Error {
     const found = this.places.filter((p) => p.at === field || p.at.startsWith(`${field}/`));
     return found.length > 0 ? found.map((p) => p.reason).join("; ") : undefined;
   }
+}
+
+/** A place in an object; what the schema refuses is told by its place in the request. */
+function placeOf(location: string): string {
+  const inBody = location.match(/^body\.(?:is|rule)\.(.*)$/)?.[1];
+  return inBody === undefined ? location : inBody.replaceAll(/[.[]/g, "/").replaceAll("]", "");
 }
 
 interface Answer<T> {

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type Rule, type Try, type TryAsk, take } from "./client";
+import { api, type Plan, type Rule, type Try, type TryAsk, take } from "./client";
 import { useConnected } from "./events";
 
 /** Without events, what moves by itself is asked for now and then. */
@@ -53,6 +53,27 @@ export const useRunning = () =>
   });
 
 export const useDraft = () => useQuery({ queryKey: ["draft"], queryFn: () => take(api.GET("/api/draft")) });
+
+/** The plan that carries calls. */
+export const useLive = () =>
+  useQuery({ queryKey: ["revisions", "live"], queryFn: () => take(api.GET("/api/live")) });
+
+type Kind = "switches" | "farEnds" | "trunks" | "paths" | "destinations";
+type PlanObject = Plan[Kind][number];
+
+/** Writes an object of a kind into the draft; without was it is new. */
+export const putObject = (kind: Kind, body: { is: PlanObject; was?: PlanObject }) =>
+  // The paths differ by nothing but the kind, which the description of the API cannot say.
+  take(
+    api.PUT(`/api/draft/${kind}/{id}` as "/api/draft/trunks/{id}", {
+      params: { path: { id: body.is.id } },
+      body: body as never,
+    }),
+  );
+
+/** Takes an object of a kind out of the draft. */
+export const deleteObject = (kind: Kind, id: string) =>
+  take(api.DELETE(`/api/draft/${kind}/{id}` as "/api/draft/trunks/{id}", { params: { path: { id } } }));
 
 /** The rules of a draft table in the order in which they are tried, and why. */
 export const useOrder = (table: string) =>

@@ -1549,6 +1549,8 @@ export interface components {
         SIP: {
             address?: string;
             calledIn?: string;
+            /** @enum {string} */
+            digest?: "both" | "sha-256" | "md5";
             domain?: string;
             /** Format: int64 */
             maxContacts?: number;

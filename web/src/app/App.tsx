@@ -7,6 +7,7 @@ import { CallView } from "@/features/calls/CallView";
 import { ChangesView } from "@/features/changes/ChangesView";
 import { GateView } from "@/features/gate/GateView";
 import { NetworkView } from "@/features/network/NetworkView";
+import { PlanView } from "@/features/plan/PlanView";
 import { RoutingView } from "@/features/routing/RoutingView";
 import { SignIn } from "@/features/signin/SignIn";
 import { TrunksView } from "@/features/trunks/TrunksView";
@@ -34,6 +35,7 @@ export function App() {
         <Route path="/" element={<Navigate to="/network" replace />} />
         <Route path="/network" element={<NetworkView />} />
         <Route path="/trunks/:trunk?" element={<TrunksView />} />
+        <Route path="/plan/:kind?/:id?" element={<PlanView />} />
         <Route path="/routing/:table?/:rule?" element={<RoutingView />} />
         <Route path="/try" element={<TryView />} />
         <Route path="/changes" element={<ChangesView />} />

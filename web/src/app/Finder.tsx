@@ -1,11 +1,12 @@
 import { Command } from "cmdk";
 import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
-import type { Rule, Table } from "@/api/client";
+import type { Plan, Rule, Table } from "@/api/client";
 import { useDraft } from "@/api/queries";
+import { kinds } from "@/features/plan/kinds";
 import { views } from "./views";
 
-/** The command finder: goes to any view, table or rule by its name. */
+/** The command finder: goes to any view, table, rule or other object of the plan by its name. */
 export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   const navigate = useNavigate();
   const draft = useDraft();
@@ -27,7 +28,7 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       <Command.Input
         value={search}
         onValueChange={setSearch}
-        placeholder="Find a view, a table, a rule"
+        placeholder="Find a view, a table, a rule, a trunk"
         className="h-11 w-full border-b border-line bg-sheet px-3"
       />
       <Command.List className="max-h-[50vh] overflow-auto p-1">
@@ -41,6 +42,7 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
               </Command.Item>
             ))}
         </Command.Group>
+        <Objects plan={draft.data?.plan} search={search} onGo={go} />
         {found.map(({ table: t, named, rules }) => (
           <Command.Group key={t.id} heading={t.name} className={group}>
             {named && (
@@ -68,6 +70,29 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       </Command.List>
     </Command.Dialog>
   );
+}
+
+/** Switches, far ends, trunks, paths and destinations with a name. */
+function Objects({ plan, search, onGo }: { plan?: Plan; search: string; onGo: (path: string) => void }) {
+  if (!plan || search.trim() === "") return null;
+  return kinds.map((kind) => {
+    const list = plan[kind.name].filter((o) => everyWord(`${kind.one} ${o.name} ${o.id}`, search));
+    if (list.length === 0) return null;
+    return (
+      <Command.Group key={kind.name} heading={kind.many} className={group}>
+        {list.slice(0, most).map((o) => (
+          <Command.Item
+            key={o.id}
+            onSelect={() => onGo(`/plan/${kind.name}/${o.id}`)}
+            className={item}
+            value={`${kind.name} ${o.id}`}
+          >
+            {o.name} <span className="text-soft">{kind.one}</span>
+          </Command.Item>
+        ))}
+      </Command.Group>
+    );
+  });
 }
 
 /** How many rules of one table are listed. */

@@ -125,7 +125,7 @@ function Tools({ user, onFind }: { user: string; onFind: () => void }) {
   };
   return (
     <div className="flex items-center gap-1">
-      <Button onClick={onFind} title="Find a view, table or trunk">
+      <Button onClick={onFind} title="Find a view, table, rule or trunk">
         <Search className="size-4" aria-hidden="true" /> Find <Kbd>Ctrl K</Kbd>
       </Button>
       <Button
@@ -171,7 +171,7 @@ function Warnings() {
   );
 }
 
-/** 1 to 7 open the views, Ctrl K the finder. */
+/** 1 to 8 open the views, Ctrl K the finder. */
 function useShortcuts(find: () => void) {
   const navigate = useNavigate();
   useEffect(() => {

@@ -1,12 +1,13 @@
 import { type ComponentProps, type ReactNode, useId } from "react";
 
-type ButtonProps = ComponentProps<"button"> & { look?: "main" | "plain" | "danger" | "bare" };
+type ButtonProps = ComponentProps<"button"> & { look?: "main" | "plain" | "danger" | "bare" | "bare-danger" };
 
 const looks = {
   main: "bg-road text-road-ink border-road hover:brightness-110 font-semibold",
   plain: "bg-sheet text-ink border-line hover:bg-road-wash",
   danger: "bg-sheet text-bad border-bad hover:bg-bad-wash",
   bare: "border-transparent text-ink hover:bg-road-wash",
+  "bare-danger": "border-transparent text-bad hover:bg-bad-wash",
 };
 
 export function Button({ look = "plain", className = "", type = "button", ...rest }: ButtonProps) {

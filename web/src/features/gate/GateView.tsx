@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { DoorOpen } from "lucide-react";
+import { Link } from "react-router";
 import { api, type GateView as Gate, take } from "@/api/client";
 import { useGate } from "@/api/queries";
 import { ago, dayAndClock } from "@/lib/time";
@@ -143,7 +144,11 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
         <tbody>
           {switches.map(({ id, name, limits, unknown }) => (
             <tr key={id} className={row}>
-              <td className="font-semibold">{name}</td>
+              <td className="font-semibold">
+                <Link to={`/plan/switches/${id}`} className="text-road underline-offset-2 hover:underline">
+                  {name}
+                </Link>
+              </td>
               <td>{unknowns[limits.unknown ?? "silence"]}</td>
               <td>
                 {limits.failures} failures in {limits.windowMinutes} min
@@ -156,8 +161,8 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
         </tbody>
       </table>
       <p className="px-4 py-3 text-[13px] text-soft">
-        Addresses that a trunk trusts are never shut out by the gate. These limits are settings of the switch,
-        in the plan.
+        Addresses that a trunk trusts are never shut out by the gate. These limits are settings of the switch:
+        choose one to edit them in the draft.
       </p>
     </section>
   );

@@ -6,6 +6,7 @@ import { api, type PatternEffect, type Plan, Problem, type Rule, type Table, tak
 import { useChanges, useDraftEdit, usePattern } from "@/api/queries";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
+import { StaleChoice } from "@/ui/StaleChoice";
 import { StateMark } from "@/ui/StateMark";
 import { PatternEffectView } from "./PatternEffectView";
 import { StepsEditor } from "./StepsEditor";
@@ -156,20 +157,14 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
         </Field>
         {save.isError && <Failure error={save.error} />}
         {stale && (
-          <div className="flex gap-2">
-            <Button look="danger" onClick={() => submit(rule)}>
-              Save mine over theirs
-            </Button>
-            <Button
-              onClick={() => {
-                setEdited(rule);
-                setWas(rule);
-                save.reset();
-              }}
-            >
-              Take theirs
-            </Button>
-          </div>
+          <StaleChoice
+            onMine={() => submit(rule)}
+            onTheirs={() => {
+              setEdited(rule);
+              setWas(rule);
+              save.reset();
+            }}
+          />
         )}
         {remove.isError && <Failure error={remove.error} />}
         <div className="flex flex-wrap items-center gap-2">
@@ -178,8 +173,7 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           </Button>
           {rule.id !== "" && (
             <Button
-              look="bare"
-              className="text-bad"
+              look="bare-danger"
               onClick={() => remove.mutate(undefined, { onSuccess: () => navigate(`/routing/${table.id}`) })}
               disabled={remove.isPending}
             >

@@ -28,7 +28,15 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
   return (
     <aside className="overflow-auto border-l border-line bg-sheet" aria-label={`Trunk ${trunk.name}`}>
       <div className="border-b border-line p-4">
-        <h2 className="text-lg leading-tight font-semibold break-words">{trunk.name}</h2>
+        <div className="flex items-baseline gap-3">
+          <h2 className="min-w-0 text-lg leading-tight font-semibold break-words">{trunk.name}</h2>
+          <Link
+            to={`/plan/trunks/${trunk.id}`}
+            className="ml-auto shrink-0 text-road underline-offset-2 hover:underline"
+          >
+            Edit in the draft
+          </Link>
+        </div>
         <p className="mt-1 text-soft">{trunk.farEnd.note}</p>
       </div>
       <Proof trunk={detail.data ?? trunk} />

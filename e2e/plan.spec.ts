@@ -1,0 +1,50 @@
+import { expect, test } from "./demo";
+
+test("a far end and its trunk are added in the draft, and what is needed stays", async ({ signedIn: page }) => {
+  const at = (path: string) => new URL(path, page.url()).href;
+  await page.goto(at("/plan/farEnds"));
+  await page.getByRole("link", { name: "Add a far end" }).first().click();
+  await page.getByLabel("Name", { exact: true }).fill("Test bench");
+  await expect(page.getByLabel("Id", { exact: true })).toHaveValue("test-bench");
+  await page.getByLabel("Kind").selectOption("gateway");
+  await page.getByRole("button", { name: "Save to the draft" }).click();
+  await expect(page.getByText("saved, not live yet")).toBeVisible();
+
+  await page.getByRole("link", { name: "Add a trunk" }).click();
+  await page.getByLabel("Name", { exact: true }).fill("Bench");
+  await page.getByLabel("Far end", { exact: true }).selectOption("test-bench");
+  await page.getByLabel("Calls go to").fill("127.0.99.1");
+  await page.keyboard.press("Control+s");
+  await expect(page.getByLabel("Calls go to")).toHaveAttribute("aria-invalid", "true"); // no port
+  await expect(page.getByLabel("Name", { exact: true })).toHaveValue("Bench"); // nothing is lost
+  await page.getByLabel("Calls go to").fill("127.0.99.1:5060");
+  await page.getByLabel("kept for emergency calls").fill("2");
+  await page.keyboard.press("Control+s");
+  await expect(page).toHaveURL(/\/plan\/trunks\/bench$/);
+  await expect(page.getByRole("region", { name: "Used by" })).toContainText("Nothing in the plan");
+
+  // The far end is needed now.
+  await page.goto(at("/plan/farEnds/test-bench"));
+  await expect(page.getByRole("region", { name: "Used by" })).toContainText("trunk Bench");
+  await page.getByRole("button", { name: "Take out" }).click();
+  await expect(page.getByRole("alert")).toContainText("the plan still needs it");
+  await page.getByRole("link", { name: "trunk Bench" }).click();
+  await page.getByRole("button", { name: "Take out" }).click();
+  await expect(page).toHaveURL(/\/plan\/trunks$/);
+  await page.goto(at("/plan/farEnds/test-bench"));
+  await page.getByRole("button", { name: "Take out" }).click();
+  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+});
+
+test("the trunks of a path change their order, and what is live is told beside it", async ({ signedIn: page }) => {
+  await page.goto(new URL("/plan/paths/national", page.url()).href);
+  await page.getByRole("button", { name: "Move Penhallow up" }).click();
+  await page.getByLabel("Tries at most").fill("1");
+  await expect(page.getByText("live: empty")).toBeVisible();
+  await page.keyboard.press("Control+s");
+  await expect(page.getByRole("navigation", { name: "Objects of the plan" })).toContainText("changed");
+  await page.getByRole("link", { name: "saved, not live yet" }).click();
+  await expect(page.getByText("National").first()).toBeVisible();
+  await page.getByRole("button", { name: "Undo edit" }).click();
+  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+});

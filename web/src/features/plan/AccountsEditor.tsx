@@ -1,0 +1,130 @@
+import { Plus, X } from "lucide-react";
+import type { Plan } from "@/api/client";
+import { Button, FieldError, inputLook } from "@/ui/controls";
+import { idOf } from "./value";
+
+type Trunk = Plan["trunks"][number];
+type Account = NonNullable<Trunk["sip"]["ourAccounts"]>[number];
+
+interface Props {
+  trunk: Trunk;
+  onChange: (sip: Trunk["sip"]) => void;
+  at: (place: string) => string | undefined;
+}
+
+/** The accounts of both sides. Their secrets are not in the plan: they are set where the trunk runs. */
+export function AccountsEditor({ trunk, onChange, at }: Props) {
+  const { sip } = trunk;
+  const put = (side: "theirAccounts" | "ourAccounts") => (list: Account[]) =>
+    onChange({ ...sip, [side]: list.length > 0 ? list : undefined });
+  return (
+    <div className="col-span-2 flex flex-col gap-3">
+      <List
+        title="Their accounts with us"
+        list={sip.theirAccounts ?? []}
+        onChange={put("theirAccounts")}
+        error={at("sip/theirAccounts")}
+        place="Port or extension"
+      />
+      <List
+        title="Our accounts with them"
+        list={sip.ourAccounts ?? []}
+        onChange={put("ourAccounts")}
+        error={at("sip/ourAccounts")}
+      />
+      <p className="text-[13px] text-soft">
+        Secrets are never in the plan: set them under Trunks once this is live, where each is shown once.
+      </p>
+    </div>
+  );
+}
+
+interface ListProps {
+  title: string;
+  list: Account[];
+  onChange: (list: Account[]) => void;
+  error?: string;
+  place?: string;
+}
+
+function List({ title, list, onChange, error, place }: ListProps) {
+  const change = (i: number, part: Partial<Account>) =>
+    onChange(list.map((a, j) => (j === i ? { ...a, ...part } : a)));
+  const input = (i: number, label: string, key: "user" | "number" | "port", mono = false) => (
+    <input
+      aria-label={`${label} of ${list[i]?.user || "the new account"}`}
+      className={`${inputLook} h-7 ${mono ? "font-mono" : ""}`}
+      value={list[i]?.[key] ?? ""}
+      onChange={(e) =>
+        change(i, { [key]: e.target.value || undefined, ...(key === "user" && { user: e.target.value }) })
+      }
+    />
+  );
+  return (
+    <fieldset>
+      <legend className="mb-0.5 text-[13px] text-soft">{title}</legend>
+      {list.length > 0 && (
+        <table className="w-full [&_td]:pr-1.5 [&_td]:pb-1 [&_th]:text-left [&_th]:text-[13px] [&_th]:font-normal [&_th]:text-soft">
+          <thead>
+            <tr>
+              <th>User</th>
+              <th>For calls to</th>
+              {place && <th>{place}</th>}
+              <th>{!place && "Asked for, s"}</th>
+              <th>
+                <span className="sr-only">Take out</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {list.map((a, i) => (
+              <tr key={a.id}>
+                <td>{input(i, "User", "user", true)}</td>
+                <td>{input(i, "Number", "number", true)}</td>
+                {place && <td>{input(i, place, "port")}</td>}
+                <td>
+                  {!place && (
+                    <input
+                      type="number"
+                      min={0}
+                      aria-label={`Expires of ${a.user}`}
+                      className={`${inputLook} h-7 font-mono`}
+                      placeholder="600"
+                      value={a.expires ?? ""}
+                      onChange={(e) => change(i, { expires: Number(e.target.value) || undefined })}
+                    />
+                  )}
+                </td>
+                <td className="w-8">
+                  <Button
+                    look="bare"
+                    className="h-7 px-1"
+                    aria-label={`Take account ${a.user} out`}
+                    onClick={() => onChange(list.filter((_, j) => j !== i))}
+                  >
+                    <X className="size-4" />
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <Button
+        look="bare"
+        className="h-7 px-1 text-road"
+        onClick={() => onChange([...list, { id: freeID(list), user: "" }])}
+      >
+        <Plus className="size-4" aria-hidden="true" /> Add an account
+      </Button>
+      {error && <FieldError>{error}</FieldError>}
+    </fieldset>
+  );
+}
+
+function freeID(list: Account[]): string {
+  for (let n = list.length + 1; ; n++) {
+    const id = idOf(`account ${n}`);
+    if (!list.some((a) => a.id === id)) return id;
+  }
+}

@@ -1,0 +1,250 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Save, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { type ObjectSaved, type Plan, Problem } from "@/api/client";
+import { deleteObject, putObject, useChanges, useDraftEdit, useLive } from "@/api/queries";
+import { Button, Field, inputLook } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+import { StaleChoice } from "@/ui/StaleChoice";
+import { StateMark } from "@/ui/StateMark";
+import { AccountsEditor } from "./AccountsEditor";
+import { ChoicesEditor } from "./ChoicesEditor";
+import { ContractEditor } from "./ContractEditor";
+import { type Kind, type PlanObject, type Section, usersOf } from "./kinds";
+import { SettingField } from "./Setting";
+import { get, idOf, put, same } from "./value";
+
+interface Props {
+  plan: Plan;
+  kind: Kind;
+  /** As it stands in the draft; without an id it is new. */
+  object: PlanObject;
+}
+
+/** Edits one object of the draft, with what is live, who uses it and what a save broke beside it. */
+export function ObjectEditor({ plan, kind, object }: Props) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [edited, setEdited] = useState(object);
+  // The object as this edit found it: a save that finds another is refused.
+  const [was, setWas] = useState(object);
+  const [idTyped, setIDTyped] = useState(false);
+  const isNew = object.id === "";
+  const live = useLive().data?.plan[kind.name].find((x) => x.id === object.id);
+  const save = useDraftEdit((body: { is: PlanObject; was?: PlanObject }) => putObject(kind.name, body));
+  const remove = useDraftEdit(() => deleteObject(kind.name, object.id));
+  const stale = save.error instanceof Problem && save.error.status === 409 && !isNew;
+  const dirty = !same(edited, object);
+  const at = (place: string) => (save.error instanceof Problem ? save.error.at(place) : undefined);
+  const change = (place: string, value: unknown) =>
+    setEdited((o) => {
+      const next = put(o, place, value);
+      return isNew && place === "name" && !idTyped ? { ...next, id: idOf(next.name ?? "") } : next;
+    });
+  const submit = (found: PlanObject) =>
+    save.mutate(
+      { is: { ...edited, name: edited.name ?? "" }, was: found.id ? found : undefined },
+      {
+        onSuccess: (saved) => {
+          setWas(edited);
+          navigate(`/plan/${kind.name}/${saved.id}`, { replace: true });
+        },
+        onError: () => queries.invalidateQueries({ queryKey: ["draft"] }),
+      },
+    );
+  return (
+    <>
+      <form
+        className="overflow-auto px-5 pt-3 pb-6"
+        aria-label={isNew ? `New ${kind.one}` : `${kind.one} ${object.name}`}
+        onSubmit={(e) => {
+          e.preventDefault();
+          submit(was);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "s" && e.ctrlKey) {
+            e.preventDefault();
+            submit(was);
+          }
+        }}
+      >
+        <div className="max-w-3xl">
+          <div className="flex items-baseline gap-3">
+            <h1 className="min-w-0 text-lg font-semibold break-words">{edited.name || `New ${kind.one}`}</h1>
+            {!isNew && <span className="font-mono text-[13px] text-soft">{object.id}</span>}
+          </div>
+          {isNew && (
+            <div className="mt-2 grid grid-cols-2 gap-x-5">
+              <Field label="Id" error={at("id")} hint="what the plan file calls it; it stays what it is">
+                {(p) => (
+                  <input
+                    {...p}
+                    className={`${inputLook} font-mono`}
+                    value={edited.id}
+                    onChange={(e) => {
+                      setIDTyped(true);
+                      setEdited((o) => ({ ...o, id: e.target.value }));
+                    }}
+                    required
+                  />
+                )}
+              </Field>
+            </div>
+          )}
+          {kind.sections.map((section) => (
+            <section
+              key={section.title}
+              aria-label={section.title}
+              className="mt-3 border-t-2 border-line pt-2"
+            >
+              <h2 className="font-semibold">{section.title}</h2>
+              {section.about && <p className="text-[13px] text-soft">{section.about}</p>}
+              <div className="mt-1 grid grid-cols-2 gap-x-5 gap-y-2">
+                {section.settings?.map((s) => (
+                  <SettingField
+                    key={s.at}
+                    setting={s}
+                    value={get(edited, s.at)}
+                    live={
+                      live && !same(get(live, s.at), get(edited, s.at))
+                        ? { value: get(live, s.at) }
+                        : undefined
+                    }
+                    among={s.among?.(plan, edited) ?? []}
+                    error={at(s.at)}
+                    onChange={(v) => change(s.at, v)}
+                  />
+                ))}
+                <Special section={section} plan={plan} object={edited} onChange={setEdited} at={at} />
+              </div>
+            </section>
+          ))}
+        </div>
+      </form>
+      <aside
+        className="flex flex-col gap-4 overflow-auto border-l border-line bg-sheet p-4"
+        aria-label="Save and consequences"
+      >
+        <div className="flex flex-wrap items-center gap-2">
+          <Button look="main" disabled={!dirty || save.isPending} title="Ctrl S" onClick={() => submit(was)}>
+            <Save className="size-4" aria-hidden="true" /> Save to the draft
+          </Button>
+          {!isNew && (
+            <Button
+              look="bare-danger"
+              disabled={remove.isPending}
+              onClick={() => remove.mutate(undefined, { onSuccess: () => navigate(`/plan/${kind.name}`) })}
+            >
+              <Trash2 className="size-4" aria-hidden="true" /> Take out
+            </Button>
+          )}
+          <SaveState dirty={dirty} kind={kind} id={object.id} />
+        </div>
+        {save.isError && <Failure error={save.error} />}
+        {stale && (
+          <StaleChoice
+            onMine={() => submit(object)}
+            onTheirs={() => {
+              setEdited(object);
+              setWas(object);
+              save.reset();
+            }}
+          />
+        )}
+        {remove.isError && <Failure error={remove.error} />}
+        {save.data && !dirty && <Elsewhere saved={save.data} />}
+        {!isNew && <Users users={usersOf(plan, kind.name, object.id)} one={kind.one} />}
+        {kind.name === "trunks" && live && (
+          <Link to={`/trunks/${object.id}`} className="text-road underline-offset-2 hover:underline">
+            What it does live
+          </Link>
+        )}
+      </aside>
+    </>
+  );
+}
+
+function SaveState({ dirty, kind, id }: { dirty: boolean; kind: Kind; id: string }) {
+  const differs = useChanges().data?.changes.some((c) => c.kind === kind.change && c.id === id);
+  if (dirty) return <StateMark tone="draft" word="not saved" />;
+  if (!differs) return null;
+  return (
+    <Link to="/changes" className="text-road underline-offset-2 hover:underline">
+      <StateMark tone="good" word="saved, not live yet" />
+    </Link>
+  );
+}
+
+interface SpecialProps {
+  section: Section;
+  plan: Plan;
+  object: PlanObject;
+  onChange: (o: PlanObject) => void;
+  at: (place: string) => string | undefined;
+}
+
+/** What one line for a setting cannot show. */
+function Special({ section, plan, object, onChange, at }: SpecialProps) {
+  if (section.special === "accounts" && "sip" in object && typeof object.sip === "object") {
+    const trunk = object as Plan["trunks"][number];
+    return <AccountsEditor trunk={trunk} onChange={(sip) => onChange({ ...trunk, sip })} at={at} />;
+  }
+  if (section.special === "contract" && "out" in object) {
+    return <ContractEditor trunk={object} onChange={onChange} />;
+  }
+  if (section.special === "choices" && "choices" in object) {
+    return (
+      <ChoicesEditor
+        plan={plan}
+        path={object}
+        onChange={(choices) => onChange({ ...object, choices })}
+        error={at("choices")}
+      />
+    );
+  }
+  return null;
+}
+
+/** What is wrong in other objects since the save. */
+function Elsewhere({ saved }: { saved: ObjectSaved }) {
+  if (saved.elsewhere.length === 0) return null;
+  return (
+    <div role="alert" className="rounded-[3px] border border-bad bg-bad-wash p-3">
+      <StateMark tone="bad" word="Saved, but something else does not fit any more" />
+      <ul className="mt-1 list-disc pl-5">
+        {saved.elsewhere.map((p) => (
+          <li key={p.place + p.reason} className="break-words">
+            <code className="font-mono text-[13px]">{p.place}</code>: {p.reason}
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** Who names the object. */
+function Users({ users, one }: { users: { name: string; to: string }[]; one: string }) {
+  return (
+    <section aria-label="Used by">
+      <h2 className="font-semibold">Used by</h2>
+      {users.length === 0 ? (
+        <p className="text-soft">Nothing in the plan names this {one}.</p>
+      ) : (
+        <ul>
+          {users.slice(0, mostUsers).map((u) => (
+            <li key={u.to + u.name} className="break-words">
+              <Link to={u.to} className="text-road underline-offset-2 hover:underline">
+                {u.name}
+              </Link>
+            </li>
+          ))}
+          {users.length > mostUsers && <li className="text-soft">and {users.length - mostUsers} more</li>}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+/** How many users of an object are listed. */
+const mostUsers = 30;

@@ -1,0 +1,152 @@
+import { Field, inputLook } from "@/ui/controls";
+import type { Setting } from "./kinds";
+import { inWords, isEmpty, type Value } from "./value";
+
+interface Props {
+  setting: Setting;
+  value: Value;
+  /** What the live plan has there; nothing to say if it is the same. */
+  live?: { value: unknown };
+  among: { id: string; name: string }[];
+  error?: string;
+  onChange: (value: Value) => void;
+}
+
+/** One setting: its value, what an empty one stands for, what it is live, what is wrong with it. */
+export function SettingField({ setting, value, live, among, error, onChange }: Props) {
+  const hint = (
+    <>
+      {setting.hint}
+      {live && (
+        <span className="text-draft">
+          {setting.hint && " · "}live: {inWords(live.value)}
+        </span>
+      )}
+    </>
+  );
+  if (setting.kind === "flag") {
+    return (
+      <label className="col-span-2 flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={value === true}
+          onChange={(e) => onChange(e.target.checked || undefined)}
+        />
+        {setting.label}
+        <span className="text-[13px] text-soft">{hint}</span>
+      </label>
+    );
+  }
+  return (
+    <div className={setting.wide ? "col-span-2" : ""}>
+      <Field label={setting.label} error={error} hint={setting.hint || live ? hint : undefined}>
+        {(p) => {
+          switch (setting.kind) {
+            case "choice":
+              return (
+                <select
+                  {...p}
+                  className={inputLook}
+                  value={isEmpty(value) ? "" : String(value)}
+                  onChange={(e) => onChange(truth[e.target.value] ?? e.target.value)}
+                >
+                  {setting.options?.map(([v, word]) => (
+                    <option key={v} value={v}>
+                      {word}
+                    </option>
+                  ))}
+                </select>
+              );
+            case "one-of":
+              return (
+                <select
+                  {...p}
+                  className={inputLook}
+                  value={String(value ?? "")}
+                  onChange={(e) => onChange(e.target.value)}
+                >
+                  {(setting.empty || isEmpty(value)) && (
+                    <option value="">{setting.empty ?? "choose one"}</option>
+                  )}
+                  {!isEmpty(value) && !among.some((x) => x.id === value) && (
+                    <option value={String(value)}>{String(value)}, which is not there</option>
+                  )}
+                  {among.map((x) => (
+                    <option key={x.id} value={x.id}>
+                      {x.name}
+                    </option>
+                  ))}
+                </select>
+              );
+            case "lines":
+              return (
+                <textarea
+                  {...p}
+                  className={`${inputLook} h-auto py-1 font-mono`}
+                  rows={Math.max(2, ((value as string[] | undefined)?.length ?? 0) + 1)}
+                  value={((value as string[] | undefined) ?? []).join("\n")}
+                  onChange={(e) => onChange(e.target.value === "" ? [] : e.target.value.split("\n"))}
+                  onBlur={() =>
+                    onChange(((value as string[] | undefined) ?? []).map((l) => l.trim()).filter(Boolean))
+                  }
+                  spellCheck={false}
+                />
+              );
+            case "causes":
+              return <CausesInput p={p} value={(value as number[] | undefined) ?? []} onChange={onChange} />;
+            case "number":
+              return (
+                <span className="flex items-center gap-2">
+                  <input
+                    {...p}
+                    type="number"
+                    min={0}
+                    className={`${inputLook} w-32 font-mono`}
+                    value={value === undefined ? "" : Number(value)}
+                    placeholder={setting.empty}
+                    onChange={(e) => onChange(e.target.value === "" ? undefined : Number(e.target.value))}
+                  />
+                  {setting.unit && <span className="text-[13px] text-soft">{setting.unit}</span>}
+                </span>
+              );
+            default:
+              return (
+                <input
+                  {...p}
+                  className={`${inputLook} ${setting.kind === "digits" ? "font-mono" : ""}`}
+                  value={String(value ?? "")}
+                  placeholder={setting.empty}
+                  onChange={(e) => onChange(e.target.value)}
+                  spellCheck={false}
+                />
+              );
+          }
+        }}
+      </Field>
+    </div>
+  );
+}
+
+/** Choices that stand for yes and no. */
+const truth: Record<string, boolean> = { true: true, false: false };
+
+/** Numbers of causes with commas between them. */
+function CausesInput({
+  p,
+  value,
+  onChange,
+}: {
+  p: object;
+  value: number[];
+  onChange: (value: number[]) => void;
+}) {
+  return (
+    <input
+      {...p}
+      className={`${inputLook} font-mono`}
+      defaultValue={value.join(", ")}
+      placeholder="none"
+      onBlur={(e) => onChange((e.target.value.match(/\d+/g) ?? []).map(Number))}
+    />
+  );
+}

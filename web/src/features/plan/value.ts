@@ -1,0 +1,49 @@
+import { hashKey } from "@tanstack/react-query";
+
+/** Reads and writes values deep in an object by a place, such as sip/address. */
+
+export type Value = string | number | boolean | string[] | number[] | undefined;
+
+export function get(object: object, place: string): Value {
+  let at: unknown = object;
+  for (const key of place.split("/")) {
+    if (typeof at !== "object" || at === null) return undefined;
+    at = (at as Record<string, unknown>)[key];
+  }
+  return at as Value;
+}
+
+/** The object with a value at a place; what is empty is left out, as in a plan document. */
+export function put<T extends object>(object: T, place: string, value: unknown): T {
+  const [key = "", ...rest] = place.split("/");
+  const inner = (object as Record<string, unknown>)[key];
+  const next = rest.length === 0 ? value : put((inner ?? {}) as object, rest.join("/"), value);
+  const copy: Record<string, unknown> = { ...object, [key]: next };
+  if (isEmpty(next)) delete copy[key];
+  return copy as T;
+}
+
+export const isEmpty = (v: unknown): boolean =>
+  v === undefined || v === "" || (Array.isArray(v) && v.length === 0);
+
+/** Whether two values say the same, in whatever order their fields stand. */
+export const same = (a: unknown, b: unknown): boolean => hashKey([a]) === hashKey([b]);
+
+/** An id made of a name: small letters, digits and hyphens, 63 at most. */
+export function idOf(name: string): string {
+  return name
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-+|-+$/g, "")
+    .slice(0, 63)
+    .replace(/-+$/, "");
+}
+
+/** A value in words, for saying what it was. */
+export function inWords(v: unknown): string {
+  if (isEmpty(v)) return "empty";
+  if (typeof v === "boolean") return v ? "yes" : "no";
+  if (Array.isArray(v))
+    return v.map((x) => (typeof x === "object" ? JSON.stringify(x) : String(x))).join(", ");
+  return typeof v === "object" ? JSON.stringify(v) : String(v);
+}
