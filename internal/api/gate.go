@@ -116,7 +116,7 @@ func (s *server) gateRoutes(a huma.API) {
 			if err != nil {
 				return nil, err
 			}
-			calls, signIn := s.Gate.LetIn(p), s.signIns.LetIn(p)
+			calls, signIn := s.Gate.LetIn(p), s.SignIns.LetIn(p)
 			if !calls && !signIn {
 				return nil, huma.Error404NotFound(in.Source + " is not shut out")
 			}
@@ -139,7 +139,7 @@ func (s *server) gate(now time.Time) GateView {
 	for _, b := range s.Gate.Blocks(now) {
 		out.Blocks = append(out.Blocks, Blocked{b.Source, "calls", b.Since, b.Until, b.Why, b.By, b.Met})
 	}
-	for _, b := range s.signIns.Blocks(now) {
+	for _, b := range s.SignIns.Blocks(now) {
 		out.Blocks = append(out.Blocks, Blocked{b.Source, "sign-in", b.Since, b.Until, b.Why, b.By, b.Met})
 	}
 	window := plan.DefaultWindowMinutes

@@ -57,7 +57,8 @@ type Config struct {
 	// what trunks were over the day.
 	Secrets       *live.Secrets
 	Registrations *live.Registrations
-	Gate          *live.Gate
+	Gate          *live.Gate // of calls
+	SignIns       *live.Gate // who guesses passwords
 	History       *live.History
 	StandIns      *standin.Set // empty where none run
 	Log           *slog.Logger
@@ -66,7 +67,6 @@ type Config struct {
 type server struct {
 	Config
 	sessions *scs.SessionManager
-	signIns  *live.Gate // who guesses passwords
 	draft    draftSnapshot
 	streams  streams
 }
@@ -76,7 +76,7 @@ const sessionLife = 12 * time.Hour
 
 // New returns the whole HTTP handler.
 func New(cfg Config) http.Handler {
-	s := &server{Config: cfg, sessions: scs.New(), signIns: live.NewGate(cfg.Feed)}
+	s := &server{Config: cfg, sessions: scs.New()}
 	s.sessions.Lifetime = sessionLife
 	s.sessions.Cookie.Name = "switchback_session"
 	s.sessions.Cookie.HttpOnly = true

@@ -125,7 +125,7 @@ func (s *server) wait(address string) time.Duration {
 	if err != nil {
 		return 0
 	}
-	b, shut := s.signIns.Blocked(from, time.Now(), false)
+	b, shut := s.SignIns.Blocked(from, time.Now(), false)
 	if !shut {
 		return 0
 	}
@@ -142,13 +142,13 @@ func (s *server) wrongPassword(address string) {
 	if from.IsLoopback() {
 		limits = consoleLimits
 	}
-	_, shut := s.signIns.Failed(from, "wrong password", time.Now(), limits, false)
+	_, shut := s.SignIns.Failed(from, "wrong password", time.Now(), limits, false)
 	s.Log.Warn("wrong password", "from", address, "shut", shut)
 }
 
 // rightPassword forgets the wrong ones before it.
 func (s *server) rightPassword(address string) {
 	if from, err := netip.ParseAddr(address); err == nil {
-		s.signIns.Succeeded(from)
+		s.SignIns.Succeeded(from)
 	}
 }

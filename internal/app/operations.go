@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"log/slog"
 	"time"
 
@@ -17,13 +18,17 @@ type operations struct {
 	trunks        *live.Trunks
 	secrets       *live.Secrets
 	registrations *live.Registrations
-	gate          *live.Gate
+	gate          *live.Gate // of calls
+	signIns       *live.Gate // who guesses passwords
 	history       *live.History
 	log           *slog.Logger
 	blocks        chan blockChange
+	answersKept   time.Time // until when what came of calls is kept
+	ending        bool
 }
 
 type blockChange struct {
+	gate  string
 	block live.Block
 	gone  bool
 }
@@ -35,7 +40,7 @@ const blockQueue = 1000
 func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunks *live.Trunks, feed *live.Feed, log *slog.Logger) (*operations, error) {
 	o := &operations{
 		store: db, plan: plan, trunks: trunks, log: log,
-		registrations: live.NewRegistrations(feed), gate: live.NewGate(feed), blocks: make(chan blockChange, blockQueue),
+		registrations: live.NewRegistrations(feed), gate: live.NewGate(feed), signIns: live.NewGate(feed), blocks: make(chan blockChange, blockQueue),
 	}
 	secrets, broken, err := db.Secrets(ctx)
 	if err != nil {
@@ -51,17 +56,16 @@ func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunk
 		return nil, err
 	}
 	o.registrations.Restore(bindings)
-	blocks, err := db.Blocks(ctx, now)
+	for name, gate := range map[string]*live.Gate{"calls": o.gate, "sign-in": o.signIns} {
+		if err := o.keepGate(ctx, name, gate, now); err != nil {
+			return nil, err
+		}
+	}
+	answers, err := db.Answers(ctx, now.Add(-live.HistoryFor))
 	if err != nil {
 		return nil, err
 	}
-	o.gate.Restore(blocks)
-	o.gate.Changed = func(b live.Block, gone bool) {
-		select {
-		case o.blocks <- blockChange{b, gone}:
-		default: // it holds in this process all the same
-		}
-	}
+	trunks.RestoreAnswers(answers)
 	services, err := db.Services(ctx)
 	if err != nil {
 		return nil, err
@@ -77,8 +81,27 @@ func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunk
 	return o, nil
 }
 
+// keepGate gives a gate the blocks that were kept, and keeps what becomes of them.
+func (o *operations) keepGate(ctx context.Context, name string, gate *live.Gate, now time.Time) error {
+	blocks, err := o.store.Blocks(ctx, name, now)
+	if err != nil {
+		return err
+	}
+	gate.Restore(blocks)
+	gate.Changed = func(b live.Block, gone bool) {
+		select {
+		case o.blocks <- blockChange{name, b, gone}:
+		default: // it holds in this process all the same
+		}
+	}
+	return nil
+}
+
 // lookEvery is how often trunks are looked at, and what changed is kept.
 const lookEvery = time.Second
+
+// keepAnswersEvery is how often what came of calls is kept.
+const keepAnswersEvery = 10 * time.Second
 
 // run watches and keeps until the context ends.
 func (o *operations) run(ctx context.Context) {
@@ -91,10 +114,11 @@ func (o *operations) run(ctx context.Context) {
 			last, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
 			defer cancel()
 			o.stopped(time.Now())
+			o.ending = true
 			o.keep(last)
 			return
 		case c := <-o.blocks:
-			if err := o.store.SaveBlock(ctx, c.block, c.gone); err != nil && ctx.Err() == nil {
+			if err := o.store.SaveBlock(ctx, c.gate, c.block, c.gone); err != nil && ctx.Err() == nil {
 				o.log.Warn("who is shut out could not be kept; it holds until this process ends", "source", c.block.Source, "error", err)
 			}
 		case now := <-tick.C:
@@ -102,7 +126,8 @@ func (o *operations) run(ctx context.Context) {
 			o.keep(ctx)
 			if now.Sub(swept) > time.Hour {
 				swept = now
-				_ = o.store.ForgetTrunkStates(ctx, now.Add(-2*live.HistoryFor)) // tried again in an hour
+				before := now.Add(-2 * live.HistoryFor)
+				_ = errors.Join(o.store.ForgetTrunkStates(ctx, before), o.store.ForgetAnswers(ctx, before)) // tried again in an hour
 			}
 		}
 	}
@@ -134,6 +159,13 @@ func (o *operations) keep(ctx context.Context) {
 	if list := o.registrations.Changed(time.Now()); len(list) > 0 {
 		if err := o.store.SaveRegistrations(ctx, list); err != nil {
 			o.registrations.Again(list)
+		}
+	}
+	// The slots since the last one that was kept: few, and the same again until
+	// nothing is added to them.
+	if now := time.Now(); o.answersKept.IsZero() || now.Sub(o.answersKept) >= keepAnswersEvery || o.ending {
+		if err := o.store.SaveAnswers(ctx, o.trunks.AnswersSince(o.answersKept)); err == nil {
+			o.answersKept = now
 		}
 	}
 	if list := o.history.Fresh(); len(list) > 0 {

@@ -114,6 +114,10 @@ func TestOperationalStateOutlastsTheProcess(t *testing.T) {
 	dsn := storetest.DSN(t)
 	c := apptest.WholeDemo(t, dsn)
 	before := word(t, c, "quay-phones", "registered")
+	word(t, c, "ostrel", "answers")
+	var placed api.Try
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "9 0191 498 0850"}, &placed)
+	settled(t, c, placed.ID)
 	c.Ask("PUT", "/api/trunks/tamarack/service", api.ServicePut{Word: "off", Why: "works on the line"}, nil)
 	c.Ask("POST", "/api/gate", api.BlockPut{Source: "127.0.99.0/24", Hours: 2, Why: "scans"}, nil)
 	var shown api.SecretShown
@@ -134,6 +138,8 @@ func TestOperationalStateOutlastsTheProcess(t *testing.T) {
 	state := trunk(again, "tamarack").State
 	assert.Equal(t, "off", state.Word)
 	assert.Equal(t, "works on the line", state.Cause)
+	assert.Equal(t, 1, trunk(again, "ostrel").SentToday)
+	assert.InDelta(t, 1.0, trunk(again, "ostrel").AnswerRatio, 0)
 	var gate api.GateView
 	again.Ask("GET", "/api/gate", nil, &gate)
 	require.Len(t, gate.Blocks, 1)

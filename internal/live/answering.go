@@ -52,6 +52,31 @@ func (d *day) add(at time.Time, answered bool, wait time.Duration) {
 	}
 }
 
+// AnswerSlot is what came of the calls to a trunk in one slot of the day, as it is
+// to be kept.
+type AnswerSlot struct {
+	Trunk string
+	At    time.Time // its beginning
+	Answering
+}
+
+// slots lists what a day counted in the slots from a time on.
+func (d *day) slots(trunk string, from time.Time) (list []AnswerSlot) {
+	for _, s := range d.ring {
+		if at := time.Unix(0, s.at*int64(slot)); s.Sent > 0 && !at.Add(slot).Before(from) {
+			list = append(list, AnswerSlot{trunk, at.UTC(), s.Answering})
+		}
+	}
+	return list
+}
+
+// restore takes a slot that a process before this one kept.
+func (d *day) restore(a AnswerSlot) {
+	n := a.At.UnixNano() / int64(slot)
+	s := &d.ring[int(n)%slots]
+	s.at, s.Answering = n, a.Answering
+}
+
 func (d *day) sum(now time.Time) (a Answering) {
 	n := now.UnixNano() / int64(slot)
 	for _, s := range d.ring {

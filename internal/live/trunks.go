@@ -294,6 +294,26 @@ func (t *Trunks) Day(id string, now time.Time) Answering {
 	return t.of(id).day.sum(now)
 }
 
+// AnswersSince returns what came of calls in the slots of the day that a time from
+// then on falls into, so that it outlasts the process.
+func (t *Trunks) AnswersSince(from time.Time) (list []AnswerSlot) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	for id, s := range t.state {
+		list = append(list, s.day.slots(id, from)...)
+	}
+	return list
+}
+
+// RestoreAnswers takes what a process before this one kept.
+func (t *Trunks) RestoreAnswers(list []AnswerSlot) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	for _, a := range list {
+		t.of(a.Trunk).day.restore(a)
+	}
+}
+
 // Count changes the trunk's counters.
 func (t *Trunks) Count(id string, change func(*CallCounts)) {
 	t.mu.Lock()

@@ -92,22 +92,23 @@ func (s *Store) SaveRegistrations(ctx context.Context, list []live.AccountBindin
 	})
 }
 
-// Blocks returns the sources that are shut out at a time.
-func (s *Store) Blocks(ctx context.Context, at time.Time) ([]live.Block, error) {
+// Blocks returns the sources that a gate shuts out at a time: that of calls, or of
+// signing in.
+func (s *Store) Blocks(ctx context.Context, gate string, at time.Time) ([]live.Block, error) {
 	return many(ctx, s.db, func(scan func(...any) error) (b live.Block, err error) {
 		err = scan(&b.Source, &b.Since, &b.Until, &b.Why, &b.By)
 		return b, err
-	}, `SELECT source, since, until_at, why, who FROM blocks WHERE until_at > ?`, at.UTC())
+	}, `SELECT source, since, until_at, why, who FROM blocks WHERE gate = ? AND until_at > ?`, gate, at.UTC())
 }
 
-// SaveBlock keeps a block, or forgets it if it is gone.
-func (s *Store) SaveBlock(ctx context.Context, b live.Block, gone bool) error {
+// SaveBlock keeps a block of a gate, or forgets it if it is gone.
+func (s *Store) SaveBlock(ctx context.Context, gate string, b live.Block, gone bool) error {
 	if gone {
-		_, err := s.db.ExecContext(ctx, `DELETE FROM blocks WHERE source = ?`, b.Source)
+		_, err := s.db.ExecContext(ctx, `DELETE FROM blocks WHERE gate = ? AND source = ?`, gate, b.Source)
 		return err
 	}
-	_, err := s.db.ExecContext(ctx, `REPLACE INTO blocks (source, since, until_at, why, who) VALUES (?,?,?,?,?)`,
-		b.Source, b.Since.UTC(), b.Until.UTC(), clip(b.Why, maxWhy), b.By)
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO blocks (gate, source, since, until_at, why, who) VALUES (?,?,?,?,?,?)`,
+		gate, b.Source, b.Since.UTC(), b.Until.UTC(), clip(b.Why, maxWhy), b.By)
 	return err
 }
 
@@ -169,6 +170,35 @@ func (s *Store) SaveTrunkStates(ctx context.Context, list []live.Turn) error {
 // each.
 func (s *Store) ForgetTrunkStates(ctx context.Context, before time.Time) error {
 	_, err := s.db.ExecContext(ctx, `DELETE t FROM trunk_states t JOIN trunk_states n ON n.trunk = t.trunk AND n.at > t.at WHERE n.at < ?`, before.UTC())
+	return err
+}
+
+// Answers returns what came of the calls that were sent since a time.
+func (s *Store) Answers(ctx context.Context, since time.Time) ([]live.AnswerSlot, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (a live.AnswerSlot, err error) {
+		var wait int64
+		err = scan(&a.Trunk, &a.At, &a.Sent, &a.Answered, &wait)
+		a.Wait = time.Duration(wait) * time.Millisecond
+		return a, err
+	}, `SELECT trunk, at, sent, answered, wait_ms FROM trunk_answers WHERE at >= ?`, since.UTC())
+}
+
+// SaveAnswers keeps slots in place of what was kept of them.
+func (s *Store) SaveAnswers(ctx context.Context, list []live.AnswerSlot) error {
+	if len(list) == 0 {
+		return nil
+	}
+	var args []any
+	for _, a := range list {
+		args = append(args, a.Trunk, a.At.UTC(), a.Sent, a.Answered, a.Wait.Milliseconds())
+	}
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO trunk_answers (trunk, at, sent, answered, wait_ms) VALUES `+strings.TrimSuffix(strings.Repeat("(?,?,?,?,?),", len(list)), ","), args...)
+	return err
+}
+
+// ForgetAnswers drops slots that began before a time.
+func (s *Store) ForgetAnswers(ctx context.Context, before time.Time) error {
+	_, err := s.db.ExecContext(ctx, `DELETE FROM trunk_answers WHERE at < ?`, before.UTC())
 	return err
 }
 
