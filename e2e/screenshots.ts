@@ -48,6 +48,10 @@ test("pictures of the main views", async ({ page }) => {
   await page.getByRole("button", { name: "Who sits behind it?" }).click();
   await expect(page.getByText("trunk Ostrel")).toBeVisible();
   await shot(page, "gate");
+  await page.goto("/plan/trunks/ostrel");
+  await page.getByLabel("Cost rank").fill("1");
+  await expect(page.getByText("live: empty")).toBeVisible();
+  await shot(page, "plan");
   await page.goto("/routing/phones-out/phones-outside-quay");
   await expect(page.getByText("shown on").first()).toBeVisible();
   await page.waitForTimeout(500);

@@ -41,6 +41,7 @@ type Try struct {
 	Status int             `json:"status" doc:"The final status that the caller got; 0 if none yet"`
 	Result *decide.Result  `json:"result,omitempty" doc:"Of a dry try"`
 	Call   *CallDetail     `json:"call,omitempty" doc:"Of a live try: the switch's record, once it has one"`
+	Sound  *Sound          `json:"sound,omitempty" doc:"Of a live try that was answered, between stand-ins"`
 }
 
 // Source is where a try can start.
@@ -221,6 +222,7 @@ func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
 	}
 	if c, recent := s.Recorder.RecentByLeg(id); recent {
 		t = withRecord(t, s.recentDetail(ctx, c))
+		t.Sound = s.sound(ctx, id, c)
 		if !s.Recorder.Failing() {
 			t.State = "running" // its messages are on the way to the index
 		}
@@ -239,6 +241,7 @@ func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
 		return t, nil
 	}
 	d, err := s.detail(ctx, c)
+	t.Sound = s.sound(ctx, id, c)
 	return withRecord(t, d), err
 }
 

@@ -16,7 +16,7 @@ import (
 // Outside numbers 0191 498 08xx, 020 7946 08xx, 07700 9008xx and
 // +1 617 555 018x choose a behaviour by their last digit. In 080x only the
 // carrier that is first in line for the number misbehaves, in 081x (and 018x)
-// every carrier does.
+// every carrier does. 082x are about the sound.
 func StandIns() []standin.Config {
 	return []standin.Config{
 		{
@@ -24,6 +24,8 @@ func StandIns() []standin.Config {
 			Registers: &standin.Account{User: "quay-phones", Secret: Secret(plan.Theirs, "quay-phones")},
 			Called:    "2[0-3]xx",
 			Directory: append([]standin.Entry{
+				{Pattern: "2180", Behaviour: standin.Behaviour{Kind: standin.Mute, After: 500 * time.Millisecond}},
+				{Pattern: "2181", Behaviour: standin.Behaviour{Kind: standin.Announces}},
 				{Pattern: "2000", Behaviour: standin.Behaviour{Kind: standin.Answers, After: 300 * time.Millisecond}},
 			}, byLastDigit("219")...),
 		},
@@ -47,13 +49,14 @@ func StandIns() []standin.Config {
 			Also:     []string{"127.0.30.2:5060", "127.0.30.3:5060", "127.0.30.4:5060"},
 			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(plan.Ours, "ostrel")}}, Challenges: true,
 			Called: "999|112|+[1-9]xxxxxx.", Caller: "+44xxxxxxxxx.", CallerMayBeMissing: true,
-			Directory: byLastDigit("+4419149808[01]", "+4420794608[01]", "+44770090080", "+44770090081", "+161755501[8]"),
+			Directory: append(ofSound("+44191498082", "+44207946082", "+44770090082"),
+				byLastDigit("+4419149808[01]", "+4420794608[01]", "+44770090080", "+44770090081", "+161755501[8]")...),
 		},
 		{
 			ID: "penhallow", Name: "Penhallow Voice", Address: "127.0.31.1:5060", Switch: "127.0.10.1:5060",
 			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(plan.Ours, "penhallow")}},
 			Called:   "999|112|0xxxxxxxxx.", Caller: "0xxxxxxxxx.", CallerMayBeMissing: true,
-			Directory: byLastDigit("0191498081", "0207946081", "0770090081", "001617555018"),
+			Directory: append(ofSound("0191498082", "0207946082", "0770090082"), byLastDigit("0191498081", "0207946081", "0770090081", "001617555018")...),
 		},
 	}
 }
@@ -81,6 +84,18 @@ var chance = func() (b [16]byte) {
 	_, _ = rand.Read(b[:]) // never fails (crypto/rand)
 	return b
 }()
+
+// ofSound gives the first numbers of each range what concerns the sound.
+func ofSound(fronts ...string) []standin.Entry {
+	var out []standin.Entry
+	for _, front := range fronts {
+		out = append(out,
+			standin.Entry{Pattern: front + "0", Behaviour: standin.Behaviour{Kind: standin.Mute, After: 500 * time.Millisecond}},
+			standin.Entry{Pattern: front + "1", Behaviour: standin.Behaviour{Kind: standin.Announces}},
+		)
+	}
+	return out
+}
 
 // byLastDigit gives each range of ten numbers, named by their common front,
 // its ten behaviours.

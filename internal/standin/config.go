@@ -69,13 +69,18 @@ const (
 	Rejects      Kind = "rejects"       // 403, cause 21
 	Stalls       Kind = "stalls"        // 100, and then nothing
 	Silent       Kind = "silent"        // nothing at all
+	Mute         Kind = "mute"          // answers, and no audio comes from it
+	Announces    Kind = "announces"     // plays something before the answer, then 404, cause 1
 )
 
 // DefaultAnswer is how long a number rings that is in no directory.
 const DefaultAnswer = time.Second
 
-// dropsAfter is how long Drops talks.
-const dropsAfter = 2 * time.Second
+// How long Drops talks, and Announces plays.
+const (
+	dropsAfter   = 2 * time.Second
+	announcesFor = 3 * time.Second
+)
 
 // String says the behaviour in words.
 func (b Behaviour) String() string {
@@ -98,6 +103,10 @@ func (b Behaviour) String() string {
 		return "says 100 Trying, then nothing"
 	case Silent:
 		return "does not respond at all"
+	case Mute:
+		return fmt.Sprintf("answers after %s, and sends no audio", b.After)
+	case Announces:
+		return fmt.Sprintf("plays an announcement for %s before any answer, then says that the number is not allocated (404, cause 1)", announcesFor)
 	}
 	return string(b.Kind)
 }

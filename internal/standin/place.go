@@ -76,22 +76,30 @@ func (s *StandIn) Place(d Dial) (callID string, err error) {
 	}
 	ctx, cancel := context.WithTimeout(e.ctx, maxRing)
 	p := &placement{placed: Placed{Dial: d, At: time.Now()}, hangUp: cancel}
-	session, err := e.dialed.WriteInvite(ctx, s.invite(e, d))
+	sound, err := newAudio(e.address.Addr(), callerTone, calledTone)
 	if err != nil {
 		cancel()
+		return "", fmt.Errorf("%s: %w", s.Name, err)
+	}
+	session, err := e.dialed.WriteInvite(ctx, s.invite(e, d, sound))
+	if err != nil {
+		cancel()
+		sound.close()
 		return "", fmt.Errorf("%s could not send: %w", s.Name, err)
 	}
 	p.placed.ID = session.InviteRequest.CallID().Value()
 	p.event("INVITE sent")
 	s.remember(p)
+	s.sounds.keep(p.placed.ID, sound)
 	go func() {
 		defer cancel()
-		s.follow(ctx, e, p, session)
+		defer sound.close()
+		s.follow(ctx, e, p, session, sound)
 	}()
 	return p.placed.ID, nil
 }
 
-func (s *StandIn) invite(e *endpoint, d Dial) *sip.Request {
+func (s *StandIn) invite(e *endpoint, d Dial, sound *audio) *sip.Request {
 	host, port, _ := net.SplitHostPort(s.Switch)
 	n, _ := strconv.Atoi(port)
 	req := sip.NewRequest(sip.INVITE, sip.Uri{Scheme: "sip", User: escape(d.Called), Host: host, Port: n})
@@ -99,7 +107,7 @@ func (s *StandIn) invite(e *endpoint, d Dial) *sip.Request {
 	from.Params.Add("tag", sip.GenerateTagN(12))
 	req.AppendHeader(&from)
 	req.AppendHeader(sip.NewHeader("Content-Type", "application/sdp"))
-	req.SetBody(s.description())
+	req.SetBody(s.description(e, sound))
 	return req
 }
 
@@ -117,11 +125,14 @@ func escape(s string) string {
 }
 
 // follow waits for the end of a placed call.
-func (s *StandIn) follow(ctx context.Context, e *endpoint, p *placement, session *sipgo.DialogClientSession) {
+func (s *StandIn) follow(ctx context.Context, e *endpoint, p *placement, session *sipgo.DialogClientSession, sound *audio) {
 	defer p.set(func(v *Placed) { v.Over, v.OverAt = true, time.Now() })
 	defer session.Close()
 	options := sipgo.AnswerOptions{OnResponse: func(res *sip.Response) error {
 		p.event("%d %s", res.StatusCode, res.Reason)
+		if body := res.Body(); len(body) > 0 {
+			sound.send(body)
+		}
 		return nil
 	}}
 	if s.Registers != nil {

@@ -49,6 +49,16 @@ func (s *Set) All() []*StandIn { return s.list }
 // Find returns a stand-in by its id, nil if there is none.
 func (s *Set) Find(id string) *StandIn { return s.byID[id] }
 
+// Heard is what a stand-in hears, or heard, in a call with a Call-ID.
+func (s *Set) Heard(callID string) (h Heard, ok bool) {
+	for _, one := range s.list {
+		if h, ok := one.Heard(callID); ok {
+			return h, true
+		}
+	}
+	return Heard{}, false
+}
+
 // Placed finds a placed call on any of them.
 func (s *Set) Placed(callID string) (by *StandIn, v Placed, ok bool) {
 	for _, one := range s.list {

@@ -26,6 +26,7 @@ type StandIn struct {
 	turn    int         // of the addresses that calls come from
 	placed  map[string]*placement
 	order   []string // of placements, oldest first
+	sounds  sounds
 }
 
 // endpoint is what a running stand-in holds.
@@ -214,10 +215,27 @@ func (s *StandIn) answer(e *endpoint, req *sip.Request, tx sip.ServerTransaction
 		wait(e.ctx, dialog.Context(), 0)
 		return
 	}
+	sound, err := s.sounds.open(req.CallID().Value(), e.address.Addr(), calledTone, callerTone)
+	if err != nil {
+		_ = dialog.Respond(500, err.Error(), nil)
+		return
+	}
+	defer sound.close()
+	if b.Kind == Announces {
+		sound.send(req.Body())
+		_ = dialog.Respond(183, "Session Progress", s.description(e, sound), sip.NewHeader("Content-Type", "application/sdp"))
+		if wait(e.ctx, dialog.Context(), announcesFor) {
+			_ = dialog.Respond(404, "Not Found", nil, sip.NewHeader("Reason", "Q.850;cause=1"))
+		}
+		return
+	}
 	if !wait(e.ctx, dialog.Context(), b.After) {
 		return
 	}
-	if err := dialog.RespondSDP(s.description()); err != nil {
+	if b.Kind != Mute {
+		sound.send(req.Body())
+	}
+	if err := dialog.RespondSDP(s.description(e, sound)); err != nil {
 		return
 	}
 	talk := time.Duration(0)
@@ -248,15 +266,15 @@ func wait(standIn, call context.Context, d time.Duration) bool {
 
 // description is the session description that the stand-in offers and answers
 // with: one audio stream in both G.711 laws, at its own address (RFC 3551).
-func (s *StandIn) description() []byte {
-	host := netip.MustParseAddrPort(s.Address).Addr().String() // listen has parsed it
+func (s *StandIn) description(e *endpoint, sound *audio) []byte {
+	host := e.address.Addr().String()
 	d := sdp.SessionDescription{
 		Origin:                sdp.Origin{Username: "-", SessionID: 1, SessionVersion: 1, NetworkType: "IN", AddressType: "IP4", UnicastAddress: host},
 		SessionName:           sdp.SessionName(s.Name),
 		ConnectionInformation: &sdp.ConnectionInformation{NetworkType: "IN", AddressType: "IP4", Address: &sdp.Address{Address: host}},
 		TimeDescriptions:      []sdp.TimeDescription{{}},
 		MediaDescriptions: []*sdp.MediaDescription{{
-			MediaName: sdp.MediaName{Media: "audio", Port: sdp.RangedPort{Value: mediaPort}, Protos: []string{"RTP", "AVP"}, Formats: []string{"8", "0"}},
+			MediaName: sdp.MediaName{Media: "audio", Port: sdp.RangedPort{Value: sound.port()}, Protos: []string{"RTP", "AVP"}, Formats: []string{"8", "0"}},
 			Attributes: []sdp.Attribute{
 				{Key: "rtpmap", Value: "8 PCMA/8000"}, {Key: "rtpmap", Value: "0 PCMU/8000"}, {Key: "ptime", Value: "20"}, {Key: "sendrecv"},
 			},
@@ -265,6 +283,3 @@ func (s *StandIn) description() []byte {
 	text, _ := d.Marshal() // fails on nothing that is built above
 	return text
 }
-
-// mediaPort is where a stand-in would take audio; it does not send any yet.
-const mediaPort = 40_000

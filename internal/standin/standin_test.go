@@ -1,6 +1,7 @@
 package standin
 
 import (
+	"net/netip"
 	"testing"
 	"time"
 
@@ -82,7 +83,11 @@ func TestPlaceTowardsNobodyAndHangUp(t *testing.T) {
 // Source: github.com/pion/sdp reads what it wrote, RFC 8866.
 func TestDescription(t *testing.T) {
 	var d sdp.SessionDescription
-	require.NoError(t, d.Unmarshal(carrier(t).description()))
+	sound, err := newAudio(netip.MustParseAddr("127.1.40.1"), callerTone, calledTone)
+	require.NoError(t, err)
+	defer sound.close()
+	require.NoError(t, d.Unmarshal(carrier(t).description(&endpoint{address: netip.MustParseAddrPort("127.1.40.1:5060")}, sound)))
+	assert.Equal(t, sound.port(), d.MediaDescriptions[0].MediaName.Port.Value)
 	assert.Equal(t, "127.1.40.1", d.ConnectionInformation.Address.Address)
 	assert.Equal(t, []string{"8", "0"}, d.MediaDescriptions[0].MediaName.Formats)
 }

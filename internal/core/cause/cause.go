@@ -27,6 +27,7 @@ const (
 	NoCircuit         Q850 = 34
 	OutOfOrder        Q850 = 38
 	TemporaryFailure  Q850 = 41
+	NoBearer          Q850 = 65
 	TimerExpiry       Q850 = 102
 	Interworking      Q850 = 127
 )
@@ -66,6 +67,7 @@ const (
 	Silent        Own = "no-response"
 	Unanswered    Own = "unanswered"
 	TooManyHops   Own = "too-many-hops"
+	NoCodec       Own = "no-codec"
 	Abandoned     Own = "abandoned"
 )
 
@@ -84,6 +86,7 @@ var ownCodes = map[Own]Cause{
 	Silent:        {TimerExpiry, 504},
 	Unanswered:    {NoAnswer, 480},
 	TooManyHops:   {Misrouted, 483},
+	NoCodec:       {NoBearer, 488},
 	Abandoned:     {NormalClearing, 487},
 }
 

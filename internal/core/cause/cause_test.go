@@ -102,6 +102,7 @@ func TestOwnCodes(t *testing.T) {
 	assert.Equal(t, Cause{28, 484}, own[Contract])
 	assert.Equal(t, Cause{25, 482}, own[Loop])
 	assert.Equal(t, Cause{20, 480}, own[NotRegistered])
+	assert.Equal(t, Cause{65, 488}, own[NoCodec])
 	for o, c := range own {
 		if o != Loop && o != TooManyHops && o != Abandoned { // 482, 483 and 487 are SIP's own words for these
 			assert.Equal(t, ToSIP(c.Q850), c.SIP, o)

@@ -263,6 +263,10 @@ func (e *Evaluation) exhausted() {
 	switch {
 	case slices.Contains(h.skips, SkipFull):
 		own, why = cause.Full, "every trunk that could take the call is full"
+	case slices.Contains(h.skips, SkipPorts):
+		own, why = cause.Full, "no port for sound is left"
+	case slices.Contains(h.skips, SkipCodec):
+		own, why = cause.NoCodec, "no trunk takes a codec that the caller offers"
 	case slices.Contains(h.skips, SkipAbsent) && !slices.Contains(h.skips, SkipDown):
 		own, why = cause.NotRegistered, "it is not registered"
 	case slices.Contains(h.skips, SkipDown) || slices.Contains(h.skips, SkipOff):

@@ -141,6 +141,8 @@ const (
 	SkipAbsent   Skip = "not-registered"
 	SkipDown     Skip = "down"
 	SkipFull     Skip = "full"
+	SkipCodec    Skip = "codec" // none is left that both sides may use
+	SkipPorts    Skip = "ports" // none is left for sound
 	SkipGoesBack Skip = "goes-back"
 	SkipContract Skip = "contract"
 	SkipSteps    Skip = "steps"
@@ -150,7 +152,7 @@ const (
 // Skipped: a choice was passed over.
 type Skipped struct {
 	Trunk  Ref               `json:"trunk"`
-	Reason Skip              `json:"reason" enum:"off,not-registered,down,full,goes-back,contract,steps,tries"`
+	Reason Skip              `json:"reason" enum:"off,not-registered,down,full,codec,ports,goes-back,contract,steps,tries"`
 	Detail string            `json:"detail"`
 	Called numbering.Written `json:"called"`
 	Caller numbering.Written `json:"caller"`

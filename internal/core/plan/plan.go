@@ -52,6 +52,8 @@ type Switch struct {
 	Realm string `json:"realm,omitempty" maxLength:"200"`
 	// Gate is how the switch meets sources that it does not know or that fail.
 	Gate Gate `json:"gate,omitzero"`
+	// Media are its ports for sound.
+	Media MediaPorts `json:"media,omitzero"`
 }
 
 // Gate says how a switch meets sources that it does not know or that fail.
@@ -155,6 +157,7 @@ type Trunk struct {
 	// phone systems may, all others may not.
 	MayGoBack *bool  `json:"mayGoBack,omitempty"`
 	SIP       SIP    `json:"sip"`
+	Media     Media  `json:"media,omitzero"`
 	Note      string `json:"note,omitempty"`
 }
 

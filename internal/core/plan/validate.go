@@ -186,6 +186,7 @@ func (v *validator) sw(at string, s Switch) {
 			v.bad(at+"/gate/"+name, "is %d; it is 0 (the default) to %d", n.is, n.most)
 		}
 	}
+	v.mediaPorts(at+"/media", s)
 	addr, ok := v.address(at+"/sip", s.SIP)
 	for _, other := range v.plan.Switches {
 		if ok && other.ID != s.ID && other.SIP == addr.String() {
@@ -210,6 +211,7 @@ func (v *validator) trunk(at string, t Trunk) {
 	if t.Kind != "sip" {
 		v.bad(at+"/kind", "%q is not a kind of trunk that this version carries; it carries sip", t.Kind)
 	}
+	v.media(at+"/media", t.Media)
 	if t.Channels < 1 || t.Channels > 10_000 {
 		v.bad(at+"/channels", "is %d; a trunk has 1 to 10000 channels", t.Channels)
 	}

@@ -23,6 +23,7 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
+	relay "switchback.example/switchback/internal/live/media"
 )
 
 // Config is what an agent needs.
@@ -65,6 +66,9 @@ type Agent struct {
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
 	paces   map[netip.Addr]*pace // by source
+	// ports for sound, and the settings that they were made for.
+	ports    *relay.Ports
+	portsAre [3]any
 }
 
 // ReceiveBuffer is what the socket is asked to hold while the switch is busy, in

@@ -63,12 +63,12 @@ func (t *attempt) forget() {
 	}
 }
 
-// buildInvite is the caller's INVITE on a leg of our own: numbers as decided,
-// description as received.
-func (c *call) buildInvite(o decide.Offer, to way) *wire.Message {
+// buildInvite is the caller's INVITE on a leg of our own: numbers as decided, with
+// what is made of the caller's description.
+func (c *call) buildInvite(o decide.Offer, to way, description []byte) *wire.Message {
 	req := c.tx.req
 	reliable := len(req.Body) > 0 || lists(req, "Supported", "100rel") || lists(req, "Require", "100rel") // nobody could answer an offer in a 1xx otherwise
-	return c.newInvite(o, to, req.Body, reliable)
+	return c.newInvite(o, to, description, reliable)
 }
 
 // newInvite is an INVITE to a far end with a description; reliable says that
@@ -205,6 +205,10 @@ func (c *call) heard(t *attempt, res *wire.Message) *decide.Report {
 		c.progressed(t, res)
 		return nil
 	case res.Status < 300:
+		if err := c.answerFits(res); err != nil {
+			t.hangUp(res)
+			return &decide.Report{Kind: decide.ReportRefused, Status: 488, Detail: nothingLeft(err), Progress: t.ringing}
+		}
 		t.answer = res
 		c.lastLeg().Media = record.ReadMedia(res.Body)
 		return &decide.Report{Kind: decide.ReportAnswered, Progress: t.ringing}

@@ -6,6 +6,7 @@ import (
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
+	relay "switchback.example/switchback/internal/live/media"
 )
 
 // bridge passes the answer to the caller and holds both sides together until
@@ -33,10 +34,23 @@ func (c *call) bridge(t *attempt) {
 	res := c.accepted(c.tx, c.caller, t.answer)
 	go func() {
 		if body, ok := c.answer(c.tx, res, c.caller); ok && late {
-			callee.acknowledge(body)
+			callee.acknowledge(c.late(relay.Called, body))
 		}
 	}()
 	c.hold()
+}
+
+// late is what a side is given of the other's answer to its own late offer.
+func (c *call) late(toward relay.Side, body []byte) []byte {
+	signalling := c.tx.source.Addr()
+	if toward == relay.Caller {
+		signalling = c.far
+	}
+	out, err := c.describe(toward, body, c.out, true, signalling)
+	if err != nil {
+		return body // it is past refusing
+	}
+	return out
 }
 
 // hold waits for the end of an answered call, and carries what the sides say to

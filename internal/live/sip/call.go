@@ -2,6 +2,7 @@ package sip
 
 import (
 	"fmt"
+	"net/netip"
 	"slices"
 	"strconv"
 	"sync"
@@ -34,8 +35,9 @@ type call struct {
 	rec  record.Call
 
 	caller   *dialog
-	callee   *dialog // that progress was heard of last, or that answered
-	called   string  // the name of the called end (RFC 7989)
+	callee   *dialog    // that progress was heard of last, or that answered
+	far      netip.Addr // of the far end that is tried
+	called   string     // the name of the called end (RFC 7989)
 	requests chan asked
 	ended    chan goodbye
 	faults   chan string
@@ -43,6 +45,7 @@ type call struct {
 	over     chan struct{} // closed when an answered call ends
 	relays   sync.WaitGroup
 	progress progress
+	sound    sound
 	left     bool // the caller said BYE before the answer
 	deaf     bool // the caller does not acknowledge what it is told
 }
@@ -70,6 +73,7 @@ func (c *call) carry() {
 	c.rec = record.Call{ID: newID(), Session: c.rec.Session, Switch: c.a.Switch, Revision: c.run.Revision, Started: time.Now()}
 	in := c.receive()
 	defer c.channel.Release()
+	defer c.endSound()
 	c.eval, _ = c.run.Snapshot.Begin(in) // the trunk was just identified in this snapshot
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
 		Trunk: c.trunk.ID, FarEnd: c.farEnd(c.trunk), CallID: c.tx.req.Get("Call-ID"), Remote: c.tx.source.String(), Media: record.ReadMedia(c.tx.req.Body),
@@ -155,10 +159,16 @@ func (c *call) offer(o decide.Offer) (over bool) {
 		return false
 	}
 	defer channel.Release()
+	c.far = to.hop.Addr()
+	description, skip, err := c.beginSound(o.Trunk)
+	if err != nil {
+		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: skip, Detail: err.Error()})
+		return false
+	}
 	began := time.Now()
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	c.out, c.callee = o.Trunk, nil
-	t := &attempt{c: c, a: c.a, trunk: o.Trunk, to: to, invite: c.buildInvite(o, to), session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
+	t := &attempt{c: c, a: c.a, trunk: o.Trunk, to: to, invite: c.buildInvite(o, to, description), session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
 	c.eval.Sent(to.String())
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
 		Trunk: o.Trunk.ID, FarEnd: c.farEnd(o.Trunk), CallID: t.invite.Get("Call-ID"),
@@ -266,6 +276,7 @@ func (c *call) rang(res *wire.Message) {
 // gets 487 (RFC 3261 section 9.2).
 func (c *call) refuse() {
 	end, _ := c.eval.Ended()
+	c.endSound()
 	c.save()
 	status := end.Cause.SIP
 	switch {
@@ -282,6 +293,7 @@ func (c *call) refuse() {
 
 // release closes the record of an answered call.
 func (c *call) release(how string) {
+	c.endSound()
 	c.rec.Ended = time.Now()
 	c.rec.Release = how
 	c.save()

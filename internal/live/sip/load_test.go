@@ -280,7 +280,7 @@ func loadSwitch(b *testing.B, recording bool) (trunks *live.Trunks) {
 	}
 	for i := range p.Trunks {
 		t := &p.Trunks[i]
-		t.Channels = 10_000
+		t.Channels, t.Media.Way = 10_000, plan.MediaDirect
 		t.SIP.WatchSeconds, t.SIP.Registers, t.SIP.OurAccounts, t.SIP.TheirAccounts = 0, "", nil, nil
 		if t.ID == "quay-phones" {
 			t.SIP.Address, t.SIP.Trusted = callerAt, []string{"127.1.20.1"}

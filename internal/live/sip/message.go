@@ -44,7 +44,7 @@ func failureAck(invite, res *wire.Message) *wire.Message {
 }
 
 // setDescription gives a message a session description, if there is one.
-func setDescription(m *wire.Message, body []byte) { m.SetBody("application/sdp", body) }
+func setDescription(m *wire.Message, body []byte) { m.SetBody(sdpType, body) }
 
 // uriTo is the SIP URI of a user at an address and port.
 func uriTo(user, address string) string {

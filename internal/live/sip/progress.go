@@ -7,6 +7,7 @@ import (
 
 	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
+	relay "switchback.example/switchback/internal/live/media"
 )
 
 // Reliable provisional responses (RFC 3262). On the caller's side one at a time
@@ -76,7 +77,7 @@ func (c *call) relayProgress(from *dialog, res *wire.Message) {
 	out.Add("Session-ID", c.caller.names().String())
 	c.a.keepDialog(c.caller)
 	if !c.reliably(res) {
-		setDescription(out, res.Body)
+		c.early(out, res)
 		c.tx.respond(out)
 		if rseqOf(res) > 0 {
 			go from.prack(res, nil, nil)
@@ -91,9 +92,25 @@ func (c *call) relayProgress(from *dialog, res *wire.Message) {
 	r.rseq = c.progress.rseq
 	out.Add("Require", "100rel")
 	out.Add("RSeq", strconv.FormatUint(uint64(r.rseq), 10))
-	setDescription(out, res.Body)
+	c.early(out, res)
 	c.progress.queue = append(c.progress.queue, r)
 	c.sendReliable()
+}
+
+// early passes on the description of a provisional response; one that cannot be
+// used is left out, since the answer may still have another.
+func (c *call) early(out, res *wire.Message) {
+	c.give(out, relay.Caller, res, len(c.tx.req.Body) > 0)
+}
+
+// give gives a message the body of another that it passes on, but for what cannot
+// be used.
+func (c *call) give(out *wire.Message, toward relay.Side, from *wire.Message, answer bool) {
+	kind, body, err := c.bodyFor(toward, from, answer)
+	if err != nil {
+		body = nil
+	}
+	out.SetBody(kind, body)
 }
 
 // sendReliable sends the next reliable response, if none waits for its PRACK.
@@ -155,7 +172,7 @@ func (c *call) pracked(t *inbound, answer *wire.Message) {
 		return
 	}
 	out := responseTo(t.req, answer.Status, c.tag)
-	c.copyBody(out, answer)
+	c.give(out, relay.Caller, answer, len(t.req.Body) > 0)
 	t.respond(out)
 }
 
@@ -165,10 +182,9 @@ func (d *dialog) prack(res, with *wire.Message, answered func(*wire.Message)) {
 	invite, _ := wire.ReadCSeq(res.Get("CSeq")) // verified
 	req, to := d.request("PRACK")
 	req.Add("RAck", strings.TrimSpace(res.Get("RSeq"))+" "+invite.String())
+	req.SetBody("", nil)
 	if with != nil {
-		d.call.copyBody(req, with)
-	} else {
-		req.SetBody("", nil)
+		d.call.give(req, relay.Called, with, len(d.call.tx.req.Body) == 0)
 	}
 	answer := d.a.layer.begin(req, to).final(nil)
 	if answered != nil {

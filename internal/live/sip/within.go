@@ -123,7 +123,13 @@ func (c *call) relay(t *inbound, near, far *dialog) {
 		}
 		freeFar = sync.OnceFunc(func() { far.on(machine.Done) })
 	}
-	tx, wanted := c.forward(t, far)
+	tx, wanted, err := c.forward(t, far)
+	if err != nil {
+		freeFar()
+		freeNear()
+		t.reply(488, near.key.localTag, [2]string{"Warning", `304 switchback "` + err.Error() + `"`}) // RFC 3261 section 20.43
+		return
+	}
 	cancelled := t.gone
 	for {
 		select {
@@ -162,8 +168,12 @@ func (c *call) relay(t *inbound, near, far *dialog) {
 }
 
 // forward sends the request on the far side; wanted is the session timer that it
-// asks for.
-func (c *call) forward(t *inbound, far *dialog) (tx *outbound, wanted int) {
+// asks for. An error says why its description cannot be passed on.
+func (c *call) forward(t *inbound, far *dialog) (tx *outbound, wanted int, err error) {
+	kind, body, err := c.bodyFor(c.side(far), t.req, false)
+	if err != nil {
+		return nil, 0, err
+	}
 	if t.req.Method == "INVITE" {
 		t.reply(100, "")
 	}
@@ -175,11 +185,11 @@ func (c *call) forward(t *inbound, far *dialog) (tx *outbound, wanted int) {
 		wanted = sessionWanted(far.trunk.SIP)
 		askSession(req, wanted, "")
 	}
-	c.copyBody(req, t.req)
-	if len(t.req.Body) > 0 {
-		far.described(t.req.Body)
+	req.SetBody(kind, body)
+	if changes(t.req) && len(body) > 0 {
+		far.described(body)
 	}
-	return c.a.layer.begin(req, to), wanted
+	return c.a.layer.begin(req, to), wanted, nil
 }
 
 // reprove sends a request once more where the far side wants a credential with it;
@@ -198,15 +208,6 @@ func (d *dialog) described(body []byte) {
 	d.said = body
 }
 
-// copyBody passes a body on as it is, with its type.
-func (c *call) copyBody(to, from *wire.Message) {
-	kind := from.Get("Content-Type")
-	if kind == "" {
-		kind = "application/sdp"
-	}
-	to.SetBody(kind, from.Body)
-}
-
 // accepted is the 2xx to a request within a dialog, with the session that it
 // keeps alive.
 func (c *call) accepted(t *inbound, near *dialog, from *wire.Message) *wire.Message {
@@ -223,9 +224,9 @@ func (c *call) accepted(t *inbound, near *dialog, from *wire.Message) *wire.Mess
 		return out
 	}
 	out.Status, out.Reason = from.Status, from.Reason
-	c.copyBody(out, from)
-	if len(from.Body) > 0 {
-		near.described(from.Body)
+	c.give(out, c.side(near), from, len(t.req.Body) > 0)
+	if t.req.Method != "INFO" && len(out.Body) > 0 {
+		near.described(out.Body)
 	}
 	return out
 }
@@ -243,7 +244,7 @@ func (c *call) passed(t *inbound, res *wire.Message, near *dialog) *wire.Message
 			out.Add(name, v)
 		}
 	}
-	c.copyBody(out, res)
+	out.SetBody(bodyKind(res), res.Body)
 	return out
 }
 
@@ -270,7 +271,7 @@ func (c *call) relayFinal(t *inbound, tx *outbound, res *wire.Message, near, far
 	}
 	body, _ := c.answer(t, out, near)
 	if late {
-		acknowledge(body)
+		acknowledge(c.late(c.side(far), body))
 	}
 }
 

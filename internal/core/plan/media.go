@@ -1,0 +1,122 @@
+package plan
+
+import (
+	"net/netip"
+	"strings"
+)
+
+// Media says how the sound of a trunk's calls goes.
+type Media struct {
+	// Way is through the switch (the default), which hears and counts what each
+	// side sends, or direct from one side to the other, where neither can be
+	// heard, converted or shielded. A call goes direct if either of its trunks
+	// says so.
+	Way string `json:"way,omitempty" enum:"through,direct"`
+	// Codecs are the encodings that the far end may be offered and may offer,
+	// best first, such as PCMA or G729; empty lets all pass. A call of which no
+	// codec is left is refused with 488, cause 65.
+	Codecs []string `json:"codecs,omitempty" maxItems:"20"`
+	// PacketMS is the packet time that is asked for, in milliseconds; 0 leaves
+	// what the other side asks for.
+	PacketMS int `json:"packetMs,omitempty" minimum:"0" maximum:"200"`
+	// ComfortNoise (RFC 3389) and Keys (telephone events, RFC 4733) pass, or are
+	// removed from what is offered and answered.
+	ComfortNoise string `json:"comfortNoise,omitempty" enum:"pass,remove"`
+	Keys         string `json:"keys,omitempty" enum:"pass,remove"`
+}
+
+// The values of Media.
+const (
+	MediaThrough = "through"
+	MediaDirect  = "direct"
+	MediaPass    = "pass"
+	MediaRemove  = "remove"
+)
+
+// Direct tells whether the sound goes past the switch.
+func (m Media) Direct() bool { return m.Way == MediaDirect }
+
+// LetsAllPass tells whether nothing is taken out of a description, or asked for.
+func (m Media) LetsAllPass() bool {
+	return len(m.Codecs) == 0 && m.PacketMS == 0 && m.ComfortNoise != MediaRemove && m.Keys != MediaRemove
+}
+
+// MediaPorts are the UDP ports of a switch for sound; each call through it takes
+// four.
+type MediaPorts struct {
+	// Address is where the ports are; empty is the address of SIP.
+	Address string `json:"address,omitempty"`
+	// First and Last bound the ports; 0 is 20000 to 29999.
+	First int `json:"first,omitempty" minimum:"0" maximum:"65535"`
+	Last  int `json:"last,omitempty" minimum:"0" maximum:"65535"`
+}
+
+// Defaults of MediaPorts, and how many ports a call takes.
+const (
+	DefaultFirstPort = 20_000
+	DefaultLastPort  = 29_999
+	PortsPerCall     = 4
+)
+
+// MediaPorts are those of the switch, with the defaults filled in; ok is false
+// where no address can be read, which a valid plan never has.
+func (s Switch) MediaPorts() (host netip.Addr, first, last uint16, ok bool) {
+	m := s.Media
+	if m.First == 0 && m.Last == 0 {
+		m.First, m.Last = DefaultFirstPort, DefaultLastPort
+	}
+	host, err := netip.ParseAddr(m.Address)
+	if m.Address == "" {
+		var at netip.AddrPort
+		at, err = netip.ParseAddrPort(s.SIP)
+		host = at.Addr()
+	}
+	return host, uint16(m.First), uint16(m.Last), err == nil
+}
+
+func (v *validator) mediaPorts(at string, s Switch) {
+	m := s.Media
+	if m.Address != "" {
+		if _, err := netip.ParseAddr(m.Address); err != nil {
+			v.bad(at+"/address", "%q is not an address, such as 127.0.10.1", m.Address)
+		}
+	}
+	if m.First == 0 && m.Last == 0 {
+		return
+	}
+	switch {
+	case m.First < 1024 || m.First > 65_535:
+		v.bad(at+"/first", "is %d; ports for sound are 1024 to 65535, or first and last both 0 for %d to %d", m.First, DefaultFirstPort, DefaultLastPort)
+	case m.Last > 65_535 || m.Last-m.First+1 < PortsPerCall:
+		v.bad(at+"/last", "is %d; a call takes %d ports, so it is at least %d", m.Last, PortsPerCall, m.First+PortsPerCall-1)
+	}
+	sip, err := netip.ParseAddrPort(s.SIP)
+	if host, first, last, ok := s.MediaPorts(); ok && err == nil && host == sip.Addr() && sip.Port() >= first && sip.Port() <= last {
+		v.bad(at+"/first", "the ports %d to %d hold %d, on which the switch listens for SIP", first, last, sip.Port())
+	}
+}
+
+func (v *validator) media(at string, m Media) {
+	v.oneOf(at+"/way", m.Way, "", MediaThrough, MediaDirect)
+	v.oneOf(at+"/comfortNoise", m.ComfortNoise, "", MediaPass, MediaRemove)
+	v.oneOf(at+"/keys", m.Keys, "", MediaPass, MediaRemove)
+	if m.PacketMS < 0 || m.PacketMS > 200 || m.PacketMS%10 != 0 {
+		v.bad(at+"/packetMs", "is %d; packet times are multiples of 10 up to 200 ms, 0 leaves it", m.PacketMS)
+	}
+	if len(m.Codecs) > 20 {
+		v.bad(at+"/codecs", "names more than 20 codecs")
+	}
+	seen := map[string]bool{}
+	for _, c := range m.Codecs {
+		name := strings.ToUpper(c)
+		switch {
+		case c == "" || strings.ContainsAny(c, " /\t,"):
+			v.bad(at+"/codecs", "%q is no encoding name, such as PCMA (RFC 3551)", c)
+		case seen[name]:
+			v.bad(at+"/codecs", "%s stands twice", c)
+		case name == "CN" || name == "TELEPHONE-EVENT":
+			v.bad(at+"/codecs", "%s is no speech; comfort noise and keys have settings of their own", c)
+		}
+		seen[name] = true
+	}
+}

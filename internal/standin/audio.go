@@ -1,0 +1,246 @@
+package standin
+
+import (
+	"fmt"
+	"math"
+	"net"
+	"net/netip"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/pion/rtp"
+	"github.com/pion/sdp/v3"
+	"github.com/zaf/g711"
+
+	"switchback.example/switchback/internal/core/media"
+)
+
+// The sound of stand-ins: each side of a call sends a tone of its own and listens
+// for the other's, so that what is said of the sound rests on what arrived.
+
+// Tones, in Hz, and how they are sent: 20 ms of 8 kHz in a packet.
+const (
+	callerTone = 425
+	calledTone = 1000
+
+	sampleRate = 8000
+	packetTime = 20 * time.Millisecond
+	perPacket  = sampleRate / 50
+)
+
+// Heard is what a side of a call heard.
+type Heard struct {
+	Packets  int64   `json:"packets"`
+	Lost     int64   `json:"lost"`
+	JitterMS float64 `json:"jitterMs"`
+	// Tone is the share of the packets that held the other side's tone, 0 to 1.
+	Tone float64 `json:"tone"`
+	Sent int64   `json:"sent" doc:"Packets that this side sent"`
+}
+
+// audio is the sound of one side of one call.
+type audio struct {
+	conn     *net.UDPConn
+	say      float64 // Hz
+	hear     float64
+	begun    time.Time
+	mu       sync.Mutex
+	stop     chan struct{} // closed when it ends
+	sending  bool
+	received media.Reception
+	tones    int64
+	sent     int64
+}
+
+// newAudio takes a port at an address.
+func newAudio(host netip.Addr, say, hear float64) (*audio, error) {
+	conn, err := net.ListenUDP("udp", net.UDPAddrFromAddrPort(netip.AddrPortFrom(host, 0)))
+	if err != nil {
+		return nil, fmt.Errorf("no port for sound: %w", err)
+	}
+	a := &audio{conn: conn, say: say, hear: hear, begun: time.Now(), stop: make(chan struct{})}
+	go a.listen()
+	return a, nil
+}
+
+func (a *audio) port() int { return a.conn.LocalAddr().(*net.UDPAddr).Port } //nolint:forcetypeassert // ListenUDP
+
+// send sends the tone to where a description wants it, once.
+func (a *audio) send(description []byte) {
+	to, payload, ok := readOffer(description)
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if !ok || a.sending {
+		return
+	}
+	a.sending = true
+	go a.speak(to, payload)
+}
+
+func (a *audio) speak(to netip.AddrPort, payload uint8) {
+	tick := time.NewTicker(packetTime)
+	defer tick.Stop()
+	header := rtp.Header{Version: 2, PayloadType: payload, SSRC: uint32(a.port()), Marker: true}
+	for n := 0; ; n++ {
+		packet := rtp.Packet{Header: header, Payload: tone(a.say, n*perPacket, payload)}
+		if b, err := packet.Marshal(); err == nil {
+			if _, err := a.conn.WriteToUDPAddrPort(b, to); err == nil {
+				a.mu.Lock()
+				a.sent++
+				a.mu.Unlock()
+			}
+		}
+		header.SequenceNumber++
+		header.Timestamp += perPacket
+		header.Marker = false
+		select {
+		case <-a.stop:
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+// tone is a packet of a tone, from a sample on.
+func tone(hz float64, from int, payload uint8) []byte {
+	pcm := make([]byte, 2*perPacket)
+	for i := range perPacket {
+		v := int16(8000 * math.Sin(2*math.Pi*hz*float64(from+i)/sampleRate))
+		pcm[2*i], pcm[2*i+1] = byte(v), byte(v>>8)
+	}
+	if payload == 0 {
+		return g711.EncodeUlaw(pcm)
+	}
+	return g711.EncodeAlaw(pcm)
+}
+
+func (a *audio) listen() {
+	buffer := make([]byte, 1500)
+	for {
+		n, err := a.conn.Read(buffer)
+		if err != nil {
+			return
+		}
+		var p rtp.Packet
+		if p.Unmarshal(buffer[:n]) != nil {
+			continue
+		}
+		arrival := uint32(time.Since(a.begun) * sampleRate / time.Second)
+		a.mu.Lock()
+		a.received.Packet(p.SSRC, p.SequenceNumber, p.Timestamp, arrival)
+		if holds(p.Payload, p.PayloadType, a.hear) {
+			a.tones++
+		}
+		a.mu.Unlock()
+	}
+}
+
+// holds tells whether a packet is mostly one tone (Goertzel's algorithm).
+func holds(payload []byte, kind uint8, hz float64) bool {
+	var pcm []byte
+	switch kind {
+	case 0:
+		pcm = g711.DecodeUlaw(payload)
+	case 8:
+		pcm = g711.DecodeAlaw(payload)
+	default:
+		return false
+	}
+	c := 2 * math.Cos(2*math.Pi*hz/sampleRate)
+	var s1, s2, energy float64
+	n := len(pcm) / 2
+	for i := range n {
+		x := float64(int16(uint16(pcm[2*i]) | uint16(pcm[2*i+1])<<8))
+		s1, s2 = x+c*s1-s2, s1
+		energy += x * x
+	}
+	power := s1*s1 + s2*s2 - c*s1*s2
+	return energy > float64(n)*100*100 && power > 0.5*energy*float64(n)/2
+}
+
+// heard is what it heard so far.
+func (a *audio) heard() Heard {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	h := Heard{Packets: a.received.Received(), Lost: a.received.Loss().Lost, JitterMS: float64(a.received.Jitter()) * 1000 / sampleRate, Sent: a.sent}
+	if h.Packets > 0 {
+		h.Tone = float64(a.tones) / float64(h.Packets)
+	}
+	return h
+}
+
+func (a *audio) close() {
+	close(a.stop)
+	a.conn.Close()
+}
+
+// sounds are those of the calls of a stand-in, by Call-ID; the oldest are
+// forgotten. The zero value has none.
+type sounds struct {
+	mu    sync.Mutex
+	of    map[string]*audio
+	order []string
+}
+
+func (s *sounds) open(callID string, host netip.Addr, say, hear float64) (*audio, error) {
+	a, err := newAudio(host, say, hear)
+	if err == nil {
+		s.keep(callID, a)
+	}
+	return a, err
+}
+
+func (s *sounds) keep(callID string, a *audio) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.of == nil {
+		s.of = map[string]*audio{}
+	}
+	s.of[callID] = a
+	s.order = append(s.order, callID)
+	if len(s.order) > maxKept {
+		delete(s.of, s.order[0])
+		s.order = s.order[1:]
+	}
+}
+
+// Heard is what a stand-in hears, or heard, in a call; ok is false for one that it
+// does not know.
+func (s *StandIn) Heard(callID string) (h Heard, ok bool) {
+	s.sounds.mu.Lock()
+	a := s.sounds.of[callID]
+	s.sounds.mu.Unlock()
+	if a == nil {
+		return Heard{}, false
+	}
+	return a.heard(), true
+}
+
+// readOffer is where a description wants its sound, and the first kind of it that
+// a stand-in can send: G.711 of both laws.
+func readOffer(description []byte) (to netip.AddrPort, payload uint8, ok bool) {
+	var d sdp.SessionDescription
+	if d.Unmarshal(description) != nil {
+		return to, 0, false
+	}
+	for _, m := range d.MediaDescriptions {
+		c := m.ConnectionInformation
+		if c == nil {
+			c = d.ConnectionInformation
+		}
+		if m.MediaName.Media != "audio" || m.MediaName.Port.Value == 0 || c == nil {
+			continue
+		}
+		host, err := netip.ParseAddr(strings.Split(c.Address.Address, "/")[0])
+		if err != nil {
+			return to, 0, false
+		}
+		for _, f := range m.MediaName.Formats {
+			if f == "8" || f == "0" {
+				return netip.AddrPortFrom(host, uint16(m.MediaName.Port.Value)), f[0] - '0', true
+			}
+		}
+	}
+	return to, 0, false
+}
