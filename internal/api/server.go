@@ -24,6 +24,7 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/media"
 	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
 	"switchback.example/switchback/internal/webapp"
@@ -42,6 +43,8 @@ type Switchboard interface {
 	TestCall(t plan.Trunk, called, caller digits.Number, talk time.Duration) (call string, err error)
 	// Unknown counts messages from unknown sources, by switch.
 	Unknown() map[string]int64
+	// Ports says how many ports for sound each switch uses.
+	Ports() map[string]media.Use
 }
 
 // Config is what a server needs.

@@ -13,8 +13,8 @@ type Sound struct {
 	Verdict string `json:"verdict" enum:"both-ways,one-way,none"`
 	Why     string `json:"why" doc:"The verdict in words"`
 	// What arrived at each end, counted there.
-	AtCaller standin.Heard `json:"atCaller"`
-	AtCalled standin.Heard `json:"atCalled"`
+	AtCaller standin.Listened `json:"atCaller"`
+	AtCalled standin.Listened `json:"atCalled"`
 	// Through says whether the sound went through the switch.
 	Through bool `json:"through"`
 }

@@ -62,6 +62,15 @@ type RunningSwitch struct {
 	Sketches        map[string]string `json:"sketches"`
 	ForeignSketches map[string]string `json:"foreignSketches"`
 	Unknown         int64             `json:"unknown" doc:"Messages from addresses that no trunk knows; they got no answer"`
+	Ports           SoundPorts        `json:"ports"`
+}
+
+// SoundPorts is how many sides of calls have ports for sound, of how many that
+// could, and how often none was left. Each call through the switch has two sides.
+type SoundPorts struct {
+	Used    int   `json:"used"`
+	All     int   `json:"all"`
+	Refused int64 `json:"refused"`
 }
 
 // Network is the switches and their trunks.
@@ -93,11 +102,12 @@ func (s *server) network() Network {
 	n.Revision = run.Revision
 	p := run.Snapshot.Plan()
 	index := plan.NewIndex(p)
-	unknown := s.Switchboard.Unknown()
+	unknown, ports := s.Switchboard.Unknown(), s.Switchboard.Ports()
 	for _, sw := range p.Switches {
 		n.Switches = append(n.Switches, RunningSwitch{
 			ID: sw.ID, Name: sw.Name, Country: sw.Region.Country, Area: sw.Region.Area, Address: sw.SIP,
 			Sketches: sketches(sw.Region, true), ForeignSketches: sketches(sw.Region, false), Unknown: unknown[sw.ID],
+			Ports: SoundPorts(ports[sw.ID]),
 		})
 	}
 	for _, t := range p.Trunks {

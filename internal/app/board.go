@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/media"
 	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/store"
 )
@@ -162,6 +163,17 @@ func (b *board) Unknown() map[string]int64 {
 	out := map[string]int64{}
 	for _, a := range b.agents {
 		out[a.Switch] = a.Unknown()
+	}
+	return out
+}
+
+// Ports says how many ports for sound each switch uses.
+func (b *board) Ports() map[string]media.Use {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	out := map[string]media.Use{}
+	for _, a := range b.agents {
+		out[a.Switch] = a.Ports()
 	}
 	return out
 }

@@ -78,6 +78,8 @@ var (
 	metricChannels = prometheus.NewDesc("switchback_trunk_channels", "Channels of a trunk, by use: used or all.", []string{"trunk", "use"}, nil)
 	metricCalls    = prometheus.NewDesc("switchback_trunk_calls_total", "Calls over a trunk: in (from them), out (to them), answered and failed (of those to them).", []string{"trunk", "what"}, nil)
 	metricAnswers  = prometheus.NewDesc("switchback_trunk_answers", "1 if the far end answered the last OPTIONS, 0 if not; absent if it is not asked.", []string{"trunk"}, nil)
+	metricPorts    = prometheus.NewDesc("switchback_sound_ports", "Sides of calls that have ports for sound.", []string{"switch"}, nil)
+	metricNoPort   = prometheus.NewDesc("switchback_sound_ports_refused_total", "Calls for which no port for sound was left.", []string{"switch"}, nil)
 	metricUnknown  = prometheus.NewDesc("switchback_unknown_messages_total", "Messages from addresses that no trunk knows.", []string{"switch"}, nil)
 	metricLost     = prometheus.NewDesc("switchback_records_lost_total", "Messages and call records that could not be kept.", nil, nil)
 	metricWaiting  = prometheus.NewDesc("switchback_records_waiting", "1 while the database does not take call records.", nil, nil)
@@ -85,7 +87,7 @@ var (
 
 // Describe implements prometheus.Collector.
 func (h health) Describe(ch chan<- *prometheus.Desc) {
-	for _, d := range []*prometheus.Desc{metricRevision, metricChannels, metricCalls, metricAnswers, metricUnknown, metricLost, metricWaiting} {
+	for _, d := range []*prometheus.Desc{metricRevision, metricChannels, metricCalls, metricAnswers, metricPorts, metricNoPort, metricUnknown, metricLost, metricWaiting} {
 		ch <- d
 	}
 }
@@ -100,6 +102,10 @@ func (h health) Collect(ch chan<- prometheus.Metric) {
 	}
 	count(metricLost, h.recorder.Lost())
 	gauge(metricWaiting, one(h.recorder.Failing()))
+	for sw, use := range h.board.Ports() {
+		gauge(metricPorts, float64(use.Used), sw)
+		count(metricNoPort, use.Refused, sw)
+	}
 	for sw, n := range h.board.Unknown() {
 		count(metricUnknown, n, sw)
 	}

@@ -29,8 +29,8 @@ const (
 	perPacket  = sampleRate / 50
 )
 
-// Heard is what a side of a call heard.
-type Heard struct {
+// Listened is what a side of a call heard.
+type Listened struct {
 	Packets  int64   `json:"packets"`
 	Lost     int64   `json:"lost"`
 	JitterMS float64 `json:"jitterMs"`
@@ -160,10 +160,10 @@ func holds(payload []byte, kind uint8, hz float64) bool {
 }
 
 // heard is what it heard so far.
-func (a *audio) heard() Heard {
+func (a *audio) heard() Listened {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	h := Heard{Packets: a.received.Received(), Lost: a.received.Loss().Lost, JitterMS: float64(a.received.Jitter()) * 1000 / sampleRate, Sent: a.sent}
+	h := Listened{Packets: a.received.Received(), Lost: a.received.Loss().Lost, JitterMS: float64(a.received.Jitter()) * 1000 / sampleRate, Sent: a.sent}
 	if h.Packets > 0 {
 		h.Tone = float64(a.tones) / float64(h.Packets)
 	}
@@ -207,12 +207,12 @@ func (s *sounds) keep(callID string, a *audio) {
 
 // Heard is what a stand-in hears, or heard, in a call; ok is false for one that it
 // does not know.
-func (s *StandIn) Heard(callID string) (h Heard, ok bool) {
+func (s *StandIn) Heard(callID string) (h Listened, ok bool) {
 	s.sounds.mu.Lock()
 	a := s.sounds.of[callID]
 	s.sounds.mu.Unlock()
 	if a == nil {
-		return Heard{}, false
+		return Listened{}, false
 	}
 	return a.heard(), true
 }

@@ -50,13 +50,13 @@ func (s *Set) All() []*StandIn { return s.list }
 func (s *Set) Find(id string) *StandIn { return s.byID[id] }
 
 // Heard is what a stand-in hears, or heard, in a call with a Call-ID.
-func (s *Set) Heard(callID string) (h Heard, ok bool) {
+func (s *Set) Heard(callID string) (h Listened, ok bool) {
 	for _, one := range s.list {
 		if h, ok := one.Heard(callID); ok {
 			return h, true
 		}
 	}
-	return Heard{}, false
+	return Listened{}, false
 }
 
 // Placed finds a placed call on any of them.

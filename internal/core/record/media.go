@@ -6,19 +6,19 @@ import (
 	"switchback.example/switchback/internal/core/media"
 )
 
-// Media is what a side says of its sound, and what was heard of it.
-type Media struct {
+// Audio is what a side says of its sound, and what was heard of it.
+type Audio struct {
 	// Address and port at which the side wants to hear.
 	Address string `json:"address"`
 	// Codec is the first format of the list: in an answer, the one that is used.
 	Codec string `json:"codec"`
 	// Heard is what came from the side through the switch; nil where the sound
 	// went past it, or nothing was agreed.
-	Heard *Heard `json:"heard,omitempty"`
+	Heard *Reception `json:"heard,omitempty"`
 }
 
-// Heard is what came from one side of a call (RFC 3550 section 6.4.1).
-type Heard struct {
+// Reception is what came from one side of a call (RFC 3550 section 6.4.1).
+type Reception struct {
 	Packets   int64   `json:"packets"`
 	Lost      int64   `json:"lost"`
 	JitterMS  float64 `json:"jitterMs"`
@@ -27,12 +27,12 @@ type Heard struct {
 
 // ReadMedia reads a session description (RFC 8866); nil if it has no audio or
 // cannot be read.
-func ReadMedia(description []byte) *Media {
+func ReadMedia(description []byte) *Audio {
 	d, err := media.Read(description)
 	if err != nil || len(d.Formats()) == 0 {
 		return nil
 	}
-	m := &Media{}
+	m := &Audio{}
 	if at, ok := d.Address(); ok {
 		m.Address = at.String()
 	}

@@ -51,7 +51,7 @@ type Leg struct {
 	// Rang is true if the far end said that it rings, or gave early media.
 	Rang bool `json:"rang,omitempty"`
 	// Media is what its description says of the sound; nil if it gave none.
-	Media *Media `json:"media,omitempty"`
+	Media *Audio `json:"media,omitempty"`
 }
 
 // Call is the record of one call on one switch.

@@ -226,12 +226,12 @@ func (c *call) endSound() {
 }
 
 // withHeard is a leg's media with what was heard of it.
-func withHeard(m *record.Media, h relay.Heard) *record.Media {
+func withHeard(m *record.Audio, h relay.Heard) *record.Audio {
 	if m == nil {
-		m = &record.Media{}
+		m = &record.Audio{}
 	}
 	out := *m
-	out.Heard = &record.Heard{Packets: h.Packets, Lost: h.Loss.Lost, JitterMS: float64(h.Jitter.Microseconds()) / 1000, Elsewhere: h.Elsewhere}
+	out.Heard = &record.Reception{Packets: h.Packets, Lost: h.Loss.Lost, JitterMS: float64(h.Jitter.Microseconds()) / 1000, Elsewhere: h.Elsewhere}
 	return &out
 }
 

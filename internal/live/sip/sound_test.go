@@ -120,7 +120,7 @@ func TestSoundGoesThroughTheSwitchAndIsCounted(t *testing.T) {
 	require.Eventually(t, func() bool { return !f.call("s1").Running() && !f.call("s1").Ended.IsZero() }, 5*time.Second, 10*time.Millisecond)
 	c := f.call("s1")
 	require.Len(t, c.Legs, 2)
-	assert.Equal(t, record.Heard{Packets: 4, Lost: 2, Elsewhere: 1, JitterMS: c.Legs[0].Media.Heard.JitterMS}, *c.Legs[0].Media.Heard)
+	assert.Equal(t, record.Reception{Packets: 4, Lost: 2, Elsewhere: 1, JitterMS: c.Legs[0].Media.Heard.JitterMS}, *c.Legs[0].Media.Heard)
 	assert.EqualValues(t, 3, c.Legs[1].Media.Heard.Packets)
 	assert.Equal(t, 0, f.Agent.Ports().Used, "given back")
 }

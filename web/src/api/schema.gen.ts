@@ -770,6 +770,11 @@ export interface components {
             switch: string;
             trunk: string;
         };
+        Audio: {
+            address: string;
+            codec: string;
+            heard?: components["schemas"]["Reception"];
+        };
         Behind: {
             /**
              * Format: int64
@@ -1206,12 +1211,27 @@ export interface components {
         Leg: {
             callId: string;
             farEnd: string;
-            media?: components["schemas"]["Media"];
+            media?: components["schemas"]["Audio"];
             rang?: boolean;
             remote: string;
             /** Format: int64 */
             step: number;
             trunk: string;
+        };
+        Listened: {
+            /** Format: double */
+            jitterMs: number;
+            /** Format: int64 */
+            lost: number;
+            /** Format: int64 */
+            packets: number;
+            /**
+             * Format: int64
+             * @description Packets that this side sent
+             */
+            sent: number;
+            /** Format: double */
+            tone: number;
         };
         LivePlan: {
             plan: components["schemas"]["Plan"];
@@ -1246,8 +1266,22 @@ export interface components {
             noDigits?: boolean;
         };
         Media: {
-            address: string;
-            codec: string;
+            codecs?: string[];
+            /** @enum {string} */
+            comfortNoise?: "pass" | "remove";
+            /** @enum {string} */
+            keys?: "pass" | "remove";
+            /** Format: int64 */
+            packetMs?: number;
+            /** @enum {string} */
+            way?: "through" | "direct";
+        };
+        MediaPorts: {
+            address?: string;
+            /** Format: int64 */
+            first?: number;
+            /** Format: int64 */
+            last?: number;
         };
         Network: {
             /** Format: int64 */
@@ -1395,6 +1429,19 @@ export interface components {
             others?: components["schemas"]["Considered"][];
             trunk: components["schemas"]["Ref"];
         };
+        Reception: {
+            /**
+             * Format: int64
+             * @description Packets from other addresses, which were not passed on
+             */
+            elsewhere?: number;
+            /** Format: double */
+            jitterMs: number;
+            /** Format: int64 */
+            lost: number;
+            /** Format: int64 */
+            packets: number;
+        };
         Ref: {
             id: string;
             /** @enum {string} */
@@ -1510,6 +1557,7 @@ export interface components {
             };
             id: string;
             name: string;
+            ports: components["schemas"]["SoundPorts"];
             sketches: {
                 [key: string]: string;
             };
@@ -1615,8 +1663,25 @@ export interface components {
             caller: components["schemas"]["Written"];
             detail: string;
             /** @enum {string} */
-            reason: "off" | "not-registered" | "down" | "full" | "goes-back" | "contract" | "steps" | "tries";
+            reason: "off" | "not-registered" | "down" | "full" | "codec" | "ports" | "goes-back" | "contract" | "steps" | "tries";
             trunk: components["schemas"]["Ref"];
+        };
+        Sound: {
+            atCalled: components["schemas"]["Listened"];
+            atCaller: components["schemas"]["Listened"];
+            through: boolean;
+            /** @enum {string} */
+            verdict: "both-ways" | "one-way" | "none";
+            /** @description The verdict in words */
+            why: string;
+        };
+        SoundPorts: {
+            /** Format: int64 */
+            all: number;
+            /** Format: int64 */
+            refused: number;
+            /** Format: int64 */
+            used: number;
         };
         Source: {
             id: string;
@@ -1682,6 +1747,7 @@ export interface components {
         Switch: {
             gate?: components["schemas"]["Gate"];
             id: string;
+            media?: components["schemas"]["MediaPorts"];
             name: string;
             realm?: string;
             region: components["schemas"]["Region"];
@@ -1785,6 +1851,7 @@ export interface components {
             /** Format: int64 */
             longestCall?: number;
             mayGoBack?: boolean;
+            media?: components["schemas"]["Media"];
             name: string;
             note?: string;
             out: components["schemas"]["Contract"];
@@ -1872,6 +1939,8 @@ export interface components {
             mode: "dry" | "live";
             /** @description Of a dry try */
             result?: components["schemas"]["Result"];
+            /** @description Of a live try that was answered, between stand-ins */
+            sound?: components["schemas"]["Sound"];
             /** @enum {string} */
             state: "decided" | "not-placed" | "running" | "over";
             /**

@@ -2,6 +2,7 @@ import { ArrowLeft, Download, RotateCw } from "lucide-react";
 import { Link, useParams } from "react-router";
 import { useCall } from "@/api/queries";
 import { Explanation } from "@/features/trail/Explanation";
+import { CallSound } from "@/features/trail/Sound";
 import { dayAndClock, elapsed, useNow } from "@/lib/time";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
@@ -76,6 +77,7 @@ export function CallView() {
           ))}
         </p>
       )}
+      <CallSound legs={c.legs} />
       <Explanation call={c} />
     </div>
   );

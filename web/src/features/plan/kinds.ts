@@ -67,6 +67,15 @@ const switchKind: Kind = {
         },
         { at: "region/timeZone", label: "Time zone", kind: "text", hint: "IANA name" },
         { at: "sip", label: "Listens on", kind: "digits", hint: "address and port, UDP and TCP" },
+        { at: "media/address", label: "Address for sound", kind: "digits", empty: "the same" },
+        {
+          at: "media/first",
+          label: "Ports for sound from",
+          kind: "number",
+          empty: "20000",
+          hint: "a call through the switch takes four",
+        },
+        { at: "media/last", label: "to", kind: "number", empty: "29999" },
         {
           at: "realm",
           label: "Realm",
@@ -320,6 +329,55 @@ const trunkKind: Kind = {
           hint: "RFC 4028: notices a far end that is gone in the middle of a call",
         },
         { at: "sip/sessionSeconds", label: "Session interval", kind: "number", unit: "s", empty: "1800" },
+      ],
+    },
+    {
+      title: "Sound",
+      about:
+        "Through the switch it is heard, counted and shielded; direct, nobody here can say whether there is any.",
+      settings: [
+        {
+          at: "media/way",
+          label: "Goes",
+          kind: "choice",
+          options: [
+            ["", "through the switch"],
+            ["direct", "direct from side to side"],
+          ],
+          hint: "direct if either trunk of a call says so",
+        },
+        {
+          at: "media/packetMs",
+          label: "Packet time asked for",
+          kind: "number",
+          unit: "ms",
+          empty: "as offered",
+        },
+        {
+          at: "media/codecs",
+          label: "Codecs",
+          kind: "lines",
+          hint: "one a line, best first, such as PCMA; none lets all pass. A call that none is left of gets 488",
+        },
+        {
+          at: "media/comfortNoise",
+          label: "Comfort noise",
+          kind: "choice",
+          options: [
+            ["", "passes"],
+            ["remove", "removed"],
+          ],
+        },
+        {
+          at: "media/keys",
+          label: "Keys as events",
+          kind: "choice",
+          options: [
+            ["", "pass"],
+            ["remove", "removed"],
+          ],
+          hint: "RFC 4733",
+        },
       ],
     },
     {

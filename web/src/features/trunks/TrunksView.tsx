@@ -45,6 +45,13 @@ export function TrunksView() {
                 {sw.unknown === 0
                   ? "no messages from unknown sources"
                   : `${sw.unknown} messages from unknown sources, unanswered`}
+                <span className="ml-4">
+                  ports for sound: <span className="font-mono">{sw.ports.used * 2}</span> of{" "}
+                  <span className="font-mono">{sw.ports.all * 2}</span> in use
+                  {sw.ports.refused > 0 && (
+                    <span className="text-bad">, {sw.ports.refused} calls found none</span>
+                  )}
+                </span>
               </span>
             </h2>
             <table className="w-full table-fixed border-collapse text-left" onKeyDown={walkRows}>

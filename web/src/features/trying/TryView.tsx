@@ -5,6 +5,7 @@ import { useSearchParams } from "react-router";
 import { api, Problem, type Try, type TryAsk, take } from "@/api/client";
 import { startTry, useNetwork, useSources, useTry } from "@/api/queries";
 import { Explanation } from "@/features/trail/Explanation";
+import { TrySound } from "@/features/trail/Sound";
 import { Trail } from "@/features/trail/Trail";
 import { lastDialled } from "@/lib/lastDialled";
 import { Button, Field, inputLook, Kbd } from "@/ui/controls";
@@ -215,6 +216,7 @@ function Outcome({ tried }: { tried: Try }) {
         <Failure error={new Error(`The call failed at its first step: ${tried.why}`)} />
       )}
       {tried.state !== "not-placed" && tried.why && <Failure error={new Error(tried.why)} />}
+      {tried.sound && <TrySound sound={tried.sound} />}
       {tried.events.length > 0 && <CallerSide tried={tried} />}
       {tried.result && <Trail steps={tried.result.steps} />}
       {tried.call && <Explanation call={tried.call} />}

@@ -1,0 +1,57 @@
+package app_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/api"
+	"switchback.example/switchback/internal/apptest"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/store/storetest"
+)
+
+func heard(t *testing.T, c *apptest.Client, from, dial string) *api.Sound {
+	t.Helper()
+	var placed api.Try
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: from, Dial: dial, TalkSeconds: 1}, &placed)
+	v := settled(t, c, placed.ID)
+	require.NotNil(t, v.Sound, "%+v", v)
+	return v.Sound
+}
+
+// What is said of the sound rests on what arrived: muting one side changes it.
+func TestSoundIsJudgedByWhatArrived(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	both := heard(t, c, "2001", "9 0191 498 0850")
+	assert.Equal(t, "both-ways", both.Verdict)
+	assert.Equal(t, "audio both ways", both.Why)
+	assert.True(t, both.Through)
+	assert.Greater(t, both.AtCalled.Packets, int64(20))
+	assert.Zero(t, both.AtCalled.Lost)
+	assert.InDelta(t, 1, both.AtCalled.Tone, 0.1)
+	mute := heard(t, c, "2001", "9 0191 498 0820")
+	assert.Equal(t, "one-way", mute.Verdict)
+	assert.Contains(t, mute.Why, "the called side hears the caller, the caller hears nothing")
+	assert.Zero(t, mute.AtCalled.Sent)
+}
+
+func TestSoundThatGoesDirectIsHeardToo(t *testing.T) {
+	c := apptest.SignedIn(t, func(p *plan.Plan) {
+		for i := range p.Trunks {
+			p.Trunks[i].Media.Way = plan.MediaDirect
+		}
+	})
+	v := heard(t, c, "2001", "9 0191 498 0850")
+	assert.Equal(t, "both-ways", v.Verdict)
+	assert.False(t, v.Through)
+}
+
+// Over two switches the sound goes through both.
+func TestSoundGoesOverTwoSwitches(t *testing.T) {
+	c := apptest.WholeDemo(t, storetest.DSN(t))
+	word(t, c, "quay-phones", "registered")
+	word(t, c, "quay-cape", "answers")
+	assert.Equal(t, "both-ways", heard(t, c, "2001", "84 4105").Verdict)
+}

@@ -1,0 +1,59 @@
+import type { CallDetail, Try } from "@/api/client";
+import { StateMark, type Tone } from "@/ui/StateMark";
+
+const tones: Record<string, Tone> = { "both-ways": "good", "one-way": "bad", none: "bad" };
+
+type Listened = NonNullable<Try["sound"]>["atCaller"];
+
+/** What the two ends of a live try heard of each other, from what arrived there. */
+export function TrySound({ sound }: { sound: NonNullable<Try["sound"]> }) {
+  return (
+    <section aria-label="Sound" className="flex flex-wrap items-baseline gap-x-5 text-[13px]">
+      <span className="text-[15px]">
+        <StateMark tone={tones[sound.verdict] ?? "soft"} word={sound.why} />
+      </span>
+      <Way name="at the caller" heard={sound.atCaller} />
+      <Way name="at the called side" heard={sound.atCalled} />
+      <span className="text-soft">{sound.through ? "through the switch" : "direct, past the switch"}</span>
+    </section>
+  );
+}
+
+function Way({ name, heard }: { name: string; heard: Listened }) {
+  return (
+    <span>
+      <span className="text-soft">{name}</span> <Counts {...heard} />
+    </span>
+  );
+}
+
+/** What was counted of one direction (RFC 3550). */
+function Counts({ packets, lost, jitterMs }: { packets: number; lost: number; jitterMs: number }) {
+  return (
+    <span>
+      <span className="font-mono">{packets}</span> packets, <span className="font-mono">{lost}</span> lost,
+      jitter <span className="font-mono">{jitterMs.toFixed(1)}</span> ms
+    </span>
+  );
+}
+
+/** What the switch heard of each side of a call that is over. */
+export function CallSound({ legs }: { legs: CallDetail["legs"] }) {
+  const heard = legs.filter((l) => l.media?.heard);
+  if (heard.length === 0) return null;
+  return (
+    <section aria-label="Sound" className="mb-4 flex flex-wrap gap-x-6 text-[13px]">
+      <span className="font-semibold">Sound through the switch</span>
+      {heard.map((l) => (
+        <span key={l.callId}>
+          <span className="text-soft">from {l.farEnd || l.trunk}</span>{" "}
+          {l.media?.heard && <Counts {...l.media.heard} />}
+          {l.media?.codec && <span className="font-mono">, {l.media.codec}</span>}
+          {(l.media?.heard?.elsewhere ?? 0) > 0 && (
+            <span className="text-bad">, {l.media?.heard?.elsewhere} from elsewhere, not passed on</span>
+          )}
+        </span>
+      ))}
+    </section>
+  );
+}
