@@ -82,23 +82,32 @@ func (a *audio) speak(to netip.AddrPort, payload uint8) {
 	tick := time.NewTicker(packetTime)
 	defer tick.Stop()
 	header := rtp.Header{Version: 2, PayloadType: payload, SSRC: uint32(a.port()), Marker: true}
-	for n := 0; ; n++ {
-		packet := rtp.Packet{Header: header, Payload: tone(a.say, n*perPacket, payload)}
-		if b, err := packet.Marshal(); err == nil {
-			if _, err := a.conn.WriteToUDPAddrPort(b, to); err == nil {
-				a.mu.Lock()
-				a.sent++
-				a.mu.Unlock()
-			}
+	begun, n := time.Now(), 0
+	for {
+		// What is due: on a busy machine several at once, as from a line that stalled.
+		for due := int(time.Since(begun)/packetTime) + 1; n < due; n++ {
+			a.sendPacket(to, rtp.Packet{Header: header, Payload: tone(a.say, n*perPacket, payload)})
+			header.SequenceNumber++
+			header.Timestamp += perPacket
+			header.Marker = false
 		}
-		header.SequenceNumber++
-		header.Timestamp += perPacket
-		header.Marker = false
 		select {
 		case <-a.stop:
 			return
 		case <-tick.C:
 		}
+	}
+}
+
+func (a *audio) sendPacket(to netip.AddrPort, packet rtp.Packet) {
+	b, err := packet.Marshal()
+	if err != nil {
+		return
+	}
+	if _, err := a.conn.WriteToUDPAddrPort(b, to); err == nil {
+		a.mu.Lock()
+		a.sent++
+		a.mu.Unlock()
 	}
 }
 
