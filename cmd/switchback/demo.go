@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"switchback.example/switchback/internal/core/plan"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -34,6 +35,15 @@ func demoCommand() *cobra.Command {
 				return badInput{errors.New("set SWITCHBACK_DEMO_PASSWORD to the password that the demo's user shall have; bin/demo does it for you")}
 			}
 			o.StandIns = demo.StandIns()
+			if o.Certificates != "" {
+				p, err := demo.Plan()
+				if err != nil {
+					return err
+				}
+				if err := demo.Certificates(o.Certificates, p, time.Now()); err != nil {
+					return fmt.Errorf("certificates of the demo: %w", err)
+				}
+			}
 			o.Prepare = func(ctx context.Context, s *store.Store, fresh bool) error {
 				return loadDemo(ctx, s, fresh, password)
 			}

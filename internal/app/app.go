@@ -33,7 +33,9 @@ type Options struct {
 	// Recordings is the folder for recorded messages, empty for nowhere; Keep
 	// says how much of them, and how long call records are kept.
 	Recordings string
-	Keep       archive.Limits
+	// Certificates is the folder of the files for TLS, empty for none.
+	Certificates string
+	Keep         archive.Limits
 	// OtherPort takes one of the next ports if the port is taken.
 	OtherPort bool
 	// StandIns run beside the switches; none outside the demo.
@@ -120,7 +122,7 @@ func Run(ctx context.Context, o Options) error {
 	if err != nil {
 		return err
 	}
-	b := &board{store: db, plan: current, trunks: trunks, recorder: recorder, operations: ops, feed: feed, log: o.Log, agents: map[string]*sip.Agent{}}
+	b := &board{store: db, plan: current, trunks: trunks, recorder: recorder, operations: ops, feed: feed, log: o.Log, certificates: live.NewCertificates(o.Certificates), agents: map[string]*sip.Agent{}}
 	watching, stopWatching := context.WithCancel(context.WithoutCancel(ctx))
 	watched := make(chan struct{})
 	defer func() { stopWatching(); <-watched }()

@@ -27,6 +27,8 @@ type board struct {
 	operations *operations
 	feed       *live.Feed
 	log        *slog.Logger
+	// certificates are for TLS.
+	certificates *live.Certificates
 
 	mu     sync.Mutex
 	agents map[string]*sip.Agent // by address
@@ -49,6 +51,9 @@ func (b *board) load(ctx context.Context) error {
 	if len(failed) > 0 {
 		return failed[0]
 	}
+	for _, p := range b.secure(p) { // other calls are carried all the same
+		b.log.Error("a switch takes no connections over TLS", "place", p.Place, "why", p.Reason)
+	}
 	return nil
 }
 
@@ -60,7 +65,7 @@ func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 		}
 		a, err := sip.Start(sip.Config{
 			Switch: sw.ID, Address: sw.SIP, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
-			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate,
+			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate, Certificates: b.certificates,
 		})
 		if err != nil {
 			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/sip", Reason: err.Error()})
@@ -70,6 +75,18 @@ func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 		started = append(started, sw.SIP)
 	}
 	return started, problems
+}
+
+// secure makes every agent take TLS where its switch says.
+func (b *board) secure(p plan.Plan) (problems []plan.Problem) {
+	for _, sw := range p.Switches {
+		if a := b.agents[sw.SIP]; a != nil {
+			if err := a.Secure(sw.TLS); err != nil {
+				problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/tls", Reason: err.Error()})
+			}
+		}
+	}
+	return problems
 }
 
 // GoLive prepares the draft (compile, bind addresses), commits it as a
@@ -93,13 +110,16 @@ func (b *board) GoLive(ctx context.Context, version int64, who, note string) (st
 		return store.Revision{}, problems, nil
 	}
 	started, problems := b.bind(d.Plan)
+	if len(problems) == 0 {
+		problems = b.secure(d.Plan)
+	}
 	if len(problems) > 0 {
-		b.unbind(started)
+		b.back(before, started)
 		return store.Revision{}, problems, nil
 	}
 	r, err := b.store.GoLive(ctx, version, who, note)
 	if err != nil {
-		b.unbind(started)
+		b.back(before, started)
 		return r, nil, err
 	}
 	b.plan.Swap(live.Running{Snapshot: snapshot, Revision: r.ID})
@@ -107,6 +127,14 @@ func (b *board) GoLive(ctx context.Context, version int64, who, note string) (st
 	b.retire(d.Plan)
 	b.log.Info("plan went live", "revision", r.ID, "who", who, "changes", r.Changes)
 	return r, nil, nil
+}
+
+// back makes the agents what they were before a go-live that failed.
+func (b *board) back(before *decide.Snapshot, started []string) {
+	b.unbind(started)
+	if before != nil {
+		_ = b.secure(before.Plan()) // it was possible before
+	}
 }
 
 // stopPatience is how long calls are given to end when a switch stops.

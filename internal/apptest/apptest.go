@@ -13,6 +13,7 @@ import (
 	"net/http/cookiejar"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -86,11 +87,13 @@ func run(t *testing.T, dsn string, p plan.Plan, standIns []standin.Config, log i
 	release := livetest.Lock(t)
 	vault, err := store.NewVault(Key)
 	require.NoError(t, err)
+	certificates := t.TempDir()
+	require.NoError(t, demo.Certificates(certificates, p, time.Now()))
 	ready := make(chan string, 1)
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns, Vault: vault, Recordings: t.TempDir(),
+		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns, Vault: vault, Recordings: t.TempDir(), Certificates: certificates,
 		Log:   slog.New(slog.NewTextHandler(log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {

@@ -92,6 +92,8 @@ type Setup struct {
 	Change func(p *plan.Plan)
 	// Second is how long a second of the long timers lasts; 0 is a second.
 	Second time.Duration
+	// Certificates is the folder of those for TLS; empty for none.
+	Certificates string
 	// Without names stand-ins whose addresses the test takes itself.
 	Without []string
 }
@@ -139,9 +141,12 @@ func Start(t *testing.T, setup Setup) *Bench {
 	b.Agent, err = sip.Start(sip.Config{
 		Switch: "quay", Address: p.Switches[0].SIP, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
 		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate,
-		Second: setup.Second,
+		Second: setup.Second, Certificates: live.NewCertificates(setup.Certificates),
 	})
 	require.NoError(t, err)
+	if setup.Certificates != "" {
+		require.NoError(t, b.Agent.Secure(p.Switches[0].TLS))
+	}
 	b.StandIns, err = standin.NewSet(StandIns(setup.Without...))
 	require.NoError(t, err)
 	require.NoError(t, b.StandIns.Start())

@@ -36,6 +36,7 @@ var all = []Setting{
 	{"dsn", "", "database, such as user:secret@tcp(127.0.0.1:3306)/switchback; better in the environment or a file, which no process list shows", maskDSN},
 	{"http", "127.0.0.1:8480", "address and port of the web application and the API", nil},
 	{"keyfile", "", "file with the key that seals secrets in the database: 32 bytes in base64, kept apart from the database and its backups", nil},
+	{"certificates", "", "folder with <switch>.pem, <switch>-key.pem and authorities.pem, for SIP over TLS; empty for none", nil},
 	{"recordings", "", "folder for recorded messages; empty for nowhere, which keeps calls without their messages", nil},
 	{"keepmb", "1024", "megabytes of recorded messages that are kept; the oldest go first", nil},
 	{"keepdays", "30", "days for which messages and call records are kept", nil},

@@ -47,6 +47,9 @@ type Switch struct {
 	Region Region `json:"region"`
 	// SIP is the address and port on which the switch listens, over UDP and TCP.
 	SIP string `json:"sip"`
+	// TLS is the address and port on which it listens for SIP over TLS; empty for
+	// none. Its certificate is a file beside the program, never in the plan.
+	TLS string `json:"tls,omitempty"`
 	// Realm is what the switch calls itself when it asks for a credential; empty
 	// is its id.
 	Realm string `json:"realm,omitempty" maxLength:"200"`

@@ -15,7 +15,10 @@ type SIP struct {
 	Address string `json:"address,omitempty"`
 	// Transport carries the calls to it; empty is UDP. What is too long for a
 	// datagram goes by TCP all the same, where the far end takes it.
-	Transport string `json:"transport,omitempty" enum:"udp,tcp"`
+	Transport string `json:"transport,omitempty" enum:"udp,tcp,tls"`
+	// ServerName is the name that the far end's certificate must have, over TLS;
+	// empty is the address that is called.
+	ServerName string `json:"serverName,omitempty" maxLength:"200"`
 	// Trusted are the addresses from which its calls come: an address, an
 	// address with a port, or a network.
 	Trusted []string `json:"trusted,omitempty"`
@@ -169,7 +172,10 @@ func (v *validator) sip(at string, t Trunk) {
 	if s.Address != "" || s.Registers != RegistersThey {
 		v.address(at+"/address", s.Address)
 	}
-	v.oneOf(at+"/transport", s.Transport, "", "udp", "tcp")
+	v.oneOf(at+"/transport", s.Transport, "", "udp", "tcp", "tls")
+	if sw := v.index.Switches[t.Switch]; s.Transport == "tls" && sw != nil && sw.TLS == "" {
+		v.bad(at+"/transport", "is tls, and switch %s has no address for TLS; give it one", t.Switch)
+	}
 	v.oneOf(at+"/registers", s.Registers, "", RegistersNobody, RegistersThey, RegistersWe)
 	v.oneOf(at+"/proof", s.Proof, "", ProofAddress, ProofCredential, ProofBoth)
 	v.oneOf(at+"/digest", s.Digest, "", DigestBoth, DigestSHA256, DigestMD5)

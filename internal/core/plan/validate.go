@@ -187,6 +187,11 @@ func (v *validator) sw(at string, s Switch) {
 		}
 	}
 	v.mediaPorts(at+"/media", s)
+	if s.TLS != "" {
+		if at5061, ok := v.address(at+"/tls", s.TLS); ok && at5061.String() == s.SIP {
+			v.bad(at+"/tls", "%s is its address for UDP and TCP too; the port for TLS is another, 5061 as a rule", s.TLS)
+		}
+	}
 	addr, ok := v.address(at+"/sip", s.SIP)
 	for _, other := range v.plan.Switches {
 		if ok && other.ID != s.ID && other.SIP == addr.String() {

@@ -37,7 +37,9 @@ type Config struct {
 	Secrets       *live.Secrets
 	Registrations *live.Registrations
 	Gate          *live.Gate
-	Log           *slog.Logger
+	// Certificates are for TLS; nil for none.
+	Certificates *live.Certificates
+	Log          *slog.Logger
 	// Second is how long a second of the long timers lasts (sessions,
 	// registrations); 0 is a second. Only tests make it shorter.
 	Second time.Duration
@@ -101,11 +103,15 @@ func Start(cfg Config) (*Agent, error) {
 		flows: map[netip.AddrPort]*flow{}, names: map[netip.AddrPort]string{},
 	}
 	a.layer = newLayer(conn, addr, a.tap, cfg.Log)
+	a.tap.secure = a.layer.secure.at
 	a.layer.handle, a.layer.ack = a.onRequest, a.onAck
-	a.layer.streams.known = func(from netip.Addr) bool {
-		_, how := a.admit(hopTo(netip.AddrPortFrom(from, 0), tcp))
-		return how == known
+	for _, s := range []*streams{a.layer.streams, a.layer.secure} {
+		s.known = func(from netip.Addr) bool {
+			_, how := a.admit(hopTo(netip.AddrPortFrom(from, 0), s.by))
+			return how == known
+		}
 	}
+	a.layer.secure.take, a.layer.secure.dial = serverSide(cfg.Certificates, cfg.Switch), clientSide(cfg.Certificates, cfg.Switch)
 	if err := a.layer.streams.listen(); err != nil {
 		conn.Close()
 		return nil, fmt.Errorf("switch %s cannot take its address for connections (does another program run here?): %w", cfg.Switch, err)
@@ -274,7 +280,9 @@ func (a *Agent) askDue(due map[string]time.Time) {
 // read, which a valid plan never has.
 func trunkHop(s plan.SIP) (to hop, ok bool) {
 	addr, err := netip.ParseAddrPort(s.Address)
-	return hopTo(addr, transportOf(s.Transport)), err == nil
+	to = hopTo(addr, transportOf(s.Transport))
+	to.name = s.ServerName
+	return to, err == nil
 }
 
 // askPatience is how long an OPTIONS may take.

@@ -13,9 +13,10 @@ type transport uint8
 const (
 	udp transport = iota
 	tcp
+	secured // TLS over TCP
 )
 
-var transportNames = [...]string{"UDP", "TCP"}
+var transportNames = [...]string{"UDP", "TCP", "TLS"}
 
 func (t transport) String() string { return transportNames[t] }
 
@@ -25,8 +26,11 @@ func (t transport) reliable() bool { return t != udp }
 // transportOf reads a transport's name, as a URI or a plan gives it; UDP where it
 // gives none.
 func transportOf(name string) transport {
-	if strings.EqualFold(name, "tcp") {
+	switch strings.ToLower(name) {
+	case "tcp":
 		return tcp
+	case "tls":
+		return secured
 	}
 	return udp
 }
@@ -34,11 +38,15 @@ func transportOf(name string) transport {
 // hop is the other end of a message: where it came from or goes, and by what.
 type hop struct {
 	netip.AddrPort
-	by transport
+	by   transport
+	name string // that its certificate must have; empty is its address
 }
 
+// same tells whether two hops are one place.
+func (h hop) same(other hop) bool { return h.AddrPort == other.AddrPort && h.by == other.by }
+
 func hopTo(addr netip.AddrPort, by transport) hop {
-	return hop{netip.AddrPortFrom(addr.Addr().Unmap(), addr.Port()), by}
+	return hop{AddrPort: netip.AddrPortFrom(addr.Addr().Unmap(), addr.Port()), by: by}
 }
 
 // via is the Via of a request that an address sends by a transport.
@@ -49,8 +57,8 @@ func (t transport) via(from netip.AddrPort, branch string) string {
 // uriAt is the SIP URI of a user at an address that is reached by a transport.
 func uriAt(user string, address string, by transport) string {
 	uri := uriTo(user, address)
-	if by == tcp {
-		uri += ";transport=tcp"
+	if by != udp {
+		uri += ";transport=" + strings.ToLower(by.String())
 	}
 	return uri
 }
@@ -71,6 +79,9 @@ func destination(uri string, known hop) hop {
 		by = transportOf(name)
 	}
 	to := hopTo(netip.AddrPortFrom(host, portOr(u.Port)), by)
+	if to.by == secured && to.Addr() == known.Addr() {
+		to.name = known.name
+	}
 	if to.by == known.by && by.reliable() && to.Addr() == known.Addr() {
 		return known // the connection that stands already (RFC 3261 section 18.2.2, RFC 5923)
 	}
@@ -78,4 +89,6 @@ func destination(uri string, known hop) hop {
 }
 
 // contact is where the switch wants further requests of a dialog.
-func (a *Agent) contact(by transport) string { return "<" + uriAt("", a.Address, by) + ">" }
+func (a *Agent) contact(by transport) string {
+	return "<" + uriAt("", a.layer.localOf(by).String(), by) + ">"
+}

@@ -21,7 +21,8 @@ import (
 // order of the wire. Nothing that it calls may wait for the network.
 type layer struct {
 	conn    net.PacketConn
-	streams *streams
+	streams *streams // over TCP
+	secure  *streams // over TLS
 	local   netip.AddrPort
 	tap     wireTap
 	handle  func(t *inbound) // a new request, but ACK and CANCEL
@@ -67,11 +68,33 @@ func newLayer(conn net.PacketConn, local netip.AddrPort, tap wireTap, log *slog.
 		clients: map[clientKey]*clientTx{}, servers: map[serverKey]*serverTx{}, merged: map[mergeKey]*serverTx{},
 		refused: map[netip.AddrPort]time.Time{},
 	}
-	l.streams = &streams{
-		local: local, log: log, open: map[netip.AddrPort]*stream{},
-		receive: l.fromStream, failed: l.unreachable, known: func(netip.Addr) bool { return true },
-	}
+	l.streams, l.secure = l.newStreams(tcp), l.newStreams(secured)
 	return l
+}
+
+func (l *layer) newStreams(by transport) *streams {
+	return &streams{
+		by: by, local: l.local, log: l.log, open: map[netip.AddrPort]*stream{},
+		receive: l.fromStream, failed: l.unreachable, known: func(netip.Addr) bool { return true },
+		dial: func(dialer net.Dialer, to hop) (net.Conn, error) { return dialer.Dial("tcp", to.AddrPort.String()) },
+		take: func(conn net.Conn) net.Conn { return conn },
+	}
+}
+
+// streamsOf are the connections over a transport that has any.
+func (l *layer) streamsOf(by transport) *streams {
+	if by == secured {
+		return l.secure
+	}
+	return l.streams
+}
+
+// localOf is our address for a transport.
+func (l *layer) localOf(by transport) netip.AddrPort {
+	if by == secured {
+		return l.secure.at()
+	}
+	return l.local
 }
 
 // maxDatagram is the largest UDP payload over IPv4.
@@ -192,8 +215,8 @@ func portOr(port int) uint16 {
 
 func (l *layer) send(b []byte, to hop, callID string) error {
 	l.tap.Out(to, b, callID)
-	if to.by == tcp {
-		return l.streams.send(b, to)
+	if to.by.reliable() {
+		return l.streamsOf(to.by).send(b, to)
 	}
 	_, err := l.conn.WriteTo(b, net.UDPAddrFromAddrPort(to.AddrPort))
 	return err
@@ -332,6 +355,7 @@ func (l *layer) response(m *wire.Message) {
 func (l *layer) close() {
 	l.end()
 	l.streams.close()
+	l.secure.close()
 }
 
 func (l *layer) end() {

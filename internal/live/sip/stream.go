@@ -35,20 +35,24 @@ const (
 // streams are the connections of a switch. Sending never waits: each has a queue
 // and a goroutine that connects and writes, and one that reads.
 type streams struct {
-	local    netip.AddrPort
-	listener net.Listener
-	log      *slog.Logger
+	by  transport
+	log *slog.Logger
 	// receive takes a whole message; false ends the connection.
 	receive func(b []byte, from hop) bool
 	// failed is told that nothing can be sent there.
 	failed func(to hop, err error)
 	// known tells whether a trunk knows an address.
 	known func(netip.Addr) bool
+	// dial makes a connection, and take is what is made of one that came.
+	dial func(net.Dialer, hop) (net.Conn, error)
+	take func(net.Conn) net.Conn
 
-	mu     sync.Mutex
-	open   map[netip.AddrPort]*stream
-	closed bool
-	all    sync.WaitGroup
+	mu       sync.Mutex // guards what follows
+	local    netip.AddrPort
+	listener net.Listener
+	open     map[netip.AddrPort]*stream
+	closed   bool
+	all      sync.WaitGroup
 }
 
 type stream struct {
@@ -63,13 +67,47 @@ func (s *stream) end() { s.once.Do(func() { close(s.over) }) }
 
 var errQueueFull = errors.New("the far end does not read: too many messages wait for it")
 
+// at is the address on which connections are taken.
+func (s *streams) at() netip.AddrPort {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.local
+}
+
+// move gives up the address for another.
+func (s *streams) move(to netip.AddrPort) {
+	s.leave()
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.local = to
+}
+
+// leave takes no further connections.
+func (s *streams) leave() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.listener != nil {
+		s.listener.Close()
+		s.listener = nil
+	}
+}
+
+// listens tells whether connections are taken.
+func (s *streams) listens() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.listener != nil
+}
+
 // listen takes connections until close.
 func (s *streams) listen() error {
-	l, err := net.Listen("tcp", s.local.String())
+	l, err := net.Listen("tcp", s.at().String())
 	if err != nil {
 		return err
 	}
+	s.mu.Lock()
 	s.listener = l
+	s.mu.Unlock()
 	s.all.Go(func() {
 		for {
 			conn, err := l.Accept()
@@ -92,13 +130,13 @@ func (s *streams) accept(conn net.Conn) {
 		conn.Close()
 		return
 	}
-	to := hopTo(from, tcp)
+	to := hopTo(from, s.by)
 	st := s.add(to, !s.known(to.Addr()))
 	if st == nil {
 		conn.Close()
 		return
 	}
-	s.all.Go(func() { s.run(st, conn) })
+	s.all.Go(func() { s.run(st, s.take(conn)) })
 }
 
 // add makes room for a connection; nil if there is none.
@@ -160,8 +198,8 @@ func (s *streams) send(b []byte, to hop) error {
 }
 
 func (s *streams) connect(st *stream) {
-	dialer := net.Dialer{Timeout: dialPatience, LocalAddr: net.TCPAddrFromAddrPort(netip.AddrPortFrom(s.local.Addr(), 0))}
-	conn, err := dialer.Dial("tcp", st.to.AddrPort.String())
+	dialer := net.Dialer{Timeout: dialPatience, LocalAddr: net.TCPAddrFromAddrPort(netip.AddrPortFrom(s.at().Addr(), 0))}
+	conn, err := s.dial(dialer, st.to)
 	if err != nil {
 		s.remove(st)
 		s.failed(st.to, err)
@@ -254,8 +292,6 @@ func (s *streams) close() {
 		st.end()
 	}
 	s.mu.Unlock()
-	if s.listener != nil {
-		s.listener.Close()
-	}
+	s.leave()
 	s.all.Wait()
 }

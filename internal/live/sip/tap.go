@@ -26,6 +26,7 @@ const (
 type tap struct {
 	switchID string
 	local    string
+	secure   func() netip.AddrPort // our address for TLS
 	admit    func(from hop) (trunk string, how admission)
 	seen     func(trunk string, from netip.AddrPort, at time.Time, what string)
 	keep     func(record.Message)
@@ -87,6 +88,9 @@ func (t *tap) Out(to hop, b []byte, callID string) {
 // record keeps a message that nobody changes any more.
 func (t *tap) record(at time.Time, out bool, remote hop, b []byte, callID string) {
 	m := record.Message{Switch: t.switchID, At: at, Out: out, Local: t.local, CallID: callID, Bytes: b}
+	if remote.by == secured {
+		m.Local = t.secure().String()
+	}
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	m.Remote = t.nameOf(remote.AddrPort)

@@ -126,7 +126,7 @@ func (t *serverTx) on(e machine.Event) {
 				continue // the request came again before anything was sent
 			}
 			t.sent++
-			if t.to.by.reliable() && !t.l.streams.stands(t.to) {
+			if t.to.by.reliable() && !t.l.streamsOf(t.to.by).stands(t.to) {
 				t.to = t.after
 			}
 			if err := t.l.send(t.last, t.to, t.callID); err != nil && !t.l.closed.Load() {
@@ -175,7 +175,7 @@ type clientTx struct {
 // its Via here.
 func (l *layer) begin(req *wire.Message, to hop) *outbound {
 	branch := wire.MagicCookie + newID()
-	req.AddFirst("Via", to.by.via(l.local, branch))
+	req.AddFirst("Via", to.by.via(l.localOf(to.by), branch))
 	return l.start(req, to, clientKey{branch, req.Method})
 }
 
@@ -223,7 +223,7 @@ func (t *clientTx) sendBy(by transport) {
 	t.instead = t.to.by != by
 	t.to.by, t.Reliable, t.State, t.sent = by, by.reliable(), machine.Begun, 0
 	if t.instead && t.key.method != "CANCEL" { // its Via names another transport
-		t.req.SetFirst("Via", by.via(t.l.local, t.key.branch))
+		t.req.SetFirst("Via", by.via(t.l.localOf(by), t.key.branch))
 		t.bytes = t.req.Bytes()
 	}
 	t.on(machine.Start)
@@ -301,7 +301,7 @@ func (t *clientTx) tell(e machine.Event) {
 func (t *clientTx) unreachable(to hop, err error) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
-	if t.to == to && t.State == machine.Calling {
+	if t.to.same(to) && t.State == machine.Calling {
 		t.fault = err
 		t.on(machine.TransportFailed)
 	}

@@ -1,0 +1,121 @@
+package sip
+
+import (
+	"crypto/tls"
+	"crypto/x509"
+	"errors"
+	"fmt"
+	"net"
+	"net/netip"
+	"strings"
+	"time"
+
+	"switchback.example/switchback/internal/live"
+)
+
+// SIP over TLS (RFC 3261 section 26.2, RFC 5922): the switch shows its certificate,
+// and checks that of every far end that it connects to, by the name that the plan
+// gives it.
+
+// Secure makes the switch take connections over TLS at an address, and at no other;
+// empty takes none. Connections that stand go on. It is not for concurrent use.
+func (a *Agent) Secure(address string) error {
+	s := a.layer.secure
+	if address == "" {
+		s.leave()
+		return nil
+	}
+	at, err := netip.ParseAddrPort(address)
+	if err != nil {
+		return err
+	}
+	if s.at() == at && s.listens() {
+		return nil
+	}
+	if _, err := a.Certificates.Of(a.Switch); err != nil {
+		return err
+	}
+	s.move(at)
+	if err := s.listen(); err != nil {
+		return fmt.Errorf("switch %s cannot take its address for TLS: %w", a.Switch, err)
+	}
+	return nil
+}
+
+// serverSide is how a connection over TLS is taken: with the switch's certificate
+// as it is now, and the other side's checked if it shows one.
+func serverSide(certificates *live.Certificates, switchID string) func(net.Conn) net.Conn {
+	return func(conn net.Conn) net.Conn {
+		return tls.Server(conn, &tls.Config{
+			MinVersion: tls.VersionTLS12,
+			GetConfigForClient: func(*tls.ClientHelloInfo) (*tls.Config, error) {
+				cert, err := certificates.Of(switchID)
+				if err != nil {
+					return nil, err
+				}
+				pool, err := certificates.Authorities()
+				if err != nil {
+					return nil, err
+				}
+				return &tls.Config{MinVersion: tls.VersionTLS12, Certificates: []tls.Certificate{*cert}, ClientAuth: tls.VerifyClientCertIfGiven, ClientCAs: pool}, nil
+			},
+		})
+	}
+}
+
+// clientSide connects over TLS, and checks whom it reached.
+func clientSide(certificates *live.Certificates, switchID string) func(net.Dialer, hop) (net.Conn, error) {
+	return func(dialer net.Dialer, to hop) (net.Conn, error) {
+		pool, err := certificates.Authorities()
+		if err != nil {
+			return nil, err
+		}
+		name := to.name
+		if name == "" {
+			name = to.Addr().String()
+		}
+		config := &tls.Config{MinVersion: tls.VersionTLS12, RootCAs: pool, ServerName: name}
+		if cert, err := certificates.Of(switchID); err == nil {
+			config.Certificates = []tls.Certificate{*cert}
+		}
+		conn, err := tls.DialWithDialer(&dialer, "tcp", to.AddrPort.String(), config)
+		if err != nil {
+			return nil, whyUntrusted(err, name)
+		}
+		return conn, nil
+	}
+}
+
+// whyUntrusted says in words what is wrong with a certificate.
+func whyUntrusted(err error, name string) error {
+	var invalid x509.CertificateInvalidError
+	var host x509.HostnameError
+	var authority x509.UnknownAuthorityError
+	switch {
+	case errors.As(err, &invalid) && invalid.Reason == x509.Expired:
+		if at := invalid.Cert.NotBefore; time.Now().Before(at) {
+			return fmt.Errorf("its certificate holds only from %s", at.Format(time.DateTime))
+		}
+		return fmt.Errorf("its certificate expired on %s", invalid.Cert.NotAfter.Format(time.DateTime))
+	case errors.As(err, &host):
+		return fmt.Errorf("its certificate is for %s, and not for %s", namesOn(host.Certificate), name)
+	case errors.As(err, &authority):
+		if c := authority.Cert; c != nil && c.Subject.String() == c.Issuer.String() {
+			return fmt.Errorf("its certificate (%s) is signed by nobody but itself", c.Subject.CommonName)
+		}
+		return errors.New("its certificate is signed by an authority that is not believed")
+	}
+	return err
+}
+
+// namesOn are the names and addresses that a certificate is for.
+func namesOn(c *x509.Certificate) string {
+	list := append([]string{}, c.DNSNames...)
+	for _, ip := range c.IPAddresses {
+		list = append(list, ip.String())
+	}
+	if len(list) == 0 {
+		return "no name"
+	}
+	return strings.Join(list, ", ")
+}
