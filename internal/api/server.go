@@ -62,6 +62,7 @@ type Config struct {
 	Registrations *live.Registrations
 	Gate          *live.Gate // of calls
 	SignIns       *live.Gate // who guesses passwords
+	Certificates  *live.Certificates
 	History       *live.History
 	StandIns      *standin.Set // empty where none run
 	Log           *slog.Logger

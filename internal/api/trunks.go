@@ -63,6 +63,7 @@ type RunningSwitch struct {
 	ForeignSketches map[string]string `json:"foreignSketches"`
 	Unknown         int64             `json:"unknown" doc:"Messages from addresses that no trunk knows; they got no answer"`
 	Ports           SoundPorts        `json:"ports"`
+	TLS             *Secured          `json:"tls,omitempty"`
 }
 
 // SoundPorts is how many sides of calls have ports for sound, of how many that
@@ -107,7 +108,7 @@ func (s *server) network() Network {
 		n.Switches = append(n.Switches, RunningSwitch{
 			ID: sw.ID, Name: sw.Name, Country: sw.Region.Country, Area: sw.Region.Area, Address: sw.SIP,
 			Sketches: sketches(sw.Region, true), ForeignSketches: sketches(sw.Region, false), Unknown: unknown[sw.ID],
-			Ports: SoundPorts(ports[sw.ID]),
+			Ports: SoundPorts(ports[sw.ID]), TLS: s.secured(sw, time.Now()),
 		})
 	}
 	for _, t := range p.Trunks {

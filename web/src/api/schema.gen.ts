@@ -1561,6 +1561,7 @@ export interface components {
             sketches: {
                 [key: string]: string;
             };
+            tls?: components["schemas"]["Secured"];
             /**
              * Format: int64
              * @description Messages from addresses that no trunk knows; they got no answer
@@ -1611,6 +1612,7 @@ export interface components {
             proof?: "address" | "credential" | "both";
             /** @enum {string} */
             registers?: "nobody" | "they" | "we";
+            serverName?: string;
             /**
              * Format: int64
              * @description 0, or 90 and more
@@ -1620,7 +1622,7 @@ export interface components {
             sessionTimer?: "on" | "off";
             theirAccounts?: components["schemas"]["Account"][];
             /** @enum {string} */
-            transport?: "udp" | "tcp";
+            transport?: "udp" | "tcp" | "tls";
             trunkGroup?: string;
             trusted?: string[];
             /** Format: int64 */
@@ -1632,6 +1634,17 @@ export interface components {
         };
         SecretShown: {
             secret: string;
+        };
+        Secured: {
+            address: string;
+            /** @description Names and addresses that its certificate is for */
+            names: string[];
+            /**
+             * Format: date-time
+             * @description When its certificate expires
+             */
+            until?: string;
+            warning: string;
         };
         Sent: {
             address: string;
@@ -1752,6 +1765,7 @@ export interface components {
             realm?: string;
             region: components["schemas"]["Region"];
             sip: string;
+            tls?: string;
         };
         Table: {
             form?: string;

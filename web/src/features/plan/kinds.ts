@@ -77,6 +77,13 @@ const switchKind: Kind = {
         },
         { at: "media/last", label: "to", kind: "number", empty: "29999" },
         {
+          at: "tls",
+          label: "Listens for TLS on",
+          kind: "digits",
+          empty: "nowhere",
+          hint: "its certificate is a file beside the program",
+        },
+        {
           at: "realm",
           label: "Realm",
           kind: "text",
@@ -202,8 +209,16 @@ const trunkKind: Kind = {
           options: [
             ["", "UDP"],
             ["tcp", "TCP"],
+            ["tls", "TLS"],
           ],
           hint: "what is too long for a datagram goes by TCP all the same",
+        },
+        {
+          at: "sip/serverName",
+          label: "Name on their certificate",
+          kind: "text",
+          empty: "the address",
+          hint: "over TLS",
         },
         {
           at: "sip/watchSeconds",

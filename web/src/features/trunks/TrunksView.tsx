@@ -1,8 +1,8 @@
 import { Link, useNavigate, useParams } from "react-router";
-import type { RunningTrunk } from "@/api/client";
+import type { RunningSwitch, RunningTrunk } from "@/api/client";
 import { useNetwork } from "@/api/queries";
 import { walkRows } from "@/lib/list";
-import { ago } from "@/lib/time";
+import { ago, dayAndClock } from "@/lib/time";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { stateOf } from "./state";
@@ -41,6 +41,7 @@ export function TrunksView() {
               <span className="text-soft">
                 {sw.country}, area {sw.area || "none"}
               </span>
+              {sw.tls && <Secured tls={sw.tls} />}
               <span className="ml-auto text-[13px] text-soft">
                 {sw.unknown === 0
                   ? "no messages from unknown sources"
@@ -152,6 +153,17 @@ function TrunkRow({
         </div>
       </td>
     </tr>
+  );
+}
+
+/** Where the switch takes TLS, and until when its certificate holds. */
+function Secured({ tls }: { tls: NonNullable<RunningSwitch["tls"]> }) {
+  const until = tls.until ? `certificate until ${dayAndClock(tls.until)}` : "no certificate";
+  return (
+    <span className="text-[13px] text-soft" title={`${tls.address}; ${until}; for ${tls.names.join(", ")}`}>
+      TLS <span className="font-mono">{tls.address.split(":").at(-1)}</span>
+      {tls.warning && <StateMark tone="bad" word={tls.warning} />}
+    </span>
   );
 }
 
