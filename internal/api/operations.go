@@ -32,6 +32,9 @@ type TrunkDetail struct {
 	AnswerRatio  float64 `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
 	SentToday    int     `json:"sentToday"`
 	AnswerTime   float64 `json:"answerTime" doc:"Mean seconds from sending to the answer; 0 without answers"`
+	// Checklist is what must be true before the trunk is handed over, in the order
+	// in which one thing needs another.
+	Checklist []live.Check `json:"checklist"`
 }
 
 // AccountState is an account of a trunk and where it stands.
@@ -174,6 +177,7 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 		d.AnswerRatio = share
 	}
 	d.SentToday, d.AnswerTime = answering.Sent, answering.MeanWait().Seconds()
+	d.Checklist = live.Checklist(s.facts(run.Snapshot.Plan(), t, d, now))
 	return d, nil
 }
 

@@ -55,6 +55,9 @@ func (c *Certificates) Of(switchID string) (*tls.Certificate, error) {
 		}
 		return loaded{cert: &cert}, nil
 	})
+	if err != nil && !errors.Is(err, ErrNoCertificate) {
+		err = fmt.Errorf("%w: %w", ErrNoCertificate, err)
+	}
 	return l.cert, err
 }
 

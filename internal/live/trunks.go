@@ -30,6 +30,8 @@ type trunkState struct {
 	sources  map[netip.Addr]Sighting
 	rate     Rate
 	held     Hold
+	lastIn   time.Time // when a call came in last
+	lastOut  time.Time // when a call that we sent was answered last
 }
 
 // Hold is a trunk that is passed over for a while. The zero Hold holds nothing.
@@ -81,6 +83,9 @@ type TrunkState struct {
 	Watch    Watch
 	Calls    CallCounts
 	Held     Hold
+	// LastIn is when a call came in last, and LastOut when one that we sent was
+	// answered last; zero before the first in this process.
+	LastIn, LastOut time.Time
 	// Sources are the addresses from which something came.
 	Sources map[netip.Addr]Sighting
 }
@@ -103,7 +108,7 @@ func (t *Trunks) State(id string) TrunkState {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(id)
-	return TrunkState{s.use.Total(), s.use, s.inService(time.Now()), s.lastSeen, s.lastWhat, s.watch, s.calls, s.held, maps.Clone(s.sources)}
+	return TrunkState{s.use.Total(), s.use, s.inService(time.Now()), s.lastSeen, s.lastWhat, s.watch, s.calls, s.held, s.lastIn, s.lastOut, maps.Clone(s.sources)}
 }
 
 // Channel is a channel of a trunk that a call has taken; Release gives it back.
@@ -280,6 +285,7 @@ func (t *Trunks) Offered(id string, at time.Time, answered bool, after time.Dura
 	s := t.of(id)
 	s.day.add(at, answered, after)
 	if answered {
+		s.lastOut = at
 		s.calls.Answered++
 	} else {
 		s.calls.Failed++
@@ -312,6 +318,16 @@ func (t *Trunks) RestoreAnswers(list []AnswerSlot) {
 	for _, a := range list {
 		t.of(a.Trunk).day.restore(a)
 	}
+}
+
+// CameIn counts a call that came from the trunk.
+func (t *Trunks) CameIn(id string, at time.Time) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	s := t.of(id)
+	s.lastIn = at
+	s.calls.In++
+	t.feed.Tell(TopicTrunk, id)
 }
 
 // Count changes the trunk's counters.

@@ -79,7 +79,7 @@ func (c *call) carry() {
 		Trunk: c.trunk.ID, FarEnd: c.farEnd(c.trunk), CallID: c.tx.req.Get("Call-ID"), Remote: c.tx.source.String(), Media: record.ReadMedia(c.tx.req.Body),
 	})
 	c.save()
-	c.a.Trunks.Count(c.trunk.ID, func(n *live.CallCounts) { n.In++ })
+	c.a.Trunks.CameIn(c.trunk.ID, time.Now())
 	for o, more := c.eval.Next(); more; o, more = c.eval.Next() {
 		if answered := c.offer(o); answered {
 			return

@@ -956,6 +956,20 @@ export interface components {
              */
             version: number;
         };
+        Check: {
+            /**
+             * Format: date-time
+             * @description When, where that is known
+             */
+            at?: string;
+            /** @description What to do; empty where nothing is to be done */
+            do: string;
+            /** @description What was seen */
+            seen: string;
+            /** @enum {string} */
+            state: "proved" | "failed" | "open" | "unneeded";
+            what: string;
+        };
         Choice: {
             called?: components["schemas"]["DigitStep"][];
             caller?: components["schemas"]["DigitStep"][];
@@ -1894,6 +1908,7 @@ export interface components {
             calls: components["schemas"]["CallCounts"];
             /** Format: int64 */
             channels: number;
+            checklist: components["schemas"]["Check"][];
             contract: components["schemas"]["Contract"];
             /** @description What it was in the last 24 hours, oldest first; gaps are not known */
             day: components["schemas"]["Span"][];

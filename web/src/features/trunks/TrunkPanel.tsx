@@ -16,6 +16,7 @@ import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { Accounts } from "./Accounts";
+import { Checklist } from "./Checklist";
 import { DayStrip } from "./DayStrip";
 import { Service, StraightTest } from "./Service";
 import { formSketch, stateOf } from "./state";
@@ -45,6 +46,7 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
       {detail.isError && <Failure error={detail.error} retry={() => detail.refetch()} />}
       {detail.data && (
         <>
+          <Checklist key={`checklist ${trunk.id}`} checks={detail.data.checklist} />
           <Ways trunk={detail.data} />
           <Accounts key={`accounts ${trunk.id}`} trunk={detail.data} />
           <Exposure trunk={detail.data} />

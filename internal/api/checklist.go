@@ -1,0 +1,58 @@
+package api
+
+import (
+	"time"
+
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/live"
+)
+
+// facts gathers what a trunk's checklist rests on.
+func (s *server) facts(p plan.Plan, t plan.Trunk, d TrunkDetail, now time.Time) live.Facts {
+	x := plan.NewIndex(p)
+	f := live.Facts{
+		Trunk: t, Switch: *x.Switches[t.Switch], Peer: x.Trunks[t.Peer], State: s.Trunks.State(t.ID), Judged: s.Trunks.Judge(t, s.Registrations, now),
+		Table: x.Tables[t.Entry], Used: usersOf(p, t.ID),
+	}
+	for _, e := range d.Exposure {
+		f.Exposed = append(f.Exposed, e.Trunk.Name)
+	}
+	for _, other := range p.Trunks {
+		if other.Switch == t.Switch && !other.Media.Direct() {
+			f.Channels += other.Channels
+		}
+	}
+	if _, first, last, ok := f.Switch.MediaPorts(); ok {
+		f.Calls = (int(last) - int(first) + 1) / plan.PortsPerCall
+	}
+	if v := s.secured(f.Switch, now); v != nil {
+		f.Certificate = v.Warning
+	}
+	for _, a := range d.Accounts {
+		needed := a.Side == string(plan.Theirs) && t.SIP.TakesCredentials() || a.Side == string(plan.Ours)
+		if needed && !a.Secret {
+			f.NoSecret = append(f.NoSecret, a.User)
+		}
+		if a.Side == string(plan.Theirs) && a.State != "registered" {
+			f.Missing = append(f.Missing, a.User)
+		}
+	}
+	return f
+}
+
+// usersOf names the paths and destinations that send calls to a trunk.
+func usersOf(p plan.Plan, trunk string) (list []string) {
+	for _, path := range p.Paths {
+		for _, c := range path.Choices {
+			if c.Trunk == trunk {
+				list = append(list, "path "+path.Name)
+			}
+		}
+	}
+	for _, d := range p.Destinations {
+		if d.Trunk == trunk {
+			list = append(list, d.Name)
+		}
+	}
+	return list
+}

@@ -1,0 +1,293 @@
+package live
+
+import (
+	"fmt"
+	"net/netip"
+	"strings"
+	"time"
+
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// Check is one line of what must be true before a trunk is handed over. It is
+// worked out from what was seen, never typed.
+type Check struct {
+	What  string     `json:"what"`
+	State CheckState `json:"state" enum:"proved,failed,open,unneeded"`
+	Seen  string     `json:"seen" doc:"What was seen"`
+	At    *time.Time `json:"at,omitempty" doc:"When, where that is known"`
+	Do    string     `json:"do" doc:"What to do; empty where nothing is to be done"`
+}
+
+// CheckState is how a check stands.
+type CheckState string
+
+// The states: open is neither proved nor failed yet.
+const (
+	CheckProved   CheckState = "proved"
+	CheckFailed   CheckState = "failed"
+	CheckOpen     CheckState = "open"
+	CheckUnneeded CheckState = "unneeded"
+)
+
+// Facts are what a checklist rests on.
+type Facts struct {
+	Trunk   plan.Trunk
+	Switch  plan.Switch
+	Peer    *plan.Trunk // the other side, where it is a switch of ours
+	State   TrunkState
+	Judged  State
+	Used    []string // names of what sends calls to it
+	Table   *plan.Table
+	Exposed []string // outside trunks that its calls can reach
+	// Calls is how many calls the switch's ports for sound carry, and Channels how
+	// many all of its trunks have whose sound goes through it.
+	Calls, Channels int
+	// Missing are the users of accounts that have not registered, and NoSecret
+	// those without a secret.
+	Missing, NoSecret []string
+	// Certificate is what is wrong with the switch's certificate; empty if nothing.
+	Certificate string
+}
+
+// Checklist works out what is proved of a trunk, in the order in which one thing
+// needs another.
+func Checklist(f Facts) []Check {
+	return []Check{
+		f.address(), f.answers(), f.chain(), f.known(), f.addresses(), f.options(), f.outward(), f.inward(), f.channels(), f.contract(), f.exposure(), f.calledOut(), f.calledIn(),
+	}
+}
+
+func (f *Facts) registers() bool { return f.Trunk.SIP.Registers == plan.RegistersThey }
+
+func (f *Facts) address() Check {
+	c := Check{What: "It has an address"}
+	switch _, err := netip.ParseAddrPort(f.Trunk.SIP.Address); {
+	case err == nil:
+		c.State, c.Seen = CheckProved, f.Trunk.SIP.Address+", so no name has to resolve"
+	case f.registers() && len(f.Missing) < len(f.Trunk.SIP.TheirAccounts):
+		c.State, c.Seen = CheckProved, "where it registered from"
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "it has not registered, so nobody knows where it is", "let it register, with what stands in the sheet for the other side"
+	}
+	return c
+}
+
+func (f *Facts) answers() Check {
+	c := Check{What: "Something is there"}
+	switch s := f.State; {
+	case s.Watch.Answers:
+		c.State, c.Seen, c.At = CheckProved, "it answers by "+transportName(f.Trunk.SIP), when(s.Watch.Asked)
+	case s.Watch.Misses > 0:
+		c.State, c.Seen, c.At = CheckFailed, s.Watch.Evidence, when(s.Watch.Asked)
+		c.Do = "see that its address and port are right, that it runs, and that nothing between holds messages back"
+	case !s.LastSeen.IsZero():
+		c.State, c.Seen, c.At = CheckProved, "it sent "+s.LastWhat, when(s.LastSeen)
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "nothing was heard from it yet", "let it be asked by OPTIONS, or place a straight test call"
+	}
+	return c
+}
+
+func transportName(s plan.SIP) string {
+	if s.Transport == "" {
+		return "UDP"
+	}
+	return strings.ToUpper(s.Transport)
+}
+
+func (f *Facts) chain() Check {
+	c := Check{What: "Certificates are believed"}
+	switch {
+	case f.Trunk.SIP.Transport != "tls":
+		c.State, c.Seen = CheckUnneeded, "it is not called over TLS"
+	case f.Certificate != "":
+		c.State, c.Seen, c.Do = CheckFailed, f.Certificate, "put a certificate for "+f.Switch.ID+" into the folder for certificates"
+	case f.State.Watch.Answers:
+		c.State, c.Seen, c.At = CheckProved, "it answers over TLS, where its certificate is checked", when(f.State.Watch.Asked)
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "no connection over TLS stood yet", "place a straight test call: its trail says what is wrong with the certificate"
+	}
+	return c
+}
+
+func (f *Facts) known() Check {
+	c := Check{What: "It is registered, or trusted"}
+	s := f.Trunk.SIP
+	switch {
+	case len(f.NoSecret) > 0:
+		c.State, c.Seen, c.Do = CheckFailed, "no secret is set for "+strings.Join(f.NoSecret, ", "), "set it on the trunk's panel"
+	case f.registers() && len(f.Missing) == 0, s.Registers == plan.RegistersWe && f.Judged.Word == Registered:
+		c.State, c.Seen = CheckProved, f.Judged.Evidence
+	case f.registers():
+		c.State, c.Seen, c.Do = CheckFailed, strings.Join(f.Missing, ", ")+" has not registered", "compare user and secret at both ends; Gate shows who fails"
+	case s.Registers == plan.RegistersWe:
+		c.State, c.Seen, c.Do = CheckFailed, f.Judged.Cause+": "+f.Judged.Evidence, "compare user and secret with what the far end gave us"
+	case len(s.Trusted) > 0:
+		c.State, c.Seen = CheckProved, "trusted by address: "+strings.Join(s.Trusted, ", ")
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "nobody registers, and no address is trusted", "name its addresses, or give it an account, if it is to call in"
+	}
+	return c
+}
+
+// addresses tells which of the trusted addresses something came from.
+func (f *Facts) addresses() Check {
+	c := Check{What: "Each of its addresses was heard from"}
+	var silent []string
+	for _, text := range f.Trunk.SIP.Trusted {
+		trust, err := plan.ParseTrust(text)
+		if err != nil { // validated
+			continue
+		}
+		if !f.heardFrom(trust) {
+			silent = append(silent, text)
+		}
+	}
+	switch {
+	case len(f.Trunk.SIP.Trusted) == 0:
+		c.State, c.Seen = CheckUnneeded, "no address is trusted"
+	case len(silent) == 0:
+		c.State, c.Seen = CheckProved, fmt.Sprintf("all %d", len(f.Trunk.SIP.Trusted))
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "nothing came yet from "+strings.Join(silent, ", "), "ask the far end for a call from each"
+	}
+	return c
+}
+
+func (f *Facts) heardFrom(trust plan.Trust) bool {
+	for addr := range f.State.Sources {
+		if trust.Network.Contains(addr) {
+			return true
+		}
+	}
+	return false
+}
+
+func (f *Facts) options() Check {
+	c := Check{What: "It answers OPTIONS"}
+	w := f.State.Watch
+	switch {
+	case f.Trunk.SIP.WatchSeconds == 0:
+		c.State, c.Seen = CheckUnneeded, "it is not asked"
+	case w.Answers:
+		c.State, c.Seen, c.At = CheckProved, fmt.Sprintf("%s after %.1f ms", w.Evidence, w.RoundMs), when(w.Asked)
+	case w.Asked.IsZero():
+		c.State, c.Seen = CheckOpen, "it was not asked yet"
+	default:
+		c.State, c.Seen, c.At, c.Do = CheckFailed, w.Evidence, when(w.Asked), "see whether it answers OPTIONS at all; if it never does, do not ask"
+	}
+	return c
+}
+
+func (f *Facts) outward() Check {
+	c := Check{What: "From us to them: something sends calls to it"}
+	if len(f.Used) == 0 {
+		c.State, c.Seen, c.Do = CheckOpen, "no path and no destination names it", "put it into a path, if calls are to leave by it"
+		return c
+	}
+	c.State, c.Seen = CheckProved, strings.Join(f.Used, ", ")
+	return c
+}
+
+func (f *Facts) inward() Check {
+	c := Check{What: "From them to us: its calls enter a table"}
+	switch {
+	case f.Trunk.Entry == "":
+		c.State, c.Seen = CheckUnneeded, "it may not call in"
+	case f.Table == nil || len(f.Table.Rules) == 0:
+		c.State, c.Seen, c.Do = CheckFailed, "the table has no rule, so every call is refused", "add a rule"
+	default:
+		c.State, c.Seen = CheckProved, fmt.Sprintf("%s, %d rules", f.Table.Name, len(f.Table.Rules))
+	}
+	return c
+}
+
+func (f *Facts) channels() Check {
+	c := Check{What: "Channels fit"}
+	n := f.Trunk.Channels
+	switch {
+	case f.Peer != nil && f.Peer.Channels != n:
+		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d here, %d on the other side", n, f.Peer.Channels)
+		c.Do = "give both sides the same"
+	case f.Trunk.Media.Direct():
+		c.State, c.Seen = CheckProved, fmt.Sprintf("%d; the sound goes past the switch and takes no port", n)
+	case f.Channels > 2*f.Calls: // a call takes a channel on each of two trunks
+		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d; all trunks of the switch have %d, and its ports for sound carry %d calls", n, f.Channels, f.Calls)
+		c.Do = "give the switch more ports for sound"
+	default:
+		c.State, c.Seen = CheckProved, fmt.Sprintf("%d; the switch's ports for sound carry %d calls", n, f.Calls)
+	}
+	return c
+}
+
+func (f *Facts) contract() Check {
+	c := Check{What: "The number contract is written"}
+	out := f.Trunk.Out
+	switch {
+	case f.Peer != nil:
+		c.State, c.Seen = CheckUnneeded, "both ends are ours"
+	case out.Called.Any():
+		c.State, c.Seen = CheckProved, fmt.Sprintf("home numbers %s, foreign %s", formOr(string(out.Called.Home)), formOr(string(out.Called.Foreign)))
+	case len(f.Used) == 0:
+		c.State, c.Seen = CheckUnneeded, "no call leaves by it"
+	case out.Caller.Any():
+		c.State, c.Seen = CheckProved, fmt.Sprintf("called numbers as they are; callers: home %s, foreign %s", formOr(string(out.Caller.Home)), formOr(string(out.Caller.Foreign)))
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "numbers leave as they are", "say in which form the far end wants them, so that none leaves otherwise"
+	}
+	return c
+}
+
+func formOr(form string) string {
+	if form == "" {
+		return "as they are"
+	}
+	return form
+}
+
+func (f *Facts) exposure() Check {
+	c := Check{What: "Who gets in here reaches"}
+	switch {
+	case f.Trunk.Entry == "":
+		c.State, c.Seen = CheckUnneeded, "nothing: it may not call in"
+	case len(f.Exposed) == 0:
+		c.State, c.Seen = CheckProved, "no outside trunk"
+	default:
+		c.State, c.Seen = CheckProved, "the outside trunks "+strings.Join(f.Exposed, ", ")
+	}
+	return c
+}
+
+func (f *Facts) calledOut() Check {
+	c := Check{What: "A call from us to them was answered"}
+	switch {
+	case !f.State.LastOut.IsZero():
+		c.State, c.Seen, c.At = CheckProved, fmt.Sprintf("%d answered since the start", f.State.Calls.Answered), when(f.State.LastOut)
+	case len(f.Used) == 0:
+		c.State, c.Seen = CheckUnneeded, "nothing sends calls to it"
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "none since the start", "place a straight test call"
+	}
+	return c
+}
+
+func (f *Facts) calledIn() Check {
+	c := Check{What: "A call from them to us came in"}
+	switch {
+	case f.Trunk.Entry == "":
+		c.State, c.Seen = CheckUnneeded, "it may not call in"
+	case !f.State.LastIn.IsZero():
+		c.State, c.Seen, c.At = CheckProved, fmt.Sprintf("%d since the start", f.State.Calls.In), when(f.State.LastIn)
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "none since the start", "ask the far end for a call, or try one from its stand-in"
+	}
+	return c
+}
+
+func when(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}

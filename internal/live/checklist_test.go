@@ -1,0 +1,84 @@
+package live
+
+import (
+	"net/netip"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// of is the line of a checklist that begins so.
+func of(t *testing.T, f Facts, what string) Check {
+	t.Helper()
+	for _, c := range Checklist(f) {
+		if c.What == what {
+			return c
+		}
+	}
+	t.Fatalf("no line %q", what)
+	return Check{}
+}
+
+func byAddress() Facts {
+	at := time.Now()
+	return Facts{
+		Trunk: plan.Trunk{
+			Name: "Ostrel", Channels: 30, Entry: "from-carriers", SIP: plan.SIP{Address: "127.0.30.1:5060", Trusted: []string{"127.0.30.1", "127.0.30.2"}, WatchSeconds: 5},
+			Out: plan.Contract{Called: plan.Forms{Home: "e164", Foreign: "e164"}},
+		},
+		State: TrunkState{
+			Watch:   Watch{Asked: at, Answers: true, RoundMs: 0.5, Evidence: "200 OK"},
+			Sources: map[netip.Addr]Sighting{netip.MustParseAddr("127.0.30.1"): {}, netip.MustParseAddr("127.0.30.2"): {}},
+			LastIn:  at, LastOut: at, Calls: CallCounts{In: 2, Answered: 3},
+		},
+		Used: []string{"path National"}, Table: &plan.Table{Name: "From the carriers", Rules: []plan.Rule{{}}}, Channels: 120, Calls: 2500,
+	}
+}
+
+func TestEverythingIsProved(t *testing.T) {
+	for _, c := range Checklist(byAddress()) {
+		assert.Contains(t, []CheckState{CheckProved, CheckUnneeded}, c.State, "%+v", c)
+		assert.NotEmpty(t, c.Seen)
+		assert.Empty(t, c.Do, "%+v", c)
+	}
+}
+
+// What is not proved says what to do about it.
+func TestWhatIsNotProved(t *testing.T) {
+	for name, c := range map[string]struct {
+		what   string
+		change func(f *Facts)
+		want   CheckState
+		seen   string
+	}{
+		"silent":         {"Something is there", func(f *Facts) { f.State.Watch = Watch{Misses: 2, Evidence: "no answer", Asked: time.Now()} }, CheckFailed, "no answer"},
+		"never heard of": {"Something is there", func(f *Facts) { f.State.Watch = Watch{} }, CheckOpen, "nothing was heard"},
+		"an address":     {"Each of its addresses was heard from", func(f *Facts) { f.Trunk.SIP.Trusted = append(f.Trunk.SIP.Trusted, "127.0.30.3") }, CheckOpen, "127.0.30.3"},
+		"absent": {"It is registered, or trusted", func(f *Facts) {
+			f.Trunk.SIP = plan.SIP{Registers: plan.RegistersThey, TheirAccounts: []plan.Account{{User: "quay"}}}
+			f.Missing = []string{"quay"}
+		}, CheckFailed, "quay has not registered"},
+		"no secret":     {"It is registered, or trusted", func(f *Facts) { f.NoSecret = []string{"quay"} }, CheckFailed, "no secret is set for quay"},
+		"nothing used":  {"From us to them: something sends calls to it", func(f *Facts) { f.Used = nil }, CheckOpen, "no path"},
+		"no rule":       {"From them to us: its calls enter a table", func(f *Facts) { f.Table = &plan.Table{} }, CheckFailed, "no rule"},
+		"peer":          {"Channels fit", func(f *Facts) { f.Peer = &plan.Trunk{Channels: 20} }, CheckFailed, "30 here, 20 on the other side"},
+		"ports":         {"Channels fit", func(f *Facts) { f.Calls = 10 }, CheckFailed, "carry 10 calls"},
+		"no contract":   {"The number contract is written", func(f *Facts) { f.Trunk.Out = plan.Contract{} }, CheckOpen, "as they are"},
+		"certificate":   {"Certificates are believed", func(f *Facts) { f.Trunk.SIP.Transport = "tls"; f.Certificate = "it has expired" }, CheckFailed, "it has expired"},
+		"not connected": {"Certificates are believed", func(f *Facts) { f.Trunk.SIP.Transport = "tls"; f.State.Watch = Watch{} }, CheckOpen, "no connection over TLS"},
+		"no call out":   {"A call from us to them was answered", func(f *Facts) { f.State.LastOut = time.Time{} }, CheckOpen, "none"},
+		"no call in":    {"A call from them to us came in", func(f *Facts) { f.State.LastIn = time.Time{} }, CheckOpen, "none"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			f := byAddress()
+			c.change(&f)
+			got := of(t, f, c.what)
+			assert.Equal(t, c.want, got.State)
+			assert.Contains(t, got.Seen, c.seen)
+			assert.NotEmpty(t, got.Do)
+		})
+	}
+}
