@@ -5,7 +5,7 @@ const width = Number(process.env.W||1280), height = Number(process.env.H||800);
 const p = await b.newPage({ viewport: { width, height }, colorScheme: process.env.DARK ? "dark" : "light" });
 p.on("console", m => { if (m.type()==="error") console.log("console:", m.text()); });
 await p.goto("http://127.0.0.1:8480/");
-await p.getByLabel("Name").fill("engineer"); await p.getByLabel("Password").fill("j3goyyqjcr");
+await p.getByLabel("Name").fill("engineer"); await p.getByLabel("Password").fill("dz5ieh8k3t");
 await p.getByRole("button",{name:"Sign in"}).click();
 await p.waitForTimeout(1200);
 for (const s of shots) { const [path, name, act] = s.split("|");

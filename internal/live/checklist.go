@@ -148,7 +148,7 @@ func (f *Facts) addresses() Check {
 	case len(f.Trunk.SIP.Trusted) == 0:
 		c.State, c.Seen = CheckUnneeded, "no address is trusted"
 	case len(silent) == 0:
-		c.State, c.Seen = CheckProved, fmt.Sprintf("all %d", len(f.Trunk.SIP.Trusted))
+		c.State, c.Seen = CheckProved, strings.Join(f.Trunk.SIP.Trusted, ", ")
 	default:
 		c.State, c.Seen, c.Do = CheckOpen, "nothing came yet from "+strings.Join(silent, ", "), "ask the far end for a call from each"
 	}
@@ -198,7 +198,7 @@ func (f *Facts) inward() Check {
 	case f.Table == nil || len(f.Table.Rules) == 0:
 		c.State, c.Seen, c.Do = CheckFailed, "the table has no rule, so every call is refused", "add a rule"
 	default:
-		c.State, c.Seen = CheckProved, fmt.Sprintf("%s, %d rules", f.Table.Name, len(f.Table.Rules))
+		c.State, c.Seen = CheckProved, fmt.Sprintf("%s, rules: %d", f.Table.Name, len(f.Table.Rules))
 	}
 	return c
 }

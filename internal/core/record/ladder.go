@@ -41,21 +41,22 @@ type Ladder struct {
 func NewLadder(messages []Message, name func(address string) string) Ladder {
 	l := Ladder{Parties: []Party{}, Arrows: []Arrow{}}
 	place := map[string]int{}
-	party := func(address string) int {
-		i, known := place[address]
+	lane := func(key, address string) int {
+		i, known := place[key]
 		if !known {
 			i = len(l.Parties)
-			place[address] = i
+			place[key] = i
 			l.Parties = append(l.Parties, Party{address, name(address)})
 		}
 		return i
 	}
+	party := func(address string) int { return lane(address, address) }
 	seen := map[string]bool{}
 	for _, m := range messages {
 		if !m.Out {
 			party(m.Remote) // the sender stands left of the switch
 		}
-		local, remote := party(m.Local), party(m.Remote)
+		local, remote := lane("switch "+m.Switch, m.Local), party(m.Remote) // a switch has several addresses, and one lane
 		a := Arrow{From: remote, To: local, Text: string(m.Bytes), CallID: m.CallID}
 		if m.Out {
 			a.From, a.To = local, remote

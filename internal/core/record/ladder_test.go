@@ -34,3 +34,14 @@ func TestLadder(t *testing.T) {
 	assert.InDelta(t, 500, l.Arrows[3].Millis, 0.001)
 	assert.Equal(t, `"48" is no status, 100 to 699`, l.Arrows[4].Fault)
 }
+
+// A switch that is called over UDP and calls over TLS has one lane.
+func TestASwitchHasOneLane(t *testing.T) {
+	invite := []byte("INVITE sip:1@127.0.10.1 SIP/2.0\r\nCall-ID: a\r\n\r\n")
+	l := NewLadder([]Message{
+		{Switch: "quay", Local: "127.0.10.1:5060", Remote: "127.0.20.1:5060", Bytes: invite},
+		{Switch: "quay", Out: true, Local: "127.0.10.1:5061", Remote: "127.0.12.1:5061", Bytes: invite},
+	}, func(string) string { return "" })
+	assert.Len(t, l.Parties, 3)
+	assert.Equal(t, 1, l.Arrows[1].From)
+}
