@@ -23,6 +23,7 @@ var may = map[string]string{
 	"internal/core/wire/sip":   "",
 	"internal/core/wire/sdp":   "",
 	"internal/core/media":      "core/wire/sdp",
+	"internal/core/targets":    "",
 	"internal/core/machine":    "",
 	"internal/core/numbering":  "core/digits",
 	"internal/core/rewrite":    "core/digits core/numbering",

@@ -155,6 +155,17 @@ func (e *Evaluation) Sent(address string) {
 	}
 }
 
+// NextServer tells that a server of the far end failed, and that its next is tried
+// for the same offer. It must follow Sent.
+func (e *Evaluation) NextServer(r Report) {
+	if !e.offered || !e.sent || e.ended {
+		return
+	}
+	e.sent = false
+	e.hunt.tried-- // it is one try of the path
+	e.tellHeard(heard{e.snap.trunks[e.offer.Trunk.ID], r.Kind, causeOf(&r), r.Detail}, "next-server", "the far end has another server")
+}
+
 // Report tells what came of the last offer. It must follow a Next that
 // returned one.
 func (e *Evaluation) Report(r Report) {

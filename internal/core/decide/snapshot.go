@@ -157,8 +157,10 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 				n.sw.networks = append(n.sw.networks, e)
 			}
 		}
-		if to, err := netip.ParseAddrPort(t.SIP.Address); err == nil {
-			n.sw.called[to.Addr().Unmap()] = n
+		for _, address := range t.SIP.Addresses() {
+			if to, err := netip.ParseAddrPort(address); err == nil {
+				n.sw.called[to.Addr().Unmap()] = n
+			}
 		}
 	}
 }

@@ -176,7 +176,7 @@ type Heard struct {
 	Name  string      `json:"name,omitempty" doc:"The cause in words"`
 	// Detail says more, such as why no connection could be made.
 	Detail string `json:"detail,omitempty"`
-	Next   string `json:"next" enum:"answered,goes-on,ends"`
+	Next   string `json:"next" enum:"answered,next-server,goes-on,ends"`
 	Why    string `json:"why,omitempty"`
 }
 

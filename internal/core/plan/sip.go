@@ -13,6 +13,10 @@ type SIP struct {
 	// Address is the far end's address and port, to which calls are sent; empty
 	// where it registers with us, and calls go where it registered from.
 	Address string `json:"address,omitempty"`
+	// Targets are further servers of the far end, tried where those before them
+	// are silent, take no connection or have no service: by priority, and among
+	// those of one priority by weight (RFC 2782). Address comes before all of them.
+	Targets []Target `json:"targets,omitempty" maxItems:"16"`
 	// Transport carries the calls to it; empty is UDP. What is too long for a
 	// datagram goes by TCP all the same, where the far end takes it.
 	Transport string `json:"transport,omitempty" enum:"udp,tcp,tls"`
@@ -54,6 +58,24 @@ type SIP struct {
 	// which is the default, refreshed twice in SessionSeconds; 0 is 1800.
 	SessionTimer   string `json:"sessionTimer,omitempty" enum:"on,off"`
 	SessionSeconds int    `json:"sessionSeconds,omitempty" minimum:"0" maximum:"86400" doc:"0, or 90 and more"`
+}
+
+// Addresses are those to which calls are sent, the first server first.
+func (s SIP) Addresses() (list []string) {
+	if s.Address != "" {
+		list = append(list, s.Address)
+	}
+	for _, t := range s.Targets {
+		list = append(list, t.Address)
+	}
+	return list
+}
+
+// Target is a server of a far end.
+type Target struct {
+	Address  string `json:"address" doc:"Address and port"`
+	Priority int    `json:"priority,omitempty" minimum:"0" maximum:"65535" doc:"Lower is tried first"`
+	Weight   int    `json:"weight,omitempty" minimum:"0" maximum:"65535" doc:"Share among those of one priority"`
 }
 
 // Account is one name by which one side is known to the other. Its secret is
@@ -172,6 +194,7 @@ func (v *validator) sip(at string, t Trunk) {
 	if s.Address != "" || s.Registers != RegistersThey {
 		v.address(at+"/address", s.Address)
 	}
+	v.targets(at, s)
 	v.oneOf(at+"/transport", s.Transport, "", "udp", "tcp", "tls")
 	if sw := v.index.Switches[t.Switch]; s.Transport == "tls" && sw != nil && sw.TLS == "" {
 		v.bad(at+"/transport", "is tls, and switch %s has no address for TLS; give it one", t.Switch)
@@ -202,6 +225,24 @@ func (v *validator) sip(at string, t Trunk) {
 		v.bad(at+"/trusted", "is empty, so no call can come in to table %s; name the far end's addresses, or leave entry out", t.Entry)
 	case needs != ProofAddress && len(s.TheirAccounts) == 0:
 		v.bad(at+"/theirAccounts", "is empty, so no call can prove itself and come in to table %s; give the far end an account, or leave entry out", t.Entry)
+	}
+}
+
+func (v *validator) targets(at string, s SIP) {
+	seen := map[string]bool{s.Address: true}
+	for i, t := range s.Targets {
+		here := fmt.Sprintf("%s/targets/%d", at, i)
+		switch {
+		case s.Address == "":
+			v.bad(here, "stands behind no address; give the first server as address")
+		case seen[t.Address]:
+			v.bad(here+"/address", "%s stands twice", t.Address)
+		}
+		v.address(here+"/address", t.Address)
+		if t.Priority < 0 || t.Priority > 65_535 || t.Weight < 0 || t.Weight > 65_535 {
+			v.bad(here, "priority and weight are 0 to 65535 (RFC 2782)")
+		}
+		seen[t.Address] = true
 	}
 }
 

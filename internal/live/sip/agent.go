@@ -67,7 +67,8 @@ type Agent struct {
 
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
-	paces   map[netip.Addr]*pace // by source
+	paces   map[netip.Addr]*pace         // by source
+	failing map[netip.AddrPort]time.Time // servers that are tried last until then
 	// ports for sound, and the settings that they were made for.
 	ports    *relay.Ports
 	portsAre [3]any
@@ -95,7 +96,7 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	a := &Agent{
 		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, turns: live.NewTurns(),
-		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16), paces: map[netip.Addr]*pace{},
+		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16), paces: map[netip.Addr]*pace{}, failing: map[netip.AddrPort]time.Time{},
 	}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
@@ -288,11 +289,43 @@ func trunkHop(s plan.SIP) (to hop, ok bool) {
 // askPatience is how long an OPTIONS may take.
 const askPatience = 2 * time.Second
 
+// ask asks the far end by OPTIONS: its servers in turn, until one answers.
 func (a *Agent) ask(trunk plan.Trunk) {
-	to, err := a.way(&trunk, "")
+	ways, err := a.ways(&trunk, "")
 	if err != nil {
 		return // nobody is registered, so there is nobody to ask
 	}
+	var silent []string
+	for _, to := range ways {
+		start := time.Now()
+		res := a.askServer(to)
+		if a.ctx.Err() != nil {
+			return
+		}
+		a.noteServer(to, res == nil)
+		if res == nil {
+			silent = append(silent, to.String())
+			continue
+		}
+		evidence := fmt.Sprintf("%d %s", res.Status, res.Reason)
+		if len(ways) > 1 {
+			evidence += " from " + to.String()
+		}
+		if len(silent) > 0 {
+			evidence += "; no answer from " + strings.Join(silent, ", ")
+		}
+		a.Trunks.Watched(trunk.ID, time.Now(), true, time.Since(start), evidence)
+		return
+	}
+	evidence := fmt.Sprintf("no answer to OPTIONS within %s", askPatience)
+	if len(ways) > 1 {
+		evidence += ", from none of " + strings.Join(silent, ", ")
+	}
+	a.Trunks.Watched(trunk.ID, time.Now(), false, 0, evidence)
+}
+
+// askServer sends an OPTIONS, and waits a while for its answer.
+func (a *Agent) askServer(to way) *wire.Message {
 	uri := to.request(to.contact.User)
 	req := wire.NewRequest("OPTIONS", uri)
 	req.Add("Max-Forwards", "70")
@@ -302,14 +335,10 @@ func (a *Agent) ask(trunk plan.Trunk) {
 	req.Add("CSeq", "1 OPTIONS")
 	req.Add("User-Agent", "Switchback")
 	req.SetBody("", nil)
-	start := time.Now()
 	t := a.layer.begin(req, to.hop)
 	res := t.final(time.After(askPatience))
-	switch {
-	case res != nil:
-		a.Trunks.Watched(trunk.ID, time.Now(), true, time.Since(start), fmt.Sprintf("%d %s", res.Status, res.Reason))
-	case a.ctx.Err() == nil:
+	if res == nil {
 		t.quiet()
-		a.Trunks.Watched(trunk.ID, time.Now(), false, 0, fmt.Sprintf("no answer to OPTIONS within %s", askPatience))
 	}
+	return res
 }

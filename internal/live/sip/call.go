@@ -148,7 +148,7 @@ func (c *call) offer(o decide.Offer) (over bool) {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown, Detail: why})
 		return false
 	}
-	to, err := c.a.way(o.Trunk, o.Called.Number.String())
+	ways, err := c.a.ways(o.Trunk, o.Called.Number.String())
 	if err != nil {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipAbsent, Detail: err.Error()})
 		return false
@@ -159,14 +159,39 @@ func (c *call) offer(o decide.Offer) (over bool) {
 		return false
 	}
 	defer channel.Release()
+	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
+	for i, to := range ways {
+		t, r := c.send(o, to)
+		if t == nil {
+			c.report(r)
+			return false
+		}
+		last := i == len(ways)-1
+		c.a.noteServer(to, unserved(r))
+		if unserved(r) && !last && !c.isGone() {
+			c.eval.NextServer(r)
+			continue
+		}
+		c.report(r)
+		if r.Kind == decide.ReportAnswered {
+			c.bridge(t)
+			return true
+		}
+		return false
+	}
+	return false
+}
+
+// send sends the call to one server of a trunk, and says what came of it; without
+// an attempt nothing was sent.
+func (c *call) send(o decide.Offer, to way) (*attempt, decide.Report) {
+	trunks := c.a.Trunks
 	c.far = to.hop.Addr()
 	description, skip, err := c.beginSound(o.Trunk)
 	if err != nil {
-		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: skip, Detail: err.Error()})
-		return false
+		return nil, decide.Report{Kind: decide.ReportUnavailable, Skip: skip, Detail: err.Error()}
 	}
 	began := time.Now()
-	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	c.out, c.callee = o.Trunk, nil
 	t := &attempt{c: c, a: c.a, trunk: o.Trunk, to: to, invite: c.buildInvite(o, to, description), session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
 	c.eval.Sent(to.String())
@@ -187,12 +212,7 @@ func (c *call) offer(o decide.Offer) (over bool) {
 	if r.Kind == decide.ReportAnswered {
 		c.rec.Answered = time.Now()
 	}
-	c.report(r)
-	if r.Kind != decide.ReportAnswered {
-		return false
-	}
-	c.bridge(t)
-	return true
+	return t, r
 }
 
 // settled waits until the caller has acknowledged a description that it was given

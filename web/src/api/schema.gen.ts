@@ -1184,7 +1184,7 @@ export interface components {
             /** @description The cause in words */
             name?: string;
             /** @enum {string} */
-            next: "answered" | "goes-on" | "ends";
+            next: "answered" | "next-server" | "goes-on" | "ends";
             trunk: components["schemas"]["Ref"];
             /** @enum {string} */
             what: "answered" | "refused" | "unreachable" | "no-response" | "only-trying" | "unanswered" | "abandoned";
@@ -1634,6 +1634,7 @@ export interface components {
             sessionSeconds?: number;
             /** @enum {string} */
             sessionTimer?: "on" | "off";
+            targets?: components["schemas"]["Target"][];
             theirAccounts?: components["schemas"]["Account"][];
             /** @enum {string} */
             transport?: "udp" | "tcp" | "tls";
@@ -1805,6 +1806,20 @@ export interface components {
             note?: string;
             /** @enum {string} */
             policy: "specific-first" | "as-listed";
+        };
+        Target: {
+            /** @description Address and port */
+            address: string;
+            /**
+             * Format: int64
+             * @description Lower is tried first
+             */
+            priority?: number;
+            /**
+             * Format: int64
+             * @description Share among those of one priority
+             */
+            weight?: number;
         };
         TestCall: {
             caller: string;

@@ -13,6 +13,7 @@ import { ChoicesEditor } from "./ChoicesEditor";
 import { ContractEditor } from "./ContractEditor";
 import { type Kind, type PlanObject, type Section, usersOf } from "./kinds";
 import { SettingField } from "./Setting";
+import { TargetsEditor } from "./TargetsEditor";
 import { get, idOf, put, same } from "./value";
 
 interface Props {
@@ -189,6 +190,16 @@ function Special({ section, plan, object, onChange, at }: SpecialProps) {
   if (section.special === "accounts" && "sip" in object && typeof object.sip === "object") {
     const trunk = object as Plan["trunks"][number];
     return <AccountsEditor trunk={trunk} onChange={(sip) => onChange({ ...trunk, sip })} at={at} />;
+  }
+  if (section.special === "targets" && "sip" in object && typeof object.sip === "object") {
+    const trunk = object as Plan["trunks"][number];
+    return (
+      <TargetsEditor
+        trunk={trunk}
+        onChange={(sip) => onChange({ ...trunk, sip })}
+        error={at("sip/targets")}
+      />
+    );
   }
   if (section.special === "contract" && "out" in object) {
     return <ContractEditor trunk={object} onChange={onChange} />;

@@ -26,7 +26,7 @@ export interface Section {
   title: string;
   about?: string;
   settings?: Setting[];
-  special?: "accounts" | "choices" | "contract";
+  special?: "accounts" | "choices" | "contract" | "targets";
 }
 
 export interface Kind {
@@ -194,6 +194,7 @@ const trunkKind: Kind = {
     },
     {
       title: "From us to them",
+      special: "targets",
       settings: [
         {
           at: "sip/address",

@@ -118,7 +118,7 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     if (heard.what === "answered") return bend("heard", "good", "answered", `by ${heard.trunk.name}`);
     const cause = `${heard.cause.sip} ${heard.name ?? ""} (cause ${heard.cause.q850})`;
     const silence = silences[heard.what];
-    return bend("heard", heard.next === "goes-on" ? "draft" : "bad", silence ?? cause, heard.why ?? "");
+    return bend("heard", heard.next === "ends" ? "bad" : "draft", silence ?? cause, heard.why ?? "");
   } else if (ended) {
     const tone = ended.outcome === "answered" ? "good" : "bad";
     const cause =

@@ -1,0 +1,84 @@
+package sip_test
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/livetest"
+)
+
+const secondAt = "127.1.30.5:5060"
+
+// twoServers is a bench whose first carrier has a second server.
+func twoServers(t *testing.T, watch int) (f flow, second *livetest.Peer) {
+	f = start(t, func(p *plan.Plan) {
+		for i := range p.Trunks {
+			if p.Trunks[i].ID == "ostrel" {
+				p.Trunks[i].SIP.Targets = []plan.Target{{Address: secondAt, Priority: 10}}
+				p.Trunks[i].SIP.WatchSeconds = watch
+			}
+		}
+		for i := range p.Paths {
+			p.Paths[i].Timers.NoResponse = 300
+		}
+	})
+	return f, livetest.NewPeer(t, secondAt)
+}
+
+// RFC 3263 section 4.3: a server without service is a reason to try the next, on
+// the same trunk and in the same try of the path.
+func TestTheNextServerIsTried(t *testing.T) {
+	f, second := twoServers(t, 0)
+	f.phones.Send(request("INVITE", "901914980850", "v1", "", "v1", offer))
+	f.ostrel.Send(f.ostrel.Expect("INVITE").Reply("503 Service Unavailable", "a", ""))
+	f.ostrel.Expect("ACK")
+	again := second.Expect("INVITE")
+	assert.Contains(t, again.StartLine, "@127.1.30.5:5060")
+	second.Send(again.Reply("486 Busy Here", "b", ""))
+	second.Expect("ACK")
+	f.phones.Expect("SIP/2.0 486")
+	require.Eventually(t, func() bool { return !f.call("v1").Ended.IsZero() }, 5*time.Second, 10*time.Millisecond)
+	c := f.call("v1")
+	require.Len(t, c.Legs, 3)
+	var next []string
+	for _, s := range c.Trail {
+		if s.Heard != nil {
+			next = append(next, s.Heard.Next)
+		}
+	}
+	assert.Equal(t, []string{"next-server", "ends"}, next)
+
+	// It is remembered for a while: the next call goes to the other server at once.
+	f.phones.Send(request("INVITE", "901914980850", "v2", "", "v2", offer))
+	second.Send(second.Expect("INVITE").Reply("486 Busy Here", "b", ""))
+	f.phones.Expect("SIP/2.0 486")
+	require.Eventually(t, func() bool { return !f.call("v2").Ended.IsZero() }, 5*time.Second, 10*time.Millisecond)
+	assert.Len(t, f.call("v2").Legs, 2)
+}
+
+func TestASilentServerCostsItsTimeOnce(t *testing.T) {
+	f, second := twoServers(t, 0)
+	f.phones.Send(request("INVITE", "901914980850", "v3", "", "v3", offer))
+	f.ostrel.Expect("INVITE") // and nothing
+	second.Send(second.Expect("INVITE").Reply("404 Not Found", "b", ""))
+	f.phones.Expect("SIP/2.0 404")
+	require.Eventually(t, func() bool { return !f.call("v3").Ended.IsZero() }, 5*time.Second, 10*time.Millisecond)
+	assert.Equal(t, decide.ReportNoResponse, f.call("v3").Trail[len(f.call("v3").Trail)-4].Heard.What)
+}
+
+// OPTIONS says which server answers, and which does not.
+func TestWhichServerAnswersIsKnown(t *testing.T) {
+	f, second := twoServers(t, 1)
+	f.ostrel.Expect("OPTIONS") // and nothing
+	second.Send(second.Expect("OPTIONS").Reply("200 OK", "b", ""))
+	require.Eventually(t, func() bool {
+		w := f.Trunks.State("ostrel").Watch
+		return w.Answers && strings.Contains(w.Evidence, "200 OK from 127.1.30.5:5060; no answer from 127.1.30.1:5060")
+	}, 10*time.Second, 10*time.Millisecond, f.Trunks.State("ostrel").Watch.Evidence)
+}

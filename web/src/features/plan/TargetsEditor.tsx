@@ -1,0 +1,89 @@
+import { Plus, X } from "lucide-react";
+import type { Plan } from "@/api/client";
+import { Button, FieldError, inputLook } from "@/ui/controls";
+
+type Trunk = Plan["trunks"][number];
+type Target = NonNullable<Trunk["sip"]["targets"]>[number];
+
+interface Props {
+  trunk: Trunk;
+  onChange: (sip: Trunk["sip"]) => void;
+  error?: string;
+}
+
+/** Further servers of the far end, by priority and weight. */
+export function TargetsEditor({ trunk, onChange, error }: Props) {
+  const list = trunk.sip.targets ?? [];
+  const put = (targets: Target[]) =>
+    onChange({ ...trunk.sip, targets: targets.length > 0 ? targets : undefined });
+  const change = (i: number, part: Partial<Target>) =>
+    put(list.map((t, j) => (j === i ? { ...t, ...part } : t)));
+  const number = (i: number, key: "priority" | "weight") => (
+    <input
+      type="number"
+      min={0}
+      max={65535}
+      aria-label={`${key} of server ${i + 2}`}
+      className={`${inputLook} h-7 font-mono`}
+      placeholder="0"
+      value={list[i]?.[key] ?? ""}
+      onChange={(e) => change(i, { [key]: Number(e.target.value) || undefined })}
+    />
+  );
+  return (
+    <fieldset className="col-span-2">
+      <legend className="mb-0.5 text-[13px] text-soft">
+        Further servers, tried where those before are silent or have no service
+      </legend>
+      {list.length > 0 && (
+        <table className="w-full [&_td]:pr-1.5 [&_td]:pb-1 [&_th]:text-left [&_th]:text-[13px] [&_th]:font-normal [&_th]:text-soft">
+          <thead>
+            <tr>
+              <th className="w-1/2">Address and port</th>
+              <th>Priority, lower first</th>
+              <th>Weight</th>
+              <th>
+                <span className="sr-only">Take out</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {list.map((t, i) => (
+              <tr key={i}>
+                <td>
+                  <input
+                    aria-label={`Address of server ${i + 2}`}
+                    className={`${inputLook} h-7 font-mono`}
+                    value={t.address}
+                    onChange={(e) => change(i, { address: e.target.value })}
+                  />
+                </td>
+                <td>{number(i, "priority")}</td>
+                <td>{number(i, "weight")}</td>
+                <td className="w-8">
+                  <Button
+                    look="bare"
+                    className="h-7 px-1"
+                    aria-label={`Take server ${i + 2} out`}
+                    onClick={() => put(list.filter((_, j) => j !== i))}
+                  >
+                    <X className="size-4" />
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <Button
+        look="bare"
+        className="h-7 px-1 text-road"
+        disabled={!trunk.sip.address}
+        onClick={() => put([...list, { address: "" }])}
+      >
+        <Plus className="size-4" aria-hidden="true" /> Add a server
+      </Button>
+      {error && <FieldError>{error}</FieldError>}
+    </fieldset>
+  );
+}
