@@ -15,6 +15,7 @@ require (
 	github.com/knadh/koanf/parsers/yaml v1.1.1
 	github.com/knadh/koanf/providers/file v1.2.1
 	github.com/knadh/koanf/v2 v2.4.1
+	github.com/miekg/dns v1.1.68
 	github.com/nyaruka/phonenumbers v1.8.1
 	github.com/pion/rtp v1.10.6
 	github.com/pion/sdp/v3 v3.0.20

@@ -35,6 +35,14 @@ func demoCommand() *cobra.Command {
 				return badInput{errors.New("set SWITCHBACK_DEMO_PASSWORD to the password that the demo's user shall have; bin/demo does it for you")}
 			}
 			o.StandIns = demo.StandIns()
+			if o.NameServer == "" {
+				stop, err := demo.StartNameServer()
+				if err != nil {
+					return err
+				}
+				defer stop()
+				o.NameServer = demo.NameServerAt
+			}
 			if o.Certificates != "" {
 				p, err := demo.Plan()
 				if err != nil {

@@ -81,7 +81,7 @@ func options(c *cobra.Command) (app.Options, error) {
 	keep.Total, keep.Keep = int64(megabytes)<<20, time.Duration(days)*24*time.Hour
 	return app.Options{
 		DSN: values.Get("dsn"), HTTP: values.Get("http"), Metrics: values.Get("metrics"),
-		Vault: vault, Recordings: values.Get("recordings"), Certificates: values.Get("certificates"), Keep: keep,
+		Vault: vault, Recordings: values.Get("recordings"), Certificates: values.Get("certificates"), NameServer: values.Get("nameserver"), Keep: keep,
 		Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level})),
 	}, nil
 }

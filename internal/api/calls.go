@@ -195,6 +195,16 @@ func (s *server) messages(ctx context.Context, c record.Call) (messages []record
 	return messages, missing, nil
 }
 
+// serversOf are the addresses to which a trunk's calls go: those of the plan, and
+// those that its name stands for.
+func (s *server) serversOf(t plan.Trunk) []string {
+	list := t.SIP.Addresses()
+	for _, target := range s.Trunks.State(t.ID).Lookup.Targets {
+		list = append(list, target.Address)
+	}
+	return list
+}
+
 // nameOf names addresses as the live plan knows them.
 func (s *server) nameOf() func(address string) string {
 	names := map[string]string{}
@@ -212,7 +222,9 @@ func (s *server) nameOf() func(address string) string {
 			if far := index.FarEnds[t.FarEnd]; far != nil {
 				name = far.Name
 			}
-			names[host(t.SIP.Address)] = name
+			for _, address := range s.serversOf(t) {
+				names[host(address)] = name
+			}
 			for _, a := range t.SIP.Trusted {
 				names[a] = name
 			}

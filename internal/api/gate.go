@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/netip"
+	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -177,7 +178,7 @@ func (s *server) behind(p netip.Prefix, browser string) Behind {
 	}
 	now := time.Now()
 	for _, t := range run.Snapshot.Plan().Trunks {
-		there := within(t.SIP.Address)
+		there := slices.ContainsFunc(s.serversOf(t), within)
 		for _, text := range t.SIP.Trusted {
 			if trust, err := plan.ParseTrust(text); err == nil && trust.Network.Overlaps(p) {
 				there, out.Trusted = true, true

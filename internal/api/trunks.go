@@ -130,7 +130,7 @@ func sketches(in plan.Region, home bool) map[string]string {
 func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
 	state := s.Trunks.State(t.ID)
 	out := RunningTrunk{
-		ID: t.ID, Name: t.Name, Switch: t.Switch, Kind: t.Kind, Address: t.SIP.Address,
+		ID: t.ID, Name: t.Name, Switch: t.Switch, Kind: t.Kind, Address: t.SIP.Where(),
 		Trusted: append([]string{}, t.SIP.Trusted...), Channels: t.Channels, InUse: state.InUse,
 		LastSeen: orNil(state.LastSeen), LastWhat: state.LastWhat, Calls: state.Calls,
 		State: s.judge(t), Contract: t.Out, In: t.In,

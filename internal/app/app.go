@@ -16,6 +16,7 @@ import (
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/names"
 	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
@@ -35,7 +36,10 @@ type Options struct {
 	Recordings string
 	// Certificates is the folder of the files for TLS, empty for none.
 	Certificates string
-	Keep         archive.Limits
+	// NameServer is the address and port of the name server that is asked for the
+	// names of far ends; empty for none.
+	NameServer string
+	Keep       archive.Limits
 	// OtherPort takes one of the next ports if the port is taken.
 	OtherPort bool
 	// StandIns run beside the switches; none outside the demo.
@@ -122,7 +126,7 @@ func Run(ctx context.Context, o Options) error {
 	if err != nil {
 		return err
 	}
-	b := &board{store: db, plan: current, trunks: trunks, recorder: recorder, operations: ops, feed: feed, log: o.Log, certificates: live.NewCertificates(o.Certificates), agents: map[string]*sip.Agent{}}
+	b := &board{store: db, plan: current, trunks: trunks, recorder: recorder, operations: ops, feed: feed, log: o.Log, certificates: live.NewCertificates(o.Certificates), names: names.New(o.NameServer), agents: map[string]*sip.Agent{}}
 	watching, stopWatching := context.WithCancel(context.WithoutCancel(ctx))
 	watched := make(chan struct{})
 	defer func() { stopWatching(); <-watched }()

@@ -14,6 +14,7 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/media"
+	"switchback.example/switchback/internal/live/names"
 	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/store"
 )
@@ -29,6 +30,7 @@ type board struct {
 	log        *slog.Logger
 	// certificates are for TLS.
 	certificates *live.Certificates
+	names        *names.Resolver
 
 	mu     sync.Mutex
 	agents map[string]*sip.Agent // by address
@@ -65,7 +67,7 @@ func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 		}
 		a, err := sip.Start(sip.Config{
 			Switch: sw.ID, Address: sw.SIP, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
-			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate, Certificates: b.certificates,
+			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate, Certificates: b.certificates, Names: b.names,
 		})
 		if err != nil {
 			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/sip", Reason: err.Error()})
@@ -77,8 +79,18 @@ func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 	return started, problems
 }
 
-// secure makes every agent take TLS where its switch says.
+// secure makes every agent take TLS where its switch says, and nowhere else: what
+// one gives up, another may take.
 func (b *board) secure(p plan.Plan) (problems []plan.Problem) {
+	wanted := map[string]string{}
+	for _, sw := range p.Switches {
+		wanted[sw.SIP] = sw.TLS
+	}
+	for address, a := range b.agents {
+		if at := a.SecuredAt(); at != "" && at != wanted[address] {
+			_ = a.Secure("") // nothing stands in the way of that
+		}
+	}
 	for _, sw := range p.Switches {
 		if a := b.agents[sw.SIP]; a != nil {
 			if err := a.Secure(sw.TLS); err != nil {

@@ -89,11 +89,19 @@ func run(t *testing.T, dsn string, p plan.Plan, standIns []standin.Config, log i
 	require.NoError(t, err)
 	certificates := t.TempDir()
 	require.NoError(t, demo.Certificates(certificates, p, time.Now()))
+	var records []string
+	for _, r := range demo.Names() {
+		records = append(records, livetest.Address(r))
+	}
+	names, err := standin.NewNameServer(records)
+	require.NoError(t, err)
+	require.NoError(t, names.Start("127.1.53.1:0"))
+	t.Cleanup(names.Stop)
 	ready := make(chan string, 1)
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns, Vault: vault, Recordings: t.TempDir(), Certificates: certificates,
+		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns, Vault: vault, Recordings: t.TempDir(), Certificates: certificates, NameServer: names.Address(),
 		Log:   slog.New(slog.NewTextHandler(log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {

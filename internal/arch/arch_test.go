@@ -32,6 +32,7 @@ var may = map[string]string{
 	"internal/core/record":     "core/decide core/media core/wire/sip",
 	"internal/live":            "core/",
 	"internal/live/media":      "core/media",
+	"internal/live/names":      "core/targets",
 	"internal/live/sip":        "core/ live",
 	"internal/store":           "core/ live", // what live wants kept
 	"internal/store/storetest": "store",

@@ -63,12 +63,36 @@ func (f *Facts) registers() bool { return f.Trunk.SIP.Registers == plan.Register
 func (f *Facts) address() Check {
 	c := Check{What: "It has an address"}
 	switch _, err := netip.ParseAddrPort(f.Trunk.SIP.Address); {
+	case f.Trunk.SIP.Lookup != "":
+		return f.name()
 	case err == nil:
 		c.State, c.Seen = CheckProved, f.Trunk.SIP.Address+", so no name has to resolve"
 	case f.registers() && len(f.Missing) < len(f.Trunk.SIP.TheirAccounts):
 		c.State, c.Seen = CheckProved, "where it registered from"
 	default:
 		c.State, c.Seen, c.Do = CheckOpen, "it has not registered, so nobody knows where it is", "let it register, with what stands in the sheet for the other side"
+	}
+	return c
+}
+
+// name is the line of a far end that is found by its name.
+func (f *Facts) name() Check {
+	l := f.State.Lookup
+	c := Check{What: "Its name leads somewhere", At: when(l.At)}
+	var list []string
+	for _, t := range l.Targets {
+		list = append(list, t.Address)
+	}
+	found := f.Trunk.SIP.Lookup + " is " + strings.Join(list, ", ")
+	switch {
+	case l.At.IsZero():
+		c.State, c.Seen, c.Do = CheckOpen, f.Trunk.SIP.Lookup+" was not looked up yet", "wait a moment"
+	case l.Err != "" && len(list) > 0:
+		c.State, c.Seen, c.Do = CheckFailed, l.Err+"; what it said before is used: "+found, "see what is wrong with the name server"
+	case l.Err != "":
+		c.State, c.Seen, c.Do = CheckFailed, l.Err, "compare the name with what the far end gave us, and see that the name server is set and answers"
+	default:
+		c.State, c.Seen = CheckProved, found
 	}
 	return c
 }

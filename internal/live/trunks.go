@@ -15,6 +15,7 @@ import (
 type Trunks struct {
 	mu    sync.Mutex
 	state map[string]*trunkState
+	named map[netip.Addr]string // trunks, by the addresses of their names
 	feed  *Feed
 }
 
@@ -31,6 +32,7 @@ type trunkState struct {
 	rate     Rate
 	held     Hold
 	lastIn   time.Time // when a call came in last
+	lookup   Lookup
 	lastOut  time.Time // when a call that we sent was answered last
 }
 
@@ -86,13 +88,16 @@ type TrunkState struct {
 	// LastIn is when a call came in last, and LastOut when one that we sent was
 	// answered last; zero before the first in this process.
 	LastIn, LastOut time.Time
+	Lookup          Lookup
 	// Sources are the addresses from which something came.
 	Sources map[netip.Addr]Sighting
 }
 
 // NewTrunks returns an empty state: no trunk was seen yet. Changes are told to
 // the feed.
-func NewTrunks(feed *Feed) *Trunks { return &Trunks{state: map[string]*trunkState{}, feed: feed} }
+func NewTrunks(feed *Feed) *Trunks {
+	return &Trunks{state: map[string]*trunkState{}, named: map[netip.Addr]string{}, feed: feed}
+}
 
 func (t *Trunks) of(id string) *trunkState {
 	s := t.state[id]
@@ -108,7 +113,7 @@ func (t *Trunks) State(id string) TrunkState {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(id)
-	return TrunkState{s.use.Total(), s.use, s.inService(time.Now()), s.lastSeen, s.lastWhat, s.watch, s.calls, s.held, s.lastIn, s.lastOut, maps.Clone(s.sources)}
+	return TrunkState{s.use.Total(), s.use, s.inService(time.Now()), s.lastSeen, s.lastWhat, s.watch, s.calls, s.held, s.lastIn, s.lastOut, s.lookup, maps.Clone(s.sources)}
 }
 
 // Channel is a channel of a trunk that a call has taken; Release gives it back.

@@ -20,6 +20,7 @@ import (
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/demo"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/names"
 	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/standin"
 )
@@ -94,6 +95,8 @@ type Setup struct {
 	Second time.Duration
 	// Certificates is the folder of those for TLS; empty for none.
 	Certificates string
+	// NameServer is asked for the names of far ends; empty for none.
+	NameServer string
 	// Without names stand-ins whose addresses the test takes itself.
 	Without []string
 }
@@ -141,7 +144,7 @@ func Start(t *testing.T, setup Setup) *Bench {
 	b.Agent, err = sip.Start(sip.Config{
 		Switch: "quay", Address: p.Switches[0].SIP, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
 		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate,
-		Second: setup.Second, Certificates: live.NewCertificates(setup.Certificates),
+		Second: setup.Second, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
 	})
 	require.NoError(t, err)
 	if setup.Certificates != "" {
@@ -183,12 +186,15 @@ func Plan(t *testing.T, change func(p *plan.Plan)) plan.Plan {
 	p, err := demo.Plan()
 	require.NoError(t, err)
 	for i := range p.Switches {
-		p.Switches[i].SIP = Address(p.Switches[i].SIP)
+		p.Switches[i].SIP, p.Switches[i].TLS = Address(p.Switches[i].SIP), Address(p.Switches[i].TLS)
 	}
 	for i := range p.Trunks {
 		s := &p.Trunks[i].SIP
 		if at, ok := atTheQuay[p.Trunks[i].ID]; ok && s.Registers == plan.RegistersThey {
 			s.Address, s.Trusted = at, []string{strings.TrimSuffix(at, ":5060")}
+		}
+		if s.Lookup != "" {
+			s.Address, s.Lookup = atTheQuay[p.Trunks[i].ID], ""
 		}
 		s.Registers, s.OurAccounts, s.TheirAccounts = "", nil, nil
 		s.Address, s.WatchSeconds = Address(s.Address), 0

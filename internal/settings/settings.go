@@ -37,6 +37,7 @@ var all = []Setting{
 	{"http", "127.0.0.1:8480", "address and port of the web application and the API", nil},
 	{"keyfile", "", "file with the key that seals secrets in the database: 32 bytes in base64, kept apart from the database and its backups", nil},
 	{"certificates", "", "folder with <switch>.pem, <switch>-key.pem and authorities.pem, for SIP over TLS; empty for none", nil},
+	{"nameserver", "", "address and port of the name server that is asked for the names of far ends; empty for none", nil},
 	{"recordings", "", "folder for recorded messages; empty for nowhere, which keeps calls without their messages", nil},
 	{"keepmb", "1024", "megabytes of recorded messages that are kept; the oldest go first", nil},
 	{"keepdays", "30", "days for which messages and call records are kept", nil},

@@ -178,7 +178,7 @@ func (e *Evaluation) Report(r Report) {
 		e.skip(t, r.Skip, e.offer.Called, e.offer.Caller, func() string { return r.Detail })
 		return
 	}
-	e.Sent(t.SIP.Address)
+	e.Sent(t.SIP.Where())
 	e.offered, e.sent = false, false
 	if e.told {
 		e.trail = append(e.trail, r.Trail...)

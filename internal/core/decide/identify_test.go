@@ -22,7 +22,7 @@ func identities(t *testing.T, change func(quay, ostrel, penhallow *plan.SIP)) *d
 	for _, id := range []string{"quay-phones", "ostrel", "penhallow"} {
 		sip[id].Registers, sip[id].TheirAccounts, sip[id].OurAccounts = "", nil, nil
 		sip[id].Proof, sip[id].Trusted = "", []string{"127.0.99." + string(rune('1'+len(id)%9))}
-		sip[id].Address = "127.0.98.1:5060"
+		sip[id].Address, sip[id].Lookup = "127.0.98.1:5060", ""
 	}
 	change(sip["quay-phones"], sip["ostrel"], sip["penhallow"])
 	s, problems := decide.Compile(p)

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"net/netip"
 	"slices"
+	"strconv"
+	"strings"
 
 	"switchback.example/switchback/internal/core/digits"
 )
@@ -13,6 +15,9 @@ type SIP struct {
 	// Address is the far end's address and port, to which calls are sent; empty
 	// where it registers with us, and calls go where it registered from.
 	Address string `json:"address,omitempty"`
+	// Lookup is the far end's name instead of its address: its servers are found by
+	// SRV or by address (RFC 3263); with a port behind it by address alone.
+	Lookup string `json:"lookup,omitempty" maxLength:"253"`
 	// Targets are further servers of the far end, tried where those before them
 	// are silent, take no connection or have no service: by priority, and among
 	// those of one priority by weight (RFC 2782). Address comes before all of them.
@@ -58,6 +63,14 @@ type SIP struct {
 	// which is the default, refreshed twice in SessionSeconds; 0 is 1800.
 	SessionTimer   string `json:"sessionTimer,omitempty" enum:"on,off"`
 	SessionSeconds int    `json:"sessionSeconds,omitempty" minimum:"0" maximum:"86400" doc:"0, or 90 and more"`
+}
+
+// Where is where calls are sent, as the plan says it: an address or a name.
+func (s SIP) Where() string {
+	if s.Address != "" {
+		return s.Address
+	}
+	return s.Lookup
 }
 
 // Addresses are those to which calls are sent, the first server first.
@@ -191,7 +204,12 @@ func (t Trust) Takes(from netip.AddrPort) bool {
 
 func (v *validator) sip(at string, t Trunk) {
 	s := t.SIP
-	if s.Address != "" || s.Registers != RegistersThey {
+	switch {
+	case s.Lookup != "" && s.Address != "":
+		v.bad(at+"/lookup", "stands beside an address; give one of them")
+	case s.Lookup != "":
+		v.hostName(at+"/lookup", s.Lookup)
+	case s.Address != "" || s.Registers != RegistersThey:
 		v.address(at+"/address", s.Address)
 	}
 	v.targets(at, s)
@@ -225,6 +243,23 @@ func (v *validator) sip(at string, t Trunk) {
 		v.bad(at+"/trusted", "is empty, so no call can come in to table %s; name the far end's addresses, or leave entry out", t.Entry)
 	case needs != ProofAddress && len(s.TheirAccounts) == 0:
 		v.bad(at+"/theirAccounts", "is empty, so no call can prove itself and come in to table %s; give the far end an account, or leave entry out", t.Entry)
+	}
+}
+
+// hostName checks a name of hosts (RFC 1123 section 2.1), with or without a port.
+func (v *validator) hostName(at, name string) {
+	host, port, hasPort := strings.Cut(name, ":")
+	for _, label := range strings.Split(strings.TrimSuffix(host, "."), ".") {
+		bad := strings.ContainsFunc(label, func(r rune) bool {
+			return (r < 'a' || r > 'z') && (r < 'A' || r > 'Z') && (r < '0' || r > '9') && r != '-' && r != '_'
+		})
+		if label == "" || len(label) > 63 || bad {
+			v.bad(at, "%q is no name, such as ostrel.example", host)
+			return
+		}
+	}
+	if n, err := strconv.ParseUint(port, 10, 16); hasPort && (err != nil || n == 0) {
+		v.bad(at, "%q is no port", port)
 	}
 }
 

@@ -24,6 +24,7 @@ import (
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 	relay "switchback.example/switchback/internal/live/media"
+	"switchback.example/switchback/internal/live/names"
 )
 
 // Config is what an agent needs.
@@ -37,6 +38,8 @@ type Config struct {
 	Secrets       *live.Secrets
 	Registrations *live.Registrations
 	Gate          *live.Gate
+	// Names finds far ends by their names; nil for none.
+	Names *names.Resolver
 	// Certificates are for TLS; nil for none.
 	Certificates *live.Certificates
 	Log          *slog.Logger
@@ -64,6 +67,8 @@ type Agent struct {
 	slowed     atomic.Int64             // refusals that wait
 	ours       map[ourKey]*registration // of the watching goroutine
 	registered chan *registration       // whose REGISTER is over
+	lookingUp  map[string]bool          // trunks, of the watching goroutine
+	lookedUp   chan string              // trunks whose look-up is over
 
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
@@ -96,7 +101,8 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	a := &Agent{
 		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, turns: live.NewTurns(),
-		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16), paces: map[netip.Addr]*pace{}, failing: map[netip.AddrPort]time.Time{},
+		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
+		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), paces: map[netip.Addr]*pace{}, failing: map[netip.AddrPort]time.Time{},
 	}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
@@ -203,6 +209,11 @@ func (a *Agent) knownSource(run *live.Running, from hop) (trunk string, ok bool)
 	if trunk, ok := run.Snapshot.Knows(a.Switch, from.AddrPort); ok {
 		return trunk, true
 	}
+	if trunk, ok := a.Trunks.Named(from.Addr()); ok {
+		if t, ok := run.Snapshot.Trunk(trunk); ok && t.Switch == a.Switch {
+			return trunk, true
+		}
+	}
 	trunk, _, ok = a.Registrations.Flow(from.by.String(), from.String(), time.Now())
 	return trunk, ok
 }
@@ -234,6 +245,7 @@ func (a *Agent) watch() {
 	for {
 		a.askDue(due)
 		if run := a.Plan.Current(); run != nil {
+			a.lookUpDue(run)
 			a.registerDue(run)
 		}
 		select {
@@ -241,6 +253,8 @@ func (a *Agent) watch() {
 			return
 		case r := <-a.registered:
 			r.busy = false
+		case id := <-a.lookedUp:
+			delete(a.lookingUp, id)
 		case <-tick.C:
 		}
 	}

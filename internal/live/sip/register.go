@@ -95,10 +95,11 @@ func (a *Agent) register(r *registration) live.OurRegistration {
 // exchange sends a REGISTER, with what the far end asks for, and returns its last
 // word, nil if it has none, and for how many seconds was asked then.
 func (a *Agent) exchange(r *registration, expires int) (res *wire.Message, asked int) {
-	to, ok := trunkHop(r.trunk.SIP)
-	if !ok {
+	ways, err := a.ways(&r.trunk, "")
+	if err != nil {
 		return nil, expires
 	}
+	to := ways[0].hop
 	req := a.newRegister(r, expires)
 	for range 4 { // a challenge, a nonce that is stale, a longer time, and then it is enough
 		r.cseq++
@@ -131,12 +132,13 @@ const registerPatience = 5 * time.Second
 
 func (a *Agent) newRegister(r *registration, expires int) *wire.Message {
 	t, account := &r.trunk, r.account
-	host := t.SIP.Domain
-	if host == "" {
-		host = t.SIP.Address
-	}
+	host := hostOf(t.SIP)
 	by := transportOf(t.SIP.Transport)
-	req := wire.NewRequest("REGISTER", uriAt("", t.SIP.Address, by))
+	server := t.SIP.Address
+	if server == "" {
+		server = t.SIP.Lookup
+	}
+	req := wire.NewRequest("REGISTER", uriAt("", server, by))
 	aor := "<" + uriTo(escapeUser(account.User), host) + ">"
 	req.Add("Max-Forwards", "70")
 	req.Add("From", aor+";tag="+r.tag)

@@ -42,6 +42,14 @@ func (a *Agent) Secure(address string) error {
 	return nil
 }
 
+// SecuredAt is the address at which connections over TLS are taken; empty for none.
+func (a *Agent) SecuredAt() string {
+	if s := a.layer.secure; s.listens() {
+		return s.at().String()
+	}
+	return ""
+}
+
 // serverSide is how a connection over TLS is taken: with the switch's certificate
 // as it is now, and the other side's checked if it shows one.
 func serverSide(certificates *live.Certificates, switchID string) func(net.Conn) net.Conn {

@@ -1,15 +1,19 @@
 package sip
 
 import (
+	"context"
+	"fmt"
 	"math/rand/v2"
 	"net/netip"
 	"slices"
+	"strings"
 	"time"
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/targets"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/names"
 )
 
 // A far end of several servers (RFC 3263 section 4.3): the next is tried where one
@@ -18,6 +22,9 @@ import (
 // ways are the servers to try for a call by a trunk, those last that failed a
 // moment ago. The error says why there is none.
 func (a *Agent) ways(t *plan.Trunk, called string) ([]way, error) {
+	if t.SIP.Lookup != "" {
+		return a.named(t)
+	}
 	first, err := a.way(t, called)
 	if err != nil || len(t.SIP.Targets) == 0 {
 		return []way{first}, err
@@ -35,9 +42,87 @@ func (a *Agent) ways(t *plan.Trunk, called string) ([]way, error) {
 		}
 		list = append(list, w)
 	}
+	return a.failingLast(list), nil
+}
+
+// failingLast puts servers behind the others that failed a moment ago.
+func (a *Agent) failingLast(list []way) []way {
 	now := time.Now()
 	slices.SortStableFunc(list, func(x, y way) int { return order(a.failedLately(x, now)) - order(a.failedLately(y, now)) })
-	return list, nil
+	return list
+}
+
+// named are the servers that a trunk's name stood for when it was looked up last.
+func (a *Agent) named(t *plan.Trunk) ([]way, error) {
+	l := a.Trunks.State(t.ID).Lookup
+	var list []way
+	for _, target := range targets.Order(l.Targets, rand.IntN) {
+		addr, err := netip.ParseAddrPort(target.Address)
+		if err != nil { // it was parsed before
+			continue
+		}
+		w := way{hop: hopTo(addr, transportOf(t.SIP.Transport)), host: hostOf(t.SIP)}
+		if w.name = t.SIP.ServerName; w.name == "" {
+			w.name, _, _ = strings.Cut(t.SIP.Lookup, ":")
+		}
+		list = append(list, w)
+	}
+	if len(list) == 0 {
+		why := l.Err
+		if why == "" {
+			why = "it was not looked up yet"
+		}
+		return nil, fmt.Errorf("%s: the name %s leads nowhere: %s", t.Name, t.SIP.Lookup, why)
+	}
+	return a.failingLast(list), nil
+}
+
+// hostOf is the name by which a far end is asked for.
+func hostOf(s plan.SIP) string {
+	for _, name := range []string{s.Domain, s.Lookup, s.Address} {
+		if name != "" {
+			return name
+		}
+	}
+	return ""
+}
+
+// lookUpDue looks names up that are due. The watching goroutine alone calls it; no
+// call waits for it.
+func (a *Agent) lookUpDue(run *live.Running) {
+	for _, t := range run.Snapshot.Plan().Trunks {
+		if t.Switch != a.Switch || t.SIP.Lookup == "" || a.lookingUp[t.ID] || time.Now().Before(a.Trunks.State(t.ID).Lookup.Next) {
+			continue
+		}
+		a.lookingUp[t.ID] = true
+		a.work.begin()
+		go func() {
+			defer a.work.end()
+			a.Trunks.LookedUp(t.ID, a.lookUp(t.SIP))
+			select {
+			case a.lookedUp <- t.ID:
+			case <-a.ctx.Done():
+			}
+		}()
+	}
+}
+
+// lookUpAgain is how soon a name is looked up again that could not be.
+const lookUpAgain = 5 * time.Second
+
+func (a *Agent) lookUp(s plan.SIP) live.Lookup {
+	ctx, cancel := context.WithTimeout(a.ctx, 4*names.Patience)
+	defer cancel()
+	transport := s.Transport
+	if transport == "" {
+		transport = "udp"
+	}
+	found, err := a.Names.Find(ctx, s.Lookup, transport)
+	now := time.Now()
+	if err != nil {
+		return live.Lookup{At: now, Next: now.Add(lookUpAgain), Err: err.Error()}
+	}
+	return live.Lookup{Targets: found.Targets, At: now, Next: now.Add(found.Keep)}
 }
 
 func order(last bool) int {

@@ -1615,6 +1615,7 @@ export interface components {
             /** @enum {string} */
             digest?: "both" | "sha-256" | "md5";
             domain?: string;
+            lookup?: string;
             /** Format: int64 */
             maxContacts?: number;
             /** Format: int64 */

@@ -204,6 +204,12 @@ const trunkKind: Kind = {
           hint: "address and port",
         },
         {
+          at: "sip/lookup",
+          label: "or to its name",
+          kind: "text",
+          hint: "its servers are looked up by SRV, or by address (RFC 3263)",
+        },
+        {
           at: "sip/transport",
           label: "Transport",
           kind: "choice",
