@@ -50,6 +50,15 @@ type SIP struct {
 	Domain     string `json:"domain,omitempty" maxLength:"200"`
 	TrunkGroup string `json:"trunkGroup,omitempty" maxLength:"100"`
 	CalledIn   string `json:"calledIn,omitempty" maxLength:"200"`
+	// CalledField is where the called number of their calls stands; empty is the
+	// request URI.
+	CalledField string `json:"calledField,omitempty" enum:"request-uri,to"`
+	// Numbers says how numbers are written to them: in SIP URIs (empty), in SIP URIs
+	// with user=phone, or as tel URIs (RFC 3966).
+	Numbers string `json:"numbers,omitempty" enum:"sip,user-phone,tel"`
+	// SendTrunkGroup and SendTrunkContext are sent with the called number (RFC 4904).
+	SendTrunkGroup   string `json:"sendTrunkGroup,omitempty" maxLength:"100"`
+	SendTrunkContext string `json:"sendTrunkContext,omitempty" maxLength:"200"`
 	// MinExpires and MaxExpires bound how long a registration with us holds, in
 	// seconds; 0 is 60 and 3600. MaxContacts is how many one account may have;
 	// 0 is 4.
@@ -119,7 +128,7 @@ func SecretName(trunk string, side Side, account string) string {
 	return "trunk/" + trunk + "/" + string(side) + "/" + account
 }
 
-// The values of SIP.Registers, SIP.Proof and SIP.Digest.
+// The values of SIP.Registers, SIP.Proof, SIP.CalledField, SIP.Numbers and SIP.Digest.
 const (
 	RegistersNobody = "nobody"
 	RegistersThey   = "they"
@@ -128,6 +137,10 @@ const (
 	ProofAddress    = "address"
 	ProofCredential = "credential"
 	ProofBoth       = "both"
+
+	CalledInTo       = "to"
+	NumbersUserPhone = "user-phone"
+	NumbersTel       = "tel"
 
 	DigestBoth   = "both"
 	DigestSHA256 = "sha-256"
@@ -213,6 +226,16 @@ func (v *validator) sip(at string, t Trunk) {
 		v.address(at+"/address", s.Address)
 	}
 	v.targets(at, s)
+	v.oneOf(at+"/calledField", s.CalledField, "", "request-uri", CalledInTo)
+	v.oneOf(at+"/numbers", s.Numbers, "", "sip", NumbersUserPhone, NumbersTel)
+	if (s.SendTrunkGroup == "") != (s.SendTrunkContext == "") {
+		v.bad(at+"/sendTrunkGroup", "a trunk group and its context go together (RFC 4904 section 4)")
+	}
+	for name, text := range map[string]string{"sendTrunkGroup": s.SendTrunkGroup, "sendTrunkContext": s.SendTrunkContext} {
+		if strings.ContainsAny(text, " ;@<>\",?") {
+			v.bad(at+"/"+name, "%q has something that must be escaped in a URI", text)
+		}
+	}
 	v.oneOf(at+"/transport", s.Transport, "", "udp", "tcp", "tls")
 	if sw := v.index.Switches[t.Switch]; s.Transport == "tls" && sw != nil && sw.TLS == "" {
 		v.bad(at+"/transport", "is tls, and switch %s has no address for TLS; give it one", t.Switch)

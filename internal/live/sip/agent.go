@@ -148,7 +148,7 @@ func (a *Agent) onRequest(t *inbound) {
 		t.reply(420, newID(), [2]string{"Unsupported", strings.Join(wants, ", ")}) // RFC 3261 section 8.2.2.3
 		return
 	}
-	if uri, _ := wire.ReadURI(t.req.URI); uri.Scheme != "sip" && uri.Scheme != "sips" {
+	if uri, _ := wire.ReadURI(t.req.URI); uri.Scheme != "sip" && uri.Scheme != "sips" && (uri.Scheme != "tel" || method != "INVITE") {
 		t.reply(416, newID())
 		return
 	}

@@ -77,10 +77,15 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, reliable bo
 	a := c.a
 	by := to.by
 	uri := to.request(userPart(o.Called))
+	if s := o.Trunk.SIP; s.Numbers != "" || s.SendTrunkGroup != "" {
+		if uri = numberURI(s, o.Called, to.AddrPort.String()); s.Numbers != plan.NumbersTel && by != udp {
+			uri += ";transport=" + strings.ToLower(by.String())
+		}
+	}
 	req := wire.NewRequest("INVITE", uri)
 	req.Add("Max-Forwards", strconv.Itoa(c.hops-1))
-	req.Add("From", c.callerHeader(o.Caller))
-	req.Add("To", "<"+uriTo(userPart(o.Called), to.host)+">")
+	req.Add("From", c.callerHeader(o.Trunk.SIP, o.Caller))
+	req.Add("To", "<"+numberURI(o.Trunk.SIP, o.Called, to.host)+">")
 	req.Add("Call-ID", newID()+"@"+a.host)
 	req.Add("CSeq", "1 INVITE")
 	req.Add("Contact", a.contact(by))
@@ -99,7 +104,7 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, reliable bo
 
 // callerHeader is the From of a caller; without a number it is anonymous in
 // the form of RFC 3323 section 4.1.
-func (c *call) callerHeader(w numbering.Written) string {
+func (c *call) callerHeader(s plan.SIP, w numbering.Written) string {
 	from := wire.Address{Params: wire.Params{{Name: "tag", Value: newID(), HasValue: true}}}
 	if w.Number.Empty() {
 		from.Name = "Anonymous"
@@ -107,14 +112,13 @@ func (c *call) callerHeader(w numbering.Written) string {
 		return from.String()
 	}
 	from.Name = c.from.Name
-	from.URI = wire.URI{Scheme: "sip", User: userPart(w), Host: c.a.host, Port: c.a.port}
+	switch from.URI = (wire.URI{Scheme: "sip", User: userPart(w), Host: c.a.host, Port: c.a.port}); s.Numbers {
+	case plan.NumbersTel:
+		from.URI = wire.URI{Scheme: "tel", Opaque: telNumber(userPart(w), w, c.a.host)}
+	case plan.NumbersUserPhone:
+		from.URI.Params = wire.Params{{Name: "user", Value: "phone", HasValue: true}}
+	}
 	return from.String()
-}
-
-// userPart writes a number as the user of a URI: # must be escaped there
-// (RFC 3261 section 25.1).
-func userPart(w numbering.Written) string {
-	return strings.ReplaceAll(w.Number.String(), "#", "%23")
 }
 
 // try sends the INVITE and waits for what ends the attempt: an answer, a

@@ -98,12 +98,13 @@ func (c *call) farEnd(t *plan.Trunk) string {
 // receive reads what the evaluator wants to know, and takes a channel.
 func (c *call) receive() decide.Call {
 	in := decide.Call{Trunk: c.trunk.ID, Numbers: c.a.turns}
-	in.Caller, in.CallerText = decide.ParseCaller(c.from.URI.User)
+	caller, _ := telephone(c.from.URI)
+	in.Caller, in.CallerText = decide.ParseCaller(caller)
 	if hops, err := strconv.Atoi(c.tx.req.Get("Max-Forwards")); err == nil {
 		c.hops = hops
 	}
 	in.By, in.Others = c.id.By, c.id.Others
-	text, _, called := calledIn(c.tx.req)
+	text, _, called := calledIn(c.tx.req, c.trunk.SIP.CalledField)
 	_, err := digits.ParseNumber(text)
 	in.Called = called
 	switch {

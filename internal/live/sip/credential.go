@@ -136,7 +136,7 @@ func sameURI(one, other string) bool {
 	}
 	a, errA := wire.ReadURI(one)
 	b, errB := wire.ReadURI(other)
-	return errA == nil && errB == nil && a.User == b.User && strings.EqualFold(a.Host, b.Host)
+	return errA == nil && errB == nil && a.Host != "" && a.User == b.User && strings.EqualFold(a.Host, b.Host)
 }
 
 // answerChallenge is a request once more, with the credential of our account at
@@ -171,7 +171,8 @@ func (a *Agent) answerChallenge(trunk *plan.Trunk, account plan.Account, req, re
 // uses.
 func (a *Agent) withCredential(trunk *plan.Trunk, req, res *wire.Message) *wire.Message {
 	from, _ := wire.ReadAddress(req.Get("From")) // ours
-	account, ok := ourAccount(trunk, from.URI.User)
+	caller, _ := telephone(from.URI)
+	account, ok := ourAccount(trunk, caller)
 	if !ok {
 		return nil
 	}
@@ -241,7 +242,7 @@ func (a *Agent) stranger(t *inbound, run *live.Running, sw plan.Switch) {
 // origin is what is known of a request before anybody knows whose it is.
 func (a *Agent) origin(t *inbound) decide.Origin {
 	uri, _ := wire.ReadURI(t.req.URI) // verified
-	_, params, called := calledIn(t.req)
+	_, params, called := calledIn(t.req, "")
 	o := decide.Origin{From: t.source.AddrPort, Domain: uri.Host, TrunkGroup: params["tgrp"], Called: called}
 	o.Registered, _, _ = a.Registrations.Flow(t.source.by.String(), t.source.String(), time.Now())
 	return o

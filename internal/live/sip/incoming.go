@@ -2,12 +2,10 @@ package sip
 
 import (
 	"net/netip"
-	"strings"
 	"time"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
-	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
@@ -92,12 +90,13 @@ func (a *Agent) identify(t *inbound, run *live.Running) (id decide.Identity, ok 
 // record of it, since it is the plan that is at fault.
 func (a *Agent) refuseTied(t *inbound, run *live.Running, id decide.Identity) {
 	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
-	text, _, called := calledIn(t.req)
+	text, _, called := calledIn(t.req, "")
 	in := decide.Call{Called: called}
 	if called.Empty() {
 		in.CalledText = text
 	}
-	in.Caller, in.CallerText = decide.ParseCaller(from.URI.User)
+	caller, _ := telephone(from.URI)
+	in.Caller, in.CallerText = decide.ParseCaller(caller)
 	now := time.Now()
 	c := record.Call{
 		ID: newID(), Session: nameIn(t.req), Switch: a.Switch, Revision: run.Revision, Started: now, Ended: now,
@@ -140,18 +139,4 @@ func (a *Agent) paced(from netip.Addr, now time.Time, most int, which func(*pace
 		a.paces[from] = p
 	}
 	return which(p).Take(now, most)
-}
-
-// calledIn reads what was called: its text, the parameters of its user part (RFC
-// 4904), and the number, empty if it is none.
-func calledIn(req *wire.Message) (text string, params map[string]string, called digits.Number) {
-	uri, _ := wire.ReadURI(req.URI) // verified
-	text, rest, _ := strings.Cut(uri.User, ";")
-	params = map[string]string{}
-	for _, p := range strings.Split(rest, ";") {
-		name, value, _ := strings.Cut(p, "=")
-		params[strings.ToLower(name)] = value
-	}
-	called, _ = digits.ParseNumber(text)
-	return text, params, called
 }

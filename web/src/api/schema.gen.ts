@@ -1611,6 +1611,8 @@ export interface components {
         };
         SIP: {
             address?: string;
+            /** @enum {string} */
+            calledField?: "request-uri" | "to";
             calledIn?: string;
             /** @enum {string} */
             digest?: "both" | "sha-256" | "md5";
@@ -1622,11 +1624,15 @@ export interface components {
             maxExpires?: number;
             /** Format: int64 */
             minExpires?: number;
+            /** @enum {string} */
+            numbers?: "sip" | "user-phone" | "tel";
             ourAccounts?: components["schemas"]["Account"][];
             /** @enum {string} */
             proof?: "address" | "credential" | "both";
             /** @enum {string} */
             registers?: "nobody" | "they" | "we";
+            sendTrunkContext?: string;
+            sendTrunkGroup?: string;
             serverName?: string;
             /**
              * Format: int64

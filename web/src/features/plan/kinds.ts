@@ -235,6 +235,18 @@ const trunkKind: Kind = {
           empty: "never",
         },
         {
+          at: "sip/numbers",
+          label: "Numbers are written as",
+          kind: "choice",
+          options: [
+            ["", "SIP URIs"],
+            ["user-phone", "SIP URIs with user=phone"],
+            ["tel", "tel URIs"],
+          ],
+        },
+        { at: "sip/sendTrunkGroup", label: "Trunk group sent", kind: "text", hint: "tgrp, RFC 4904" },
+        { at: "sip/sendTrunkContext", label: "and its context", kind: "text" },
+        {
           at: "costRank",
           label: "Cost rank",
           kind: "number",
@@ -289,6 +301,15 @@ const trunkKind: Kind = {
           hint: "tells trunks apart that share an address",
         },
         { at: "sip/trunkGroup", label: "Trunk group", kind: "text", hint: "tgrp, RFC 4904" },
+        {
+          at: "sip/calledField",
+          label: "Called number stands in",
+          kind: "choice",
+          options: [
+            ["", "the request URI"],
+            ["to", "To"],
+          ],
+        },
         {
           at: "sip/calledIn",
           label: "Called number matches",
