@@ -80,7 +80,7 @@ func (s *server) callRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "capture", Method: http.MethodGet, Path: "/api/calls/{id}/capture", Summary: "The messages of a call as a pcapng file"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
-		}) (*captureOutput, error) {
+		}) (*fileOutput, error) {
 			c, err := s.Store.Call(ctx, in.ID)
 			if err != nil {
 				return nil, s.failed(err)
@@ -93,7 +93,7 @@ func (s *server) callRoutes(a huma.API) {
 			if err := record.WriteCapture(&file, messages); err != nil {
 				return nil, s.failed(err)
 			}
-			return &captureOutput{"application/x-pcapng", `attachment; filename="call-` + c.ID + `.pcapng"`, file.Bytes()}, nil
+			return &fileOutput{"application/x-pcapng", `attachment; filename="call-` + c.ID + `.pcapng"`, file.Bytes()}, nil
 		})
 }
 
@@ -121,7 +121,7 @@ func (s *server) recentDetail(ctx context.Context, c record.Call) CallDetail {
 	return d
 }
 
-type captureOutput struct {
+type fileOutput struct {
 	ContentType string `header:"Content-Type"`
 	Disposition string `header:"Content-Disposition"`
 	Body        []byte

@@ -145,6 +145,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.planRoutes(a)
 	s.draftRoutes(a)
 	s.objectRoutes(a)
+	s.sheetRoutes(a)
 	s.changeRoutes(a)
 	s.patternRoutes(a)
 	s.tryRoutes(a)

@@ -47,6 +47,23 @@ func TestATrunkIsEditedInTheDraft(t *testing.T) {
 	assert.Equal(t, "id", p.Errors[0].Location)
 }
 
+// What the other side needs is written from the draft before it is live, and from
+// the live plan after.
+func TestTheSheetOfATrunk(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	was := draftTrunk(c, "ostrel")
+	is := was
+	is.Channels = 12
+	c.Ask("PUT", "/api/draft/trunks/ostrel", api.Put[plan.Trunk]{Is: is, Was: &was}, nil)
+	status, text := c.Send("GET", "/api/trunks/ostrel/sheet?plan=draft", nil, nil)
+	assert.Equal(t, 200, status)
+	assert.Contains(t, string(text), "At most 12 calls")
+	_, text = c.Send("GET", "/api/trunks/ostrel/sheet", nil, nil)
+	assert.Contains(t, string(text), "At most 30 calls")
+	assert.NotContains(t, string(text), "12 calls")
+	c.Problem(404, "GET", "/api/trunks/nowhere/sheet", nil)
+}
+
 func TestANewObjectIsAddedOnceAndTakenOutWhenNobodyNamesIt(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	f := plan.FarEnd{ID: "tester", Name: "Tester", Kind: plan.Gateway}

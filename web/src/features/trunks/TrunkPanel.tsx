@@ -31,12 +31,19 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
       <div className="border-b border-line p-4">
         <div className="flex items-baseline gap-3">
           <h2 className="min-w-0 text-lg leading-tight font-semibold break-words">{trunk.name}</h2>
-          <Link
-            to={`/plan/trunks/${trunk.id}`}
-            className="ml-auto shrink-0 text-road underline-offset-2 hover:underline"
-          >
-            Edit in the draft
-          </Link>
+          <span className="ml-auto flex shrink-0 flex-col items-end">
+            <Link to={`/plan/trunks/${trunk.id}`} className="text-road underline-offset-2 hover:underline">
+              Edit in the draft
+            </Link>
+            <a
+              href={`/api/trunks/${trunk.id}/sheet`}
+              download={`${trunk.id}.md`}
+              className="text-road underline-offset-2 hover:underline"
+              title="What the other side must enter, and which ports to open"
+            >
+              Sheet for the other side
+            </a>
+          </span>
         </div>
         <p className="mt-1 text-soft">{trunk.farEnd.note}</p>
       </div>

@@ -1,0 +1,33 @@
+import { expect, test } from "./demo";
+
+test("a live try says what its two ends heard of each other", async ({ signedIn: page }) => {
+  await page.goto(new URL("/try?from=2001&dial=9 0191 498 0850", page.url()).href);
+  await page.getByRole("button", { name: /Call live/ }).click();
+  const sound = page.getByRole("region", { name: "Sound" });
+  await expect(sound).toContainText("audio both ways", { timeout: 20_000 });
+  await expect(sound).toContainText("through the switch");
+
+  // A far end that sends nothing changes the verdict.
+  await page.getByLabel("Dial", { exact: true }).fill("9 0191 498 0820");
+  await page.getByRole("button", { name: /Call live/ }).click();
+  await expect(sound).toContainText("one way: the called side hears the caller, the caller hears nothing", { timeout: 20_000 });
+});
+
+test("two switches joined by TLS are proved, and a sheet says what the other side needs", async ({ signedIn: page }) => {
+  await page.goto(new URL("/trunks/quay-cape", page.url()).href);
+  const panel = page.getByRole("complementary", { name: "Trunk Cape" });
+  await expect(panel).toContainText("answers OPTIONS", { timeout: 20_000 });
+  await panel.getByText("Checklist").click();
+  const checklist = panel.getByRole("list", { name: "Checklist" });
+  await expect(checklist.getByRole("listitem").filter({ hasText: "Certificates are believed" })).toContainText("proved");
+
+  await page.goto(new URL("/trunks/penhallow", page.url()).href);
+  const penhallow = page.getByRole("complementary", { name: "Trunk Penhallow" });
+  await penhallow.getByText("Checklist").click();
+  await expect(penhallow.getByRole("list", { name: "Checklist" })).toContainText("penhallow.example is 127.0.31.1:5060");
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    penhallow.getByRole("link", { name: "Sheet for the other side" }).click(),
+  ]);
+  expect(download.suggestedFilename()).toBe("penhallow.md");
+});

@@ -1,0 +1,57 @@
+package plan
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func sheetPlan() Plan {
+	p := New("Skerry Line")
+	p.Switches = []Switch{{ID: "quay", Name: "Quay", SIP: "127.0.10.1:5060", TLS: "127.0.10.1:5061", Media: MediaPorts{First: 20000, Last: 20999}}}
+	p.Trunks = []Trunk{{
+		ID: "quay-phones", Name: "Quay phones", Switch: "quay", Channels: 60, Entry: "phones",
+		In:  Inbound{Called: "as-dialled", Caller: "private"},
+		Out: Contract{Caller: Forms{Home: "national", Foreign: "international"}},
+		SIP: SIP{Registers: RegistersThey, TheirAccounts: []Account{{ID: "a", User: "quay", Number: "2001"}}, WatchSeconds: 5},
+	}}
+	return p
+}
+
+func TestTheSheetForTheOtherSide(t *testing.T) {
+	text, ok := sheetPlan().Sheet("quay-phones")
+	require.True(t, ok)
+	for _, line := range []string{
+		"- Your calls to us go to: 127.0.10.1:5060, UDP\n",
+		"- Our calls to you go to where you register from\n",
+		"- You register with us: realm quay, 60 to 3600 s, 4 contacts an account at most\n",
+		"- Your account with us: user quay, for calls to 2001; the secret is handed over apart from this sheet\n",
+		"- Your calls must show their credential when they are asked\n",
+		"- Digest: SHA-256 or MD5\n",
+		"| you to us | as-dialled | private |\n",
+		"| we to you, numbers of our country | as they are | national |\n",
+		"| you | TCP 127.0.10.1:5060 | signalling that is too long for a datagram |\n",
+		"| you | UDP 127.0.10.1, ports 20000 to 20999 | sound |\n",
+	} {
+		assert.Contains(t, text, line)
+	}
+	_, ok = sheetPlan().Sheet("nowhere")
+	assert.False(t, ok)
+}
+
+func TestTheSheetFollowsTheSettings(t *testing.T) {
+	p := sheetPlan()
+	p.Trunks[0].SIP = SIP{Address: "127.0.30.1:5061", Transport: "tls", Trusted: []string{"127.0.30.1"}, Targets: []Target{{Address: "127.0.30.2:5061"}}, CalledField: CalledInTo}
+	p.Trunks[0].Entry = ""
+	p.Trunks[0].Media = Media{Way: MediaDirect, Codecs: []string{"PCMA", "G729"}, ComfortNoise: MediaRemove, PacketMS: 30}
+	text, _ := p.Sheet("quay-phones")
+	for _, line := range []string{
+		"- Your calls to us go to: 127.0.10.1:5061, TLS\n", "- You may not call in", "- and, where that is silent, to: 127.0.30.2:5061\n", "- Nobody registers\n",
+		"- Your calls are known by their address: 127.0.30.1\n", "We read the called number from To.\n", "- Codecs: PCMA, G729\n", "- Packet time: 30 ms\n",
+		"- No comfort noise", "| us | TCP 127.0.30.1:5061 | signalling |\n",
+	} {
+		assert.Contains(t, text, line)
+	}
+	assert.NotContains(t, text, "| sound |")
+}
