@@ -163,14 +163,23 @@ var ErrNothingLeft = errors.New("no codec is left")
 
 // Keep takes out of the audio stream what any of the rules does not let pass, and
 // puts what is left in the order of the last that has one. Other streams than the
-// first of audio are refused: their ports become 0 (RFC 3264 section 6).
+// first of audio are refused: their ports become 0 (RFC 3264 section 6). Where there
+// is no audio, and something else, nothing is left: who asks for fax alone (T.38)
+// goes on with audio then.
 func (d *Description) Keep(rules ...Rules) error {
+	other := ""
 	for _, m := range d.session.Media {
 		if m != d.stream {
+			if m.Port != 0 {
+				other = m.Kind
+			}
 			m.Port, m.Lines = 0, nil // the line must stay
 		}
 	}
-	if !d.Audio() {
+	switch {
+	case !d.Audio() && other != "":
+		return fmt.Errorf("%w: it has %s and no audio", ErrNothingLeft, other)
+	case !d.Audio():
 		return nil
 	}
 	for _, r := range rules {

@@ -62,7 +62,8 @@ func TestBothTrunksMustAllowACodec(t *testing.T) {
 	require.ErrorIs(t, err, ErrNothingLeft)
 	assert.EqualError(t, err, "no codec is left: PCMA of G729")
 	require.ErrorIs(t, read(t, text("m=audio 4 RTP/AVP 13 101", "a=rtpmap:101 telephone-event/8000")).Keep(Rules{}), ErrNothingLeft, "noise and keys are no speech")
-	require.NoError(t, read(t, text("m=image 5 udptl t38")).Keep(Rules{Codecs: []string{"PCMA"}}), "a description without audio has no codec to lose")
+	require.EqualError(t, read(t, text("m=image 5 udptl t38")).Keep(Rules{}), "no codec is left: it has image and no audio")
+	require.NoError(t, read(t, text("m=audio 0 RTP/AVP 8")).Keep(Rules{Codecs: []string{"PCMA"}}), "who refuses audio has no codec to lose")
 }
 
 // RFC 3264 section 6.1: the answer names formats of the offer.

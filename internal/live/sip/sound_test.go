@@ -204,3 +204,19 @@ func TestAHoldKeepsItsPorts(t *testing.T) {
 	f.phones.Send(inDialog("BYE", "s7", tagOf(ok.Header("To")), "s7d", "", "3"))
 	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "", ""))
 }
+
+// Who asks for fax alone in the middle of a call is told that there is no audio in
+// it, and goes on as it was.
+func TestFaxAloneIsRefusedAndTheCallGoesOn(t *testing.T) {
+	f := through(t, nil)
+	_, ok := f.answered(t, "s8")
+	tag := tagOf(ok.Header("To"))
+	fax := "v=0\no=- 1 2 IN IP4 127.1.20.1\ns=-\nc=IN IP4 127.1.20.1\nt=0 0\nm=image 40002 udptl t38\n"
+	f.phones.Send(inDialog("INVITE", "s8", tag, "s8b", fax, "2"))
+	f.phones.Expect("SIP/2.0 488")
+	f.phones.Send(inDialog("ACK", "s8", tag, "s8b", "", "2"))
+	assert.Equal(t, 2, f.Agent.Ports().Used)
+	f.phones.Send(inDialog("BYE", "s8", tag, "s8c", "", "3"))
+	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "", ""))
+	f.phones.Expect("SIP/2.0 200")
+}
