@@ -196,7 +196,9 @@ test("specific first puts narrow rules before wide ones and says why", async ({ 
   );
   await page.locator("[data-rule=phones-outside-rest]").getByRole("button").first().focus();
   for (let i = 0; i < 4; i++) {
+    const read = page.waitForResponse((r) => r.url().endsWith("/api/draft") && r.request().method() === "GET"); // the next move starts from what is read then
     await page.keyboard.press("Alt+ArrowUp");
+    await read;
     await expect(page.getByRole("button", { name: /Move Outside, everybody else up/ })).toBeEnabled({ enabled: i < 3 });
   }
   // First in the list, it is tried after the two that it contains, and before what it has nothing to do with.

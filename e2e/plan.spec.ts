@@ -4,6 +4,7 @@ test("a far end and its trunk are added in the draft, and what is needed stays",
   const at = (path: string) => new URL(path, page.url()).href;
   await page.goto(at("/plan/farEnds"));
   await page.getByRole("link", { name: "Add a far end" }).first().click();
+  await expect(page.getByRole("heading", { name: "New far end" })).toBeVisible();
   await page.getByLabel("Name", { exact: true }).fill("Test bench");
   await expect(page.getByLabel("Id", { exact: true })).toHaveValue("test-bench");
   await page.getByLabel("Kind").selectOption("gateway");
@@ -11,6 +12,7 @@ test("a far end and its trunk are added in the draft, and what is needed stays",
   await expect(page.getByText("saved, not live yet")).toBeVisible();
 
   await page.getByRole("link", { name: "Add a trunk" }).click();
+  await expect(page.getByRole("heading", { name: "New trunk" })).toBeVisible();
   await page.getByLabel("Name", { exact: true }).fill("Bench");
   await page.getByLabel("Far end", { exact: true }).selectOption("test-bench");
   await page.getByLabel("Calls go to").fill("127.0.99.1");
@@ -29,6 +31,7 @@ test("a far end and its trunk are added in the draft, and what is needed stays",
   await page.getByRole("button", { name: "Take out" }).click();
   await expect(page.getByRole("alert")).toContainText("the plan still needs it");
   await page.getByRole("link", { name: "trunk Bench" }).click();
+  await expect(page.getByRole("heading", { name: "Bench", exact: true })).toBeVisible();
   await page.getByRole("button", { name: "Take out" }).click();
   await expect(page).toHaveURL(/\/plan\/trunks$/);
   await page.goto(at("/plan/farEnds/test-bench"));

@@ -88,6 +88,10 @@ func (a *Agent) register(r *registration) live.OurRegistration {
 	if expires == 0 {
 		expires = plan.DefaultExpires
 	}
+	if _, err := a.ways(&r.trunk, ""); err != nil { // nothing was sent: its name leads nowhere, or not yet
+		o.State, o.Evidence, o.Failures, o.Next = live.OurTrying, err.Error(), before.Failures, now.Add(nameRetry)
+		return o
+	}
 	res, expires := a.exchange(r, expires)
 	return a.stands(o, res, expires)
 }
@@ -126,6 +130,10 @@ func (a *Agent) exchange(r *registration, expires int) (res *wire.Message, asked
 	}
 	return res, expires
 }
+
+// nameRetry is how soon a registration is tried again whose far end's name leads
+// nowhere.
+const nameRetry = time.Second
 
 // registerPatience is how long a REGISTER may take.
 const registerPatience = 5 * time.Second

@@ -54,6 +54,13 @@ export function ObjectEditor({ plan, kind, object }: Props) {
         onError: () => queries.invalidateQueries({ queryKey: ["draft"] }),
       },
     );
+  // The object is gone from the draft, and this editor with it, before it is told: so
+  // what follows hangs on the promise.
+  const takeOut = () =>
+    remove.mutateAsync(undefined).then(
+      () => navigate(`/plan/${kind.name}`),
+      () => undefined, // said beside the button
+    );
   return (
     <>
       <form
@@ -132,11 +139,7 @@ export function ObjectEditor({ plan, kind, object }: Props) {
             <Save className="size-4" aria-hidden="true" /> Save to the draft
           </Button>
           {!isNew && (
-            <Button
-              look="bare-danger"
-              disabled={remove.isPending}
-              onClick={() => remove.mutate(undefined, { onSuccess: () => navigate(`/plan/${kind.name}`) })}
-            >
+            <Button look="bare-danger" disabled={remove.isPending} onClick={takeOut}>
               <Trash2 className="size-4" aria-hidden="true" /> Take out
             </Button>
           )}

@@ -174,7 +174,12 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           {rule.id !== "" && (
             <Button
               look="bare-danger"
-              onClick={() => remove.mutate(undefined, { onSuccess: () => navigate(`/routing/${table.id}`) })}
+              onClick={() =>
+                remove.mutateAsync(undefined).then(
+                  () => navigate(`/routing/${table.id}`),
+                  () => undefined, // said above
+                )
+              }
               disabled={remove.isPending}
             >
               <Trash2 className="size-4" aria-hidden="true" /> Take out

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { TrunkDetail } from "@/api/client";
 import { ago } from "@/lib/time";
 import { StateMark, type Tone } from "@/ui/StateMark";
@@ -19,13 +20,19 @@ const words: Record<Check["state"], string> = {
 
 /** What must be true before the trunk is handed over: worked out, in the order of need. */
 export function Checklist({ checks }: { checks: Check[] }) {
+  // Open where something failed, until somebody opens or shuts it.
+  const [chosen, setChosen] = useState<boolean>();
   const count = (state: Check["state"]) => checks.filter((c) => c.state === state).length;
   const [failed, open] = [count("failed"), count("open")];
   const tone = failed > 0 ? "bad" : open > 0 ? "draft" : "good";
   const word =
     failed + open === 0 ? "all proved" : `${count("proved")} proved, ${failed} failed, ${open} open`;
   return (
-    <details className="border-b border-line p-4" open={failed > 0}>
+    <details
+      className="border-b border-line p-4"
+      open={chosen ?? failed > 0}
+      onToggle={(e) => setChosen(e.currentTarget.open)}
+    >
       <summary className="cursor-pointer">
         <span className="mr-3 font-semibold">Checklist</span>
         <StateMark tone={tone} word={word} />
