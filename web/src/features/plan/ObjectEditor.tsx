@@ -11,9 +11,10 @@ import { StateMark } from "@/ui/StateMark";
 import { AccountsEditor } from "./AccountsEditor";
 import { ChoicesEditor } from "./ChoicesEditor";
 import { ContractEditor } from "./ContractEditor";
-import { type Kind, type PlanObject, type Section, usersOf } from "./kinds";
+import type { Kind, PlanObject, Section } from "./model";
 import { SettingField } from "./Setting";
 import { TargetsEditor } from "./TargetsEditor";
+import { usersOf } from "./users";
 import { get, idOf, put, same } from "./value";
 
 interface Props {

@@ -6,7 +6,8 @@ import { useChanges, useDraft } from "@/api/queries";
 import { inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
-import { type Kind, kinds, type PlanObject } from "./kinds";
+import { kinds } from "./kinds";
+import type { Kind, PlanObject } from "./model";
 import { ObjectEditor } from "./ObjectEditor";
 
 /** The draft's switches, far ends, trunks, paths and destinations, each with an editor. */

@@ -1,5 +1,5 @@
 import { Field, inputLook } from "@/ui/controls";
-import type { Setting } from "./kinds";
+import type { Setting } from "./model";
 import { inWords, isEmpty, type Value } from "./value";
 
 interface Props {

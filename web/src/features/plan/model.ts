@@ -1,0 +1,48 @@
+import type { Plan } from "@/api/client";
+
+/** The kinds of object that this view edits, by their names in the plan and the API. */
+export type KindName = "switches" | "farEnds" | "trunks" | "paths" | "destinations";
+export type PlanObject = Plan[KindName][number];
+
+/** One setting of an object. */
+export interface Setting {
+  /** Where it stands in the object, such as sip/address. */
+  at: string;
+  label: string;
+  kind: "text" | "digits" | "number" | "choice" | "flag" | "lines" | "causes" | "one-of";
+  /** What it means, or what follows from it. */
+  hint?: string;
+  /** What an empty value stands for. */
+  empty?: string;
+  unit?: string;
+  options?: readonly (readonly [value: string, word: string])[];
+  /** Objects of the plan that can be named. */
+  among?: (plan: Plan, object: PlanObject) => { id: string; name: string }[];
+  wide?: boolean;
+}
+
+/** Settings that belong together; special ones have an editor of their own. */
+export interface Section {
+  title: string;
+  about?: string;
+  settings?: Setting[];
+  special?: "accounts" | "choices" | "contract" | "targets";
+}
+
+export interface Kind {
+  name: KindName;
+  one: string;
+  many: string;
+  /** Its kind in a list of changes. */
+  change: string;
+  make: (plan: Plan) => PlanObject;
+  sections: Section[];
+}
+
+export const onSwitch =
+  (list: (p: Plan) => { id: string; name: string; switch: string }[]) => (plan: Plan, o: PlanObject) =>
+    list(plan).filter((x) => !("switch" in o) || x.switch === o.switch);
+
+export const switches: Setting = { at: "switch", label: "Switch", kind: "one-of", among: (p) => p.switches };
+export const note: Setting = { at: "note", label: "Note", kind: "text", wide: true };
+export const name: Setting = { at: "name", label: "Name", kind: "text" };

@@ -1,0 +1,280 @@
+import { type Kind, name, note, onSwitch, switches } from "./model";
+
+/** A trunk, as it is edited: its two ends, who is who, limits, sound and numbers. */
+export const trunkKind: Kind = {
+  name: "trunks",
+  one: "trunk",
+  many: "Trunks",
+  change: "trunk",
+  make: (p) => ({
+    id: "",
+    name: "",
+    kind: "sip",
+    switch: p.switches[0]?.id ?? "",
+    channels: 10,
+    in: {},
+    out: { called: {}, caller: {} },
+    sip: { watchSeconds: 30 },
+  }),
+  sections: [
+    {
+      title: "Two ends",
+      settings: [
+        name,
+        switches,
+        {
+          at: "farEnd",
+          label: "Far end",
+          kind: "one-of",
+          among: (p) => p.farEnds,
+          empty: "none: a switch of this plan",
+        },
+        {
+          at: "peer",
+          label: "Other side of the same connection",
+          kind: "one-of",
+          empty: "not a switch of this plan",
+          among: (p, o) => p.trunks.filter((t) => t.id !== o.id),
+          hint: "where the far end is another switch here: the trunk over there",
+        },
+        note,
+      ],
+    },
+    {
+      title: "From us to them",
+      special: "targets",
+      settings: [
+        {
+          at: "sip/address",
+          label: "Calls go to",
+          kind: "digits",
+          empty: "where it registered from",
+          hint: "address and port",
+        },
+        {
+          at: "sip/lookup",
+          label: "or to its name",
+          kind: "text",
+          hint: "its servers are looked up by SRV, or by address (RFC 3263)",
+        },
+        {
+          at: "sip/transport",
+          label: "Transport",
+          kind: "choice",
+          options: [
+            ["", "UDP"],
+            ["tcp", "TCP"],
+            ["tls", "TLS"],
+          ],
+          hint: "what is too long for a datagram goes by TCP all the same",
+        },
+        {
+          at: "sip/serverName",
+          label: "Name on their certificate",
+          kind: "text",
+          empty: "the address",
+          hint: "over TLS",
+        },
+        {
+          at: "sip/watchSeconds",
+          label: "Asked by OPTIONS every",
+          kind: "number",
+          unit: "s",
+          empty: "never",
+        },
+        {
+          at: "sip/numbers",
+          label: "Numbers are written as",
+          kind: "choice",
+          options: [
+            ["", "SIP URIs"],
+            ["user-phone", "SIP URIs with user=phone"],
+            ["tel", "tel URIs"],
+          ],
+        },
+        { at: "sip/sendTrunkGroup", label: "Trunk group sent", kind: "text", hint: "tgrp, RFC 4904" },
+        { at: "sip/sendTrunkContext", label: "and its context", kind: "text" },
+        {
+          at: "costRank",
+          label: "Cost rank",
+          kind: "number",
+          empty: "0, the cheapest",
+          hint: "for paths that take the cheapest first",
+        },
+      ],
+    },
+    {
+      title: "From them to us",
+      about: "Which calls are theirs, and what they must show.",
+      settings: [
+        {
+          at: "entry",
+          label: "Calls enter table",
+          kind: "one-of",
+          among: onSwitch((p) => p.tables),
+          empty: "none: they may not call in",
+        },
+        {
+          at: "sip/proof",
+          label: "A call must show",
+          kind: "choice",
+          options: [
+            ["", "a credential if they register, else their address"],
+            ["address", "their address"],
+            ["credential", "a credential"],
+            ["both", "both"],
+          ],
+        },
+        {
+          at: "sip/trusted",
+          label: "Trusted addresses",
+          kind: "lines",
+          hint: "one a line: an address, one with a port, or a network",
+        },
+        {
+          at: "sip/digest",
+          label: "Their digest",
+          kind: "choice",
+          options: [
+            ["", "SHA-256 or MD5"],
+            ["sha-256", "SHA-256 alone"],
+            ["md5", "MD5 alone"],
+          ],
+          hint: "MD5 alone for a far end that answers only the first challenge",
+        },
+        {
+          at: "sip/domain",
+          label: "Sent to domain",
+          kind: "text",
+          hint: "tells trunks apart that share an address",
+        },
+        { at: "sip/trunkGroup", label: "Trunk group", kind: "text", hint: "tgrp, RFC 4904" },
+        {
+          at: "sip/calledField",
+          label: "Called number stands in",
+          kind: "choice",
+          options: [
+            ["", "the request URI"],
+            ["to", "To"],
+          ],
+        },
+        {
+          at: "sip/calledIn",
+          label: "Called number matches",
+          kind: "digits",
+          hint: "dial pattern, as the number comes",
+        },
+        {
+          at: "mayGoBack",
+          label: "May a call go back where it came from",
+          kind: "choice",
+          options: [
+            ["", "phone systems may, others not"],
+            ["true", "yes"],
+            ["false", "no"],
+          ],
+        },
+      ],
+    },
+    {
+      title: "Registration",
+      settings: [
+        {
+          at: "sip/registers",
+          label: "Who registers",
+          kind: "choice",
+          options: [
+            ["", "nobody"],
+            ["they", "they register with us"],
+            ["we", "we register with them"],
+          ],
+        },
+        { at: "sip/minExpires", label: "Theirs holds at least", kind: "number", unit: "s", empty: "60" },
+        { at: "sip/maxExpires", label: "and at most", kind: "number", unit: "s", empty: "3600" },
+        { at: "sip/maxContacts", label: "Contacts an account", kind: "number", empty: "4" },
+      ],
+      special: "accounts",
+    },
+    {
+      title: "Channels and limits",
+      settings: [
+        {
+          at: "channels",
+          label: "Channels",
+          kind: "number",
+          hint: "calls at one time, both directions together",
+        },
+        { at: "kept/emergency", label: "kept for emergency calls", kind: "number", empty: "0" },
+        { at: "kept/in", label: "kept for calls from them to us", kind: "number", empty: "0" },
+        { at: "kept/out", label: "kept for calls from us to them", kind: "number", empty: "0" },
+        { at: "callsPerSecond", label: "Calls a second", kind: "number", empty: "no limit" },
+        { at: "longestCall", label: "Longest call", kind: "number", unit: "s", empty: "14400" },
+        {
+          at: "sip/sessionTimer",
+          label: "Session timer",
+          kind: "choice",
+          options: [
+            ["", "on"],
+            ["off", "off"],
+          ],
+          hint: "RFC 4028: notices a far end that is gone in the middle of a call",
+        },
+        { at: "sip/sessionSeconds", label: "Session interval", kind: "number", unit: "s", empty: "1800" },
+      ],
+    },
+    {
+      title: "Sound",
+      about:
+        "Through the switch it is heard, counted and shielded; direct, nobody here can say whether there is any.",
+      settings: [
+        {
+          at: "media/way",
+          label: "Goes",
+          kind: "choice",
+          options: [
+            ["", "through the switch"],
+            ["direct", "direct from side to side"],
+          ],
+          hint: "direct if either trunk of a call says so",
+        },
+        {
+          at: "media/packetMs",
+          label: "Packet time asked for",
+          kind: "number",
+          unit: "ms",
+          empty: "as offered",
+        },
+        {
+          at: "media/codecs",
+          label: "Codecs",
+          kind: "lines",
+          hint: "one a line, best first, such as PCMA; none lets all pass. A call that none is left of gets 488",
+        },
+        {
+          at: "media/comfortNoise",
+          label: "Comfort noise",
+          kind: "choice",
+          options: [
+            ["", "passes"],
+            ["remove", "removed"],
+          ],
+        },
+        {
+          at: "media/keys",
+          label: "Keys as events",
+          kind: "choice",
+          options: [
+            ["", "pass"],
+            ["remove", "removed"],
+          ],
+          hint: "RFC 4733",
+        },
+      ],
+    },
+    {
+      title: "Number contract",
+      about: "The form of numbers that they give and take. What cannot be written so is not sent.",
+      special: "contract",
+    },
+  ],
+};
