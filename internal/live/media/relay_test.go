@@ -41,9 +41,14 @@ func (k *talker) say(to netip.AddrPort) {
 	require.NoError(k.t, err)
 }
 
-// hears reads one packet; false if none comes within a moment.
-func (k *talker) hears() bool {
-	require.NoError(k.t, k.conn.SetReadDeadline(time.Now().Add(200*time.Millisecond)))
+// hears waits for one packet, however busy the machine is.
+func (k *talker) hears() bool { return k.within(10 * time.Second) }
+
+// silent tells that no packet comes within a moment.
+func (k *talker) silent() bool { return !k.within(200 * time.Millisecond) }
+
+func (k *talker) within(d time.Duration) bool {
+	require.NoError(k.t, k.conn.SetReadDeadline(time.Now().Add(d)))
 	_, err := k.conn.Read(make([]byte, 1500))
 	return err == nil
 }
@@ -55,6 +60,8 @@ func TestSoundGoesBothWaysAndIsCounted(t *testing.T) {
 	defer r.Close()
 	caller, called := talk(t, "127.1.41.1:0"), talk(t, "127.1.42.1:0")
 	caller.say(r.At(media.Caller))
+	require.Eventually(t, func() bool { return r.Heard(media.Caller).Elsewhere == 1 }, 10*time.Second, time.Millisecond,
+		"what comes before it said where it is")
 	r.Hears(media.Caller, caller.at(), 0, caller.at().Addr(), 0)
 	r.Hears(media.Called, called.at(), 0, called.at().Addr(), 0)
 	for range 5 {
@@ -69,7 +76,7 @@ func TestSoundGoesBothWaysAndIsCounted(t *testing.T) {
 	h := r.Heard(media.Caller)
 	assert.EqualValues(t, 6, h.Packets)
 	assert.EqualValues(t, 1, h.Loss.Lost)
-	assert.EqualValues(t, 1, h.Elsewhere, "what came before it had said where it is")
+	assert.EqualValues(t, 1, h.Elsewhere)
 	assert.EqualValues(t, 5, r.Heard(media.Called).Packets)
 }
 
@@ -84,16 +91,16 @@ func TestSoundFromElsewhereIsNotPassedOn(t *testing.T) {
 	r.Hears(media.Caller, caller.at(), 0, caller.at().Addr(), 0)
 	r.Hears(media.Called, called.at(), 0, called.at().Addr(), 0)
 	other.say(r.At(media.Caller))
-	assert.False(t, called.hears())
+	assert.True(t, called.silent())
 	caller.say(r.At(media.Caller))
 	assert.True(t, called.hears())
 	same := talk(t, "127.1.41.2:0")
 	same.say(r.At(media.Caller))
-	assert.False(t, called.hears())
+	assert.True(t, called.silent())
 	assert.EqualValues(t, 2, r.Heard(media.Caller).Elsewhere)
 	_, err = caller.conn.WriteToUDPAddrPort([]byte("hello"), r.At(media.Caller))
 	require.NoError(t, err)
-	assert.False(t, called.hears(), "what is no RTP is not passed on either")
+	assert.True(t, called.silent(), "what is no RTP is not passed on either")
 }
 
 // A side behind a translator of addresses speaks from another port than it names:
@@ -108,7 +115,7 @@ func TestSoundGoesToWhereItComesFrom(t *testing.T) {
 	r.Hears(media.Caller, named, 0, caller.at().Addr(), 0)
 	r.Hears(media.Called, called.at(), 0, called.at().Addr(), 0)
 	called.say(r.At(media.Called))
-	assert.False(t, caller.hears(), "nobody knows yet where it is")
+	assert.True(t, caller.silent(), "nobody knows yet where it is")
 	caller.say(r.At(media.Caller))
 	assert.True(t, called.hears())
 	called.say(r.At(media.Called))
