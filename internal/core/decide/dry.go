@@ -104,10 +104,17 @@ func Summarize(trail []Step) Result {
 			r.Caller = s.Rewrote.After.Number.String()
 		case s.Sent != nil:
 			sent = s.Sent
+		case s.Redirected != nil && s.Redirected.How != HowDiverted:
+			return r.after(sent) // what follows is another call in the place of this one
 		case s.Ended != nil:
 			r.Outcome, r.Cause = s.Ended.Outcome, s.Ended.Cause
 		}
 	}
+	return r.after(sent)
+}
+
+// after makes the numbers those that left last, if any did.
+func (r Result) after(sent *Sent) Result {
 	if sent != nil {
 		r.stand(sent.Called, sent.Caller)
 	}

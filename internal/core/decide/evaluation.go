@@ -1,6 +1,8 @@
 package decide
 
 import (
+	"slices"
+
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -18,6 +20,11 @@ type Call struct {
 	CallerText string // what the caller gave that is no number
 	// CalledText is what was dialled if it is no number at all.
 	CalledText string
+	// Diversions are the turns that it took before, the last one first; believed
+	// where the trunk may divert.
+	Diversions []Diversion
+	// Transfer is set where the call continues another one.
+	Transfer *Transfer
 	// Numbers are what paths by weight and in turn go by; nil for zeros.
 	Numbers Numbers
 	// By is how the trunk was found, and Others are those that it could have
@@ -49,7 +56,9 @@ type Offer struct {
 	Trunk  *plan.Trunk // of the snapshot; must not be changed
 	Called numbering.Written
 	Caller numbering.Written
-	Timers plan.Timers
+	// Diverted are the turns that the far end is told of, the last one first.
+	Diverted []Diverted
+	Timers   plan.Timers
 	// Emergency calls are not held back by what protects a trunk.
 	Emergency bool
 }
@@ -80,6 +89,10 @@ type Report struct {
 	// trusted Reason header, 0 if there was none.
 	Status int
 	Reason cause.Q850
+	// To is where a 3xx answer wants the call to go, and DivertReason why, in the
+	// words of RFC 5806; empty if it does not say.
+	To           digits.Number
+	DivertReason string
 	// Progress is true if ringing or early media was passed to the caller.
 	Progress bool
 	// Trail is what the next switch did, where the trunk leads to one of ours.
@@ -102,7 +115,9 @@ type Evaluation struct {
 	straight bool
 	trail    []Step
 
-	numbers Numbers
+	numbers  Numbers
+	diverted []Diverted // the turns so far, the last one first
+	sentOn   sentOn
 
 	visits  [MaxTables]visit
 	hunt    hunt     // the path being tried; without one before it is taken
@@ -129,6 +144,7 @@ func (s *Snapshot) Decide(e *Evaluation, c Call) (ok bool) {
 	e.told, e.trail = false, nil
 	e.hunt = hunt{skips: e.hunt.skips[:0]}
 	e.offered, e.sent, e.ended = false, false, false
+	e.diverted, e.sentOn = e.diverted[:0], sentOn{}
 	return e.begin(s, c)
 }
 
@@ -140,16 +156,29 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	e.snap, e.sw, e.source, e.numbers = s, t.sw, t, c.Numbers
 	e.called = numbering.As(c.Called, orAsDialled(t.In.Called))
 	e.caller = numbering.As(c.Caller, t.In.Caller)
-	if e.told {
-		e.tell(Step{Kind: StepReceived, Received: &Received{t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText, c.By, c.Others}})
+	entry := t.entry
+	switch {
+	case c.Transfer != nil:
+		entry = t.sentOn
+		e.beginTransfer(c.Transfer)
+	case len(c.Diversions) > 0 && t.Services.Diverts:
+		entry = t.sentOn
+		e.takeDiversions(c.Diversions)
+	}
+	if e.told && c.Transfer == nil {
+		e.tell(Step{Kind: StepReceived, Received: &Received{
+			t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText, slices.Clone(e.diverted), len(c.Diversions) - len(e.diverted), c.By, c.Others,
+		}})
 	}
 	switch {
 	case c.Refusal != nil:
 		e.refuse(c.Refusal.Own, func() string { return c.Refusal.Why })
-	case t.entry == nil:
+	case len(e.diverted) > MaxDiversions:
+		e.refuse(cause.Loop, tooOften)
+	case entry == nil:
 		e.refuse(cause.NotPermitted, func() string { return "the trunk has no entry table, so nothing may call in by it" })
 	default:
-		e.route(t.entry)
+		e.route(entry)
 	}
 	return true
 }

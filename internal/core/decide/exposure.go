@@ -2,8 +2,6 @@ package decide
 
 import (
 	"slices"
-
-	"switchback.example/switchback/internal/core/plan"
 )
 
 // Exposed is a way by which calls from a trunk can leave our side: a trunk to a
@@ -16,12 +14,12 @@ type Exposed struct {
 
 // Exposure lists the outside trunks that calls from a trunk can reach, over all
 // switches: what the plan says, and so what a stranger could use who gets in by
-// it. It follows the rules without looking at the numbers, so that it may name a
+// it, with the help of those who may send calls on. It follows the rules without looking at the numbers, so that it may name a
 // trunk that no number reaches, and never leaves one out.
 func (s *Snapshot) Exposure(trunk string) []Exposed {
 	out := []Exposed{}
 	start := s.trunks[trunk]
-	if start == nil || start.entry == nil {
+	if start == nil {
 		return out
 	}
 	type place struct {
@@ -33,17 +31,28 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 		by []Ref
 	}
 	seen, found := map[place]bool{}, map[*trunkNode]bool{}
-	queue := []visit{{place{start.entry, start}, nil}}
+	var queue []visit
+	enter := func(table *tableNode, from *trunkNode, by []Ref) {
+		if table != nil {
+			queue = append(queue, visit{place{table, from}, by})
+		}
+	}
+	enter(start.entry, start, nil)
+	if start.Services.SendsOn() {
+		enter(start.sentOn, start, nil) // what it sends on is decided there
+	}
 	reach := func(t, from *trunkNode, by []Ref) {
 		switch {
 		case t == from && !t.mayGoBack:
 		case t.Peer != "": // on at the other switch
-			if peer := s.trunks[t.Peer]; peer != nil && peer.entry != nil {
-				queue = append(queue, visit{place{peer.entry, peer}, by})
+			if peer := s.trunks[t.Peer]; peer != nil {
+				enter(peer.entry, peer, by)
 			}
-		case !found[t] && s.outside(t):
+		case !found[t] && t.outside:
 			found[t] = true
 			out = append(out, Exposed{t.ref, t.farEnd, by})
+		case start.outside && t.Services.SendsOn() && t.Services.JoinsOutside:
+			enter(t.sentOn, t, by)
 		}
 	}
 	for len(queue) > 0 {
@@ -61,7 +70,7 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 			by := append(slices.Clone(v.by), r.ref)
 			switch {
 			case r.table != nil:
-				queue = append(queue, visit{place{r.table, v.from}, by})
+				enter(r.table, v.from, by)
 			case r.path != nil:
 				for _, c := range r.path.choices {
 					reach(c.trunk, v.from, by)
@@ -72,14 +81,4 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 		}
 	}
 	return out
-}
-
-// outside tells whether a trunk leads to where others are called and billed.
-func (s *Snapshot) outside(t *trunkNode) bool {
-	for _, f := range s.plan.FarEnds {
-		if f.ID == t.FarEnd {
-			return f.Kind != plan.PhoneSystem && f.Kind != plan.Application
-		}
-	}
-	return false
 }

@@ -48,6 +48,9 @@ func (e *Evaluation) nextChoice() {
 		h.next++
 		if called, caller, ok := e.prepare(c); ok {
 			e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Caller: caller, Timers: h.path.Timers, Emergency: h.emergency}
+			if len(e.diverted) > 0 {
+				e.offer.Diverted = e.redirecting(c.trunk)
+			}
 			e.offered = true
 			return
 		}
@@ -69,6 +72,10 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 	}
 	if t == e.source && !t.mayGoBack {
 		e.skip(t, SkipGoesBack, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
+		return called, caller, false
+	}
+	if e.joinsOutside(t) && !h.emergency {
+		e.skip(t, SkipOutside, called, caller, func() string { return outsideOnly(e.sentOn.by, t) })
 		return called, caller, false
 	}
 	if !e.rewrite("called", &called, c.calledSteps, &h.path.ref) {
@@ -151,7 +158,7 @@ func (e *Evaluation) Sent(address string) {
 	e.hunt.tried++
 	if e.told {
 		t := e.snap.trunks[e.offer.Trunk.ID]
-		e.tell(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, address, e.offer.Called, e.offer.Caller}})
+		e.tell(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, address, e.offer.Called, e.offer.Caller, e.offer.Diverted}})
 	}
 }
 
@@ -192,6 +199,11 @@ func (e *Evaluation) hear(t *trunkNode, r *Report) {
 	if r.Kind == ReportAnswered {
 		e.tellHeard(h, "answered", "")
 		e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return t.farEnd.Name + " answered" })
+		return
+	}
+	if e.mayDivert(t, r) {
+		e.tellHeard(h, "diverted", "it wants the call to go elsewhere, and may")
+		e.divert(t, r)
 		return
 	}
 	next, why := e.goOnOrEnd(r, h.cause.Q850)
@@ -272,6 +284,8 @@ func (e *Evaluation) exhausted() {
 	}
 	own, why := cause.AllDown, "no trunk of the path could be used"
 	switch {
+	case slices.Contains(h.skips, SkipOutside):
+		own, why = cause.NotPermitted, e.sentOn.by.Name+" may not bring two outside parties together"
 	case slices.Contains(h.skips, SkipFull):
 		own, why = cause.Full, "every trunk that could take the call is full"
 	case slices.Contains(h.skips, SkipPorts):

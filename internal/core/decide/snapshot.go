@@ -47,6 +47,8 @@ type trunkNode struct {
 	farEnd    Ref
 	sw        *switchNode
 	entry     *tableNode // nil if nothing may call in
+	sentOn    *tableNode // decides what its far end diverts and transfers
+	outside   bool       // it leads to where others are called and billed
 	calledIn  *digits.Pattern
 	mayGoBack bool
 }
@@ -128,6 +130,9 @@ func (s *Snapshot) link() {
 	}
 	for _, t := range s.trunks {
 		t.entry = s.tables[t.Entry]
+		if t.sentOn = t.entry; t.Services.Table != "" {
+			t.sentOn = s.tables[t.Services.Table]
+		}
 	}
 }
 
@@ -142,6 +147,7 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 			far := index.FarEnds[t.FarEnd]
 			n.farEnd = Ref{"farEnd", far.ID, far.Name}
 			n.mayGoBack = far.Kind == plan.PhoneSystem
+			n.outside = far.Kind != plan.PhoneSystem && far.Kind != plan.Application
 		}
 		if t.MayGoBack != nil {
 			n.mayGoBack = *t.MayGoBack

@@ -26,7 +26,10 @@ func Text(trail []Step) string {
 func (s Step) text() string {
 	switch {
 	case s.Received != nil:
-		return fmt.Sprintf("received by %s, called %s, caller %s", s.Received.Trunk.ID, written(s.Received.Called), writtenCaller(s.Received.Caller, s.Received.CallerText))
+		return fmt.Sprintf("received by %s, called %s, caller %s%s", s.Received.Trunk.ID, written(s.Received.Called),
+			writtenCaller(s.Received.Caller, s.Received.CallerText), turns(s.Received.Diverted))
+	case s.Redirected != nil:
+		return s.Redirected.text()
 	case s.LookedUp != nil && s.LookedUp.Winner != nil:
 		return fmt.Sprintf("table %s, called %s: rule %s", s.LookedUp.Table.ID, written(s.LookedUp.Called), s.LookedUp.Winner.ID)
 	case s.LookedUp != nil:
@@ -50,7 +53,7 @@ func (s Step) text() string {
 	case s.Skipped != nil:
 		return fmt.Sprintf("skip %s, %s: %s", s.Skipped.Trunk.ID, s.Skipped.Reason, s.Skipped.Detail)
 	case s.Sent != nil:
-		return fmt.Sprintf("send by %s, called %s, caller %s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller))
+		return fmt.Sprintf("send by %s, called %s, caller %s%s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller), turns(s.Sent.Diverted))
 	case s.Heard != nil:
 		return s.Heard.text()
 	case s.Ended != nil:
@@ -72,6 +75,25 @@ func (h Heard) text() string {
 		return fmt.Sprintf("heard from %s: answered", h.Trunk.ID)
 	}
 	return fmt.Sprintf("heard from %s: %s, cause %d, status %d: %s, %s", h.Trunk.ID, h.What, h.Cause.Q850, h.Cause.SIP, h.Next, h.Why)
+}
+
+func (r Redirected) text() string {
+	switch r.How {
+	case HowDiverted:
+		return fmt.Sprintf("diverted by %s, from %s to %s, %s", r.By.ID, written(r.From), written(r.To), r.Reason)
+	case HowTransferred:
+		return fmt.Sprintf("transferred by %s to %s", r.By.ID, written(r.To))
+	}
+	return fmt.Sprintf("%s by %s with %s", r.How, r.By.ID, r.With)
+}
+
+// turns writes what a call was diverted from, the last first.
+func turns(list []Diverted) string {
+	var b strings.Builder
+	for _, d := range list {
+		fmt.Fprintf(&b, ", diverted by %s (%s)", written(d.Number), d.Reason)
+	}
+	return b.String()
 }
 
 // tiles writes dropped symbols in [-] and added ones in {+}.

@@ -12,6 +12,7 @@ type StepKind string
 // The kinds of step, in the order in which a call can meet them.
 const (
 	StepReceived    StepKind = "received"
+	StepRedirected  StepKind = "redirected"
 	StepLookedUp    StepKind = "looked-up"
 	StepRewrote     StepKind = "rewrote"
 	StepWentOn      StepKind = "went-on"
@@ -27,9 +28,10 @@ const (
 // Step is one step of a call trail. Exactly one of the pointers is set: the
 // one that Kind names.
 type Step struct {
-	Kind        StepKind     `json:"kind" enum:"received,looked-up,rewrote,went-on,found-number,delivered,took-path,skipped,sent,heard,ended"`
+	Kind        StepKind     `json:"kind" enum:"received,redirected,looked-up,rewrote,went-on,found-number,delivered,took-path,skipped,sent,heard,ended"`
 	Switch      string       `json:"switch"`
 	Received    *Received    `json:"received,omitempty"`
+	Redirected  *Redirected  `json:"redirected,omitempty"`
 	LookedUp    *LookedUp    `json:"lookedUp,omitempty"`
 	Rewrote     *Rewrote     `json:"rewrote,omitempty"`
 	WentOn      *WentOn      `json:"wentOn,omitempty"`
@@ -57,6 +59,10 @@ type Received struct {
 	Caller     numbering.Written `json:"caller"`
 	CalledText string            `json:"calledText,omitempty" doc:"What was dialled, if it is no number"`
 	CallerText string            `json:"callerText,omitempty" doc:"What the caller gave that is no number"`
+	// Diverted are the turns that it took before, the last one first, and
+	// Unbelieved counts those that the trunk may not speak of.
+	Diverted   []Diverted `json:"diverted,omitempty"`
+	Unbelieved int        `json:"unbelieved,omitempty"`
 	// By is how the trunk was found, and Others are those that it could have
 	// been; empty in a dry try, which names its trunk.
 	By     string       `json:"by,omitempty"`
@@ -89,7 +95,7 @@ type Lost struct {
 // Rewrote: a digit step, a table's form or a contract changed a number, or
 // could not.
 type Rewrote struct {
-	Number string            `json:"number" enum:"called,caller"`
+	Number string            `json:"number" enum:"called,caller,redirecting"`
 	By     Ref               `json:"by"`
 	Label  string            `json:"label"`
 	Before numbering.Written `json:"before"`
@@ -144,6 +150,7 @@ const (
 	SkipCodec    Skip = "codec" // none is left that both sides may use
 	SkipPorts    Skip = "ports" // none is left for sound
 	SkipGoesBack Skip = "goes-back"
+	SkipOutside  Skip = "outside" // it would bring two outside parties together
 	SkipContract Skip = "contract"
 	SkipSteps    Skip = "steps"
 	SkipTries    Skip = "tries"
@@ -152,7 +159,7 @@ const (
 // Skipped: a choice was passed over.
 type Skipped struct {
 	Trunk  Ref               `json:"trunk"`
-	Reason Skip              `json:"reason" enum:"off,not-registered,down,full,codec,ports,goes-back,contract,steps,tries"`
+	Reason Skip              `json:"reason" enum:"off,not-registered,down,full,codec,ports,goes-back,outside,contract,steps,tries"`
 	Detail string            `json:"detail"`
 	Called numbering.Written `json:"called"`
 	Caller numbering.Written `json:"caller"`
@@ -165,6 +172,8 @@ type Sent struct {
 	Address string            `json:"address"`
 	Called  numbering.Written `json:"called"`
 	Caller  numbering.Written `json:"caller"`
+	// Diverted are the turns of the call that the far end was told of.
+	Diverted []Diverted `json:"diverted,omitempty"`
 }
 
 // Heard: what came back, and what follows from it.
@@ -176,7 +185,7 @@ type Heard struct {
 	Name  string      `json:"name,omitempty" doc:"The cause in words"`
 	// Detail says more, such as why no connection could be made.
 	Detail string `json:"detail,omitempty"`
-	Next   string `json:"next" enum:"answered,next-server,goes-on,ends"`
+	Next   string `json:"next" enum:"answered,next-server,goes-on,diverted,ends"`
 	Why    string `json:"why,omitempty"`
 }
 

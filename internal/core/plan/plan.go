@@ -158,10 +158,12 @@ type Trunk struct {
 	Out   Contract `json:"out"`
 	// MayGoBack lets a call return to the trunk that it came from. Without it:
 	// phone systems may, all others may not.
-	MayGoBack *bool  `json:"mayGoBack,omitempty"`
-	SIP       SIP    `json:"sip"`
-	Media     Media  `json:"media,omitzero"`
-	Note      string `json:"note,omitempty"`
+	MayGoBack *bool `json:"mayGoBack,omitempty"`
+	SIP       SIP   `json:"sip"`
+	Media     Media `json:"media,omitzero"`
+	// Services are what the far end may do beside calling.
+	Services Services `json:"services,omitzero"`
+	Note     string   `json:"note,omitempty"`
 }
 
 // Kept are channels of a trunk that are kept: for emergency calls, for calls from

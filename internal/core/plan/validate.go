@@ -217,6 +217,7 @@ func (v *validator) trunk(at string, t Trunk) {
 		v.bad(at+"/kind", "%q is not a kind of trunk that this version carries; it carries sip", t.Kind)
 	}
 	v.media(at+"/media", t.Media)
+	v.services(at+"/services", t)
 	if t.Channels < 1 || t.Channels > 10_000 {
 		v.bad(at+"/channels", "is %d; a trunk has 1 to 10000 channels", t.Channels)
 	}

@@ -1,0 +1,190 @@
+package decide
+
+import (
+	"fmt"
+	"slices"
+
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// Calls that somebody else sends on than the one who placed them: diverted before
+// they are answered, or transferred after. Such a call is decided by the table that
+// the trunk of that one names, and with what that trunk may do; it brings two
+// outside parties together only where the plan says so.
+
+// MaxDiversions is how often one call may be diverted (common practice: 5, as in
+// ISUP); more go round in a circle.
+const MaxDiversions = 5
+
+// Diversion is one turn that a call took before it came here.
+type Diversion struct {
+	Number digits.Number // of who sent it on; empty if that was no number
+	Reason string        // as RFC 5806 names it
+	Hidden bool          // the number is not to be shown
+}
+
+// Diverted is a turn of a call, with the form of its number.
+type Diverted struct {
+	Number numbering.Written `json:"number"`
+	Reason string            `json:"reason" doc:"As RFC 5806 names it, such as no-answer"`
+	Hidden bool              `json:"hidden,omitempty" doc:"The number is not to be shown"`
+}
+
+// Transfer says of a call that it continues another one, which the trunk of the
+// Call sent on.
+type Transfer struct {
+	Before []Step // the trail so far
+	Party  string // the trunk of the party that stays
+	// Caller is that party's number with its form, in place of the Call's.
+	Caller numbering.Written
+}
+
+// How a call was sent on, in Redirected.
+const (
+	HowDiverted    = "diverted"
+	HowTransferred = "transferred"
+	HowJoined      = "joined"
+	HowTakenOver   = "taken-over"
+)
+
+// Redirected: a call was sent on by the far end of a trunk.
+type Redirected struct {
+	How string `json:"how" enum:"diverted,transferred,joined,taken-over"`
+	By  Ref    `json:"by" doc:"The trunk whose far end did it"`
+	// From is who sent it on, and To where; of a call that was joined with another
+	// or taken over, With is the other party.
+	From   numbering.Written `json:"from"`
+	To     numbering.Written `json:"to"`
+	With   string            `json:"with,omitempty"`
+	Reason string            `json:"reason,omitempty"`
+	// Outside: the party that stays is outside.
+	Outside bool `json:"outside,omitempty"`
+}
+
+// sentOn is who sent a call on, last; by is nil if nobody did.
+type sentOn struct {
+	by      *trunkNode
+	outside bool // the party that stays is
+}
+
+// takeDiversions believes what the trunk says of diversions before the call came.
+func (e *Evaluation) takeDiversions(list []Diversion) {
+	for _, d := range list {
+		e.diverted = append(e.diverted, Diverted{numbering.As(d.Number, e.source.In.Caller), d.Reason, d.Hidden})
+	}
+	e.sentOn = sentOn{e.source, e.source.outside || !e.isExtension(e.caller)}
+}
+
+func (e *Evaluation) isExtension(w numbering.Written) bool {
+	if w.Number.Empty() {
+		return false
+	}
+	read := e.sw.region.Read(w.Number, w.Form)
+	return read.Kind == numbering.Internal
+}
+
+// beginTransfer begins where another call was transferred to.
+func (e *Evaluation) beginTransfer(t *Transfer) {
+	e.caller = t.Caller
+	e.trail = slices.Clone(t.Before)
+	party := e.snap.trunks[t.Party]
+	e.sentOn = sentOn{e.source, party != nil && party.outside}
+	if e.told {
+		e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{How: HowTransferred, By: e.source.ref, To: e.called, Outside: e.sentOn.outside}})
+	}
+}
+
+// mayDivert tells whether what a far end answered sends the call on.
+func (e *Evaluation) mayDivert(t *trunkNode, r *Report) bool {
+	return r.Kind == ReportRefused && r.Status >= 300 && r.Status < 400 && !r.To.Empty() && t.Services.Diverts && t.sentOn != nil && !e.straight
+}
+
+// divert sends the call on to where the far end of a trunk wants it.
+func (e *Evaluation) divert(t *trunkNode, r *Report) {
+	turn := Diverted{e.called, r.DivertReason, false}
+	if turn.Reason == "" {
+		turn.Reason = "unconditional"
+	}
+	if e.sentOn.by == nil {
+		e.sentOn.outside = e.source.outside
+	}
+	e.diverted = slices.Insert(e.diverted, 0, turn)
+	e.source, e.sentOn.by = t, t
+	e.called = numbering.As(r.To, orAsDialled(t.In.Called))
+	if e.told {
+		e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{
+			How: HowDiverted, By: t.ref, From: turn.Number, To: e.called, Reason: turn.Reason, Outside: e.sentOn.outside,
+		}})
+	}
+	e.hunt = hunt{skips: e.hunt.skips[:0]}
+	if len(e.diverted) > MaxDiversions {
+		e.refuse(cause.Loop, tooOften)
+		return
+	}
+	e.route(t.sentOn)
+}
+
+func tooOften() string { return fmt.Sprintf("the call was diverted more than %d times", MaxDiversions) }
+
+// joinsOutside tells whether offering a trunk would bring two outside parties
+// together for somebody who may not do that.
+func (e *Evaluation) joinsOutside(t *trunkNode) bool {
+	return e.sentOn.by != nil && e.sentOn.outside && t.outside && !e.sentOn.by.Services.JoinsOutside
+}
+
+// redirecting is what the far end of a trunk is told of the turns so far, in the form
+// that it takes callers in; a number that it takes in no form is left out.
+func (e *Evaluation) redirecting(t *trunkNode) (list []Diverted) {
+	if t.Services.Redirecting == "" {
+		return nil
+	}
+	for _, d := range e.diverted {
+		if !d.Number.Number.Empty() && !e.meet("redirecting", &d.Number, t, &t.Out.Caller).broken {
+			list = append(list, d)
+		}
+	}
+	return list
+}
+
+// Join adds to the trail of a call that a trunk's far end connected it with another
+// one of its calls: with the party of a trunk, named in words. It may not where both
+// parties are outside, unless the plan says so.
+func (s *Snapshot) Join(before []Step, how, by, party, other, with string) (trail []Step, ok bool) {
+	t, p, o := s.trunks[by], s.trunks[party], s.trunks[other]
+	if t == nil || p == nil || o == nil {
+		return before, false
+	}
+	e := &Evaluation{snap: s, sw: t.sw, told: true, trail: slices.Clone(before), sentOn: sentOn{t, p.outside}}
+	e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{How: how, By: t.ref, With: with, Outside: p.outside}})
+	if how == HowJoined && e.joinsOutside(o) {
+		e.refuse(cause.NotPermitted, func() string { return outsideOnly(t, o) })
+		return e.trail, false
+	}
+	e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return "both calls were answered before" })
+	return e.trail, true
+}
+
+func outsideOnly(by, to *trunkNode) string {
+	return fmt.Sprintf("%s may not bring two outside parties together: the one that stays is outside, and so is %s", by.Name, to.Name)
+}
+
+// Answers says by which trunk an extension is reached from a trunk, and with which
+// number: what notices for it go by. ok is false if no phone system or application
+// has it.
+func (s *Snapshot) Answers(from string, n digits.Number) (o Offer, ok bool) {
+	t := s.trunks[from]
+	if t == nil || t.sentOn == nil {
+		return o, false
+	}
+	e := &Evaluation{snap: s, sw: t.sw, source: t, called: numbering.As(n, orAsDialled(t.In.Called))}
+	e.route(t.sentOn)
+	for o, more := e.Next(); more; o, more = e.Next() {
+		if !s.trunks[o.Trunk.ID].outside && o.Trunk.Peer == "" {
+			return o, true
+		}
+		e.Report(Report{Kind: ReportUnavailable, Skip: SkipOff})
+	}
+	return Offer{}, false
+}

@@ -1,0 +1,58 @@
+package plan
+
+// Services are what the far end of a trunk may do with calls beside making and
+// taking them, and what it is told. It may do nothing that is not named here.
+type Services struct {
+	// Diverts lets it send its calls on elsewhere: by an INVITE that says from where
+	// it was diverted (RFC 5806, RFC 7044), or by a 3xx answer. Without it what it
+	// says of diversions is not believed, and a 3xx is a failure.
+	Diverts bool `json:"diverts,omitempty"`
+	// Transfers lets it send answered calls on by REFER (RFC 3515).
+	Transfers bool `json:"transfers,omitempty"`
+	// TakesOver lets a call of its take the place of another of its calls by
+	// Replaces (RFC 3891).
+	TakesOver bool `json:"takesOver,omitempty"`
+	// Table decides the calls that it diverts or transfers; empty is the entry table.
+	Table string `json:"table,omitempty"`
+	// JoinsOutside lets it bring two outside parties together in that way, at our
+	// cost; without it such a call is refused.
+	JoinsOutside bool `json:"joinsOutside,omitempty"`
+	// Redirecting is how it is told from where a call was diverted: by Diversion, by
+	// History-Info, or by both; empty is not at all.
+	Redirecting string `json:"redirecting,omitempty" enum:"diversion,history-info,both"`
+	// Notifies lets it say that messages wait in a mailbox (RFC 3842), and Lamps has
+	// it told so for the extensions that are delivered to it.
+	Notifies bool `json:"notifies,omitempty"`
+	Lamps    bool `json:"lamps,omitempty"`
+}
+
+// The values of Services.Redirecting.
+const (
+	RedirectingDiversion = "diversion"
+	RedirectingHistory   = "history-info"
+	RedirectingBoth      = "both"
+)
+
+// SendsOn tells whether it may bring about calls of other parties.
+func (s Services) SendsOn() bool { return s.Diverts || s.Transfers }
+
+func (v *validator) services(at string, t Trunk) {
+	s := t.Services
+	v.oneOf(at+"/redirecting", s.Redirecting, "", RedirectingDiversion, RedirectingHistory, RedirectingBoth)
+	if s.Table != "" {
+		v.onSwitch(at+"/table", "table", s.Table, t.Switch, v.index.tableSwitch(s.Table))
+	}
+	switch {
+	case s.SendsOn():
+		if s.Table == "" && t.Entry == "" {
+			v.bad(at+"/table", "is empty, and the trunk has no entry table either, so that nothing decides what it sends on; name a table")
+		}
+	case s.Table != "":
+		v.bad(at+"/table", "decides nothing, since the far end may neither divert nor transfer; allow one, or leave the table out")
+	case s.JoinsOutside:
+		v.bad(at+"/joinsOutside", "allows nothing, since the far end may neither divert nor transfer")
+	}
+	if s.Notifies && t.Entry == "" && s.Table == "" {
+		v.bad(at+"/notifies", "needs a table that says where an extension is; name an entry table")
+	}
+}
