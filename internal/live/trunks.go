@@ -161,6 +161,9 @@ func (c Channel) Release() {
 	c.t.feed.Tell(TopicTrunk, c.id)
 }
 
+// Told makes the screens look at a trunk again.
+func (t *Trunks) Told(id string) { t.feed.Tell(TopicTrunk, id) }
+
 // SetService takes a trunk out of service, or puts it back with an empty word.
 func (t *Trunks) SetService(v Service) {
 	t.mu.Lock()

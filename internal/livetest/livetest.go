@@ -198,6 +198,9 @@ func Plan(t *testing.T, change func(p *plan.Plan)) plan.Plan {
 		}
 		s.Registers, s.OurAccounts, s.TheirAccounts = "", nil, nil
 		s.Address, s.WatchSeconds = Address(s.Address), 0
+		for j := range s.Targets {
+			s.Targets[j].Address = Address(s.Targets[j].Address)
+		}
 		for j := range s.Trusted {
 			s.Trusted[j] = Address(s.Trusted[j])
 		}

@@ -97,6 +97,24 @@ func (p *Peer) Expect(start string) Received {
 	}
 }
 
+// Expect2 is Expect for two messages that may come in either order.
+func (p *Peer) Expect2(first, second string) (a, b Received) {
+	p.t.Helper()
+	for a.Text == "" || b.Text == "" {
+		m := p.Read()
+		switch {
+		case a.Text == "" && strings.HasPrefix(m.Text, first):
+			a = m
+		case b.Text == "" && strings.HasPrefix(m.Text, second):
+			b = m
+		default:
+			require.True(p.t, p.seen[m.Text] || m.Status > 0 && m.Status < 200, "%s came while %s and %s were expected", m.Text, first, second)
+		}
+		p.seen[m.Text] = true
+	}
+	return a, b
+}
+
 // Silent tells whether nothing comes for a while.
 func (p *Peer) Silent(d time.Duration) bool {
 	_, came := p.read(d)

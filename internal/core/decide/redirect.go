@@ -148,22 +148,23 @@ func (e *Evaluation) redirecting(t *trunkNode) (list []Diverted) {
 	return list
 }
 
-// Join adds to the trail of a call that a trunk's far end connected it with another
-// one of its calls: with the party of a trunk, named in words. It may not where both
-// parties are outside, unless the plan says so.
-func (s *Snapshot) Join(before []Step, how, by, party, other, with string) (trail []Step, ok bool) {
+// Join is the decision, which is over at once, of a call that a trunk's far end
+// connects with another one of its calls: with the party of a trunk, named in words.
+// before is the trail so far. It may not where both parties are outside, unless the
+// plan says so.
+func (s *Snapshot) Join(before []Step, how, by, party, other, with string) (e *Evaluation, ok bool) {
 	t, p, o := s.trunks[by], s.trunks[party], s.trunks[other]
 	if t == nil || p == nil || o == nil {
-		return before, false
+		return &Evaluation{trail: before, ended: true}, false
 	}
-	e := &Evaluation{snap: s, sw: t.sw, told: true, trail: slices.Clone(before), sentOn: sentOn{t, p.outside}}
+	e = &Evaluation{snap: s, sw: t.sw, told: true, trail: slices.Clone(before), sentOn: sentOn{t, p.outside}}
 	e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{How: how, By: t.ref, With: with, Outside: p.outside}})
 	if how == HowJoined && e.joinsOutside(o) {
 		e.refuse(cause.NotPermitted, func() string { return outsideOnly(t, o) })
-		return e.trail, false
+		return e, false
 	}
 	e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return "both calls were answered before" })
-	return e.trail, true
+	return e, true
 }
 
 func outsideOnly(by, to *trunkNode) string {

@@ -146,6 +146,17 @@ func (d *Description) Direction() string {
 	return Both
 }
 
+// Resume makes the sound go both ways again, as before a hold.
+func (d *Description) Resume() {
+	direction := func(name, _ string) bool {
+		return name == SendOnly || name == RecvOnly || name == Neither || name == Both
+	}
+	d.session.Lines = sdp.Without(d.session.Lines, direction)
+	if d.Audio() {
+		d.stream.Lines = sdp.Without(d.stream.Lines, direction)
+	}
+}
+
 // Rules say what a trunk lets pass of a description. The zero Rules let all pass.
 type Rules struct {
 	// Codecs are the encodings allowed, such as PCMA, in the order in which they

@@ -42,7 +42,9 @@ type Config struct {
 	Names *names.Resolver
 	// Certificates are for TLS; nil for none.
 	Certificates *live.Certificates
-	Log          *slog.Logger
+	// Lamps keeps what is said of messages that wait.
+	Lamps *live.Lamps
+	Log   *slog.Logger
 	// Second is how long a second of the long timers lasts (sessions,
 	// registrations); 0 is a second. Only tests make it shorter.
 	Second time.Duration
@@ -98,6 +100,9 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	if cfg.Second == 0 {
 		cfg.Second = time.Second
+	}
+	if cfg.Lamps == nil {
+		cfg.Lamps = &live.Lamps{}
 	}
 	a := &Agent{
 		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, turns: live.NewTurns(),
@@ -161,6 +166,8 @@ func (a *Agent) onRequest(t *inbound) {
 		a.onBye(t)
 	case method == "OPTIONS":
 		t.reply(200, newID(), [2]string{"Allow", allowed}, [2]string{"Supported", supported + ", 100rel"})
+	case method == "NOTIFY":
+		a.onNotify(t)
 	case carried[method]:
 		a.within(t)
 	default:
@@ -223,13 +230,33 @@ const (
 	supported = "timer" // and 100rel where it can be kept
 )
 
+// allowedOn are the methods that the far end of a trunk may use.
+func allowedOn(t *plan.Trunk) string {
+	list := allowed
+	if t.Services.Transfers {
+		list += ", REFER"
+	}
+	if t.Services.Notifies {
+		list += ", NOTIFY"
+	}
+	return list
+}
+
+// supportedOn are the extensions that the far end of a trunk may use.
+func supportedOn(t *plan.Trunk) string {
+	if t.Services.TakesOver {
+		return supported + ", replaces"
+	}
+	return supported
+}
+
 // unsupported lists what a request demands and the switch does not know.
 func unsupported(req *wire.Message) (list []string) {
 	if req.Method == "BYE" {
 		return nil
 	}
 	for _, tag := range req.All("Require") {
-		if !strings.EqualFold(tag, "timer") && !strings.EqualFold(tag, "100rel") {
+		if !strings.EqualFold(tag, "timer") && !strings.EqualFold(tag, "100rel") && !strings.EqualFold(tag, "replaces") {
 			list = append(list, tag)
 		}
 	}

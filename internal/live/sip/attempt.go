@@ -11,6 +11,7 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	wire "switchback.example/switchback/internal/core/wire/sip"
+	relay "switchback.example/switchback/internal/live/media"
 )
 
 // attempt is one INVITE to a far end.
@@ -38,7 +39,7 @@ func (t *attempt) dialogOf(res *wire.Message) *dialog {
 	if d := t.early[to.Tag()]; d != nil {
 		return d
 	}
-	return t.c.calleeDialog(t.tx, res)
+	return t.c.calleeDialog(t.trunk, t.tx, res)
 }
 
 // earlyDialog keeps the dialog of a provisional response; nil if it makes none.
@@ -68,12 +69,12 @@ func (t *attempt) forget() {
 func (c *call) buildInvite(o decide.Offer, to way, description []byte) *wire.Message {
 	req := c.tx.req
 	reliable := len(req.Body) > 0 || lists(req, "Supported", "100rel") || lists(req, "Require", "100rel") // nobody could answer an offer in a 1xx otherwise
-	return c.newInvite(o, to, description, reliable)
+	return c.newInvite(o, to, description, c.from.Name, reliable)
 }
 
-// newInvite is an INVITE to a far end with a description; reliable says that
-// reliable provisional responses are understood.
-func (c *call) newInvite(o decide.Offer, to way, description []byte, reliable bool) *wire.Message {
+// newInvite is an INVITE to a far end with a description and the caller's name;
+// reliable says that reliable provisional responses are understood.
+func (c *call) newInvite(o decide.Offer, to way, description []byte, name string, reliable bool) *wire.Message {
 	a := c.a
 	by := to.by
 	uri := to.request(userPart(o.Called))
@@ -84,16 +85,17 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, reliable bo
 	}
 	req := wire.NewRequest("INVITE", uri)
 	req.Add("Max-Forwards", strconv.Itoa(c.hops-1))
-	req.Add("From", c.callerHeader(o.Trunk.SIP, o.Caller))
+	req.Add("From", c.callerHeader(o.Trunk.SIP, o.Caller, name))
 	req.Add("To", "<"+numberURI(o.Trunk.SIP, o.Called, to.host)+">")
 	req.Add("Call-ID", newID()+"@"+a.host)
 	req.Add("CSeq", "1 INVITE")
 	req.Add("Contact", a.contact(by))
-	req.Add("Allow", allowed)
+	req.Add("Allow", allowedOn(o.Trunk))
+	a.redirecting(req, o)
 	if reliable {
-		req.Add("Supported", supported+", 100rel")
+		req.Add("Supported", supportedOn(o.Trunk)+", 100rel")
 	} else {
-		req.Add("Supported", supported)
+		req.Add("Supported", supportedOn(o.Trunk))
 	}
 	askSession(req, sessionWanted(o.Trunk.SIP), "")
 	req.Add("Session-ID", identity{c.rec.Session, nobody}.String())
@@ -104,14 +106,14 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, reliable bo
 
 // callerHeader is the From of a caller; without a number it is anonymous in
 // the form of RFC 3323 section 4.1.
-func (c *call) callerHeader(s plan.SIP, w numbering.Written) string {
+func (c *call) callerHeader(s plan.SIP, w numbering.Written, name string) string {
 	from := wire.Address{Params: wire.Params{{Name: "tag", Value: newID(), HasValue: true}}}
 	if w.Number.Empty() {
 		from.Name = "Anonymous"
 		from.URI = wire.URI{Scheme: "sip", User: "anonymous", Host: "anonymous.invalid"}
 		return from.String()
 	}
-	from.Name = c.from.Name
+	from.Name = name
 	switch from.URI = (wire.URI{Scheme: "sip", User: userPart(w), Host: c.a.host, Port: c.a.port}); s.Numbers {
 	case plan.NumbersTel:
 		from.URI = wire.URI{Scheme: "tel", Opaque: telNumber(userPart(w), w, c.a.host)}
@@ -169,6 +171,59 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 	}
 }
 
+// wait is try for an attempt that no caller waits for: it ends by what comes back, by
+// a timer, or when gone is closed. What comes before the end is told.
+func (t *attempt) wait(timers plan.Timers, gone <-chan struct{}, told func(*wire.Message)) decide.Report {
+	t.tx = t.a.layer.begin(t.invite, t.to.hop)
+	sent := time.Now()
+	timer := time.NewTimer(millis(timers.NoResponse))
+	defer timer.Stop()
+	for {
+		select {
+		case <-t.tx.heard.ready:
+			for res, over := t.tx.heard.take(); res != nil || over; res, over = t.tx.heard.take() {
+				if over {
+					return t.ended()
+				}
+				t.alive = true
+				switch {
+				case res.Status < 200:
+					t.ringing = t.ringing || res.Status > 100
+					told(res)
+				case res.Status < 300:
+					t.answer = res
+					return decide.Report{Kind: decide.ReportAnswered, Progress: t.ringing}
+				case t.c.again(t, res):
+				default:
+					return t.refused(res)
+				}
+			}
+			if t.ringing {
+				timer.Reset(millis(timers.Unanswered))
+			} else {
+				timer.Reset(time.Until(sent.Add(millis(timers.OnlyTrying))))
+			}
+		case <-timer.C:
+			t.abandon()
+			return decide.Report{Kind: t.timeout(), Progress: t.ringing}
+		case <-gone:
+			return t.givenUp()
+		case <-t.a.ctx.Done():
+			return t.givenUp()
+		}
+	}
+}
+
+// refused is what a final failure says, and of a 3xx where it wants the call to go.
+func (t *attempt) refused(res *wire.Message) decide.Report {
+	q, _ := cause.FromReason(res.Get("Reason"))
+	r := decide.Report{Kind: decide.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
+	if res.Status < 400 {
+		r.To, r.DivertReason = movedTo(res)
+	}
+	return r
+}
+
 // givenUp is an attempt that nobody wants any more.
 func (t *attempt) givenUp() decide.Report {
 	t.abandon()
@@ -209,7 +264,7 @@ func (c *call) heard(t *attempt, res *wire.Message) *decide.Report {
 		c.progressed(t, res)
 		return nil
 	case res.Status < 300:
-		if err := c.answerFits(res); err != nil {
+		if err := c.sound.Load().answerFits(relay.Called, res); err != nil {
 			t.hangUp(res)
 			return &decide.Report{Kind: decide.ReportRefused, Status: 488, Detail: nothingLeft(err), Progress: t.ringing}
 		}
@@ -219,8 +274,8 @@ func (c *call) heard(t *attempt, res *wire.Message) *decide.Report {
 	case c.again(t, res):
 		return nil
 	}
-	q, _ := cause.FromReason(res.Get("Reason"))
-	return &decide.Report{Kind: decide.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
+	r := t.refused(res)
+	return &r
 }
 
 // progressed takes ringing or early media.
@@ -373,14 +428,14 @@ func (t *attempt) hangUp(res *wire.Message) {
 // section 13.2.2.4). It is told under the transaction's lock, so what is to be sent
 // is sent in the background. Of the call it holds nothing, since it outlives it.
 func (t *attempt) meetOthers(d *dialog, again func()) {
-	tx, tag, alone := t.tx, d.key.remoteTag, &call{a: t.a, out: t.c.out}
+	tx, tag, trunk, alone := t.tx, d.key.remoteTag, t.trunk, &call{a: t.a}
 	tx.onSuccess(func(res *wire.Message) {
 		if to, err := wire.ReadAddress(res.Get("To")); err == nil && to.Tag() == tag {
 			again()
 			return
 		}
 		go func() {
-			fork := alone.calleeDialog(tx, res)
+			fork := alone.calleeDialog(trunk, tx, res)
 			fork.ack(tx.req, nil)
 			fork.end("")
 		}()

@@ -17,8 +17,10 @@ func (c *call) bridge(t *attempt) {
 	c.join(callee, t.answer)
 	c.a.keepDialog(callee)
 	c.a.keepDialog(c.caller)
-	defer c.a.forgetDialog(callee)
-	defer c.a.forgetDialog(c.caller)
+	defer func() { // those that it has by then
+		c.a.forgetDialog(c.callee)
+		c.a.forgetDialog(c.caller)
+	}()
 	callee.on(machine.Answer)
 	c.caller.on(machine.Answer)
 
@@ -42,11 +44,7 @@ func (c *call) bridge(t *attempt) {
 
 // late is what a side is given of the other's answer to its own late offer.
 func (c *call) late(toward relay.Side, body []byte) []byte {
-	signalling := c.tx.source.Addr()
-	if toward == relay.Caller {
-		signalling = c.far
-	}
-	out, err := c.describe(toward, body, c.out, true, signalling)
+	out, err := c.sound.Load().describe(toward, body, true)
 	if err != nil {
 		return body // it is past refusing
 	}
@@ -58,19 +56,18 @@ func (c *call) late(toward relay.Side, body []byte) []byte {
 func (c *call) hold() {
 	longest := time.NewTimer(time.Duration(c.longest()) * c.a.Second)
 	defer longest.Stop()
-	for {
+	for !c.finished {
 		select {
 		case g := <-c.ended:
-			c.finish(g.d.hungUp, g.reason)
+			c.leaves(g)
+		case do := <-c.todo:
+			do()
 		case q := <-c.requests:
 			c.onAsked(q)
-			continue
 		case <-c.progress.due():
 			c.progress.waiting = nil // the answer says all that it said
-			continue
 		case d := <-c.ticks:
 			c.tick(d)
-			continue
 		case why := <-c.faults:
 			c.finish(why, reasonHeader(cause.TimerExpiry))
 		case <-longest.C:
@@ -78,7 +75,17 @@ func (c *call) hold() {
 		case <-c.a.ctx.Done():
 			c.finish(stopped, reasonHeader(cause.TemporaryFailure))
 		}
-		return
+	}
+}
+
+// leaves is a side that hung up. One that sent the call on, or in whose place another
+// has come, may: the call goes on without it.
+func (c *call) leaves(g goodbye) {
+	switch {
+	case c.transfer != nil && g.d == c.transfer.by:
+		c.transfer.left = true
+	case g.d == c.caller || g.d == c.callee:
+		c.finish(g.d.hungUp, g.reason)
 	}
 }
 
@@ -98,10 +105,20 @@ func (c *call) longest() int {
 const stopped = "the switch was stopped"
 
 // finish ends the sides that have not ended by themselves.
-func (c *call) finish(how, reason string) {
+func (c *call) finish(how, reason string) { c.finishBut(nil, how, reason) }
+
+// finishBut is finish for a call of which one side goes on elsewhere.
+func (c *call) finishBut(kept *dialog, how, reason string) {
+	c.finished = true
 	close(c.over)
+	if c.transfer != nil {
+		c.transfer.giveUp()
+	}
 	c.relays.Wait() // what was asked is answered before the BYE
 	c.release(how)
-	c.caller.end(reason)
-	c.callee.end(reason)
+	for _, d := range []*dialog{c.caller, c.callee} {
+		if d != kept {
+			d.end(reason)
+		}
+	}
 }

@@ -2,10 +2,10 @@ package sip
 
 import (
 	"fmt"
-	"net/netip"
 	"slices"
 	"strconv"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"switchback.example/switchback/internal/core/cause"
@@ -15,39 +15,44 @@ import (
 	"switchback.example/switchback/internal/core/record"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
+	relay "switchback.example/switchback/internal/live/media"
 )
 
 // call is one call through the switch. One goroutine owns it from the INVITE
 // to its end.
 type call struct {
-	a       *Agent
-	run     *live.Running
-	id      decide.Identity
-	trunk   *plan.Trunk // by which it came
-	out     *plan.Trunk // by which it leaves, or was tried last
-	tx      *inbound
-	from    wire.Address // of the caller, as received
-	channel live.Channel // of that trunk
-	tag     string       // ours, on the caller's side
-	hops    int          // Max-Forwards as received
+	a        *Agent
+	run      *live.Running
+	id       decide.Identity
+	trunk    *plan.Trunk // by which it came
+	out      *plan.Trunk // by which it leaves, or was tried last
+	tx       *inbound
+	from     wire.Address // of the caller, as received
+	channel  live.Channel // of that trunk
+	outgoing live.Channel // of the other one, while one is tried or has answered
+	tag      string       // ours, on the caller's side
+	hops     int          // Max-Forwards as received
 
 	eval *decide.Evaluation
 	rec  record.Call
 
 	caller   *dialog
-	callee   *dialog    // that progress was heard of last, or that answered
-	far      netip.Addr // of the far end that is tried
-	called   string     // the name of the called end (RFC 7989)
+	callee   *dialog // that progress was heard of last, or that answered
+	called   string  // the name of the called end (RFC 7989)
 	requests chan asked
 	ended    chan goodbye
 	faults   chan string
 	ticks    chan *dialog  // whose session timer is over
 	over     chan struct{} // closed when an answered call ends
+	todo     chan func()   // what is to be done on the call's goroutine
 	relays   sync.WaitGroup
+	transfer *transfer // nil unless it is being sent on
 	progress progress
-	sound    sound
-	left     bool // the caller said BYE before the answer
-	deaf     bool // the caller does not acknowledge what it is told
+	sound    atomic.Pointer[sound]
+	legs     [2]int // of the record, by side
+	finished bool   // it was answered, and is over
+	left     bool   // the caller said BYE before the answer
+	deaf     bool   // the caller does not acknowledge what it is told
 }
 
 // defaultHops stands for a missing Max-Forwards (RFC 3261 section 16.6).
@@ -56,14 +61,15 @@ const defaultHops = 70
 func (a *Agent) newCall(run *live.Running, trunk *plan.Trunk, t *inbound) *call {
 	c := &call{
 		a: a, run: run, trunk: trunk, tx: t, tag: newID(), hops: defaultHops, called: newName(),
-		requests: make(chan asked, 8), ended: make(chan goodbye, MaxForks+2), faults: make(chan string, 1), ticks: make(chan *dialog, 4), over: make(chan struct{}),
+		requests: make(chan asked, 8), ended: make(chan goodbye, MaxForks+2), faults: make(chan string, 1), ticks: make(chan *dialog, 4), over: make(chan struct{}), todo: make(chan func()),
 	}
 	c.from, _ = wire.ReadAddress(t.req.Get("From")) // verified
-	c.caller = c.callerDialog(t, c.tag)
+	c.caller = c.callerDialog(t, trunk, c.tag)
 	if c.rec.Session = nameIn(t.req); c.rec.Session == "" {
 		c.rec.Session = newName()
 	}
 	c.caller.rename(identity{c.called, c.rec.Session})
+	c.sound.Store(newSound(a, run, relay.Caller, trunk, t.source.Addr()))
 	return c
 }
 
@@ -72,7 +78,7 @@ func (c *call) carry() {
 	defer c.a.forgetDialog(c.caller)
 	c.rec = record.Call{ID: newID(), Session: c.rec.Session, Switch: c.a.Switch, Revision: c.run.Revision, Started: time.Now()}
 	in := c.receive()
-	defer c.channel.Release()
+	defer func() { c.channel.Release() }() // that which it has by then
 	defer c.endSound()
 	c.eval, _ = c.run.Snapshot.Begin(in) // the trunk was just identified in this snapshot
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
@@ -104,6 +110,7 @@ func (c *call) receive() decide.Call {
 		c.hops = hops
 	}
 	in.By, in.Others = c.id.By, c.id.Others
+	in.Diversions = diversionsIn(c.tx.req)
 	text, _, called := calledIn(c.tx.req, c.trunk.SIP.CalledField)
 	_, err := digits.ParseNumber(text)
 	in.Called = called
@@ -113,6 +120,8 @@ func (c *call) receive() decide.Call {
 		in.Refusal = &decide.Refusal{Own: cause.Incomplete, Why: err.Error()}
 	case c.hops < 1:
 		in.Refusal = &decide.Refusal{Own: cause.TooManyHops, Why: "Max-Forwards is used up: the call went in a circle"}
+	case c.tx.req.Has("Replaces"):
+		in.Refusal = &decide.Refusal{Own: cause.NotPermitted, Why: c.trunk.Name + " may not take calls over (Replaces)"}
 	default:
 		in.Refusal = c.admit(called)
 	}
@@ -136,59 +145,39 @@ func (c *call) admit(called digits.Number) *decide.Refusal {
 // offer tries one trunk. It returns when the attempt is over: with true when
 // the whole call is.
 func (c *call) offer(o decide.Offer) (over bool) {
-	trunks := c.a.Trunks
-	if v, out := trunks.OutOfService(o.Trunk.ID, time.Now()); out {
-		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipOff, Detail: fmt.Sprintf("it is %s (%s)", v.Word, v.By)})
+	ways, channel, not := c.a.reach(o)
+	if not != nil {
+		c.report(*not)
 		return false
 	}
-	if why, down := trunks.Down(o.Trunk.ID); down {
-		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown, Detail: why})
-		return false
-	}
-	if why, held := trunks.Held(o.Trunk.ID, time.Now()); held && !o.Emergency {
-		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown, Detail: why})
-		return false
-	}
-	ways, err := c.a.ways(o.Trunk, o.Called.Number.String())
-	if err != nil {
-		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipAbsent, Detail: err.Error()})
-		return false
-	}
-	channel, why, ok := trunks.Reserve(o.Trunk, true, o.Emergency)
-	if !ok {
-		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipFull, Detail: why})
-		return false
-	}
-	defer channel.Release()
-	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
-	for i, to := range ways {
-		t, r := c.send(o, to)
-		if t == nil {
-			c.report(r)
-			return false
-		}
-		last := i == len(ways)-1
-		c.a.noteServer(to, unserved(r))
-		if unserved(r) && !last && !c.isGone() {
+	c.outgoing = channel
+	defer func() {
+		c.outgoing.Release()
+		c.outgoing = live.Channel{}
+	}()
+	var t *attempt
+	r := c.a.inTurn(ways, func(to way) (r decide.Report) {
+		t, r = c.send(o, to)
+		return r
+	}, func(r decide.Report) bool {
+		if !c.isGone() {
 			c.eval.NextServer(r)
-			continue
 		}
-		c.report(r)
-		if r.Kind == decide.ReportAnswered {
-			c.bridge(t)
-			return true
-		}
+		return !c.isGone()
+	})
+	c.report(r)
+	if r.Kind != decide.ReportAnswered {
 		return false
 	}
-	return false
+	c.bridge(t)
+	return true
 }
 
 // send sends the call to one server of a trunk, and says what came of it; without
 // an attempt nothing was sent.
 func (c *call) send(o decide.Offer, to way) (*attempt, decide.Report) {
 	trunks := c.a.Trunks
-	c.far = to.hop.Addr()
-	description, skip, err := c.beginSound(o.Trunk)
+	description, skip, err := c.sound.Load().begin(relay.Called, o.Trunk, to.hop.Addr(), c.tx.req.Body)
 	if err != nil {
 		return nil, decide.Report{Kind: decide.ReportUnavailable, Skip: skip, Detail: err.Error()}
 	}
@@ -200,6 +189,7 @@ func (c *call) send(o decide.Offer, to way) (*attempt, decide.Report) {
 		Trunk: o.Trunk.ID, FarEnd: c.farEnd(o.Trunk), CallID: t.invite.Get("Call-ID"),
 		Remote: to.String(), Step: len(c.eval.Trail()) - 1,
 	})
+	c.legs[relay.Called] = len(c.rec.Legs) - 1
 	c.save()
 	r := c.try(o, t)
 	if r.Kind == decide.ReportNoResponse || r.Kind == decide.ReportOnlyTrying {

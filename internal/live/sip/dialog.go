@@ -7,6 +7,7 @@ import (
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
+	relay "switchback.example/switchback/internal/live/media"
 )
 
 // dialogKey finds a dialog by what every request in it carries (RFC 3261 section
@@ -17,7 +18,6 @@ type dialogKey struct{ callID, localTag, remoteTag string }
 // fork has several until one answers.
 type dialog struct {
 	a       *Agent
-	call    *call
 	key     dialogKey
 	local   string // our side, as From of our requests
 	remote  string
@@ -27,6 +27,8 @@ type dialog struct {
 	trunk   *plan.Trunk
 
 	mu       sync.Mutex
+	call     *call      // which it belongs to now
+	side     relay.Side // on which side of that
 	machine  machine.Dialog
 	target   string // the far end's Contact
 	routes   []string
@@ -35,29 +37,45 @@ type dialog struct {
 	theirs   uint32 // the highest CSeq that came
 	rseq     uint32 // the last reliable provisional response that came (RFC 3262)
 	updates  bool   // it takes UPDATE
+	refers   int    // how many REFERs came
 	said     []byte // the last description that we sent
 	unacked  func(body []byte)
 	proofs   [][2]string // the credentials of our INVITE
 	identity identity
 }
 
-func (c *call) newDialog(key dialogKey, trunk *plan.Trunk, hungUp string) *dialog {
-	d := &dialog{a: c.a, call: c, key: key, trunk: trunk, hungUp: hungUp, acked: make(chan []byte, 1)}
+func (c *call) newDialog(key dialogKey, trunk *plan.Trunk, side relay.Side, hungUp string) *dialog {
+	d := &dialog{a: c.a, call: c, key: key, trunk: trunk, side: side, hungUp: hungUp, acked: make(chan []byte, 1)}
 	d.session.second = c.a.Second
 	d.session.over = func() {
+		of, _ := d.place()
 		select {
-		case c.ticks <- d:
+		case of.ticks <- d:
 		default: // nobody listens any more
 		}
 	}
 	return d
 }
 
+// place is the call that the dialog belongs to, and on which side of it.
+func (d *dialog) place() (*call, relay.Side) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return d.call, d.side
+}
+
+// moveTo makes the dialog a side of a call.
+func (d *dialog) moveTo(c *call, side relay.Side) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.call, d.side = c, side
+}
+
 // callerDialog is the side on which we were called.
-func (c *call) callerDialog(t *inbound, tag string) *dialog {
+func (c *call) callerDialog(t *inbound, trunk *plan.Trunk, tag string) *dialog {
 	req := t.req
 	from, _ := wire.ReadAddress(req.Get("From")) // verified
-	d := c.newDialog(dialogKey{req.Get("Call-ID"), tag, from.Tag()}, c.trunk, "the caller hung up")
+	d := c.newDialog(dialogKey{req.Get("Call-ID"), tag, from.Tag()}, trunk, relay.Caller, "the caller hung up")
 	d.local = req.Get("To") + ";tag=" + tag
 	d.remote = req.Get("From")
 	d.target = uriOf(req.First("Contact"), uriOf(d.remote, req.URI))
@@ -70,11 +88,11 @@ func (c *call) callerDialog(t *inbound, tag string) *dialog {
 }
 
 // calleeDialog is the side on which we called, as a response with a tag makes it.
-func (c *call) calleeDialog(t *outbound, res *wire.Message) *dialog {
+func (c *call) calleeDialog(trunk *plan.Trunk, t *outbound, res *wire.Message) *dialog {
 	invite := t.req
 	from, _ := wire.ReadAddress(invite.Get("From")) // ours
 	to, _ := wire.ReadAddress(res.Get("To"))        // verified
-	d := c.newDialog(dialogKey{invite.Get("Call-ID"), from.Tag(), to.Tag()}, c.out, "the called party hung up")
+	d := c.newDialog(dialogKey{invite.Get("Call-ID"), from.Tag(), to.Tag()}, trunk, relay.Called, "the called party hung up")
 	d.local, d.remote = invite.Get("From"), res.Get("To")
 	d.target = uriOf(res.First("Contact"), invite.URI)
 	cseq, _ := wire.ReadCSeq(invite.Get("CSeq")) // ours
@@ -201,14 +219,21 @@ func (a *Agent) onAck(req *wire.Message) {
 
 func (a *Agent) onBye(t *inbound) {
 	d := a.findDialog(t.req)
-	if d == nil || d.isEarly() && d != d.call.caller { // a called side may not end what it has not answered (section 15)
+	if d == nil || d.isEarly() && !d.byThem() { // a called side may not end what it has not answered (section 15)
 		t.reply(481, "")
 		return
 	}
 	t.reply(200, "", [2]string{"Session-ID", d.names().String()})
 	if d.on(machine.TheyEnd) == machine.TellEnd {
-		d.call.ended <- goodbye{d, t.req.Get("Reason")}
+		of, _ := d.place()
+		of.ended <- goodbye{d, t.req.Get("Reason")}
 	}
+}
+
+// byThem tells whether the far end began the dialog.
+func (d *dialog) byThem() bool {
+	_, side := d.place()
+	return side == relay.Caller // before an answer no side has changed
 }
 
 // end ends the far end's side with a BYE, unless it is over. What it answered is
@@ -264,7 +289,10 @@ func (d *dialog) reprove(t *outbound, res *wire.Message) *outbound {
 }
 
 // final waits for the final response; nil if none came, or if the time was over.
-func (t *outbound) final(over <-chan time.Time) *wire.Message {
+func (t *outbound) final(over <-chan time.Time) *wire.Message { return finalOr(t, over) }
+
+// finalOr is final with another end of the wait.
+func finalOr[T any](t *outbound, over <-chan T) *wire.Message {
 	for {
 		select {
 		case <-t.heard.ready:

@@ -72,7 +72,7 @@ func startWith(t *testing.T, setup livetest.Setup) flow {
 			change(p)
 		}
 	}
-	setup.Without = []string{"quay-phones", "ostrel", "penhallow"}
+	setup.Without = []string{"quay-phones", "ostrel", "penhallow", "harbourbox"}
 	b := livetest.Start(t, setup)
 	return flow{b, livetest.NewPeer(t, phonesAt), livetest.NewPeer(t, ostrelAt), livetest.NewPeer(t, penhallowAt)}
 }

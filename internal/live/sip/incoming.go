@@ -41,6 +41,14 @@ func (a *Agent) onInvite(t *inbound) {
 		t.reply(503, newID(), [2]string{"Retry-After", "1"})
 		return
 	}
+	if trunk.Services.TakesOver && t.req.Has("Replaces") {
+		a.work.begin()
+		go func() {
+			defer a.work.end()
+			a.takeOver(t, trunk)
+		}()
+		return
+	}
 	t.reply(100, "")
 	c := a.newCall(run, trunk, t)
 	c.id = id

@@ -73,7 +73,7 @@ func (c *call) relayProgress(from *dialog, res *wire.Message) {
 	out := responseTo(c.tx.req, res.Status, c.tag)
 	out.Reason = res.Reason
 	out.Add("Contact", c.a.contact(c.tx.source.by))
-	out.Add("Allow", allowed)
+	out.Add("Allow", allowedOn(c.trunk))
 	out.Add("Session-ID", c.caller.names().String())
 	c.a.keepDialog(c.caller)
 	if !c.reliably(res) {
@@ -106,7 +106,7 @@ func (c *call) early(out, res *wire.Message) {
 // give gives a message the body of another that it passes on, but for what cannot
 // be used.
 func (c *call) give(out *wire.Message, toward relay.Side, from *wire.Message, answer bool) {
-	kind, body, err := c.bodyFor(toward, from, answer)
+	kind, body, err := c.sound.Load().bodyFor(toward, from, answer)
 	if err != nil {
 		body = nil
 	}
@@ -184,7 +184,8 @@ func (d *dialog) prack(res, with *wire.Message, answered func(*wire.Message)) {
 	req.Add("RAck", strings.TrimSpace(res.Get("RSeq"))+" "+invite.String())
 	req.SetBody("", nil)
 	if with != nil {
-		d.call.give(req, relay.Called, with, len(d.call.tx.req.Body) == 0)
+		c, _ := d.place()
+		c.give(req, relay.Called, with, len(c.tx.req.Body) == 0)
 	}
 	answer := d.a.layer.begin(req, to).final(nil)
 	if answered != nil {

@@ -17,14 +17,28 @@ import (
 	relay "switchback.example/switchback/internal/live/media"
 )
 
-// sound is how the sound of a call goes. Descriptions come on the call's goroutine
-// and on those of its relays, so it has a lock of its own.
+// sound is how the sound between two sides goes. Descriptions come on the call's
+// goroutine and on those of its relays, so it has a lock of its own.
 type sound struct {
+	a   *Agent
+	run *live.Running
+
 	mu      sync.Mutex
-	relay   *relay.Relay // nil until a description goes through
-	through bool         // between the present two trunks
-	// sent is the last description that each side was given: what it answers to.
+	trunks  [2]*plan.Trunk // of the sides; nil until one is tried
+	at      [2]netip.Addr  // where their signalling is
+	relay   *relay.Relay   // nil until a description goes through
+	through bool           // between these two trunks
+	// sent is the last description that each side was given: what it answers to;
+	// said is the last one of its own, as it was.
 	sent [2]*media.Description
+	said [2][]byte
+}
+
+// newSound is that of a side whose other side is not known yet.
+func newSound(a *Agent, run *live.Running, side relay.Side, trunk *plan.Trunk, at netip.Addr) *sound {
+	s := &sound{a: a, run: run}
+	s.trunks[side], s.at[side] = trunk, at
+	return s
 }
 
 // portsOf are the switch's ports for sound, as the live plan has them. Calls keep
@@ -63,26 +77,18 @@ func rulesOf(m plan.Media) media.Rules {
 	}
 }
 
-// side is on which side of the call a dialog is.
-func (c *call) side(d *dialog) relay.Side {
-	if d == c.caller {
-		return relay.Caller
-	}
-	return relay.Called
-}
-
-// beginSound prepares for another trunk to be tried, and gives the description
-// that it is offered. The error is what stands in its way.
-func (c *call) beginSound(out *plan.Trunk) (offer []byte, skip decide.Skip, err error) {
-	s := &c.sound
+// begin prepares for a side to be on a trunk, and gives the description that it is
+// offered for the other side's. The error is what stands in its way.
+func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []byte) (offer []byte, skip decide.Skip, err error) {
 	s.mu.Lock()
-	s.through = !c.trunk.Media.Direct() && !out.Media.Direct()
+	s.trunks[side], s.at[side] = trunk, at
+	s.through = !s.trunks[relay.Caller].Media.Direct() && !s.trunks[relay.Called].Media.Direct()
 	s.sent = [2]*media.Description{}
 	if s.relay != nil {
-		s.relay.Nobody(relay.Called)
+		s.relay.Nobody(side)
 	}
 	s.mu.Unlock()
-	if offer, err = c.describe(relay.Called, c.tx.req.Body, out, false, c.tx.source.Addr()); err != nil {
+	if offer, err = s.describe(side, body, false); err != nil {
 		skip = decide.SkipPorts
 		if errors.Is(err, media.ErrNothingLeft) {
 			skip = decide.SkipCodec
@@ -94,18 +100,21 @@ func (c *call) beginSound(out *plan.Trunk) (offer []byte, skip decide.Skip, err 
 // describe makes of one side's description what the other is given: of what both
 // trunks let pass, and with our address where the sound goes through us. answer
 // says that it answers what that side was given.
-func (c *call) describe(to relay.Side, body []byte, out *plan.Trunk, answer bool, signalling netip.Addr) ([]byte, error) {
-	s := &c.sound
+func (s *sound) describe(to relay.Side, body []byte, answer bool) ([]byte, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if len(body) == 0 || !s.through && c.asItIs(out) {
+	if len(body) == 0 {
+		return body, nil
+	}
+	s.said[to.Other()] = body
+	if !s.through && s.asItIs() {
 		return body, nil
 	}
 	d, err := media.Read(body)
 	if err != nil {
 		return body, nil //nolint:nilerr // whom it is for will say what it thinks of it
 	}
-	if err := d.Keep(rulesOf(c.trunk.Media), rulesOf(out.Media)); err != nil {
+	if err := s.keep(d); err != nil {
 		return nil, err
 	}
 	if offer := s.sent[to.Other()]; answer && offer != nil {
@@ -114,7 +123,7 @@ func (c *call) describe(to relay.Side, body []byte, out *plan.Trunk, answer bool
 		}
 	}
 	if s.through && d.Audio() {
-		if err := c.route(to, d, signalling); err != nil {
+		if err := s.route(to, d); err != nil {
 			return nil, err
 		}
 	}
@@ -122,17 +131,21 @@ func (c *call) describe(to relay.Side, body []byte, out *plan.Trunk, answer bool
 	return d.Bytes(), nil
 }
 
-// asItIs tells whether both trunks let every description pass.
-func (c *call) asItIs(out *plan.Trunk) bool {
-	return c.trunk.Media.LetsAllPass() && out.Media.LetsAllPass()
+// keep leaves of a description what both trunks let pass.
+func (s *sound) keep(d *media.Description) error {
+	return d.Keep(rulesOf(s.trunks[relay.Caller].Media), rulesOf(s.trunks[relay.Called].Media))
 }
 
-// route makes the sound of a side come through us on its way to the other; the
-// sound's lock is held.
-func (c *call) route(to relay.Side, d *media.Description, signalling netip.Addr) error {
-	s := &c.sound
+// asItIs tells whether both trunks let every description pass.
+func (s *sound) asItIs() bool {
+	return s.trunks[relay.Caller].Media.LetsAllPass() && s.trunks[relay.Called].Media.LetsAllPass()
+}
+
+// route makes the sound of a side come through us on its way to the other; the lock
+// is held.
+func (s *sound) route(to relay.Side, d *media.Description) error {
 	if s.relay == nil {
-		ports := c.a.portsOf(c.run)
+		ports := s.a.portsOf(s.run)
 		if ports == nil {
 			return errors.New("the switch has no address for sound")
 		}
@@ -142,7 +155,7 @@ func (c *call) route(to relay.Side, d *media.Description, signalling netip.Addr)
 		}
 	}
 	if at, ok := d.Address(); ok && !at.Addr().IsUnspecified() { // 0.0.0.0 is a hold (RFC 3264 section 8.4)
-		s.relay.Hears(to.Other(), at, d.ControlPort(), signalling, clockOf(d))
+		s.relay.Hears(to.Other(), at, d.ControlPort(), s.at[to.Other()], clockOf(d))
 	}
 	d.Through(s.relay.At(to))
 	return nil
@@ -162,17 +175,20 @@ func clockOf(d *media.Description) int {
 
 // bodyFor is the body of a message of one side as the other is given it, with its
 // type: a description as describe makes it, anything else as it is.
-func (c *call) bodyFor(toward relay.Side, from *wire.Message, answer bool) (kind string, body []byte, err error) {
+func (s *sound) bodyFor(toward relay.Side, from *wire.Message, answer bool) (kind string, body []byte, err error) {
 	kind = bodyKind(from)
-	if !strings.EqualFold(kind, sdpType) || c.out == nil {
+	if !strings.EqualFold(kind, sdpType) || !s.between() {
 		return kind, from.Body, nil
 	}
-	signalling := c.tx.source.Addr()
-	if toward == relay.Caller {
-		signalling = c.far
-	}
-	body, err = c.describe(toward, from.Body, c.out, answer, signalling)
+	body, err = s.describe(toward, from.Body, answer)
 	return kind, body, err
+}
+
+// between tells whether both sides are known.
+func (s *sound) between() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.trunks[relay.Caller] != nil && s.trunks[relay.Called] != nil
 }
 
 // bodyKind is the type of a message's body; a description where none is said.
@@ -185,10 +201,12 @@ func bodyKind(m *wire.Message) string {
 
 const sdpType = "application/sdp"
 
-// answerFits tells whether the description of an answer can be passed on, before
-// the call is answered by it.
-func (c *call) answerFits(res *wire.Message) error {
-	offer := c.sound.offered()
+// answerFits tells whether the description with which a side answers can be passed
+// on, before the call is answered by it.
+func (s *sound) answerFits(side relay.Side, res *wire.Message) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	offer := s.sent[side]
 	if len(res.Body) == 0 || offer == nil {
 		return nil
 	}
@@ -196,32 +214,45 @@ func (c *call) answerFits(res *wire.Message) error {
 	if err != nil {
 		return nil //nolint:nilerr // as in describe
 	}
-	return errors.Join(d.Keep(rulesOf(c.trunk.Media), rulesOf(c.out.Media)), d.Fits(offer))
+	return errors.Join(s.keep(d), d.Fits(offer))
 }
 
-// offered is what the called side was offered; nil if nothing was.
-func (s *sound) offered() *media.Description {
+// of is the last description of a side, as it was.
+func (s *sound) of(side relay.Side) []byte {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return s.sent[relay.Called]
+	return s.said[side]
 }
 
-// endSound notes what was heard of each side, and gives the ports back.
-func (c *call) endSound() {
-	s := &c.sound
+// close gives the ports back, and tells what was heard of each side; ok is false if
+// the sound went past us.
+func (s *sound) close() (heard [2]relay.Heard, ok bool) {
 	s.mu.Lock()
 	r := s.relay
 	s.relay, s.through = nil, false
 	s.mu.Unlock()
 	if r == nil {
+		return heard, false
+	}
+	heard = [2]relay.Heard{r.Heard(relay.Caller), r.Heard(relay.Called)}
+	r.Close()
+	return heard, true
+}
+
+// endSound notes on the legs of both sides what was heard of them, and gives the
+// ports back.
+func (c *call) endSound() {
+	s := c.sound.Load()
+	if s == nil {
+		return // a straight call has its own ear
+	}
+	heard, ok := s.close()
+	if !ok || len(c.rec.Legs) < 2 {
 		return
 	}
-	caller, called := r.Heard(relay.Caller), r.Heard(relay.Called)
-	r.Close()
-	if n := len(c.rec.Legs); n > 1 {
-		c.lastLeg() // made anew: records that were handed on share the older ones
-		c.rec.Legs[0].Media = withHeard(c.rec.Legs[0].Media, caller)
-		c.rec.Legs[n-1].Media = withHeard(c.rec.Legs[n-1].Media, called)
+	c.lastLeg() // made anew: records that were handed on share the older ones
+	for side, leg := range c.legs {
+		c.rec.Legs[leg].Media = withHeard(c.rec.Legs[leg].Media, heard[side])
 	}
 }
 

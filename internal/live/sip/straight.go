@@ -74,13 +74,16 @@ func (c *call) straight(e *ear, talk time.Duration) {
 	}
 	c.out = o.Trunk
 	t := &attempt{c: c, a: c.a, trunk: o.Trunk, to: to, session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
-	t.invite = c.newInvite(o, to, e.description(), false)
+	t.invite = c.newInvite(o, to, e.description(), "", false)
 	c.eval.Sent(to.String())
 	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: c.farEnd(o.Trunk), CallID: t.invite.Get("Call-ID"), Remote: to.String(), Step: len(c.eval.Trail()) - 1})
 	c.save()
 	c.a.Trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	began := time.Now()
-	r := c.wait(o, t)
+	r := t.wait(o.Timers, nil, func(*wire.Message) {})
+	if t.answer != nil {
+		c.lastLeg().Media = record.ReadMedia(t.answer.Body)
+	}
 	c.a.Trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == decide.ReportAnswered, time.Since(began))
 	if r.Kind == decide.ReportAnswered {
 		c.rec.Answered = time.Now()
@@ -92,47 +95,6 @@ func (c *call) straight(e *ear, talk time.Duration) {
 		return
 	}
 	c.holdStraight(t, e, talk)
-}
-
-// wait waits for what ends the attempt.
-func (c *call) wait(o decide.Offer, t *attempt) decide.Report {
-	t.tx = c.a.layer.begin(t.invite, t.to.hop)
-	sent := time.Now()
-	timer := time.NewTimer(millis(o.Timers.NoResponse))
-	defer timer.Stop()
-	for {
-		select {
-		case <-t.tx.heard.ready:
-			for res, over := t.tx.heard.take(); res != nil || over; res, over = t.tx.heard.take() {
-				if over {
-					return t.ended()
-				}
-				t.alive = true
-				switch {
-				case res.Status < 200:
-					t.ringing = t.ringing || res.Status > 100
-				case res.Status < 300:
-					t.answer = res
-					c.lastLeg().Media = record.ReadMedia(res.Body)
-					return decide.Report{Kind: decide.ReportAnswered, Progress: t.ringing}
-				case c.again(t, res):
-				default:
-					q, _ := cause.FromReason(res.Get("Reason"))
-					return decide.Report{Kind: decide.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
-				}
-			}
-			if t.ringing {
-				timer.Reset(millis(o.Timers.Unanswered))
-			} else {
-				timer.Reset(time.Until(sent.Add(millis(o.Timers.OnlyTrying))))
-			}
-		case <-timer.C:
-			t.abandon()
-			return decide.Report{Kind: t.timeout(), Progress: t.ringing}
-		case <-c.a.ctx.Done():
-			return t.givenUp()
-		}
-	}
 }
 
 // holdStraight listens for a while, and hangs up.

@@ -6,6 +6,7 @@ import (
 
 	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
+	relay "switchback.example/switchback/internal/live/media"
 )
 
 // Requests within a dialog: a new description (RFC 3261 section 14, RFC 3311) and
@@ -14,7 +15,7 @@ import (
 // that numbers, names and routes never mix.
 
 // carried are the methods that a dialog takes.
-var carried = map[string]bool{"INVITE": true, "UPDATE": true, "INFO": true, "PRACK": true}
+var carried = map[string]bool{"INVITE": true, "UPDATE": true, "INFO": true, "PRACK": true, "REFER": true}
 
 // asked is a request within a dialog of a call.
 type asked struct {
@@ -52,8 +53,9 @@ func (a *Agent) within(t *inbound) {
 	if changes(t.req) && !d.mayChange(t) {
 		return
 	}
+	of, _ := d.place()
 	select {
-	case d.call.requests <- asked{d, t}:
+	case of.requests <- asked{d, t}:
 	default: // more at one time than anybody sends
 		t.reply(500, d.key.localTag, retrySoon)
 	}
@@ -92,6 +94,8 @@ func (c *call) onAsked(q asked) {
 	far := c.caller
 	if q.d == c.caller {
 		far = c.callee
+	} else if side(q.d) == relay.Caller {
+		far = nil // another has come in its place
 	}
 	q.d.learn(q.t.req)
 	switch {
@@ -101,12 +105,20 @@ func (c *call) onAsked(q asked) {
 		q.t.reply(481, q.d.key.localTag)
 	case q.t.req.Method == "UPDATE" && !changes(q.t.req): // keeps the session alive, and nothing else
 		q.t.respond(c.accepted(q.t, q.d, nil))
+	case q.t.req.Method == "REFER":
+		c.onRefer(q)
 	case far == nil:
 		q.d.on(machine.Done)
 		q.t.reply(500, q.d.key.localTag, retrySoon)
 	default:
 		c.relays.Go(func() { c.relay(q.t, q.d, far) })
 	}
+}
+
+// side is on which side of its call a dialog is.
+func side(d *dialog) relay.Side {
+	_, s := d.place()
+	return s
 }
 
 // relay carries a request of the near side to the far side and its answer back.
@@ -170,7 +182,7 @@ func (c *call) relay(t *inbound, near, far *dialog) {
 // forward sends the request on the far side; wanted is the session timer that it
 // asks for. An error says why its description cannot be passed on.
 func (c *call) forward(t *inbound, far *dialog) (tx *outbound, wanted int, err error) {
-	kind, body, err := c.bodyFor(c.side(far), t.req, false)
+	kind, body, err := c.sound.Load().bodyFor(side(far), t.req, false)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -179,8 +191,8 @@ func (c *call) forward(t *inbound, far *dialog) (tx *outbound, wanted int, err e
 	}
 	req, to := far.request(t.req.Method)
 	req.Add("Contact", c.a.contact(to.by))
-	req.Add("Allow", allowed)
-	req.Add("Supported", supported)
+	req.Add("Allow", allowedOn(far.trunk))
+	req.Add("Supported", supportedOn(far.trunk))
 	if changes(t.req) && !far.isEarly() {
 		wanted = sessionWanted(far.trunk.SIP)
 		askSession(req, wanted, "")
@@ -213,8 +225,8 @@ func (d *dialog) described(body []byte) {
 func (c *call) accepted(t *inbound, near *dialog, from *wire.Message) *wire.Message {
 	out := responseTo(t.req, 200, near.key.localTag)
 	out.Add("Contact", c.a.contact(t.source.by))
-	out.Add("Allow", allowed)
-	out.Add("Supported", supported)
+	out.Add("Allow", allowedOn(near.trunk))
+	out.Add("Supported", supportedOn(near.trunk))
 	out.Add("Session-ID", near.names().String())
 	if t.req.Method != "INFO" && !near.isEarly() {
 		near.answerSession(t, out)
@@ -224,7 +236,7 @@ func (c *call) accepted(t *inbound, near *dialog, from *wire.Message) *wire.Mess
 		return out
 	}
 	out.Status, out.Reason = from.Status, from.Reason
-	c.give(out, c.side(near), from, len(t.req.Body) > 0)
+	c.give(out, side(near), from, len(t.req.Body) > 0)
 	if t.req.Method != "INFO" && len(out.Body) > 0 {
 		near.described(out.Body)
 	}
@@ -271,7 +283,7 @@ func (c *call) relayFinal(t *inbound, tx *outbound, res *wire.Message, near, far
 	}
 	body, _ := c.answer(t, out, near)
 	if late {
-		acknowledge(c.late(c.side(far), body))
+		acknowledge(c.late(side(far), body))
 	}
 }
 

@@ -1,0 +1,53 @@
+package sip
+
+import (
+	"fmt"
+	"time"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/live"
+)
+
+// reach finds how a trunk that is offered can be had: its servers, and a channel of
+// it, which must be released; or why it cannot.
+func (a *Agent) reach(o decide.Offer) (ways []way, channel live.Channel, not *decide.Report) {
+	unavailable := func(skip decide.Skip, detail string) *decide.Report {
+		return &decide.Report{Kind: decide.ReportUnavailable, Skip: skip, Detail: detail}
+	}
+	trunks, now := a.Trunks, time.Now()
+	if v, out := trunks.OutOfService(o.Trunk.ID, now); out {
+		return nil, channel, unavailable(decide.SkipOff, fmt.Sprintf("it is %s (%s)", v.Word, v.By))
+	}
+	if why, down := trunks.Down(o.Trunk.ID); down {
+		return nil, channel, unavailable(decide.SkipDown, why)
+	}
+	if why, held := trunks.Held(o.Trunk.ID, now); held && !o.Emergency {
+		return nil, channel, unavailable(decide.SkipDown, why)
+	}
+	ways, err := a.ways(o.Trunk, o.Called.Number.String())
+	if err != nil {
+		return nil, channel, unavailable(decide.SkipAbsent, err.Error())
+	}
+	channel, why, ok := trunks.Reserve(o.Trunk, true, o.Emergency)
+	if !ok {
+		return nil, channel, unavailable(decide.SkipFull, why)
+	}
+	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
+	return ways, channel, nil
+}
+
+// inTurn tries the servers of a far end until one does more than fail to serve; next
+// is told of one that does not, and may end it.
+func (a *Agent) inTurn(ways []way, try func(way) decide.Report, next func(decide.Report) bool) (r decide.Report) {
+	for i, to := range ways {
+		r = try(to)
+		if r.Kind == decide.ReportUnavailable {
+			return r // nothing was sent
+		}
+		a.noteServer(to, unserved(r))
+		if !unserved(r) || i == len(ways)-1 || !next(r) {
+			return r
+		}
+	}
+	return r
+}
