@@ -34,7 +34,7 @@ func demoCommand() *cobra.Command {
 			if password == "" {
 				return badInput{errors.New("set SWITCHBACK_DEMO_PASSWORD to the password that the demo's user shall have; bin/demo does it for you")}
 			}
-			o.StandIns = demo.StandIns()
+			o.StandIns = demo.StandIns(o.Certificates)
 			if o.NameServer == "" {
 				stop, err := demo.StartNameServer()
 				if err != nil {

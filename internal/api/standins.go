@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -18,6 +19,7 @@ type StandIn struct {
 	Called    string           `json:"called" doc:"Called numbers that it accepts; others get 404"`
 	Caller    string           `json:"caller" doc:"Callers that it accepts; others get 403"`
 	Directory []DirectoryEntry `json:"directory"`
+	Lamps     []Lamp           `json:"lamps" doc:"The lamps of its extensions that it was told of" nullable:"false"`
 	Otherwise string           `json:"otherwise" doc:"What it does with a number in no line of the directory"`
 }
 
@@ -25,6 +27,13 @@ type StandIn struct {
 type DirectoryEntry struct {
 	Pattern   string `json:"pattern"`
 	Behaviour string `json:"behaviour"`
+}
+
+// Lamp is that of an extension at a stand-in.
+type Lamp struct {
+	Extension string    `json:"extension"`
+	On        bool      `json:"on"`
+	At        time.Time `json:"at"`
 }
 
 func (s *server) standInRoutes(a huma.API) {
@@ -62,11 +71,14 @@ func (s *server) standInRoutes(a huma.API) {
 func standIn(one *standin.StandIn) StandIn {
 	out := StandIn{
 		ID: one.ID, Name: one.Name, Address: one.Address, Running: one.Running(), Called: one.Called, Caller: one.Caller,
-		Directory: []DirectoryEntry{},
+		Directory: []DirectoryEntry{}, Lamps: []Lamp{},
 		Otherwise: standin.Behaviour{Kind: standin.Answers, After: standin.DefaultAnswer}.String(),
 	}
 	for _, e := range one.Directory {
 		out.Directory = append(out.Directory, DirectoryEntry{e.Pattern, e.Behaviour.String()})
+	}
+	for _, l := range one.Lamps() {
+		out.Lamps = append(out.Lamps, Lamp(l))
 	}
 	return out
 }

@@ -69,13 +69,13 @@ func runOn(t *testing.T, dsn string, change func(p *plan.Plan)) *Client {
 }
 
 func runWith(t *testing.T, dsn string, change func(p *plan.Plan), log io.Writer) *Client {
-	return run(t, dsn, livetest.Plan(t, change), livetest.StandIns(), log)
+	return run(t, dsn, livetest.Plan(t, change), func(string) []standin.Config { return livetest.StandIns() }, log)
 }
 
 // WholeDemo runs the demo with its registrations and credentials, and signs in. The
 // database is that of a DSN, so that a test can start it again.
 func WholeDemo(t *testing.T, dsn string) *Client {
-	c := run(t, dsn, livetest.Whole(t), livetest.WholeStandIns(), io.Discard)
+	c := run(t, dsn, livetest.Whole(t), livetest.WholeStandIns, io.Discard)
 	c.signIn()
 	return c
 }
@@ -83,7 +83,7 @@ func WholeDemo(t *testing.T, dsn string) *Client {
 // Key seals secrets in tests.
 const Key = "c3dpdGNoYmFjayB0ZXN0IGtleSBvZiAzMiBieXRlcyE="
 
-func run(t *testing.T, dsn string, p plan.Plan, standIns []standin.Config, log io.Writer) *Client {
+func run(t *testing.T, dsn string, p plan.Plan, standIns func(certificates string) []standin.Config, log io.Writer) *Client {
 	release := livetest.Lock(t)
 	vault, err := store.NewVault(Key)
 	require.NoError(t, err)
@@ -101,7 +101,7 @@ func run(t *testing.T, dsn string, p plan.Plan, standIns []standin.Config, log i
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns, Vault: vault, Recordings: t.TempDir(), Certificates: certificates, NameServer: names.Address(),
+		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns(certificates), Vault: vault, Recordings: t.TempDir(), Certificates: certificates, NameServer: names.Address(),
 		Log:   slog.New(slog.NewTextHandler(log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {

@@ -15,6 +15,7 @@ import (
 	"net/netip"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"switchback.example/switchback/internal/core/plan"
@@ -28,10 +29,14 @@ const (
 )
 
 // Certificates makes a test authority and a certificate for every switch of a plan
-// that listens for TLS, in a folder, unless they are there and hold. The authority's
+// and every stand-in that listens for TLS, in a folder, unless they are there and hold. The authority's
 // key is kept nowhere: it is made anew with the certificates.
 func Certificates(folder string, p plan.Plan, now time.Time) error {
-	if current(filepath.Join(folder, "authorities.pem"), now) {
+	owners := owners(p)
+	missing := slices.ContainsFunc(append(owners, owner{name: "authorities"}), func(o owner) bool {
+		return !current(filepath.Join(folder, o.name+".pem"), now)
+	})
+	if !missing {
 		return nil
 	}
 	if err := os.MkdirAll(folder, 0o700); err != nil {
@@ -41,14 +46,33 @@ func Certificates(folder string, p plan.Plan, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	for _, sw := range p.Switches {
-		if at, err := netip.ParseAddrPort(sw.TLS); err == nil {
-			if err := authority.issue(folder, sw.ID, []string{ServerName(sw.ID)}, at.Addr()); err != nil {
-				return fmt.Errorf("certificate of switch %s: %w", sw.ID, err)
-			}
+	for _, o := range owners {
+		if err := authority.issue(folder, o.name, []string{o.server}, o.at); err != nil {
+			return fmt.Errorf("certificate of %s: %w", o.name, err)
 		}
 	}
 	return writePEM(filepath.Join(folder, "authorities.pem"), "CERTIFICATE", authority.cert.Raw)
+}
+
+// owner has a certificate: its file, its name, and where it listens.
+type owner struct {
+	name, server string
+	at           netip.Addr
+}
+
+// owners are the switches of a plan that listen for TLS, and the stand-ins that do.
+func owners(p plan.Plan) (list []owner) {
+	for _, sw := range p.Switches {
+		if at, err := netip.ParseAddrPort(sw.TLS); err == nil {
+			list = append(list, owner{sw.ID, ServerName(sw.ID), at.Addr()})
+		}
+	}
+	for _, c := range standIns("") {
+		if at, err := netip.ParseAddrPort(c.Address); err == nil && c.Secure != nil {
+			list = append(list, owner{c.Secure.Name, c.Secure.Name + ".example", at.Addr()})
+		}
+	}
+	return list
 }
 
 // ServerName is the name of a switch of the demo.

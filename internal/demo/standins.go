@@ -4,9 +4,10 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
-	"switchback.example/switchback/internal/core/plan"
+	"slices"
 	"time"
 
+	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/standin"
 )
 
@@ -16,16 +17,24 @@ import (
 // Outside numbers 0191 498 08xx, 020 7946 08xx, 07700 9008xx and
 // +1 617 555 018x choose a behaviour by their last digit. In 080x only the
 // carrier that is first in line for the number misbehaves, in 081x (and 018x)
-// every carrier does. 082x are about the sound.
-func StandIns() []standin.Config {
+// every carrier does. 082x are about the sound. Those that speak over TLS have their
+// certificates in a folder; without one they are left out.
+func StandIns(certificates string) []standin.Config {
+	return slices.DeleteFunc(standIns(certificates), func(c standin.Config) bool { return certificates == "" && c.Secure != nil })
+}
+
+func standIns(certificates string) []standin.Config {
 	return []standin.Config{
 		{
 			ID: "quay-phones", Name: "Quay phones", Address: "127.0.20.1:5060", Switch: "127.0.10.1:5060",
-			Registers: &standin.Account{User: "quay-phones", Secret: Secret(plan.Theirs, "quay-phones")},
-			Called:    "2[0-3]xx",
+			Registers: &standin.Account{User: "quay-phones", Secret: Secret(plan.Theirs, "quay-phones")}, OffersNoise: true,
+			Called: "2[0-3]xx",
 			Directory: append([]standin.Entry{
 				{Pattern: "2180", Behaviour: standin.Behaviour{Kind: standin.Mute, After: 500 * time.Millisecond}},
 				{Pattern: "2181", Behaviour: standin.Behaviour{Kind: standin.Announces}},
+				{Pattern: "2182", Behaviour: standin.Behaviour{Kind: standin.Diverts, After: time.Second, To: "2999"}},
+				{Pattern: "2183", Behaviour: standin.Behaviour{Kind: standin.Transfers, After: 500 * time.Millisecond, To: "2000"}},
+				{Pattern: "2184", Behaviour: standin.Behaviour{Kind: standin.Transfers, After: 500 * time.Millisecond, To: "901914980850"}},
 				{Pattern: "2000", Behaviour: standin.Behaviour{Kind: standin.Answers, After: 300 * time.Millisecond}},
 			}, byLastDigit("219")...),
 		},
@@ -38,6 +47,17 @@ func StandIns() []standin.Config {
 			ID: "cape-phones", Name: "Cape phones", Address: "127.0.22.1:5060", Switch: "127.0.12.1:5060",
 			Called:    "41xx",
 			Directory: byLastDigit("419"),
+		},
+		{
+			ID: "harbourbox", Name: "Harbourbox", Address: "127.0.23.1:5060", Also: []string{"127.0.23.2:5060"}, Switch: "127.0.10.1:5060",
+			Called:    "2999",
+			Directory: []standin.Entry{{Pattern: "2999", Behaviour: standin.Behaviour{Kind: standin.Records, After: 500 * time.Millisecond}}},
+		},
+		{
+			ID: "deskline", Name: "Deskline", Address: "127.0.24.1:5061", Switch: "127.0.10.1:5061",
+			Secure: &standin.Secure{Folder: certificates, Name: "deskline", Peer: ServerName("quay")},
+			Called: "+4420794604[89]x", Caller: "+44xxxxxxxxx.", RefusesNoise: true,
+			Directory: byLastDigit("+44207946049"),
 		},
 		{
 			ID: "tamarack", Name: "Tamarack Voice", Address: "127.0.32.1:5060", Switch: "127.0.12.1:5060",

@@ -219,10 +219,11 @@ func Whole(t *testing.T) plan.Plan {
 	return p
 }
 
-// WholeStandIns are the demo's stand-ins with all that they do.
-func WholeStandIns() []standin.Config {
+// WholeStandIns are the demo's stand-ins with all that they do, with their
+// certificates in a folder.
+func WholeStandIns(certificates string) []standin.Config {
 	var out []standin.Config
-	for _, c := range demo.StandIns() {
+	for _, c := range demo.StandIns(certificates) {
 		c.Address, c.Switch = Address(c.Address), Address(c.Switch)
 		for i := range c.Also {
 			c.Also[i] = Address(c.Also[i])
@@ -235,7 +236,7 @@ func WholeStandIns() []standin.Config {
 // StandIns are the demo's stand-ins on the tests' addresses, but for some.
 func StandIns(without ...string) []standin.Config {
 	var out []standin.Config
-	for _, c := range demo.StandIns() {
+	for _, c := range demo.StandIns("") {
 		if !slices.Contains(without, c.ID) {
 			c.Address, c.Switch = Address(c.Address), Address(c.Switch)
 			c.Also, c.Registers, c.Accounts, c.Challenges = nil, nil, nil, false

@@ -5,12 +5,11 @@ import (
 	"math"
 	"net"
 	"net/netip"
-	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/pion/rtp"
-	"github.com/pion/sdp/v3"
 	"github.com/zaf/g711"
 
 	"switchback.example/switchback/internal/core/media"
@@ -46,8 +45,8 @@ type audio struct {
 	hear     float64
 	begun    time.Time
 	mu       sync.Mutex
-	stop     chan struct{} // closed when it ends
-	sending  bool
+	stop     chan struct{}            // closed when it ends
+	to       atomic.Pointer[listener] // nil until it is known
 	received media.Reception
 	tones    int64
 	sent     int64
@@ -66,27 +65,38 @@ func newAudio(host netip.Addr, say, hear float64) (*audio, error) {
 
 func (a *audio) port() int { return a.conn.LocalAddr().(*net.UDPAddr).Port } //nolint:forcetypeassert // ListenUDP
 
-// send sends the tone to where a description wants it, once.
+// send sends the tone to where a description wants it, unless it is sent already.
 func (a *audio) send(description []byte) {
-	to, payload, ok := readOffer(description)
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	if !ok || a.sending {
-		return
+	if a.to.Load() == nil {
+		a.aim(description)
 	}
-	a.sending = true
-	go a.speak(to, payload)
 }
 
-func (a *audio) speak(to netip.AddrPort, payload uint8) {
+// aim sends the tone to where a description wants it, from now on.
+func (a *audio) aim(description []byte) {
+	to, payload, ok := readOffer(description)
+	if ok && a.to.Swap(&listener{to, payload}) == nil {
+		go a.speak()
+	}
+}
+
+// listener is where the tone goes, and in which law.
+type listener struct {
+	at      netip.AddrPort
+	payload uint8
+}
+
+func (a *audio) speak() {
 	tick := time.NewTicker(packetTime)
 	defer tick.Stop()
-	header := rtp.Header{Version: 2, PayloadType: payload, SSRC: uint32(a.port()), Marker: true}
+	header := rtp.Header{Version: 2, SSRC: uint32(a.port()), Marker: true}
 	begun, n := time.Now(), 0
 	for {
 		// What is due: on a busy machine several at once, as from a line that stalled.
 		for due := int(time.Since(begun)/packetTime) + 1; n < due; n++ {
-			a.sendPacket(to, rtp.Packet{Header: header, Payload: tone(a.say, n*perPacket, payload)})
+			to := a.to.Load()
+			header.PayloadType = to.payload
+			a.sendPacket(to.at, rtp.Packet{Header: header, Payload: tone(a.say, n*perPacket, to.payload)})
 			header.SequenceNumber++
 			header.Timestamp += perPacket
 			header.Marker = false
@@ -224,32 +234,4 @@ func (s *StandIn) Heard(callID string) (h Listened, ok bool) {
 		return Listened{}, false
 	}
 	return a.heard(), true
-}
-
-// readOffer is where a description wants its sound, and the first kind of it that
-// a stand-in can send: G.711 of both laws.
-func readOffer(description []byte) (to netip.AddrPort, payload uint8, ok bool) {
-	var d sdp.SessionDescription
-	if d.Unmarshal(description) != nil {
-		return to, 0, false
-	}
-	for _, m := range d.MediaDescriptions {
-		c := m.ConnectionInformation
-		if c == nil {
-			c = d.ConnectionInformation
-		}
-		if m.MediaName.Media != "audio" || m.MediaName.Port.Value == 0 || c == nil {
-			continue
-		}
-		host, err := netip.ParseAddr(strings.Split(c.Address.Address, "/")[0])
-		if err != nil {
-			return to, 0, false
-		}
-		for _, f := range m.MediaName.Formats {
-			if f == "8" || f == "0" {
-				return netip.AddrPortFrom(host, uint16(m.MediaName.Port.Value)), f[0] - '0', true
-			}
-		}
-	}
-	return to, 0, false
 }

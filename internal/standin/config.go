@@ -24,6 +24,11 @@ type Config struct {
 	// Registers is the account with which it registers with the switch and
 	// proves its calls; nil if it does neither.
 	Registers *Account
+	// Secure has it speak over TLS; nil for UDP.
+	Secure *Secure
+	// OffersNoise adds comfort noise to what it offers (RFC 3389), and RefusesNoise
+	// refuses offers that have it, with 488.
+	OffersNoise, RefusesNoise bool
 	// Accounts may register with it, and with Challenges every call must prove
 	// itself with one of them.
 	Accounts   []Account
@@ -53,6 +58,7 @@ type Entry struct {
 type Behaviour struct {
 	Kind  Kind
 	After time.Duration // Answers, Drops: how long it rings; Drops also: how long it talks
+	To    string        // Diverts, Transfers: what is dialled
 }
 
 // Kind names a behaviour.
@@ -70,6 +76,9 @@ const (
 	Stalls       Kind = "stalls"        // 100, and then nothing
 	Silent       Kind = "silent"        // nothing at all
 	Mute         Kind = "mute"          // answers, and no audio comes from it
+	Diverts      Kind = "diverts"       // rings, then 302 to another number, with no-answer as the reason
+	Transfers    Kind = "transfers"     // answers, and sends the call on by REFER
+	Records      Kind = "records"       // answers as a mailbox, and says that a message waits
 	Announces    Kind = "announces"     // plays something before the answer, then 404, cause 1
 )
 
@@ -105,6 +114,12 @@ func (b Behaviour) String() string {
 		return "does not respond at all"
 	case Mute:
 		return fmt.Sprintf("answers after %s, and sends no audio", b.After)
+	case Diverts:
+		return fmt.Sprintf("rings for %s, then diverts to %s (302)", b.After, b.To)
+	case Transfers:
+		return fmt.Sprintf("answers after %s, transfers to %s %s later", b.After, b.To, transfersAfter)
+	case Records:
+		return fmt.Sprintf("answers after %s as a mailbox: of who diverted the call, whose lamp lights; without a diversion the caller listens, and the lamp goes out", b.After)
 	case Announces:
 		return fmt.Sprintf("plays an announcement for %s before any answer, then says that the number is not allocated (404, cause 1)", announcesFor)
 	}
@@ -169,7 +184,7 @@ func (d directory) judge(called, caller string) (b Behaviour, refused *refusal) 
 			return e.behaviour, e.behaviour.refusal()
 		}
 	}
-	return Behaviour{Answers, DefaultAnswer}, nil
+	return Behaviour{Kind: Answers, After: DefaultAnswer}, nil
 }
 
 func (b Behaviour) refusal() *refusal {

@@ -106,6 +106,9 @@ func (s *StandIn) invite(e *endpoint, d Dial, sound *audio) *sip.Request {
 	from := sip.FromHeader{Address: sip.Uri{Scheme: "sip", User: escape(d.Caller), Host: e.address.Addr().String()}, Params: sip.NewParams()}
 	from.Params.Add("tag", sip.GenerateTagN(12))
 	req.AppendHeader(&from)
+	if e.secure {
+		req.SetTransport("TLS")
+	}
 	req.AppendHeader(sip.NewHeader("Content-Type", "application/sdp"))
 	req.SetBody(s.description(e, sound))
 	return req

@@ -46,7 +46,7 @@ func (s *StandIn) registerOnce(e *endpoint) bool {
 	from.Params.Add("tag", sip.GenerateTagN(12))
 	req.AppendHeader(&from)
 	req.AppendHeader(&sip.ToHeader{Address: aor})
-	req.AppendHeader(&sip.ContactHeader{Address: sip.Uri{Scheme: "sip", User: s.ID, Host: e.address.Addr().String(), Port: int(e.address.Port())}})
+	req.AppendHeader(e.contact())
 	req.AppendHeader(sip.NewHeader("Expires", strconv.Itoa(int(registerFor.Seconds()))))
 	req.AppendHeader(sip.NewHeader("User-Agent", "Switchback stand-in "+s.ID))
 	res, err := e.client.Do(ctx, req)

@@ -2,6 +2,7 @@ package standin
 
 import (
 	"context"
+	"crypto/tls"
 	"fmt"
 	"io"
 	"log/slog"
@@ -12,7 +13,6 @@ import (
 
 	"github.com/emiago/sipgo"
 	"github.com/emiago/sipgo/sip"
-	"github.com/pion/sdp/v3"
 )
 
 // StandIn is one far end. It is made stopped.
@@ -27,12 +27,17 @@ type StandIn struct {
 	placed  map[string]*placement
 	order   []string // of placements, oldest first
 	sounds  sounds
+	lamps   map[string]Lamp // by extension
+	// messages of a mailbox server, by extension.
+	messages map[string]mailbox
 }
 
 // endpoint is what a running stand-in holds.
 type endpoint struct {
+	id      string
 	address netip.AddrPort
-	conn    net.PacketConn
+	conn    io.Closer
+	secure  bool
 	ua      *sipgo.UserAgent
 	client  *sipgo.Client
 	calls   *sipgo.DialogServerCache
@@ -47,7 +52,7 @@ func New(c Config) (*StandIn, error) {
 	if err != nil {
 		return nil, fmt.Errorf("stand-in %s: %w", c.ID, err)
 	}
-	return &StandIn{Config: c, directory: d, placed: map[string]*placement{}}, nil
+	return &StandIn{Config: c, directory: d, placed: map[string]*placement{}, lamps: map[string]Lamp{}, messages: map[string]mailbox{}}, nil
 }
 
 // Running tells whether the stand-in is on its address.
@@ -129,13 +134,15 @@ func (s *StandIn) listen(address string) (*endpoint, error) {
 	if err != nil {
 		return nil, err
 	}
-	e := &endpoint{address: addr}
-	if e.conn, err = net.ListenPacket("udp", address); err != nil {
+	e := &endpoint{id: s.ID, address: addr, secure: s.Secure != nil}
+	serve, config, err := s.bind(e, address)
+	if err != nil {
 		return nil, err
 	}
 	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
 	e.ua, err = sipgo.NewUA(
 		sipgo.WithUserAgent(s.ID), sipgo.WithUserAgentHostname(addr.Addr().String()),
+		sipgo.WithUserAgenTLSConfig(config),
 		sipgo.WithUserAgentTransactionLayerOptions(sip.WithTransactionLayerLogger(quiet)),
 		sipgo.WithUserAgentTransportLayerOptions(sip.WithTransportLayerLogger(quiet)),
 	)
@@ -148,24 +155,71 @@ func (s *StandIn) listen(address string) (*endpoint, error) {
 	}
 	e.client, err = sipgo.NewClient(e.ua,
 		sipgo.WithClientLogger(quiet), sipgo.WithClientHostname(addr.Addr().String()),
-		sipgo.WithClientPort(int(addr.Port())), sipgo.WithClientConnectionAddr(address),
+		sipgo.WithClientPort(int(addr.Port())), sipgo.WithClientConnectionAddr(e.from()),
 	)
 	if err != nil {
 		return nil, err
 	}
-	contact := sip.ContactHeader{Address: sip.Uri{Scheme: "sip", User: s.ID, Host: addr.Addr().String(), Port: int(addr.Port())}}
-	e.calls = sipgo.NewDialogServerCache(e.client, contact)
-	e.dialed = sipgo.NewDialogClientCache(e.client, contact)
+	e.calls = sipgo.NewDialogServerCache(e.client, *e.contact())
+	e.dialed = sipgo.NewDialogClientCache(e.client, *e.contact())
 	e.ctx, e.cancel = context.WithCancel(context.Background())
-	server.OnInvite(func(req *sip.Request, tx sip.ServerTransaction) { s.answer(e, req, tx) })
+	server.OnInvite(func(req *sip.Request, tx sip.ServerTransaction) {
+		if to := req.To(); to != nil && to.Params.Has("tag") {
+			s.again(e, req, tx)
+			return
+		}
+		s.answer(e, req, tx)
+	})
+	server.OnNotify(s.notice)
 	server.OnAck(func(req *sip.Request, tx sip.ServerTransaction) { _ = e.calls.ReadAck(req, tx) })
 	server.OnBye(func(req *sip.Request, tx sip.ServerTransaction) { e.bye(req, tx) })
 	server.OnRegister(s.registrar)
 	server.OnOptions(func(req *sip.Request, tx sip.ServerTransaction) {
 		_ = tx.Respond(sip.NewResponseFromRequest(req, 200, "OK", nil))
 	})
-	go server.ServeUDP(e.conn)
+	go serve(server)
+	if e.secure {
+		return e, nil // it opens a connection for what it sends
+	}
 	return e, e.ready(address)
+}
+
+// bind takes the address: a socket, or a listener for TLS.
+func (s *StandIn) bind(e *endpoint, address string) (serve func(*sipgo.Server), config *tls.Config, err error) {
+	if s.Secure == nil {
+		conn, err := net.ListenPacket("udp", address)
+		if err != nil {
+			return nil, nil, err
+		}
+		e.conn = conn
+		return func(server *sipgo.Server) { _ = server.ServeUDP(conn) }, nil, nil
+	}
+	if config, err = s.Secure.load(); err != nil {
+		return nil, nil, err
+	}
+	listener, err := tls.Listen("tcp", address, config)
+	if err != nil {
+		return nil, nil, err
+	}
+	e.conn = listener
+	return func(server *sipgo.Server) { _ = server.ServeTLS(listener) }, config, nil
+}
+
+// from is where what it sends comes from: its socket, or any port of its address.
+func (e *endpoint) from() string {
+	if e.secure {
+		return net.JoinHostPort(e.address.Addr().String(), "0")
+	}
+	return e.address.String()
+}
+
+func (e *endpoint) contact() *sip.ContactHeader {
+	uri := sip.Uri{Scheme: "sip", User: e.id, Host: e.address.Addr().String(), Port: int(e.address.Port())}
+	if e.secure {
+		uri.UriParams = sip.NewParams()
+		uri.UriParams.Add("transport", "tls")
+	}
+	return &sip.ContactHeader{Address: uri}
 }
 
 // ready waits until the library sends from the stand-in's own socket; before,
@@ -201,6 +255,10 @@ func (s *StandIn) answer(e *endpoint, req *sip.Request, tx sip.ServerTransaction
 		return
 	}
 	defer dialog.Close()
+	if s.RefusesNoise && offersNoise(req.Body()) {
+		_ = dialog.Respond(488, "Not Acceptable Here", nil, sip.NewHeader("Warning", `304 standin "comfort noise is not taken here"`))
+		return
+	}
 	if refused != nil {
 		_ = dialog.Respond(refused.status, refused.phrase, nil, sip.NewHeader("Reason", fmt.Sprintf("Q.850;cause=%d", refused.cause)))
 		return
@@ -213,6 +271,12 @@ func (s *StandIn) answer(e *endpoint, req *sip.Request, tx sip.ServerTransaction
 	_ = dialog.Respond(180, "Ringing", nil)
 	if b.Kind == Rings {
 		wait(e.ctx, dialog.Context(), 0)
+		return
+	}
+	if b.Kind == Diverts {
+		if wait(e.ctx, dialog.Context(), b.After) {
+			s.divert(dialog, req, b)
+		}
 		return
 	}
 	sound, err := s.sounds.open(req.CallID().Value(), e.address.Addr(), calledTone, callerTone)
@@ -239,8 +303,15 @@ func (s *StandIn) answer(e *endpoint, req *sip.Request, tx sip.ServerTransaction
 		return
 	}
 	talk := time.Duration(0)
-	if b.Kind == Drops {
+	switch b.Kind {
+	case Drops:
 		talk = dropsAfter
+	case Records:
+		defer s.record(e, req)
+	case Transfers:
+		if wait(e.ctx, dialog.Context(), transfersAfter) {
+			s.transfer(e, dialog, b)
+		}
 	}
 	if wait(e.ctx, dialog.Context(), talk) {
 		_ = dialog.Bye(e.ctx)
@@ -262,24 +333,4 @@ func wait(standIn, call context.Context, d time.Duration) bool {
 	case <-after:
 		return true
 	}
-}
-
-// description is the session description that the stand-in offers and answers
-// with: one audio stream in both G.711 laws, at its own address (RFC 3551).
-func (s *StandIn) description(e *endpoint, sound *audio) []byte {
-	host := e.address.Addr().String()
-	d := sdp.SessionDescription{
-		Origin:                sdp.Origin{Username: "-", SessionID: 1, SessionVersion: 1, NetworkType: "IN", AddressType: "IP4", UnicastAddress: host},
-		SessionName:           sdp.SessionName(s.Name),
-		ConnectionInformation: &sdp.ConnectionInformation{NetworkType: "IN", AddressType: "IP4", Address: &sdp.Address{Address: host}},
-		TimeDescriptions:      []sdp.TimeDescription{{}},
-		MediaDescriptions: []*sdp.MediaDescription{{
-			MediaName: sdp.MediaName{Media: "audio", Port: sdp.RangedPort{Value: sound.port()}, Protos: []string{"RTP", "AVP"}, Formats: []string{"8", "0"}},
-			Attributes: []sdp.Attribute{
-				{Key: "rtpmap", Value: "8 PCMA/8000"}, {Key: "rtpmap", Value: "0 PCMU/8000"}, {Key: "ptime", Value: "20"}, {Key: "sendrecv"},
-			},
-		}},
-	}
-	text, _ := d.Marshal() // fails on nothing that is built above
-	return text
 }
