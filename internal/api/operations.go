@@ -28,13 +28,29 @@ type TrunkDetail struct {
 	Exposure []decide.Exposed `json:"exposure" doc:"Outside trunks that calls from here can reach"`
 	Day      []Span           `json:"day" doc:"What it was in the last 24 hours, oldest first; gaps are not known"`
 	// Shares are from 0 to 1; -1 where nothing is known.
-	Availability float64 `json:"availability" doc:"Share of the day in service in which its far end was proved to be there; -1 if not known"`
-	AnswerRatio  float64 `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
-	SentToday    int     `json:"sentToday"`
-	AnswerTime   float64 `json:"answerTime" doc:"Mean seconds from sending to the answer; 0 without answers"`
+	Availability float64       `json:"availability" doc:"Share of the day in service in which its far end was proved to be there; -1 if not known"`
+	AnswerRatio  float64       `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
+	SentToday    int           `json:"sentToday"`
+	AnswerTime   float64       `json:"answerTime" doc:"Mean seconds from sending to the answer; 0 without answers"`
+	Services     plan.Services `json:"services" doc:"What the far end may do beside calling"`
+	SentOn       string        `json:"sentOn" doc:"Name of the table that decides what it diverts and transfers; empty if it may not"`
+	Mailboxes    []Mailbox     `json:"mailboxes" doc:"What it said of messages, or was told of them" nullable:"false"`
 	// Checklist is what must be true before the trunk is handed over, in the order
 	// in which one thing needs another.
 	Checklist []live.Check `json:"checklist"`
+}
+
+// Mailbox is what was said last of a mailbox.
+type Mailbox struct {
+	Extension string    `json:"extension"`
+	From      string    `json:"from" doc:"Name of the trunk that said it"`
+	To        string    `json:"to" doc:"Name of the trunk that was told; empty if none was"`
+	Waiting   bool      `json:"waiting"`
+	New       int       `json:"new"`
+	Old       int       `json:"old"`
+	At        time.Time `json:"at"`
+	Taken     bool      `json:"taken" doc:"The phone system took it"`
+	Why       string    `json:"why" doc:"What stood in the way"`
 }
 
 // AccountState is an account of a trunk and where it stands.
@@ -163,7 +179,12 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	d := TrunkDetail{
 		RunningTrunk: s.trunk(plan.NewIndex(run.Snapshot.Plan()), t), SIP: t.SIP, Needs: t.SIP.NeededProof(),
 		Accounts: s.accounts(t, now), Sources: s.trunkSources(t), Exposure: run.Snapshot.Exposure(id), Day: []Span{},
-		Availability: -1, AnswerRatio: -1,
+		Availability: -1, AnswerRatio: -1, Services: t.Services, Mailboxes: s.mailboxes(run, id),
+	}
+	if t.Services.SendsOn() {
+		if d.SentOn = d.Entry; t.Services.Table != "" {
+			d.SentOn = plan.NewIndex(run.Snapshot.Plan()).Tables[t.Services.Table].Name
+		}
 	}
 	day := s.History.Day(id, now)
 	for _, span := range day {
@@ -179,6 +200,20 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	d.SentToday, d.AnswerTime = answering.Sent, answering.MeanWait().Seconds()
 	d.Checklist = live.Checklist(s.facts(run.Snapshot.Plan(), t, d, now))
 	return d, nil
+}
+
+func (s *server) mailboxes(run *live.Running, trunk string) []Mailbox {
+	name := func(id string) string {
+		if t, ok := run.Snapshot.Trunk(id); ok {
+			return t.Name
+		}
+		return id
+	}
+	out := []Mailbox{}
+	for _, l := range s.Lamps.Of(trunk) {
+		out = append(out, Mailbox{l.Mailbox, name(l.From), name(l.To), l.Waiting, l.New, l.Old, l.At, l.Status >= 200 && l.Status < 300, l.Why})
+	}
+	return out
 }
 
 func (s *server) accounts(t plan.Trunk, now time.Time) []AccountState {

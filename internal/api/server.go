@@ -64,6 +64,7 @@ type Config struct {
 	SignIns       *live.Gate // who guesses passwords
 	Certificates  *live.Certificates
 	History       *live.History
+	Lamps         *live.Lamps
 	StandIns      *standin.Set // empty where none run
 	Log           *slog.Logger
 }

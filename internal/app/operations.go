@@ -21,6 +21,7 @@ type operations struct {
 	gate          *live.Gate // of calls
 	signIns       *live.Gate // who guesses passwords
 	history       *live.History
+	lamps         live.Lamps
 	log           *slog.Logger
 	blocks        chan blockChange
 	answersKept   time.Time // until when what came of calls is kept

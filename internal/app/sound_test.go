@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -40,7 +41,7 @@ func TestSoundIsJudgedByWhatArrived(t *testing.T) {
 func TestSoundThatGoesDirectIsHeardToo(t *testing.T) {
 	c := apptest.SignedIn(t, func(p *plan.Plan) {
 		for i := range p.Trunks {
-			p.Trunks[i].Media.Way = plan.MediaDirect
+			p.Trunks[i].Media.Way, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
 		}
 	})
 	v := heard(t, c, "2001", "9 0191 498 0850")
@@ -54,4 +55,39 @@ func TestSoundGoesOverTwoSwitches(t *testing.T) {
 	word(t, c, "quay-phones", "registered")
 	word(t, c, "quay-cape", "answers")
 	assert.Equal(t, "both-ways", heard(t, c, "2001", "84 4105").Verdict)
+}
+
+// Deskline takes its calls over TLS and encrypted, with + and without comfort noise;
+// the phones offer noise, and nothing encrypted (RFC 3711, RFC 4568, RFC 3389).
+func TestACloudPlatformTakesCallsBothWays(t *testing.T) {
+	c := apptest.WholeDemo(t, storetest.DSN(t))
+	word(t, c, "quay-phones", "registered")
+	word(t, c, "deskline", "answers")
+	for from, dial := range map[string]string{"2345": "2385", "deskline": "+441914980101"} {
+		var placed api.Try
+		ask := api.TryAsk{Mode: "live", Plan: "live", From: from, Dial: dial, TalkSeconds: 1}
+		if from == "deskline" {
+			ask.Caller = "+442079460485"
+		}
+		c.Ask("POST", "/api/tries", ask, &placed)
+		v := settled(t, c, placed.ID)
+		require.NotNil(t, v.Sound, "%s: %+v", from, v)
+		assert.Equal(t, "both-ways", v.Sound.Verdict, "%s: %s", from, v.Sound.Why)
+		cloud, phones := 1, 0
+		if from == "deskline" {
+			cloud, phones = 0, 1
+		}
+		assert.True(t, v.Call.Legs[cloud].Media.Encrypted)
+		assert.False(t, v.Call.Legs[phones].Media.Encrypted)
+		assert.Zero(t, v.Call.Legs[cloud].Media.Heard.Spoiled)
+		keys := 0
+		for _, m := range v.Call.Ladder.Arrows {
+			assert.NotRegexp(t, `inline:[^*]`, m.Text, "keys are kept nowhere")
+			if strings.Contains(m.Text, "a=crypto") {
+				keys++
+				assert.NotContains(t, m.Text, "CN/8000")
+			}
+		}
+		assert.Equal(t, 2, keys, "an offer and an answer")
+	}
 }

@@ -55,7 +55,7 @@ func standIns(certificates string) []standin.Config {
 		},
 		{
 			ID: "deskline", Name: "Deskline", Address: "127.0.24.1:5061", Switch: "127.0.10.1:5061",
-			Secure: &standin.Secure{Folder: certificates, Name: "deskline", Peer: ServerName("quay")},
+			Secure: &standin.Secure{Folder: certificates, Name: "deskline", Peer: ServerName("quay"), Encrypts: true},
 			Called: "+4420794604[89]x", Caller: "+44xxxxxxxxx.", RefusesNoise: true,
 			Directory: byLastDigit("+44207946049"),
 		},

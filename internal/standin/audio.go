@@ -50,15 +50,23 @@ type audio struct {
 	received media.Reception
 	tones    int64
 	sent     int64
+	keys     *keys // nil where it goes in the clear
 }
 
 // newAudio takes a port at an address.
-func newAudio(host netip.Addr, say, hear float64) (*audio, error) {
+// With secure its sound is encrypted.
+func newAudio(host netip.Addr, say, hear float64, secure bool) (*audio, error) {
 	conn, err := net.ListenUDP("udp", net.UDPAddrFromAddrPort(netip.AddrPortFrom(host, 0)))
 	if err != nil {
 		return nil, fmt.Errorf("no port for sound: %w", err)
 	}
 	a := &audio{conn: conn, say: say, hear: hear, begun: time.Now(), stop: make(chan struct{})}
+	if secure {
+		if a.keys, err = newKeys(); err != nil {
+			conn.Close()
+			return nil, err
+		}
+	}
 	go a.listen()
 	return a, nil
 }
@@ -75,6 +83,11 @@ func (a *audio) send(description []byte) {
 // aim sends the tone to where a description wants it, from now on.
 func (a *audio) aim(description []byte) {
 	to, payload, ok := readOffer(description)
+	if ok && a.keys != nil {
+		a.mu.Lock()
+		ok = a.keys.take(description) == nil
+		a.mu.Unlock()
+	}
 	if ok && a.to.Swap(&listener{to, payload}) == nil {
 		go a.speak()
 	}
@@ -111,6 +124,9 @@ func (a *audio) speak() {
 
 func (a *audio) sendPacket(to netip.AddrPort, packet rtp.Packet) {
 	b, err := packet.Marshal()
+	if err == nil && a.keys != nil {
+		b, err = a.keys.sealed.EncryptRTP(nil, b, nil)
+	}
 	if err != nil {
 		return
 	}
@@ -141,8 +157,9 @@ func (a *audio) listen() {
 		if err != nil {
 			return
 		}
+		packet, ok := a.opened(buffer[:n])
 		var p rtp.Packet
-		if p.Unmarshal(buffer[:n]) != nil {
+		if !ok || p.Unmarshal(packet) != nil {
 			continue
 		}
 		arrival := uint32(time.Since(a.begun) * sampleRate / time.Second)
@@ -153,6 +170,20 @@ func (a *audio) listen() {
 		}
 		a.mu.Unlock()
 	}
+}
+
+// opened is a packet as it was before it was encrypted, if it was.
+func (a *audio) opened(b []byte) (packet []byte, ok bool) {
+	if a.keys == nil {
+		return b, true
+	}
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if a.keys.open == nil {
+		return nil, false
+	}
+	packet, err := a.keys.open.DecryptRTP(nil, b, nil)
+	return packet, err == nil
 }
 
 // holds tells whether a packet is mostly one tone (Goertzel's algorithm).
@@ -202,8 +233,8 @@ type sounds struct {
 	order []string
 }
 
-func (s *sounds) open(callID string, host netip.Addr, say, hear float64) (*audio, error) {
-	a, err := newAudio(host, say, hear)
+func (s *sounds) open(callID string, host netip.Addr, say, hear float64, secure bool) (*audio, error) {
+	a, err := newAudio(host, say, hear, secure)
 	if err == nil {
 		s.keep(callID, a)
 	}

@@ -30,9 +30,9 @@ func describe(a *audio, host string) []byte {
 
 func TestEachSideHearsTheOther(t *testing.T) {
 	host := netip.MustParseAddr("127.1.44.1")
-	caller, err := newAudio(host, callerTone, calledTone)
+	caller, err := newAudio(host, callerTone, calledTone, false)
 	require.NoError(t, err)
-	called, err := newAudio(host, calledTone, callerTone)
+	called, err := newAudio(host, calledTone, callerTone, false)
 	require.NoError(t, err)
 	caller.send(describe(called, "127.1.44.1"))
 	require.Eventually(t, func() bool { return called.heard().Packets > 5 }, 5*time.Second, 10*time.Millisecond)

@@ -26,6 +26,11 @@ func (s *StandIn) description(e *endpoint, sound *audio) []byte {
 	host := e.address.Addr().String()
 	formats := []string{"8", "0"}
 	attributes := []sdp.Attribute{{Key: "rtpmap", Value: "8 PCMA/8000"}, {Key: "rtpmap", Value: "0 PCMU/8000"}, {Key: "ptime", Value: "20"}, {Key: "sendrecv"}}
+	profile := "AVP"
+	if sound.keys != nil {
+		profile = "SAVP"
+		attributes = append(attributes, sdp.Attribute{Key: "crypto", Value: "1 AES_CM_128_HMAC_SHA1_80 inline:" + sound.keys.own})
+	}
 	if s.OffersNoise {
 		formats = append(formats, noise)
 		attributes = append(attributes, sdp.Attribute{Key: "rtpmap", Value: noise + " CN/8000"})
@@ -36,7 +41,7 @@ func (s *StandIn) description(e *endpoint, sound *audio) []byte {
 		ConnectionInformation: &sdp.ConnectionInformation{NetworkType: "IN", AddressType: "IP4", Address: &sdp.Address{Address: host}},
 		TimeDescriptions:      []sdp.TimeDescription{{}},
 		MediaDescriptions: []*sdp.MediaDescription{{
-			MediaName:  sdp.MediaName{Media: "audio", Port: sdp.RangedPort{Value: sound.port()}, Protos: []string{"RTP", "AVP"}, Formats: formats},
+			MediaName:  sdp.MediaName{Media: "audio", Port: sdp.RangedPort{Value: sound.port()}, Protos: []string{"RTP", profile}, Formats: formats},
 			Attributes: attributes,
 		}},
 	}

@@ -76,7 +76,7 @@ func (s *StandIn) Place(d Dial) (callID string, err error) {
 	}
 	ctx, cancel := context.WithTimeout(e.ctx, maxRing)
 	p := &placement{placed: Placed{Dial: d, At: time.Now()}, hangUp: cancel}
-	sound, err := newAudio(e.address.Addr(), callerTone, calledTone)
+	sound, err := newAudio(e.address.Addr(), callerTone, calledTone, s.encrypts())
 	if err != nil {
 		cancel()
 		return "", fmt.Errorf("%s: %w", s.Name, err)

@@ -15,6 +15,9 @@ type Secure struct {
 	Folder, Name string
 	// Peer is the name that the switch's certificate must have.
 	Peer string
+	// Encrypts has its sound encrypted by SRTP, and refuses what is not (RFC 3711,
+	// RFC 4568).
+	Encrypts bool
 }
 
 func (s Secure) load() (*tls.Config, error) {

@@ -273,13 +273,17 @@ func (s *StandIn) answer(e *endpoint, req *sip.Request, tx sip.ServerTransaction
 		wait(e.ctx, dialog.Context(), 0)
 		return
 	}
+	if s.encrypts() && (&keys{}).take(req.Body()) != nil {
+		_ = dialog.Respond(488, "Not Acceptable Here", nil, sip.NewHeader("Warning", `304 standin "the sound must be encrypted (SRTP)"`))
+		return
+	}
 	if b.Kind == Diverts {
 		if wait(e.ctx, dialog.Context(), b.After) {
 			s.divert(dialog, req, b)
 		}
 		return
 	}
-	sound, err := s.sounds.open(req.CallID().Value(), e.address.Addr(), calledTone, callerTone)
+	sound, err := s.sounds.open(req.CallID().Value(), e.address.Addr(), calledTone, callerTone, s.encrypts())
 	if err != nil {
 		_ = dialog.Respond(500, err.Error(), nil)
 		return
@@ -317,6 +321,8 @@ func (s *StandIn) answer(e *endpoint, req *sip.Request, tx sip.ServerTransaction
 		_ = dialog.Bye(e.ctx)
 	}
 }
+
+func (s *StandIn) encrypts() bool { return s.Secure != nil && s.Secure.Encrypts }
 
 // wait waits for a time, or without end if it is 0; it is false if the
 // stand-in or the call ended before.

@@ -83,7 +83,7 @@ func TestPlaceTowardsNobodyAndHangUp(t *testing.T) {
 // Source: github.com/pion/sdp reads what it wrote, RFC 8866.
 func TestDescription(t *testing.T) {
 	var d sdp.SessionDescription
-	sound, err := newAudio(netip.MustParseAddr("127.1.40.1"), callerTone, calledTone)
+	sound, err := newAudio(netip.MustParseAddr("127.1.40.1"), callerTone, calledTone, false)
 	require.NoError(t, err)
 	defer sound.close()
 	require.NoError(t, d.Unmarshal(carrier(t).description(&endpoint{address: netip.MustParseAddrPort("127.1.40.1:5060")}, sound)))

@@ -165,7 +165,7 @@ func TestFindSource(t *testing.T) {
 	assert.Equal(t, "quay-phones", src.Trunk)
 	assert.Equal(t, "2001", src.Caller.String())
 	_, err = s.FindSource("nobody")
-	assert.EqualError(t, err, `no trunk, far end or extension "nobody"; sources are: cape-phones, cape-quay, island-phones, ostrel, penhallow, quay-cape, quay-phones, tamarack, an extension 2[0-3]xx, an extension 2000, an extension 30xx, an extension 41xx`)
+	assert.EqualError(t, err, `no trunk, far end or extension "nobody"; sources are: cape-phones, cape-quay, deskline, harbourbox, island-phones, ostrel, penhallow, quay-cape, quay-phones, tamarack, an extension 2[0-3]xx, an extension 2000, an extension 30xx, an extension 41xx, an extension +4420794604[89]x`)
 }
 
 func TestAbandonBetweenOffers(t *testing.T) {

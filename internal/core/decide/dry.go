@@ -92,7 +92,7 @@ func kindOf(end Ended) ReportKind {
 func Summarize(trail []Step) Result {
 	r := Result{Attempts: Attempts(trail), Steps: trail}
 	var sent *Sent
-	for _, s := range trail {
+	for i, s := range trail {
 		switch {
 		case s.Received != nil:
 			r.stand(s.Received.Called, s.Received.Caller)
@@ -105,7 +105,8 @@ func Summarize(trail []Step) Result {
 		case s.Sent != nil:
 			sent = s.Sent
 		case s.Redirected != nil && s.Redirected.How != HowDiverted:
-			return r.after(sent) // what follows is another call in the place of this one
+			r.Attempts = Attempts(trail[:i]) // what follows is another call in the place of this one
+			return r.after(sent)
 		case s.Ended != nil:
 			r.Outcome, r.Cause = s.Ended.Outcome, s.Ended.Cause
 		}

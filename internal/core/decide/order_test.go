@@ -110,7 +110,7 @@ func winners(t require.TestingT, base plan.Plan, rules []plan.Rule) []string {
 	base = atQuay(base)
 	base.Tables = []plan.Table{{ID: "t", Name: "T", Switch: "quay", Policy: plan.SpecificFirst, Rules: rules}}
 	for i := range base.Trunks {
-		base.Trunks[i].Entry, base.Trunks[i].In = "t", plan.Inbound{}
+		base.Trunks[i].Entry, base.Trunks[i].In, base.Trunks[i].Services = "t", plan.Inbound{}, plan.Services{}
 	}
 	s, problems := decide.Compile(base)
 	require.Empty(t, problems)

@@ -3,6 +3,7 @@ package decide
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
@@ -74,15 +75,21 @@ func (e *Evaluation) takeDiversions(list []Diversion) {
 	for _, d := range list {
 		e.diverted = append(e.diverted, Diverted{numbering.As(d.Number, e.source.In.Caller), d.Reason, d.Hidden})
 	}
-	e.sentOn = sentOn{e.source, e.source.outside || !e.isExtension(e.caller)}
+	e.sentOn = sentOn{e.source, e.source.outside || !e.snap.isExtension(e.caller.Number)}
 }
 
-func (e *Evaluation) isExtension(w numbering.Written) bool {
-	if w.Number.Empty() {
+// isExtension tells whether a number is one that the plan delivers to a phone system:
+// what a trunk says of its callers' form does not make an outside number an extension.
+func (s *Snapshot) isExtension(n digits.Number) bool {
+	if n.Empty() {
 		return false
 	}
-	read := e.sw.region.Read(w.Number, w.Form)
-	return read.Kind == numbering.Internal
+	for _, d := range s.destinations {
+		if strings.HasPrefix(d.Kind, "extension") && !d.trunk.outside && d.holds(n) {
+			return true
+		}
+	}
+	return false
 }
 
 // beginTransfer begins where another call was transferred to.

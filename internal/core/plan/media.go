@@ -23,6 +23,11 @@ type Media struct {
 	// removed from what is offered and answered.
 	ComfortNoise string `json:"comfortNoise,omitempty" enum:"pass,remove"`
 	Keys         string `json:"keys,omitempty" enum:"pass,remove"`
+	// Encryption has the sound between the far end and the switch encrypted by SRTP
+	// (RFC 3711), with keys in the descriptions (RFC 4568), whatever the other side of
+	// a call does: such calls go through the switch. What is not encrypted is refused
+	// with 488. Empty: as both sides agree.
+	Encryption string `json:"encryption,omitempty" enum:"srtp"`
 }
 
 // The values of Media.
@@ -31,14 +36,18 @@ const (
 	MediaDirect  = "direct"
 	MediaPass    = "pass"
 	MediaRemove  = "remove"
+	MediaSRTP    = "srtp"
 )
+
+// Encrypts tells whether the sound is encrypted between the far end and us.
+func (m Media) Encrypts() bool { return m.Encryption == MediaSRTP }
 
 // Direct tells whether the sound goes past the switch.
 func (m Media) Direct() bool { return m.Way == MediaDirect }
 
 // LetsAllPass tells whether nothing is taken out of a description, or asked for.
 func (m Media) LetsAllPass() bool {
-	return len(m.Codecs) == 0 && m.PacketMS == 0 && m.ComfortNoise != MediaRemove && m.Keys != MediaRemove
+	return len(m.Codecs) == 0 && m.PacketMS == 0 && m.ComfortNoise != MediaRemove && m.Keys != MediaRemove && !m.Encrypts()
 }
 
 // MediaPorts are the UDP ports of a switch for sound; each call through it takes
@@ -96,7 +105,16 @@ func (v *validator) mediaPorts(at string, s Switch) {
 	}
 }
 
-func (v *validator) media(at string, m Media) {
+func (v *validator) media(at string, t Trunk) {
+	m := t.Media
+	v.oneOf(at+"/encryption", m.Encryption, "", MediaSRTP)
+	switch {
+	case !m.Encrypts():
+	case m.Direct():
+		v.bad(at+"/encryption", "is done by the switch, and the sound goes past it; let it go through")
+	case t.SIP.Transport != "tls":
+		v.bad(at+"/encryption", "has its keys in the signalling, where anybody could read them (RFC 4568 section 5.1.1); use TLS as transport")
+	}
 	v.oneOf(at+"/way", m.Way, "", MediaThrough, MediaDirect)
 	v.oneOf(at+"/comfortNoise", m.ComfortNoise, "", MediaPass, MediaRemove)
 	v.oneOf(at+"/keys", m.Keys, "", MediaPass, MediaRemove)

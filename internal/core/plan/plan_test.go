@@ -181,7 +181,7 @@ func TestDiff(t *testing.T) {
 	rules := b.Tables[0].Rules
 	b.Tables[0].Rules = slices.Concat(rules[4:5], rules[:4], rules[5:])
 	b.Destinations = slices.Delete(b.Destinations, 1, 2)
-	b.FarEnds = append(b.FarEnds, plan.FarEnd{ID: "deskline", Name: "Deskline", Kind: plan.Peer})
+	b.FarEnds = append(b.FarEnds, plan.FarEnd{ID: "island-peer", Name: "Island", Kind: plan.Peer})
 	changes, err := plan.Diff(a, b)
 	require.NoError(t, err)
 	var told []string
@@ -189,7 +189,7 @@ func TestDiff(t *testing.T) {
 		told = append(told, c.What+" "+string(c.Kind)+" "+c.ID)
 	}
 	assert.Equal(t, []string{
-		"added farEnd deskline", "moved rule phones-outside-rest", "changed rule outside-national", "removed destination operator",
+		"added farEnd island-peer", "moved rule phones-outside-rest", "changed rule outside-national", "removed destination operator",
 	}, told)
 	assert.Equal(t, []plan.FieldChange{{Field: "match/called", Before: "0[1-3]xxxxxxxxx", After: "0[12]xxxxxxxxx"}}, changes[2].Fields)
 	assert.Equal(t, []plan.FieldChange{{Field: "place", Before: "5", After: "1"}}, changes[1].Fields)

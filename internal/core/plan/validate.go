@@ -216,7 +216,7 @@ func (v *validator) trunk(at string, t Trunk) {
 	if t.Kind != "sip" {
 		v.bad(at+"/kind", "%q is not a kind of trunk that this version carries; it carries sip", t.Kind)
 	}
-	v.media(at+"/media", t.Media)
+	v.media(at+"/media", t)
 	v.services(at+"/services", t)
 	if t.Channels < 1 || t.Channels > 10_000 {
 		v.bad(at+"/channels", "is %d; a trunk has 1 to 10000 channels", t.Channels)

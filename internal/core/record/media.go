@@ -12,6 +12,8 @@ type Audio struct {
 	Address string `json:"address"`
 	// Codec is the first format of the list: in an answer, the one that is used.
 	Codec string `json:"codec"`
+	// Encrypted: it is to be SRTP.
+	Encrypted bool `json:"encrypted,omitempty"`
 	// Heard is what came from the side through the switch; nil where the sound
 	// went past it, or nothing was agreed.
 	Heard *Reception `json:"heard,omitempty"`
@@ -22,6 +24,7 @@ type Reception struct {
 	Packets   int64   `json:"packets"`
 	Lost      int64   `json:"lost"`
 	JitterMS  float64 `json:"jitterMs"`
+	Spoiled   int64   `json:"spoiled,omitempty" doc:"Encrypted packets that were changed, repeated or of another key"`
 	Elsewhere int64   `json:"elsewhere,omitempty" doc:"Packets from other addresses, which were not passed on"`
 }
 
@@ -32,7 +35,7 @@ func ReadMedia(description []byte) *Audio {
 	if err != nil || len(d.Formats()) == 0 {
 		return nil
 	}
-	m := &Audio{}
+	m := &Audio{Encrypted: d.Encrypted()}
 	if at, ok := d.Address(); ok {
 		m.Address = at.String()
 	}

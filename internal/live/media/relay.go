@@ -36,6 +36,9 @@ type side struct {
 	*pair
 	peer      atomic.Pointer[peer] // nil until it said where it wants to hear
 	elsewhere atomic.Int64         // packets from addresses that are not its own
+	spoiled   atomic.Int64         // packets that could not be decrypted
+	in, out   atomic.Pointer[cipher]
+	early     atomic.Int64 // packets before anybody was known to be there
 
 	mu    sync.Mutex // of what was heard
 	heard media.Reception
@@ -100,9 +103,13 @@ func (r *Relay) Nobody(s Side) { r.sides[s].peer.Store(nil) }
 // maxPacket is what a packet may have: an Ethernet frame.
 const maxPacket = 1500
 
+// trailer is what SRTP and SRTCP add to a packet at most (RFC 3711): 4 octets of
+// index and 10 of tag.
+const trailer = 14
+
 // carry passes what one socket of a side hears to the other side.
 func (r *Relay) carry(from Side, conn *net.UDPConn, sound bool) {
-	buffer := make([]byte, maxPacket)
+	buffer, opened, sealed := make([]byte, maxPacket), make([]byte, maxPacket), make([]byte, maxPacket+trailer)
 	near, far := &r.sides[from], &r.sides[from.Other()]
 	out := far.rtcp
 	if sound {
@@ -113,19 +120,35 @@ func (r *Relay) carry(from Side, conn *net.UDPConn, sound bool) {
 		if err != nil {
 			return // closed
 		}
+		if near.peer.Load() == nil {
+			near.early.Add(1) // nobody said yet who is there
+			continue
+		}
 		if !near.admits(netip.AddrPortFrom(source.Addr().Unmap(), source.Port()), sound) {
 			near.elsewhere.Add(1)
 			continue
 		}
-		if sound && !near.count(buffer[:n], r.begun) {
+		packet := buffer[:n]
+		if c := near.in.Load(); c != nil {
+			if packet, err = c.turn(opened, packet, sound); err != nil {
+				near.spoiled.Add(1)
+				continue
+			}
+		}
+		if sound && !near.count(packet, r.begun) {
 			continue
+		}
+		if c := far.out.Load(); c != nil {
+			if packet, err = c.turn(sealed, packet, sound); err != nil {
+				continue
+			}
 		}
 		if to := far.peer.Load(); to != nil {
 			at := to.rtcp
 			if sound {
 				at = to.rtp
 			}
-			_, _ = out.WriteToUDPAddrPort(buffer[:n], at) // what is lost, is lost
+			_, _ = out.WriteToUDPAddrPort(packet, at) // what is lost, is lost
 		}
 	}
 }
@@ -169,6 +192,8 @@ type Heard struct {
 	Loss      media.Loss
 	Jitter    time.Duration
 	Elsewhere int64 // packets from other addresses, which were not passed on
+	Early     int64 // packets before the side had said where it is, which were not either
+	Spoiled   int64 // packets that could not be decrypted: changed, repeated, or of another key
 	Last      time.Time
 }
 
@@ -178,7 +203,7 @@ func (r *Relay) Heard(s Side) Heard {
 	side.mu.Lock()
 	defer side.mu.Unlock()
 	return Heard{
-		Packets: side.heard.Received(), Loss: side.heard.Loss(), Elsewhere: side.elsewhere.Load(), Last: side.last,
+		Packets: side.heard.Received(), Loss: side.heard.Loss(), Elsewhere: side.elsewhere.Load(), Early: side.early.Load(), Spoiled: side.spoiled.Load(), Last: side.last,
 		Jitter: time.Duration(side.heard.Jitter()) * time.Second / time.Duration(side.clock),
 	}
 }

@@ -66,7 +66,7 @@ func startWith(t *testing.T, setup livetest.Setup) flow {
 	change := setup.Change
 	setup.Change = func(p *plan.Plan) {
 		for i := range p.Trunks {
-			p.Trunks[i].Media.Way = plan.MediaDirect
+			p.Trunks[i].Media.Way, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
 		}
 		if change != nil {
 			change(p)

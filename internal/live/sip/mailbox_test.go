@@ -48,7 +48,9 @@ func TestAForwardedCallLightsTheRightLamp(t *testing.T) {
 func TestTransfersOfTheStandIns(t *testing.T) {
 	b := livetest.Start(t, livetest.Setup{})
 	id := b.Place(t, "ostrel", standin.Dial{Called: "+441914980283", Caller: "+441914980999", Talk: 20 * time.Second})
-	c := b.Wait(t, id, func(c record.Call) bool { return len(c.Legs) == 3 && decide.Attempts(c.Trail)[1].Reason == "" && c.Legs[2].Media != nil })
+	c := b.Wait(t, id, func(c record.Call) bool {
+		return len(c.Legs) == 3 && decide.Attempts(c.Trail)[1].Reason == "" && c.Legs[2].Media != nil
+	})
 	operator := c.Legs[2].CallID
 	require.Eventually(t, func() bool {
 		h, ok := b.StandIns.Heard(operator)

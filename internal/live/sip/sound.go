@@ -32,6 +32,8 @@ type sound struct {
 	// said is the last one of its own, as it was.
 	sent [2]*media.Description
 	said [2][]byte
+	// theirs is the key of each side that encrypts, and ours what it is sent with.
+	theirs, ours [2]*media.Key
 }
 
 // newSound is that of a side whose other side is not known yet.
@@ -82,7 +84,8 @@ func rulesOf(m plan.Media) media.Rules {
 func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []byte) (offer []byte, skip decide.Skip, err error) {
 	s.mu.Lock()
 	s.trunks[side], s.at[side] = trunk, at
-	s.through = !s.trunks[relay.Caller].Media.Direct() && !s.trunks[relay.Called].Media.Direct()
+	caller, called := s.trunks[relay.Caller].Media, s.trunks[relay.Called].Media
+	s.through = !caller.Direct() && !called.Direct() || caller.Encrypts() || called.Encrypts()
 	s.sent = [2]*media.Description{}
 	if s.relay != nil {
 		s.relay.Nobody(side)
@@ -114,6 +117,9 @@ func (s *sound) describe(to relay.Side, body []byte, answer bool) ([]byte, error
 	if err != nil {
 		return body, nil //nolint:nilerr // whom it is for will say what it thinks of it
 	}
+	if err := s.takeKey(to.Other(), d); err != nil {
+		return nil, err
+	}
 	if err := s.keep(d); err != nil {
 		return nil, err
 	}
@@ -122,6 +128,7 @@ func (s *sound) describe(to relay.Side, body []byte, answer bool) ([]byte, error
 			return nil, err
 		}
 	}
+	s.giveKey(to, d, answer)
 	if s.through && d.Audio() {
 		if err := s.route(to, d); err != nil {
 			return nil, err
@@ -153,6 +160,9 @@ func (s *sound) route(to relay.Side, d *media.Description) error {
 		if s.relay, err = ports.Open(); err != nil {
 			return err
 		}
+	}
+	if err := s.exchangeKeys(); err != nil {
+		return err
 	}
 	if at, ok := d.Address(); ok && !at.Addr().IsUnspecified() { // 0.0.0.0 is a hold (RFC 3264 section 8.4)
 		s.relay.Hears(to.Other(), at, d.ControlPort(), s.at[to.Other()], clockOf(d))
@@ -214,7 +224,10 @@ func (s *sound) answerFits(side relay.Side, res *wire.Message) error {
 	if err != nil {
 		return nil //nolint:nilerr // as in describe
 	}
-	return errors.Join(s.keep(d), d.Fits(offer))
+	if s.trunks[side].Media.Encrypts() {
+		_, err = d.Key()
+	}
+	return errors.Join(err, s.keep(d), d.Fits(offer))
 }
 
 // of is the last description of a side, as it was.
@@ -262,7 +275,7 @@ func withHeard(m *record.Audio, h relay.Heard) *record.Audio {
 		m = &record.Audio{}
 	}
 	out := *m
-	out.Heard = &record.Reception{Packets: h.Packets, Lost: h.Loss.Lost, JitterMS: float64(h.Jitter.Microseconds()) / 1000, Elsewhere: h.Elsewhere}
+	out.Heard = &record.Reception{Packets: h.Packets, Lost: h.Loss.Lost, JitterMS: float64(h.Jitter.Microseconds()) / 1000, Spoiled: h.Spoiled, Elsewhere: h.Elsewhere}
 	return &out
 }
 

@@ -153,18 +153,23 @@ func masked(b []byte) []byte {
 		return b
 	}
 	out := bytes.Clone(b)
-	for _, m := range proof.FindAllSubmatchIndex(out, -1) {
-		for i := m[2]; i < m[3]; i++ {
-			out[i] = '*'
+	for _, secret := range [...]*regexp.Regexp{proof, mediaKey} {
+		for _, m := range secret.FindAllSubmatchIndex(out, -1) {
+			for i := m[2]; i < m[3]; i++ {
+				out[i] = '*'
+			}
 		}
 	}
 	return out
 }
 
-// hasProof tells whether a line of a message is a credential.
+// mediaKey is a key of SRTP in a description (RFC 4568).
+var mediaKey = regexp.MustCompile(`(?i)inline:([A-Za-z0-9+/=]+)`)
+
+// hasProof tells whether a line of a message is a credential, or has a key.
 func hasProof(b []byte) bool {
 	for line := b; len(line) > 0; {
-		for _, name := range [...]string{"authorization", "proxy-authorization"} {
+		for _, name := range [...]string{"authorization", "proxy-authorization", "a=crypto"} {
 			if len(line) > len(name) && (line[0]|0x20) == name[0] && bytes.EqualFold(line[:len(name)], []byte(name)) {
 				return true
 			}

@@ -1062,6 +1062,13 @@ export interface components {
             behaviour: string;
             pattern: string;
         };
+        Diverted: {
+            /** @description The number is not to be shown */
+            hidden?: boolean;
+            number: components["schemas"]["Written"];
+            /** @description As RFC 5806 names it, such as no-answer */
+            reason: string;
+        };
         DraftPlan: {
             plan: components["schemas"]["Plan"];
             /**
@@ -1201,7 +1208,7 @@ export interface components {
             /** @description The cause in words */
             name?: string;
             /** @enum {string} */
-            next: "answered" | "next-server" | "goes-on" | "ends";
+            next: "answered" | "next-server" | "goes-on" | "diverted" | "ends";
             trunk: components["schemas"]["Ref"];
             /** @enum {string} */
             what: "answered" | "refused" | "unreachable" | "no-response" | "only-trying" | "unanswered" | "abandoned";
@@ -1238,6 +1245,12 @@ export interface components {
         Ladder: {
             arrows: components["schemas"]["Arrow"][];
             parties: components["schemas"]["Party"][];
+        };
+        Lamp: {
+            /** Format: date-time */
+            at: string;
+            extension: string;
+            on: boolean;
         };
         Leg: {
             callId: string;
@@ -1283,6 +1296,24 @@ export interface components {
             rule: components["schemas"]["Ref"];
             /** @enum {string} */
             why: "disabled" | "called" | "caller" | "from" | "later";
+        };
+        Mailbox: {
+            /** Format: date-time */
+            at: string;
+            extension: string;
+            /** @description Name of the trunk that said it */
+            from: string;
+            /** Format: int64 */
+            new: number;
+            /** Format: int64 */
+            old: number;
+            /** @description The phone system took it */
+            taken: boolean;
+            /** @description Name of the trunk that was told; empty if none was */
+            to: string;
+            waiting: boolean;
+            /** @description What stood in the way */
+            why: string;
         };
         Match: {
             /** @description Dial pattern of the called number */
@@ -1456,9 +1487,12 @@ export interface components {
             caller: components["schemas"]["Written"];
             /** @description What the caller gave that is no number */
             callerText?: string;
+            diverted?: components["schemas"]["Diverted"][];
             farEnd: components["schemas"]["Ref"];
             others?: components["schemas"]["Considered"][];
             trunk: components["schemas"]["Ref"];
+            /** Format: int64 */
+            unbelieved?: number;
         };
         Reception: {
             /**
@@ -1472,6 +1506,17 @@ export interface components {
             lost: number;
             /** Format: int64 */
             packets: number;
+        };
+        Redirected: {
+            /** @description The trunk whose far end did it */
+            by: components["schemas"]["Ref"];
+            from: components["schemas"]["Written"];
+            /** @enum {string} */
+            how: "diverted" | "transferred" | "joined" | "taken-over";
+            outside?: boolean;
+            reason?: string;
+            to: components["schemas"]["Written"];
+            with?: string;
         };
         Ref: {
             id: string;
@@ -1512,7 +1557,7 @@ export interface components {
             label: string;
             note?: string;
             /** @enum {string} */
-            number: "called" | "caller";
+            number: "called" | "caller" | "redirecting";
             runs: components["schemas"]["Run"][];
         };
         Rule: {
@@ -1689,6 +1734,7 @@ export interface components {
             address: string;
             called: components["schemas"]["Written"];
             caller: components["schemas"]["Written"];
+            diverted?: components["schemas"]["Diverted"][];
             farEnd: components["schemas"]["Ref"];
             trunk: components["schemas"]["Ref"];
         };
@@ -1701,6 +1747,17 @@ export interface components {
             why: string;
             /** @enum {string} */
             word: "in" | "draining" | "off";
+        };
+        Services: {
+            diverts?: boolean;
+            joinsOutside?: boolean;
+            lamps?: boolean;
+            notifies?: boolean;
+            /** @enum {string} */
+            redirecting?: "diversion" | "history-info" | "both";
+            table?: string;
+            takesOver?: boolean;
+            transfers?: boolean;
         };
         Session: {
             name: string;
@@ -1715,7 +1772,7 @@ export interface components {
             caller: components["schemas"]["Written"];
             detail: string;
             /** @enum {string} */
-            reason: "off" | "not-registered" | "down" | "full" | "codec" | "ports" | "goes-back" | "contract" | "steps" | "tries";
+            reason: "off" | "not-registered" | "down" | "full" | "codec" | "ports" | "goes-back" | "outside" | "contract" | "steps" | "tries";
             trunk: components["schemas"]["Ref"];
         };
         Sound: {
@@ -1764,6 +1821,8 @@ export interface components {
             caller: string;
             directory: components["schemas"]["DirectoryEntry"][];
             id: string;
+            /** @description The lamps of its extensions that it was told of */
+            lamps: components["schemas"]["Lamp"][];
             name: string;
             /** @description What it does with a number in no line of the directory */
             otherwise: string;
@@ -1891,9 +1950,10 @@ export interface components {
             foundNumber?: components["schemas"]["FoundNumber"];
             heard?: components["schemas"]["Heard"];
             /** @enum {string} */
-            kind: "received" | "looked-up" | "rewrote" | "went-on" | "found-number" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
+            kind: "received" | "redirected" | "looked-up" | "rewrote" | "went-on" | "found-number" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
             lookedUp?: components["schemas"]["LookedUp"];
             received?: components["schemas"]["Received"];
+            redirected?: components["schemas"]["Redirected"];
             rewrote?: components["schemas"]["Rewrote"];
             sent?: components["schemas"]["Sent"];
             skipped?: components["schemas"]["Skipped"];
@@ -1923,6 +1983,7 @@ export interface components {
             note?: string;
             out: components["schemas"]["Contract"];
             peer?: string;
+            services?: components["schemas"]["Services"];
             sip: components["schemas"]["SIP"];
             switch: string;
         };
@@ -1967,11 +2028,17 @@ export interface components {
              */
             lastSeen?: string;
             lastWhat: string;
+            /** @description What it said of messages, or was told of them */
+            mailboxes: components["schemas"]["Mailbox"][];
             name: string;
             /** @description What a call from there must show: address, credential or both */
             needs: string;
+            /** @description Name of the table that decides what it diverts and transfers; empty if it may not */
+            sentOn: string;
             /** Format: int64 */
             sentToday: number;
+            /** @description What the far end may do beside calling */
+            services: components["schemas"]["Services"];
             sip: components["schemas"]["SIP"];
             /** @description Addresses of the far end, with what came from each last */
             sources: components["schemas"]["SourceState"][];

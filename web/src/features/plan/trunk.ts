@@ -1,5 +1,10 @@
 import { type Kind, name, note, onSwitch, switches } from "./model";
 
+const yesNo: [string, string][] = [
+  ["", "no"],
+  ["true", "yes"],
+];
+
 /** A trunk, as it is edited: its two ends, who is who, limits, sound and numbers. */
 export const trunkKind: Kind = {
   name: "trunks",
@@ -268,6 +273,73 @@ export const trunkKind: Kind = {
             ["remove", "removed"],
           ],
           hint: "RFC 4733",
+        },
+      ],
+    },
+    {
+      title: "Services",
+      about: "What they may do beside calling. They may do nothing that is not named here.",
+      settings: [
+        {
+          at: "services/diverts",
+          label: "Divert calls",
+          kind: "choice",
+          options: yesNo,
+          hint: "by a 3xx, or by a call that says from where (RFC 5806, RFC 7044), which is believed then",
+        },
+        {
+          at: "services/transfers",
+          label: "Transfer calls",
+          kind: "choice",
+          options: yesNo,
+          hint: "REFER, RFC 3515",
+        },
+        {
+          at: "services/takesOver",
+          label: "Take over calls of their own",
+          kind: "choice",
+          options: yesNo,
+          hint: "Replaces, RFC 3891",
+        },
+        {
+          at: "services/table",
+          label: "What they send on enters table",
+          kind: "one-of",
+          among: onSwitch((p) => p.tables),
+          empty: "that of their own calls",
+        },
+        {
+          at: "services/joinsOutside",
+          label: "Join two outside parties",
+          kind: "choice",
+          options: yesNo,
+          hint: "at our cost; without it such a call is refused with 403",
+        },
+        {
+          at: "services/redirecting",
+          label: "They are told who diverted",
+          kind: "choice",
+          options: [
+            ["", "no"],
+            ["diversion", "by Diversion"],
+            ["history-info", "by History-Info"],
+            ["both", "by both"],
+          ],
+          hint: "voicemail finds the mailbox by it",
+        },
+        {
+          at: "services/notifies",
+          label: "Say that messages wait",
+          kind: "choice",
+          options: yesNo,
+          hint: "NOTIFY, RFC 3842",
+        },
+        {
+          at: "services/lamps",
+          label: "Are told of messages",
+          kind: "choice",
+          options: yesNo,
+          hint: "for the extensions that are delivered to them",
         },
       ],
     },

@@ -167,7 +167,9 @@ function LineText({ line }: { line: Line }) {
       className="flex h-[30px] items-center gap-2"
       title={[line.label, line.by, line.note].filter(Boolean).join(" · ")}
     >
-      <span className="w-10 shrink-0 text-[12px] text-soft">{line.number}</span>
+      <span className="w-12 shrink-0 text-[12px] text-soft">
+        {line.number === "redirecting" ? "diverted" : line.number}
+      </span>
       {line.runs.length === 0 ? (
         <span className="text-soft italic">none</span>
       ) : (

@@ -19,7 +19,7 @@ export interface Straight {
 
 /** One line of a straight: a number, and what a step made of it. */
 export interface Line {
-  number: "called" | "caller";
+  number: "called" | "caller" | "redirecting";
   runs: Run[];
   label: string;
   by: string;
@@ -43,6 +43,11 @@ export function buildRoad(trail: TrailStep[]): Straight[] {
   const road: Straight[] = [];
   let current: Straight | undefined;
   trail.forEach((step, i) => {
+    const before = road.at(-1);
+    if (!current && before && step.ended && i < trail.length - 1) {
+      before.steps[1] = i; // it was answered, and goes on as another call
+      return;
+    }
     if (!current) {
       current = { title: "", subtitle: "", switch: step.switch, lines: [], bend: openBend, steps: [i, i] };
       road.push(current);
@@ -61,6 +66,7 @@ export function buildRoad(trail: TrailStep[]): Straight[] {
 function place(step: TrailStep, on: Straight): Bend | undefined {
   const {
     received,
+    redirected,
     lookedUp,
     rewrote,
     wentOn,
@@ -81,6 +87,16 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     if (others.length > 0) on.subtitle += `; ${others.join("; ")}`;
     on.lines.push(plain("called", received.called, received.calledText));
     on.lines.push(plain("caller", received.caller, received.callerText));
+    for (const turn of received.diverted ?? []) on.lines.push(divertedBy(turn));
+    if (received.unbelieved)
+      on.subtitle += `; it says that it was diverted, which ${received.trunk.name} may not say`;
+  } else if (redirected) {
+    on.title = `${redirections[redirected.how]} by ${redirected.by.name}`;
+    if (redirected.reason) on.subtitle = redirected.reason.replaceAll("-", " ");
+    if (redirected.with) on.subtitle = `with ${redirected.with}`;
+    if (redirected.outside)
+      on.subtitle = [on.subtitle, "the party that stays is outside"].filter(Boolean).join("; ");
+    if (redirected.to.number) on.lines.push(plain("called", redirected.to));
   } else if (lookedUp) {
     return lookUpBend(lookedUp);
   } else if (rewrote) {
@@ -114,11 +130,15 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     ]) {
       if (!on.lines.some((l) => l.number === line.number)) on.lines.push(line);
     }
+    if (!on.lines.some((l) => l.number === "redirecting"))
+      for (const turn of sent.diverted ?? []) on.lines.push(divertedBy(turn));
   } else if (heard) {
     if (heard.what === "answered") return bend("heard", "good", "answered", `by ${heard.trunk.name}`);
     const cause = `${heard.cause.sip} ${heard.name ?? ""} (cause ${heard.cause.q850})`;
     const silence = silences[heard.what];
-    return bend("heard", heard.next === "ends" ? "bad" : "draft", silence ?? cause, heard.why ?? "");
+    if (heard.next === "diverted") return bend("heard", "soft", "sent elsewhere", heard.why ?? "");
+    const tone = heard.next === "ends" ? "bad" : "draft";
+    return bend("heard", tone, silence ?? cause, heard.why ?? "");
   } else if (ended) {
     const tone = ended.outcome === "answered" ? "good" : "bad";
     const cause =
@@ -143,6 +163,18 @@ function addLine(lines: Line[], line: Line): void {
   if (changes(line)) before.runs = line.runs;
 }
 
+const redirections = {
+  diverted: "diverted",
+  transferred: "transferred",
+  joined: "connected with another call",
+  "taken-over": "taken over",
+};
+
+/** A turn of the call that is told of: who diverted it, and why. */
+function divertedBy(turn: { number: Written; reason: string }): Line {
+  return { ...plain("redirecting", turn.number), label: turn.reason.replaceAll("-", " ") };
+}
+
 const changes = (line: Line) => line.runs.some((r) => r.fate !== "kept");
 
 const silences: Record<string, string> = {
@@ -165,7 +197,7 @@ function bend(kind: Bend["kind"], tone: Tone, word: string, detail: string): Ben
   return { kind, tone, word, detail, lost: [], omitted: 0 };
 }
 
-function plain(number: "called" | "caller", written: Written, text?: string): Line {
+function plain(number: Line["number"], written: Written, text?: string): Line {
   const shown = written.number || text || "";
   const label = text && !written.number ? "no number" : written.form.replace("-", " ");
   return { number, runs: shown ? [{ text: shown, fate: "kept" }] : [], label, by: "" };

@@ -19,6 +19,7 @@ import { Accounts } from "./Accounts";
 import { Checklist } from "./Checklist";
 import { DayStrip } from "./DayStrip";
 import { Service, StraightTest } from "./Service";
+import { Services } from "./Services";
 import { formSketch, stateOf } from "./state";
 
 /** What the live plan says about a trunk, what was proved, and the far end that plays it. */
@@ -57,6 +58,7 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
           <Ways trunk={detail.data} />
           <Accounts key={`accounts ${trunk.id}`} trunk={detail.data} />
           <Exposure trunk={detail.data} />
+          <Services trunk={detail.data} standIn={standIn} />
           <Contract trunk={trunk} on={on} />
           <StraightTest key={`test ${trunk.id}`} trunk={detail.data} />
           <Service key={`service ${trunk.id}`} trunk={detail.data} />

@@ -1,0 +1,34 @@
+package plan_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"switchback.example/switchback/internal/core/plan"
+)
+
+func TestServicesAreValidated(t *testing.T) {
+	for why, c := range map[string]struct {
+		set  func(t *plan.Trunk)
+		said string
+	}{
+		"a table without a use":   {func(t *plan.Trunk) { t.Services = plan.Services{Table: "sent-on"} }, "may neither divert nor transfer"},
+		"an unknown table":        {func(t *plan.Trunk) { t.Services.Table = "nowhere" }, `no table has the id "nowhere"`},
+		"another switch's table":  {func(t *plan.Trunk) { t.Services.Table = "cape-out" }, "cape"},
+		"joins without a way":     {func(t *plan.Trunk) { t.Services = plan.Services{JoinsOutside: true} }, "allows nothing"},
+		"no table at all":         {func(t *plan.Trunk) { t.Entry, t.Services.Table = "", "" }, "nothing decides what it sends on"},
+		"notices without a table": {func(t *plan.Trunk) { t.Entry, t.Services = "", plan.Services{Notifies: true} }, "needs a table"},
+		"an unknown way":          {func(t *plan.Trunk) { t.Services.Redirecting = "by-post" }, "is none of"},
+		"SRTP past the switch":    {func(t *plan.Trunk) { t.Media = plan.Media{Way: plan.MediaDirect, Encryption: plan.MediaSRTP} }, "goes past it"},
+		"SRTP without TLS":        {func(t *plan.Trunk) { t.Media.Encryption = plan.MediaSRTP }, "anybody could read them"},
+		"unknown encryption":      {func(t *plan.Trunk) { t.Media.Encryption = "rot13" }, "is none of"},
+	} {
+		p := skerry(t)
+		c.set(&p.Trunks[0])
+		problems := p.Validate()
+		if assert.NotEmpty(t, problems, why) {
+			assert.Contains(t, problems[0].Reason, c.said, why)
+		}
+	}
+}
