@@ -163,7 +163,7 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 				n.sw.networks = append(n.sw.networks, e)
 			}
 		}
-		for _, address := range t.SIP.Addresses() {
+		for _, address := range append(t.SIP.Addresses(), t.SIP.Proxy) {
 			if to, err := netip.ParseAddrPort(address); err == nil {
 				n.sw.called[to.Addr().Unmap()] = n
 			}

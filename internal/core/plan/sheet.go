@@ -41,11 +41,35 @@ func (s *sheet) head(title string) { s.line("\n## %s\n", title) }
 func (s *sheet) address() (address, transport string) {
 	switch s.t.SIP.Transport {
 	case "tls":
-		return s.sw.TLS, "TLS"
+		return s.seen(s.sw.TLS), "TLS"
 	case "tcp":
-		return s.sw.SIP, "TCP"
+		return s.seen(s.sw.SIP), "TCP"
 	}
-	return s.sw.SIP, "UDP"
+	return s.seen(s.sw.SIP), "UDP"
+}
+
+// seen is an address of ours as the other side sees it.
+func (s *sheet) seen(address string) string {
+	if at, err := netip.ParseAddrPort(address); err == nil {
+		return s.t.SIP.SeenAs(at).String()
+	}
+	return address
+}
+
+// forwards lists what a translator before us must let through.
+func (s *sheet) forwards(host netip.Addr, first, last uint16) {
+	if s.t.SIP.Public == "" {
+		return
+	}
+	address, transport := s.address()
+	inside := s.sw.SIP
+	if transport == "TLS" {
+		inside = s.sw.TLS
+	}
+	outside, _ := netip.ParseAddrPort(address)
+	s.head("Ports that our translator of addresses forwards")
+	s.line("- %s %s to %s", transport, address, inside)
+	s.line("- UDP %s, ports %d to %d, to the same of %s", outside.Addr(), first, last, host)
 }
 
 func (s *sheet) ours() {
@@ -65,7 +89,7 @@ func (s *sheet) ours() {
 	}
 	if host, _, _, ok := s.sw.MediaPorts(); ok {
 		signalling, _ := netip.ParseAddrPort(address)
-		s.line("- Trust these addresses of ours: %s for signalling, %s for sound", signalling.Addr(), host)
+		s.line("- Trust these addresses of ours: %s for signalling, %s for sound", signalling.Addr(), s.t.SIP.SeenAs(netip.AddrPortFrom(host, 1)).Addr())
 	}
 	if s.t.SIP.WatchSeconds > 0 {
 		s.line("- We ask by OPTIONS every %d s; any answer will do", s.t.SIP.WatchSeconds)
@@ -157,6 +181,9 @@ func (s *sheet) sound() {
 	if m.Keys != MediaRemove {
 		s.line("- Keys as telephone events (RFC 4733)")
 	}
+	if m.Encrypts() {
+		s.line("- Encrypted: SRTP with keys in the descriptions (RFC 4568), AES_CM_128_HMAC_SHA1_80")
+	}
 	if m.Direct() {
 		s.line("- Sound goes past us, directly between the two ends")
 	}
@@ -180,6 +207,8 @@ func (s *sheet) ports() {
 		s.line("| us | %s %s | signalling |", network, where)
 	}
 	if host, first, last, ok := s.sw.MediaPorts(); ok && !s.t.Media.Direct() {
-		s.line("| you | UDP %s, ports %d to %d | sound |", host, first, last)
+		outside := s.t.SIP.SeenAs(netip.AddrPortFrom(host, first)).Addr()
+		s.line("| you | UDP %s, ports %d to %d | sound |", outside, first, last)
+		s.forwards(host, first, last)
 	}
 }

@@ -22,6 +22,14 @@ type SIP struct {
 	// are silent, take no connection or have no service: by priority, and among
 	// those of one priority by weight (RFC 2782). Address comes before all of them.
 	Targets []Target `json:"targets,omitempty" maxItems:"16"`
+	// Proxy is an outbound proxy: address and port to which all requests to the far
+	// end are sent, with a Route that names it (RFC 3261 section 8.1.2). Calls that
+	// come back by it need its address among the trusted ones.
+	Proxy string `json:"proxy,omitempty"`
+	// Public is the address at which the far end sees the switch, where a translator
+	// of addresses stands between them, with a port if that of the signalling is
+	// another outside. Ports for sound must be the same outside.
+	Public string `json:"public,omitempty"`
 	// Transport carries the calls to it; empty is UDP. What is too long for a
 	// datagram goes by TCP all the same, where the far end takes it.
 	Transport string `json:"transport,omitempty" enum:"udp,tcp,tls"`
@@ -91,6 +99,17 @@ func (s SIP) Addresses() (list []string) {
 		list = append(list, t.Address)
 	}
 	return list
+}
+
+// SeenAs is how the far end sees an address of the switch.
+func (s SIP) SeenAs(at netip.AddrPort) netip.AddrPort {
+	if out, err := netip.ParseAddrPort(s.Public); err == nil {
+		return out
+	}
+	if out, err := netip.ParseAddr(s.Public); err == nil {
+		return netip.AddrPortFrom(out, at.Port())
+	}
+	return at
 }
 
 // Target is a server of a far end.
@@ -226,6 +245,14 @@ func (v *validator) sip(at string, t Trunk) {
 		v.address(at+"/address", s.Address)
 	}
 	v.targets(at, s)
+	if s.Proxy != "" {
+		v.address(at+"/proxy", s.Proxy)
+	}
+	if _, err := netip.ParseAddr(s.Public); s.Public != "" && err != nil {
+		if to, err := netip.ParseAddrPort(s.Public); err != nil || to.Port() == 0 {
+			v.bad(at+"/public", "%q is neither an address, such as 127.0.99.1, nor one with a port", s.Public)
+		}
+	}
 	v.oneOf(at+"/calledField", s.CalledField, "", "request-uri", CalledInTo)
 	v.oneOf(at+"/numbers", s.Numbers, "", "sip", NumbersUserPhone, NumbersTel)
 	if (s.SendTrunkGroup == "") != (s.SendTrunkContext == "") {

@@ -369,6 +369,7 @@ func (a *Agent) ask(trunk plan.Trunk) {
 func (a *Agent) askServer(to way) *wire.Message {
 	uri := to.request(to.contact.User)
 	req := wire.NewRequest("OPTIONS", uri)
+	to.route(req)
 	req.Add("Max-Forwards", "70")
 	req.Add("From", "<"+uriTo("", a.Address)+">;tag="+newID())
 	req.Add("To", "<"+uri+">")

@@ -79,17 +79,18 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, name string
 	by := to.by
 	uri := to.request(userPart(o.Called))
 	if s := o.Trunk.SIP; s.Numbers != "" || s.SendTrunkGroup != "" {
-		if uri = numberURI(s, o.Called, to.AddrPort.String()); s.Numbers != plan.NumbersTel && by != udp {
+		if uri = numberURI(s, o.Called, to.target()); s.Numbers != plan.NumbersTel && by != udp {
 			uri += ";transport=" + strings.ToLower(by.String())
 		}
 	}
 	req := wire.NewRequest("INVITE", uri)
+	to.route(req)
 	req.Add("Max-Forwards", strconv.Itoa(c.hops-1))
-	req.Add("From", c.callerHeader(o.Trunk.SIP, o.Caller, name))
+	req.Add("From", c.callerHeader(o.Trunk, o.Caller, name))
 	req.Add("To", "<"+numberURI(o.Trunk.SIP, o.Called, to.host)+">")
 	req.Add("Call-ID", newID()+"@"+a.host)
 	req.Add("CSeq", "1 INVITE")
-	req.Add("Contact", a.contact(by))
+	req.Add("Contact", a.contact(o.Trunk, by))
 	req.Add("Allow", allowedOn(o.Trunk))
 	a.redirecting(req, o)
 	if reliable {
@@ -106,7 +107,7 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, name string
 
 // callerHeader is the From of a caller; without a number it is anonymous in
 // the form of RFC 3323 section 4.1.
-func (c *call) callerHeader(s plan.SIP, w numbering.Written, name string) string {
+func (c *call) callerHeader(t *plan.Trunk, w numbering.Written, name string) string {
 	from := wire.Address{Params: wire.Params{{Name: "tag", Value: newID(), HasValue: true}}}
 	if w.Number.Empty() {
 		from.Name = "Anonymous"
@@ -114,9 +115,9 @@ func (c *call) callerHeader(s plan.SIP, w numbering.Written, name string) string
 		return from.String()
 	}
 	from.Name = name
-	switch from.URI = (wire.URI{Scheme: "sip", User: userPart(w), Host: c.a.host, Port: c.a.port}); s.Numbers {
+	switch from.URI = c.a.numberOfOurs(t, w); t.SIP.Numbers {
 	case plan.NumbersTel:
-		from.URI = wire.URI{Scheme: "tel", Opaque: telNumber(userPart(w), w, c.a.host)}
+		from.URI = wire.URI{Scheme: "tel", Opaque: telNumber(userPart(w), w, from.URI.Host)}
 	case plan.NumbersUserPhone:
 		from.URI.Params = wire.Params{{Name: "user", Value: "phone", HasValue: true}}
 	}

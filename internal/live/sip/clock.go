@@ -180,7 +180,7 @@ func (c *call) refresh(d *dialog, wanted int) {
 		defer d.on(machine.Done)
 	}
 	req, to := d.request(method)
-	req.Add("Contact", c.a.contact(to.by))
+	req.Add("Contact", c.a.contact(d.trunk, to.by))
 	req.Add("Allow", allowed)
 	req.Add("Supported", supported)
 	askSession(req, wanted, machine.ByCaller)

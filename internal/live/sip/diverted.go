@@ -30,7 +30,7 @@ func (a *Agent) redirecting(req *wire.Message, o decide.Offer) {
 	}
 	list := make([]wire.Diversion, len(o.Diverted))
 	for i, d := range o.Diverted {
-		list[i] = wire.Diversion{From: a.numberOfOurs(d.Number), Reason: d.Reason, Count: 1, Hidden: d.Hidden}
+		list[i] = wire.Diversion{From: a.numberOfOurs(o.Trunk, d.Number), Reason: d.Reason, Count: 1, Hidden: d.Hidden}
 	}
 	how := o.Trunk.Services.Redirecting
 	if how != plan.RedirectingHistory {
@@ -46,9 +46,10 @@ func (a *Agent) redirecting(req *wire.Message, o decide.Offer) {
 	}
 }
 
-// numberOfOurs is the URI of a number at this switch.
-func (a *Agent) numberOfOurs(w numbering.Written) wire.URI {
-	return wire.URI{Scheme: "sip", User: userPart(w), Host: a.host, Port: a.port}
+// numberOfOurs is the URI of a number at this switch, as the far end of a trunk sees it.
+func (a *Agent) numberOfOurs(t *plan.Trunk, w numbering.Written) wire.URI {
+	at := a.seen(t, udp)
+	return wire.URI{Scheme: "sip", User: userPart(w), Host: at.Addr().String(), Port: int(at.Port())}
 }
 
 // movedTo is the first number to which a 3xx answer sends the call, and why.

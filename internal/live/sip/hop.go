@@ -4,6 +4,7 @@ import (
 	"net/netip"
 	"strings"
 
+	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
@@ -88,7 +89,12 @@ func destination(uri string, known hop) hop {
 	return to
 }
 
-// contact is where the switch wants further requests of a dialog.
-func (a *Agent) contact(by transport) string {
-	return "<" + uriAt("", a.layer.localOf(by).String(), by) + ">"
+// contact is where the switch wants further requests of a dialog by a trunk.
+func (a *Agent) contact(t *plan.Trunk, by transport) string {
+	return "<" + uriAt("", a.seen(t, by).String(), by) + ">"
+}
+
+// seen is the address at which the far end of a trunk sees the switch.
+func (a *Agent) seen(t *plan.Trunk, by transport) netip.AddrPort {
+	return t.SIP.SeenAs(a.layer.localOf(by))
 }

@@ -80,7 +80,7 @@ func (n *notices) send(one notice) {
 	}
 	req.Add("Event", event)
 	req.Add("Subscription-State", state)
-	req.Add("Contact", n.d.a.contact(to.by))
+	req.Add("Contact", n.d.a.contact(n.d.trunk, to.by))
 	req.SetBody("message/sipfrag;version=2.0", []byte("SIP/2.0 "+one.status+"\r\n"))
 	n.d.proven(n.d.a.layer.begin(req, to))
 }

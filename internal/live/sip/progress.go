@@ -72,7 +72,7 @@ func rseqOf(res *wire.Message) uint32 {
 func (c *call) relayProgress(from *dialog, res *wire.Message) {
 	out := responseTo(c.tx.req, res.Status, c.tag)
 	out.Reason = res.Reason
-	out.Add("Contact", c.a.contact(c.tx.source.by))
+	out.Add("Contact", c.a.contact(c.trunk, c.tx.source.by))
 	out.Add("Allow", allowedOn(c.trunk))
 	out.Add("Session-ID", c.caller.names().String())
 	c.a.keepDialog(c.caller)

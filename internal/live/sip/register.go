@@ -93,7 +93,7 @@ func (a *Agent) register(r *registration) live.OurRegistration {
 		return o
 	}
 	res, expires := a.exchange(r, expires)
-	return a.stands(o, res, expires)
+	return a.stands(r, o, res, expires)
 }
 
 // exchange sends a REGISTER, with what the far end asks for, and returns its last
@@ -105,6 +105,7 @@ func (a *Agent) exchange(r *registration, expires int) (res *wire.Message, asked
 	}
 	to := ways[0].hop
 	req := a.newRegister(r, expires)
+	ways[0].route(req)
 	for range 4 { // a challenge, a nonce that is stale, a longer time, and then it is enough
 		r.cseq++
 		req.Set("CSeq", wire.CSeq{Number: r.cseq, Method: "REGISTER"}.String())
@@ -153,7 +154,7 @@ func (a *Agent) newRegister(r *registration, expires int) *wire.Message {
 	req.Add("To", aor)
 	req.Add("Call-ID", r.callID)
 	req.Add("CSeq", "0 REGISTER")
-	req.Add("Contact", "<"+uriAt(escapeUser(account.User), a.Address, by)+">")
+	req.Add("Contact", "<"+uriAt(escapeUser(account.User), a.seen(t, by).String(), by)+">")
 	req.Add("Expires", itoa(expires))
 	req.Add("User-Agent", "Switchback")
 	req.SetBody("", nil)
@@ -162,14 +163,14 @@ func (a *Agent) newRegister(r *registration, expires int) *wire.Message {
 
 // stands says where a registration stands after a response, nil for none, and when
 // it is tried again.
-func (a *Agent) stands(o live.OurRegistration, res *wire.Message, expires int) live.OurRegistration {
+func (a *Agent) stands(r *registration, o live.OurRegistration, res *wire.Message, expires int) live.OurRegistration {
 	now := time.Now()
 	wait := time.Duration(machine.BackOff(o.Failures, rand.Float64())) * a.Second
 	switch {
 	case res == nil:
 		o.State, o.Evidence = live.OurSilent, fmt.Sprintf("no answer to REGISTER within %s", registerPatience)
 	case res.Status < 300:
-		holds := granted(res, a.Address, expires)
+		holds := granted(res, a.seen(&r.trunk, transportOf(r.trunk.SIP.Transport)).String(), expires)
 		o.State, o.Failures = live.OurRegistered, 0
 		o.Until = now.Add(time.Duration(holds) * a.Second)
 		o.Evidence = fmt.Sprintf("%d %s, for %d s", res.Status, res.Reason, holds)

@@ -54,7 +54,7 @@ func answerOf(d *dialog, res *wire.Message, err error) ([]byte, error) {
 func (c *call) reinvite(d *dialog, body []byte) (*wire.Message, error) {
 	defer d.on(machine.Done)
 	req, to := d.request("INVITE")
-	req.Add("Contact", c.a.contact(to.by))
+	req.Add("Contact", c.a.contact(d.trunk, to.by))
 	req.Add("Allow", allowedOn(d.trunk))
 	req.Add("Supported", supportedOn(d.trunk))
 	wanted := sessionWanted(d.trunk.SIP)

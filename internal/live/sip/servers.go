@@ -22,6 +22,14 @@ import (
 // ways are the servers to try for a call by a trunk, those last that failed a
 // moment ago. The error says why there is none.
 func (a *Agent) ways(t *plan.Trunk, called string) ([]way, error) {
+	list, err := a.servers(t, called)
+	for i := range list {
+		list[i] = list[i].through(t.SIP)
+	}
+	return list, err
+}
+
+func (a *Agent) servers(t *plan.Trunk, called string) ([]way, error) {
 	if t.SIP.Lookup != "" {
 		return a.named(t)
 	}

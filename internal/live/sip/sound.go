@@ -167,7 +167,8 @@ func (s *sound) route(to relay.Side, d *media.Description) error {
 	if at, ok := d.Address(); ok && !at.Addr().IsUnspecified() { // 0.0.0.0 is a hold (RFC 3264 section 8.4)
 		s.relay.Hears(to.Other(), at, d.ControlPort(), s.at[to.Other()], clockOf(d))
 	}
-	d.Through(s.relay.At(to))
+	at := s.relay.At(to)
+	d.Through(netip.AddrPortFrom(s.trunks[to].SIP.SeenAs(at).Addr(), at.Port()))
 	return nil
 }
 

@@ -63,7 +63,7 @@ func (c *call) onRefer(q asked) {
 	t.giveUp = sync.OnceFunc(func() { close(t.gone) })
 	t.notices = newNotices(q, t.gone)
 	c.transfer = t
-	q.t.reply(202, q.d.key.localTag, [2]string{"Contact", c.a.contact(q.t.source.by)})
+	q.t.reply(202, q.d.key.localTag, [2]string{"Contact", c.a.contact(q.d.trunk, q.t.source.by)})
 	t.notices.tell("100 Trying", false)
 	if replaces != nil {
 		if d := c.a.findReplaced(*replaces); d != nil {

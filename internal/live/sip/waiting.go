@@ -108,12 +108,13 @@ func (a *Agent) light(o decide.Offer, from *wire.Message, w wire.Waiting) (statu
 	}
 	for _, to := range ways {
 		req := wire.NewRequest("NOTIFY", to.request(userPart(o.Called)))
+		to.route(req)
 		req.Add("Max-Forwards", "70")
-		req.Add("From", "<"+a.numberOfOurs(o.Called).String()+">;tag="+newID())
+		req.Add("From", "<"+a.numberOfOurs(o.Trunk, o.Called).String()+">;tag="+newID())
 		req.Add("To", "<"+uriTo(userPart(o.Called), to.host)+">")
 		req.Add("Call-ID", newID()+"@"+a.host)
 		req.Add("CSeq", "1 NOTIFY")
-		req.Add("Contact", a.contact(to.by))
+		req.Add("Contact", a.contact(o.Trunk, to.by))
 		req.Add("Event", wire.WaitingEvent)
 		state := from.Get("Subscription-State")
 		if state == "" {

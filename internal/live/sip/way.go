@@ -15,6 +15,32 @@ type way struct {
 	hop
 	host    string   // of the far end, in what names the called party
 	contact wire.URI // that it registered; without a host if it did not
+	asked   string   // address and port that are asked for, where a proxy stands before them
+}
+
+// through makes a way go by a trunk's outbound proxy, if it has one (RFC 3261 section
+// 8.1.2): what is asked for stays, and where it is sent is the proxy.
+func (w way) through(s plan.SIP) way {
+	if proxy, err := netip.ParseAddrPort(s.Proxy); err == nil {
+		w.asked = w.AddrPort.String()
+		w.AddrPort = netip.AddrPortFrom(proxy.Addr().Unmap(), proxy.Port())
+	}
+	return w
+}
+
+// route names the proxy in a request, as a loose router.
+func (w way) route(req *wire.Message) {
+	if w.asked != "" {
+		req.Add("Route", "<"+uriAt("", w.AddrPort.String(), w.by)+";lr>")
+	}
+}
+
+// target is the address that is asked for.
+func (w way) target() string {
+	if w.asked != "" {
+		return w.asked
+	}
+	return w.AddrPort.String()
 }
 
 // way finds where a trunk's calls go: to its address, or to where the far end has
@@ -62,7 +88,7 @@ func (a *Agent) way(t *plan.Trunk, called string) (w way, err error) {
 // request is the Request-URI that asks for a user there.
 func (w way) request(user string) string {
 	if w.contact.Host == "" {
-		return uriAt(user, w.AddrPort.String(), w.by)
+		return uriAt(user, w.target(), w.by)
 	}
 	u := w.contact
 	u.User = user

@@ -190,7 +190,7 @@ func (c *call) forward(t *inbound, far *dialog) (tx *outbound, wanted int, err e
 		t.reply(100, "")
 	}
 	req, to := far.request(t.req.Method)
-	req.Add("Contact", c.a.contact(to.by))
+	req.Add("Contact", c.a.contact(far.trunk, to.by))
 	req.Add("Allow", allowedOn(far.trunk))
 	req.Add("Supported", supportedOn(far.trunk))
 	if changes(t.req) && !far.isEarly() {
@@ -224,7 +224,7 @@ func (d *dialog) described(body []byte) {
 // keeps alive.
 func (c *call) accepted(t *inbound, near *dialog, from *wire.Message) *wire.Message {
 	out := responseTo(t.req, 200, near.key.localTag)
-	out.Add("Contact", c.a.contact(t.source.by))
+	out.Add("Contact", c.a.contact(near.trunk, t.source.by))
 	out.Add("Allow", allowedOn(near.trunk))
 	out.Add("Supported", supportedOn(near.trunk))
 	out.Add("Session-ID", near.names().String())

@@ -63,6 +63,20 @@ export const trunkKind: Kind = {
           hint: "its servers are looked up by SRV, or by address (RFC 3263)",
         },
         {
+          at: "sip/proxy",
+          label: "by outbound proxy",
+          kind: "digits",
+          empty: "none",
+          hint: "address and port; named in Route",
+        },
+        {
+          at: "sip/public",
+          label: "They see us as",
+          kind: "digits",
+          empty: "what we are",
+          hint: "public address, where addresses are translated between us",
+        },
+        {
           at: "sip/transport",
           label: "Transport",
           kind: "choice",
@@ -263,6 +277,16 @@ export const trunkKind: Kind = {
             ["", "passes"],
             ["remove", "removed"],
           ],
+        },
+        {
+          at: "media/encryption",
+          label: "Encryption",
+          kind: "choice",
+          options: [
+            ["", "as both sides agree"],
+            ["srtp", "SRTP, between them and us"],
+          ],
+          hint: "RFC 3711, with keys in the descriptions over TLS; what is not encrypted gets 488",
         },
         {
           at: "media/keys",
