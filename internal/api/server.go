@@ -147,6 +147,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.draftRoutes(a)
 	s.objectRoutes(a)
 	s.sheetRoutes(a)
+	s.wireRoutes(a)
 	s.changeRoutes(a)
 	s.patternRoutes(a)
 	s.tryRoutes(a)

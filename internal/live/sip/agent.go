@@ -365,8 +365,8 @@ func (a *Agent) ask(trunk plan.Trunk) {
 	a.Trunks.Watched(trunk.ID, time.Now(), false, 0, evidence)
 }
 
-// askServer sends an OPTIONS, and waits a while for its answer.
-func (a *Agent) askServer(to way) *wire.Message {
+// newOptions is an OPTIONS to a server.
+func (a *Agent) newOptions(to way) *wire.Message {
 	uri := to.request(to.contact.User)
 	req := wire.NewRequest("OPTIONS", uri)
 	to.route(req)
@@ -377,7 +377,12 @@ func (a *Agent) askServer(to way) *wire.Message {
 	req.Add("CSeq", "1 OPTIONS")
 	req.Add("User-Agent", "Switchback")
 	req.SetBody("", nil)
-	t := a.layer.begin(req, to.hop)
+	return req
+}
+
+// askServer sends an OPTIONS, and waits a while for its answer.
+func (a *Agent) askServer(to way) *wire.Message {
+	t := a.layer.begin(a.newOptions(to), to.hop)
 	res := t.final(time.After(askPatience))
 	if res == nil {
 		t.quiet()

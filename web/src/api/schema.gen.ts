@@ -716,6 +716,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/wire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the settings of a trunk do on the wire; nothing is sent */
+        post: operations["wire"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -790,6 +807,7 @@ export interface components {
         Audio: {
             address: string;
             codec: string;
+            encrypted?: boolean;
             heard?: components["schemas"]["Reception"];
         };
         Behind: {
@@ -1332,6 +1350,8 @@ export interface components {
             /** @enum {string} */
             comfortNoise?: "pass" | "remove";
             /** @enum {string} */
+            encryption?: "srtp";
+            /** @enum {string} */
             keys?: "pass" | "remove";
             /** Format: int64 */
             packetMs?: number;
@@ -1506,6 +1526,11 @@ export interface components {
             lost: number;
             /** Format: int64 */
             packets: number;
+            /**
+             * Format: int64
+             * @description Encrypted packets that were changed, repeated or of another key
+             */
+            spoiled?: number;
         };
         Redirected: {
             /** @description The trunk whose far end did it */
@@ -1691,6 +1716,8 @@ export interface components {
             ourAccounts?: components["schemas"]["Account"][];
             /** @enum {string} */
             proof?: "address" | "credential" | "both";
+            proxy?: string;
+            public?: string;
             /** @enum {string} */
             registers?: "nobody" | "they" | "we";
             sendTrunkContext?: string;
@@ -2114,6 +2141,23 @@ export interface components {
         };
         WentOn: {
             table: components["schemas"]["Ref"];
+        };
+        Wire: {
+            called: string;
+            caller: string;
+            messages: components["schemas"]["WireMessage"][];
+            why: string;
+        };
+        WireAsk: {
+            /** @description In E.164; empty: an example of the switch's country */
+            called?: string;
+            /** @description In E.164 */
+            caller?: string;
+            trunk: components["schemas"]["Trunk"];
+        };
+        WireMessage: {
+            text: string;
+            what: string;
         };
         Written: {
             form: string;
@@ -4066,6 +4110,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestCallPlaced"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    wire: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WireAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wire"];
                 };
             };
             /** @description Error */

@@ -16,6 +16,7 @@ import { SettingField } from "./Setting";
 import { TargetsEditor } from "./TargetsEditor";
 import { usersOf } from "./users";
 import { get, idOf, put, same } from "./value";
+import { WirePreview } from "./WirePreview";
 
 interface Props {
   plan: Plan;
@@ -164,6 +165,9 @@ export function ObjectEditor({ plan, kind, object }: Props) {
           <Link to={`/trunks/${object.id}`} className="text-road underline-offset-2 hover:underline">
             What it does live
           </Link>
+        )}
+        {kind.name === "trunks" && "sip" in edited && typeof edited.sip === "object" && (
+          <WirePreview edited={edited as Plan["trunks"][number]} saved={object as Plan["trunks"][number]} />
         )}
       </aside>
     </>
