@@ -151,3 +151,36 @@ func TestAPortThatIsTakenIsPassedOver(t *testing.T) {
 	defer r.Close()
 	assert.EqualValues(t, 30042, r.At(media.Caller).Port())
 }
+
+// RFC 4733 section 2.3: a key is an event with its own payload type: the same timestamp
+// from beginning to end, a duration that grows, and the end three times. Nothing of it
+// is changed on the way.
+func TestKeysPassAsEvents(t *testing.T) {
+	r, err := media.NewPorts(host, 30060, 30067).Open()
+	require.NoError(t, err)
+	defer r.Close()
+	caller, called := talk(t, "127.1.41.6:0"), talk(t, "127.1.42.6:0")
+	r.Hears(media.Caller, caller.at(), 0, caller.at().Addr(), 0)
+	r.Hears(media.Called, called.at(), 0, called.at().Addr(), 0)
+	for seq, step := range []struct {
+		duration uint16
+		end      bool
+	}{{160, false}, {320, false}, {480, true}, {480, true}, {480, true}} {
+		b := make([]byte, 16)
+		b[0], b[1] = 0x80, 101
+		if seq == 0 {
+			b[1] |= 0x80 // the marker: it begins
+		}
+		binary.BigEndian.PutUint16(b[2:], uint16(seq))
+		binary.BigEndian.PutUint32(b[4:], 8000)
+		binary.BigEndian.PutUint32(b[8:], 0xcafebabe)
+		b[12], b[13] = 5, 10 // the key, and its power: -10 dBm0
+		if step.end {
+			b[13] |= 0x80
+		}
+		binary.BigEndian.PutUint16(b[14:], step.duration)
+		_, err := caller.conn.WriteToUDPAddrPort(b, r.At(media.Caller))
+		require.NoError(t, err)
+		assert.Equal(t, b, called.receive())
+	}
+}

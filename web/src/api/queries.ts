@@ -111,7 +111,7 @@ export const useStandIns = () =>
   useQuery({
     queryKey: ["stand-ins"],
     queryFn: () => take(api.GET("/api/standins")),
-    refetchInterval: useAsking(),
+    refetchInterval: asked, // their lamps tell of nothing
   });
 
 export const usePattern = (pattern: string, numbers: string[]) =>

@@ -38,20 +38,19 @@ export function WirePreview({ edited, saved }: { edited: Trunk; saved: Trunk }) 
             <span className="font-mono">{now.data.caller}</span>, written by the code that sends it. Marked:
             what your changes do.
           </p>
-          <div role="tablist" aria-label="Message" className="mt-1 flex flex-wrap gap-x-3">
+          <fieldset aria-label="Message" className="mt-1 flex flex-wrap gap-x-3">
             {messages.map((m) => (
               <button
                 key={m.what}
                 type="button"
-                role="tab"
-                aria-selected={m === shown}
-                className="border-b-2 border-transparent py-0.5 text-[13px] text-soft aria-selected:border-road aria-selected:text-ink"
+                aria-pressed={m === shown}
+                className="border-b-2 border-transparent py-0.5 text-[13px] text-soft aria-pressed:border-road aria-pressed:text-ink"
                 onClick={() => setChosen(m.what)}
               >
                 {captions[m.what] ?? m.what}
               </button>
             ))}
-          </div>
+          </fieldset>
           <ol
             className="mt-1 font-mono text-[12px] leading-snug break-all"
             aria-label={`${shown.what} as it is sent`}
@@ -73,6 +72,9 @@ export function WirePreview({ edited, saved }: { edited: Trunk; saved: Trunk }) 
 
 const captions: Record<string, string> = { "200 OK": "answer to theirs" };
 
+/** A line that follows from the others. */
+const counted = /^Content-Length:/;
+
 /** The lines of a message, and which of them another one does not have. */
 function marked(text: string, was: string | undefined): { key: string; text: string; fresh: boolean }[] {
   const old = new Set(was?.split("\r\n"));
@@ -83,6 +85,6 @@ function marked(text: string, was: string | undefined): { key: string; text: str
     .map((line) => {
       const n = (seen.get(line) ?? 0) + 1;
       seen.set(line, n);
-      return { key: `${line} ${n}`, text: line, fresh: was !== undefined && !old.has(line) };
+      return { key: `${line} ${n}`, text: line, fresh: was !== undefined && !old.has(line) && !counted.test(line) };
     });
 }
