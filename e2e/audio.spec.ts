@@ -18,13 +18,13 @@ test("two switches joined by TLS are proved, and a sheet says what the other sid
   const panel = page.getByRole("complementary", { name: "Trunk Cape" });
   await expect(panel).toContainText("answers OPTIONS", { timeout: 20_000 });
   const open = (d: Element) => d.setAttribute("open", ""); // it is open already where something failed
-  await panel.locator("details").evaluate(open);
+  await panel.locator("details").first().evaluate(open);
   const checklist = panel.getByRole("list", { name: "Checklist" });
   await expect(checklist.getByRole("listitem").filter({ hasText: "Certificates are believed" })).toContainText("proved");
 
   await page.goto(new URL("/trunks/penhallow", page.url()).href);
   const penhallow = page.getByRole("complementary", { name: "Trunk Penhallow" });
-  await penhallow.locator("details").evaluate(open);
+  await penhallow.locator("details").first().evaluate(open);
   await expect(penhallow.getByRole("list", { name: "Checklist" })).toContainText("penhallow.example is 127.0.31.1:5060");
   const [download] = await Promise.all([
     page.waitForEvent("download"),

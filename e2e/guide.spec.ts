@@ -25,7 +25,7 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.getByLabel("Name", { exact: true }).fill("Harbour phones");
   await page.getByLabel("Switch", { exact: true }).selectOption({ label: "Quay" });
   await page.getByLabel("Far end", { exact: true }).selectOption({ label: "Harbour phones" });
-  await page.getByLabel("Who registers").selectOption("they");
+  await page.getByLabel("Who registers", { exact: true }).selectOption("they");
   await page.getByRole("button", { name: "Add an account" }).first().click();
   await page.getByLabel("User of the new account").fill("harbour-phones");
   await page.getByLabel("Calls enter table").selectOption({ label: "From the quay phones" });
@@ -119,4 +119,28 @@ test("a forwarded call reaches the right mailbox, and its lamp lights", async ({
   const services = page.getByRole("region", { name: "Services" });
   await expect(services).toContainText("2182 ◉ lit", { timeout: 20_000 });
   await expect(services).toContainText("Quay phones took it");
+});
+
+test("both ends of a trunk stand beside each other, and are mended in one step", async ({ signedIn: page }) => {
+  const at = (path: string) => new URL(path, page.url()).href;
+  const live = async () => ((await (await page.request.get(at("/api/live"))).json()) as Message).plan;
+  await page.goto(at("/plan/trunks/deskline"));
+  await page.getByLabel("Comfort noise").selectOption("");
+  await page.getByRole("button", { name: "Save to the draft" }).click();
+  await expect(page.getByText("saved, not live yet")).toBeVisible();
+  await page.goto(at("/changes"));
+  await page.getByRole("button", { name: "Go live" }).click();
+  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible({ timeout: 20_000 });
+
+  await page.goto(at("/trunks/deskline"));
+  const ends = page.getByRole("region", { name: "Two ends" });
+  await expect(ends).toContainText("differ");
+  await expect(ends).toContainText("they refuse calls that offer it");
+  await ends.getByRole("button", { name: "Take theirs, in the draft" }).click();
+  await expect(ends).toContainText("in the draft, not live yet");
+  await page.goto(at("/changes"));
+  await page.getByRole("button", { name: "Go live" }).click();
+  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible({ timeout: 20_000 });
+  const deskline = (await live()).trunks.find((t: Message) => t.id === "deskline");
+  expect(deskline.media.comfortNoise).toBe("remove");
 });

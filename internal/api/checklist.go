@@ -22,6 +22,13 @@ func (s *server) facts(p plan.Plan, t plan.Trunk, d TrunkDetail, now time.Time) 
 			f.Channels += other.Channels
 		}
 	}
+	f.SentOn = d.SentOn
+	f.Compared = len(d.Ends.Rows)
+	for _, r := range d.Ends.Rows {
+		if r.State == plan.EndsDiffer {
+			f.Differ = append(f.Differ, r.What)
+		}
+	}
 	if _, first, last, ok := f.Switch.MediaPorts(); ok {
 		f.Calls = (int(last) - int(first) + 1) / plan.PortsPerCall
 	}

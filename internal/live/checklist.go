@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -46,6 +47,12 @@ type Facts struct {
 	// Missing are the users of accounts that have not registered, and NoSecret
 	// those without a secret.
 	Missing, NoSecret []string
+	// Compared is in how many things both ends were compared, and Differ those in
+	// which they differ.
+	Compared int
+	Differ   []string
+	// SentOn is the name of the table that decides what it sends on.
+	SentOn string
 	// Certificate is what is wrong with the switch's certificate; empty if nothing.
 	Certificate string
 }
@@ -54,7 +61,7 @@ type Facts struct {
 // needs another.
 func Checklist(f Facts) []Check {
 	return []Check{
-		f.address(), f.answers(), f.chain(), f.known(), f.addresses(), f.options(), f.outward(), f.inward(), f.channels(), f.contract(), f.exposure(), f.calledOut(), f.calledIn(),
+		f.address(), f.answers(), f.chain(), f.known(), f.addresses(), f.options(), f.outward(), f.inward(), f.channels(), f.ends(), f.contract(), f.callerID(), f.permission(), f.exposure(), f.calledOut(), f.calledIn(),
 	}
 }
 
@@ -236,6 +243,9 @@ func (f *Facts) channels() Check {
 		c.Do = "give both sides the same"
 	case f.Trunk.Media.Direct():
 		c.State, c.Seen = CheckProved, fmt.Sprintf("%d; the sound goes past the switch and takes no port", n)
+	case f.Trunk.Theirs.Channels > 0 && n > f.Trunk.Theirs.Channels:
+		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d, and %d are bought", n, f.Trunk.Theirs.Channels)
+		c.Do = "buy more, or set channels to what was bought: the far end refuses the rest"
 	case f.Channels > 2*f.Calls: // a call takes a channel on each of two trunks
 		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d; all trunks of the switch have %d, and its ports for sound carry %d calls", n, f.Channels, f.Calls)
 		c.Do = "give the switch more ports for sound"
@@ -259,6 +269,53 @@ func (f *Facts) contract() Check {
 		c.State, c.Seen = CheckProved, fmt.Sprintf("called numbers as they are; callers: home %s, foreign %s", formOr(string(out.Caller.Home)), formOr(string(out.Caller.Foreign)))
 	default:
 		c.State, c.Seen, c.Do = CheckOpen, "numbers leave as they are", "say in which form the far end wants them, so that none leaves otherwise"
+	}
+	return c
+}
+
+// ends is whether both sides are set to the same.
+func (f *Facts) ends() Check {
+	c := Check{What: "Both ends agree"}
+	switch {
+	case f.Compared == 0:
+		c.State, c.Seen, c.Do = CheckOpen, "nothing is known of the other side", "write down what it says of itself, as from its welcome letter"
+	case len(f.Differ) > 0:
+		c.State, c.Seen, c.Do = CheckFailed, "they differ in: "+strings.Join(f.Differ, ", "), "mend one side; Two ends shows both"
+	default:
+		c.State, c.Seen = CheckProved, fmt.Sprintf("in all %d things that are known of the other side", f.Compared)
+	}
+	return c
+}
+
+func (f *Facts) callerID() Check {
+	c := Check{What: "The caller ID has a form"}
+	forms := f.Trunk.Out.Caller
+	switch {
+	case len(f.Used) == 0:
+		c.State, c.Seen = CheckUnneeded, "no call leaves by it"
+	case f.Peer != nil:
+		c.State, c.Seen = CheckUnneeded, "both ends are ours"
+	case forms.Any():
+		c.State, c.Seen = CheckProved, fmt.Sprintf("home numbers %s, foreign %s", formOr(string(forms.Home)), formOr(string(forms.Foreign)))
+	case f.Trunk.In.Caller == numbering.Private:
+		c.State, c.Seen = CheckProved, "callers as they are, to a phone system of extensions"
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "callers leave as they are", "say in which form the far end shows callers, so that none is replaced or refused"
+	}
+	return c
+}
+
+// permission is what it may do with calls beside calling.
+func (f *Facts) permission() Check {
+	c := Check{What: "What it may send on", State: CheckProved}
+	s := f.Trunk.Services
+	switch {
+	case !s.SendsOn():
+		c.Seen = "nothing: it may neither divert nor transfer"
+	case s.JoinsOutside:
+		c.Seen = "calls, by table " + f.SentOn + ", and two outside parties to each other, at our cost"
+	default:
+		c.Seen = "calls, by table " + f.SentOn + ", but not two outside parties to each other"
 	}
 	return c
 }

@@ -27,8 +27,9 @@ func byAddress() Facts {
 	return Facts{
 		Trunk: plan.Trunk{
 			Name: "Ostrel", Channels: 30, Entry: "from-carriers", SIP: plan.SIP{Address: "127.0.30.1:5060", Trusted: []string{"127.0.30.1", "127.0.30.2"}, WatchSeconds: 5},
-			Out: plan.Contract{Called: plan.Forms{Home: "e164", Foreign: "e164"}},
+			Out: plan.Contract{Called: plan.Forms{Home: "e164", Foreign: "e164"}, Caller: plan.Forms{Home: "e164", Foreign: "e164"}},
 		},
+		Compared: 7,
 		State: TrunkState{
 			Watch:   Watch{Asked: at, Answers: true, RoundMs: 0.5, Evidence: "200 OK"},
 			Sources: map[netip.Addr]Sighting{netip.MustParseAddr("127.0.30.1"): {}, netip.MustParseAddr("127.0.30.2"): {}},
@@ -67,6 +68,10 @@ func TestWhatIsNotProved(t *testing.T) {
 		"peer":          {"Channels fit", func(f *Facts) { f.Peer = &plan.Trunk{Channels: 20} }, CheckFailed, "30 here, 20 on the other side"},
 		"ports":         {"Channels fit", func(f *Facts) { f.Calls = 10 }, CheckFailed, "carry 10 calls"},
 		"no contract":   {"The number contract is written", func(f *Facts) { f.Trunk.Out = plan.Contract{} }, CheckOpen, "as they are"},
+		"bought":        {"Channels fit", func(f *Facts) { f.Trunk.Theirs.Channels = 20 }, CheckFailed, "30, and 20 are bought"},
+		"ends":          {"Both ends agree", func(f *Facts) { f.Differ = []string{"Transport", "Codecs"} }, CheckFailed, "Transport, Codecs"},
+		"unknown end":   {"Both ends agree", func(f *Facts) { f.Compared = 0 }, CheckOpen, "nothing is known"},
+		"no caller":     {"The caller ID has a form", func(f *Facts) { f.Trunk.Out.Caller = plan.Forms{} }, CheckOpen, "as they are"},
 		"certificate":   {"Certificates are believed", func(f *Facts) { f.Trunk.SIP.Transport = "tls"; f.Certificate = "it has expired" }, CheckFailed, "it has expired"},
 		"not connected": {"Certificates are believed", func(f *Facts) { f.Trunk.SIP.Transport = "tls"; f.State.Watch = Watch{} }, CheckOpen, "no connection over TLS"},
 		"no call out":   {"A call from us to them was answered", func(f *Facts) { f.State.LastOut = time.Time{} }, CheckOpen, "none"},

@@ -163,7 +163,10 @@ type Trunk struct {
 	Media     Media `json:"media,omitzero"`
 	// Services are what the far end may do beside calling.
 	Services Services `json:"services,omitzero"`
-	Note     string   `json:"note,omitempty"`
+	// Theirs is what the far end says of its own side, kept by hand where it cannot be
+	// read. It decides nothing; it is compared.
+	Theirs OtherEnd `json:"theirs,omitzero"`
+	Note   string   `json:"note,omitempty"`
 }
 
 // Kept are channels of a trunk that are kept: for emergency calls, for calls from

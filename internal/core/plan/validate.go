@@ -218,6 +218,11 @@ func (v *validator) trunk(at string, t Trunk) {
 	}
 	v.media(at+"/media", t)
 	v.services(at+"/services", t)
+	v.form(at+"/theirs/gives", t.Theirs.Gives)
+	v.form(at+"/theirs/takes", t.Theirs.Takes)
+	for i, address := range t.Theirs.ListensOn {
+		v.address(fmt.Sprintf("%s/theirs/listensOn/%d", at, i), address)
+	}
 	if t.Channels < 1 || t.Channels > 10_000 {
 		v.bad(at+"/channels", "is %d; a trunk has 1 to 10000 channels", t.Channels)
 	}

@@ -1095,6 +1095,17 @@ export interface components {
              */
             version: number;
         };
+        EndRow: {
+            ours: string;
+            place?: string;
+            /** @enum {string} */
+            state: "agree" | "differ";
+            theirs: string;
+            value?: unknown;
+            what: string;
+            /** @description What follows where they differ */
+            why?: string;
+        };
         Ended: {
             cause: components["schemas"]["Cause"];
             name: string;
@@ -1103,6 +1114,14 @@ export interface components {
             /** @description Which of the switch's own outcomes it was */
             own?: string;
             why: string;
+        };
+        Ends: {
+            /**
+             * @description What the other column rests on: our other switch, the stand-in's running configuration, or what is kept by hand
+             * @enum {string}
+             */
+            from: "switch" | "stand-in" | "by-hand";
+            rows: components["schemas"]["EndRow"][];
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -1398,6 +1417,25 @@ export interface components {
         ObjectSaved: {
             elsewhere: components["schemas"]["Problem"][];
             id: string;
+        };
+        OtherEnd: {
+            callsTo?: string;
+            /** Format: int64 */
+            channels?: number;
+            codecs?: string[];
+            /** @enum {string} */
+            comfortNoise?: "pass" | "remove";
+            /** @enum {string} */
+            encryption?: "none" | "srtp";
+            gives?: string;
+            listensOn?: string[];
+            ourUser?: string;
+            /** @enum {string} */
+            registers?: "nobody" | "they" | "we";
+            takes?: string;
+            /** @enum {string} */
+            transport?: "udp" | "tcp" | "tls";
+            user?: string;
         };
         OtherSide: {
             id: string;
@@ -2013,6 +2051,7 @@ export interface components {
             services?: components["schemas"]["Services"];
             sip: components["schemas"]["SIP"];
             switch: string;
+            theirs?: components["schemas"]["OtherEnd"];
         };
         TrunkDetail: {
             accounts: components["schemas"]["AccountState"][];
@@ -2039,6 +2078,8 @@ export interface components {
             contract: components["schemas"]["Contract"];
             /** @description What it was in the last 24 hours, oldest first; gaps are not known */
             day: components["schemas"]["Span"][];
+            /** @description Both sides beside each other */
+            ends: components["schemas"]["Ends"];
             /** @description Name of the entry table; empty if it may not call in */
             entry: string;
             /** @description Outside trunks that calls from here can reach */

@@ -85,6 +85,10 @@ function marked(text: string, was: string | undefined): { key: string; text: str
     .map((line) => {
       const n = (seen.get(line) ?? 0) + 1;
       seen.set(line, n);
-      return { key: `${line} ${n}`, text: line, fresh: was !== undefined && !old.has(line) && !counted.test(line) };
+      return {
+        key: `${line} ${n}`,
+        text: line,
+        fresh: was !== undefined && !old.has(line) && !counted.test(line),
+      };
     });
 }

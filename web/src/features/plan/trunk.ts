@@ -368,6 +368,53 @@ export const trunkKind: Kind = {
       ],
     },
     {
+      title: "Their end, kept by hand",
+      about:
+        "What the far end says of its own side, as in a carrier's welcome letter. It decides nothing; it is compared with ours.",
+      settings: [
+        {
+          at: "theirs/channels",
+          label: "Channels bought",
+          kind: "number",
+          empty: "not known",
+          hint: "calls at one time that they allow",
+        },
+        { at: "theirs/callsTo", label: "They send calls to", kind: "digits", hint: "address and port" },
+        {
+          at: "theirs/listensOn",
+          label: "They take and send calls on",
+          kind: "lines",
+          hint: "one a line, address and port",
+        },
+        {
+          at: "theirs/transport",
+          label: "Their transport",
+          kind: "choice",
+          options: [
+            ["", "not known"],
+            ["udp", "UDP"],
+            ["tcp", "TCP"],
+            ["tls", "TLS"],
+          ],
+        },
+        {
+          at: "theirs/registers",
+          label: "Who registers, they say",
+          kind: "choice",
+          options: [
+            ["", "not known"],
+            ["nobody", "nobody"],
+            ["they", "they with us"],
+            ["we", "we with them"],
+          ],
+        },
+        { at: "theirs/ourUser", label: "Our name with them", kind: "text" },
+        { at: "theirs/gives", label: "They give called numbers as", kind: "text", hint: "such as e164" },
+        { at: "theirs/takes", label: "They take called numbers as", kind: "text", hint: "such as e164" },
+        { at: "theirs/codecs", label: "Their codecs", kind: "lines", hint: "one a line" },
+      ],
+    },
+    {
       title: "Number contract",
       about: "The form of numbers that they give and take. What cannot be written so is not sent.",
       special: "contract",

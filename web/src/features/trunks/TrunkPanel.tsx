@@ -21,6 +21,7 @@ import { DayStrip } from "./DayStrip";
 import { Service, StraightTest } from "./Service";
 import { Services } from "./Services";
 import { formSketch, stateOf } from "./state";
+import { TwoEnds } from "./TwoEnds";
 
 /** What the live plan says about a trunk, what was proved, and the far end that plays it. */
 export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
@@ -55,6 +56,7 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
       {detail.data && (
         <>
           <Checklist key={`checklist ${trunk.id}`} checks={detail.data.checklist} />
+          <TwoEnds key={`ends ${trunk.id}`} trunk={detail.data} />
           <Ways trunk={detail.data} />
           <Accounts key={`accounts ${trunk.id}`} trunk={detail.data} />
           <Exposure trunk={detail.data} />

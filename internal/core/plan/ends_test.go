@@ -1,0 +1,76 @@
+package plan_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/plan"
+)
+
+func rowOf(t *testing.T, rows []plan.EndRow, what string) plan.EndRow {
+	t.Helper()
+	for _, r := range rows {
+		if r.What == what {
+			return r
+		}
+	}
+	require.Fail(t, "no row", what)
+	return plan.EndRow{}
+}
+
+// Our own two switches agree, seen from either; what differs is told on both.
+func TestTheEndsOfOurOwnSwitches(t *testing.T) {
+	p := skerry(t)
+	x := plan.NewIndex(p)
+	quay, cape := x.Trunks["quay-cape"], x.Trunks["cape-quay"]
+	compare := func(a, b *plan.Trunk) []plan.EndRow {
+		return a.Ends(*x.Switches[a.Switch], b.AsOtherEnd(*x.Switches[b.Switch]))
+	}
+	for _, rows := range [][]plan.EndRow{compare(quay, cape), compare(cape, quay)} {
+		require.Len(t, rows, 7)
+		for _, r := range rows {
+			assert.Equal(t, plan.EndsAgree, r.State, "%+v", r)
+			assert.Empty(t, r.Why)
+		}
+	}
+	cape.Channels, cape.SIP.Address, cape.SIP.Registers = 10, "127.0.10.1:5060", plan.RegistersWe
+	rows := compare(quay, cape)
+	assert.Equal(t, plan.EndRow{
+		What: "Calls at one time", Ours: "20", Theirs: "10", State: plan.EndsDiffer, Why: "the side with more offers calls that the other refuses", Place: "channels", Value: 10,
+	}, rowOf(t, rows, "Calls at one time"))
+	assert.Equal(t, plan.EndsDiffer, rowOf(t, rows, "Their calls to us go to").State)
+	assert.Empty(t, rowOf(t, rows, "Their calls to us go to").Place, "no setting of ours mends it")
+	who := rowOf(t, rows, "Who registers")
+	assert.Equal(t, []any{"nobody", "they with us", "they"}, []any{who.Ours, who.Theirs, who.Value})
+}
+
+// What is kept by hand of a carrier: an address that was forgotten, the form of numbers,
+// channels that were not bought.
+func TestTheEndOfACarrier(t *testing.T) {
+	p := skerry(t)
+	trunk := *plan.NewIndex(p).Trunks["ostrel"]
+	trunk.SIP.Trusted = []string{"127.0.30.1", "127.0.30.2/31"}
+	other := plan.OtherEnd{
+		ListensOn: []string{"127.0.30.1:5060", "127.0.30.2:5060", "127.0.30.3:5060", "127.0.30.4:5060"}, Channels: 30,
+		Gives: "e164", Takes: "national", OurUser: "another", Codecs: []string{"g729"}, ComfortNoise: plan.MediaRemove, Encryption: plan.MediaSRTP, Transport: "tls",
+	}
+	rows := trunk.Ends(p.Switches[0], other)
+	from := rowOf(t, rows, "Their calls come from")
+	assert.Equal(t, "calls from 127.0.30.4 are strangers here", from.Why)
+	assert.Equal(t, []string{"127.0.30.1", "127.0.30.2/31", "127.0.30.4"}, from.Value)
+	for what, place := range map[string]string{
+		"Called numbers, to them": "out/called/home", "Comfort noise": "media/comfortNoise", "Encryption": "media/encryption", "Transport": "sip/transport", "Our name with them": "",
+	} {
+		r := rowOf(t, rows, what)
+		assert.Equal(t, plan.EndsDiffer, r.State, what)
+		assert.Equal(t, place, r.Place, what)
+	}
+	for _, what := range []string{"Our calls to them go to", "Calls at one time", "Called numbers, from them", "Codecs"} {
+		assert.Equal(t, plan.EndsAgree, rowOf(t, rows, what).State, what)
+	}
+	trunk.Media.Codecs = []string{"PCMA"}
+	assert.Equal(t, plan.EndsDiffer, rowOf(t, trunk.Ends(p.Switches[0], other), "Codecs").State)
+	assert.Empty(t, trunk.Ends(p.Switches[0], plan.OtherEnd{}), "of what nothing is known, nothing is said")
+}
