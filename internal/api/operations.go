@@ -35,7 +35,7 @@ type TrunkDetail struct {
 	Services     plan.Services `json:"services" doc:"What the far end may do beside calling"`
 	SentOn       string        `json:"sentOn" doc:"Name of the table that decides what it diverts and transfers; empty if it may not"`
 	Mailboxes    []Mailbox     `json:"mailboxes" doc:"What it said of messages, or was told of them" nullable:"false"`
-	Ends      Ends          `json:"ends" doc:"Both sides beside each other"`
+	Ends         Ends          `json:"ends" doc:"Both sides beside each other"`
 	// Checklist is what must be true before the trunk is handed over, in the order
 	// in which one thing needs another.
 	Checklist []live.Check `json:"checklist"`
