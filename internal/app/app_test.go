@@ -300,7 +300,7 @@ func TestBadInputIsToldInPlace(t *testing.T) {
 	assert.Contains(t, p.Detail, "line 1")
 	var draft api.DraftPlan
 	c.Ask("GET", "/api/draft", nil, &draft)
-	assert.Len(t, draft.Plan.Tables, 8, "nothing of it was taken")
+	assert.Len(t, draft.Plan.Tables, 12, "nothing of it was taken")
 }
 
 func TestImportReplacesTheDraftAndAMovedSwitchIsBound(t *testing.T) {
@@ -397,14 +397,14 @@ func TestPatternsStepsAndNetwork(t *testing.T) {
 	var network api.Network
 	c.Ask("GET", "/api/network", nil, &network)
 	assert.Equal(t, "+44…", network.Switches[0].Sketches["e164"])
-	assert.Len(t, network.Trunks, 8)
+	assert.Len(t, network.Trunks, 10)
 	assert.Equal(t, "unproven", network.Trunks[0].State.Word)
 	var sources []api.Source
 	c.Ask("GET", "/api/sources", nil, &sources)
-	assert.Len(t, sources, 11)
+	assert.Len(t, sources, 14)
 	var standIns []api.StandIn
 	c.Ask("GET", "/api/standins", nil, &standIns)
-	assert.Len(t, standIns, 6)
+	assert.Len(t, standIns, 7)
 }
 
 func TestTheWebApplicationIsServed(t *testing.T) {
