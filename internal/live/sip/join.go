@@ -30,8 +30,6 @@ type party struct {
 	trunk   *plan.Trunk
 	channel live.Channel
 	leg     record.Leg
-	record  string // of the call that it comes from
-	said    []byte
 }
 
 // join connects the party that stays with that of another call of the same far end.
@@ -109,15 +107,14 @@ func (t *transfer) mayJoin(of *call, d *dialog) (other *plan.Trunk, ok bool) {
 // handOver gives the other side of a call away than the one of a dialog, which is
 // over with it, and ends the call here. It runs on the call's goroutine.
 func (c *call) handOver(d *dialog) (p party) {
-	p = party{d: c.callee, trunk: c.out, channel: c.outgoing, record: c.rec.ID}
+	p = party{d: c.callee, trunk: c.out, channel: c.outgoing}
 	if d == c.callee {
-		p = party{d: c.caller, trunk: c.trunk, channel: c.channel, record: c.rec.ID}
+		p = party{d: c.caller, trunk: c.trunk, channel: c.channel}
 		c.channel = live.Channel{}
 	} else {
 		c.outgoing = live.Channel{}
 	}
 	place := side(p.d)
-	p.said = c.sound.Load().of(place)
 	p.leg = c.rec.Legs[c.legs[place]]
 	p.leg.Step = 0
 	c.finishBut(p.d, "it was connected with another call", "")
