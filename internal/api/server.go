@@ -148,6 +148,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.objectRoutes(a)
 	s.sheetRoutes(a)
 	s.wireRoutes(a)
+	s.profileRoutes(a)
 	s.changeRoutes(a)
 	s.patternRoutes(a)
 	s.tryRoutes(a)

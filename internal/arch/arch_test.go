@@ -28,6 +28,7 @@ var may = map[string]string{
 	"internal/core/numbering":  "core/digits",
 	"internal/core/rewrite":    "core/digits core/numbering",
 	"internal/core/plan":       "core/digits core/numbering core/rewrite",
+	"internal/core/profile":    "core/numbering core/plan",
 	"internal/core/decide":     "core/digits core/numbering core/rewrite core/plan core/cause",
 	"internal/core/record":     "core/decide core/media core/wire/sip",
 	"internal/live":            "core/",

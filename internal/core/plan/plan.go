@@ -141,6 +141,9 @@ type Trunk struct {
 	FarEnd string `json:"farEnd,omitempty"`
 	Peer   string `json:"peer,omitempty"`
 	Kind   string `json:"kind" enum:"sip"`
+	// Profile is the sort of far end by whose rules the trunk was set, one of Profiles.
+	// It decides nothing; departures from it are told.
+	Profile string `json:"profile,omitempty" enum:"strict-e164-carrier,ten-digit-carrier,national-carrier,several-addresses-carrier,registering-phone-system,gateway-with-ports,voicemail-server,cloud-platform-tls,gateway-with-cards"`
 	// Channels is the most calls at one time, both directions together.
 	Channels int `json:"channels" minimum:"1" maximum:"10000"`
 	// Kept are the channels that only some calls may use.
@@ -167,6 +170,12 @@ type Trunk struct {
 	// read. It decides nothing; it is compared.
 	Theirs OtherEnd `json:"theirs,omitzero"`
 	Note   string   `json:"note,omitempty"`
+}
+
+// Profiles are the ids of the sorts of far ends that package profile knows.
+var Profiles = []string{
+	"strict-e164-carrier", "ten-digit-carrier", "national-carrier", "several-addresses-carrier", "registering-phone-system",
+	"gateway-with-ports", "voicemail-server", "cloud-platform-tls", "gateway-with-cards",
 }
 
 // Kept are channels of a trunk that are kept: for emergency calls, for calls from

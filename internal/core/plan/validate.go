@@ -216,6 +216,7 @@ func (v *validator) trunk(at string, t Trunk) {
 	if t.Kind != "sip" {
 		v.bad(at+"/kind", "%q is not a kind of trunk that this version carries; it carries sip", t.Kind)
 	}
+	v.oneOf(at+"/profile", t.Profile, append([]string{""}, Profiles...)...)
 	v.media(at+"/media", t)
 	v.services(at+"/services", t)
 	v.form(at+"/theirs/gives", t.Theirs.Gives)

@@ -407,6 +407,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fill a trunk with the settings of a profile, or compare it with its own; nothing is saved */
+        post: operations["profile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sorts of far ends for which trunks have profiles */
+        get: operations["list-profiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions": {
         parameters: {
             query?: never;
@@ -773,6 +807,15 @@ export interface components {
             /** Format: date-time */
             until?: string;
             user: string;
+        };
+        Advice: {
+            has?: unknown;
+            /** @description The setting in the trunk */
+            place: string;
+            /** @enum {string} */
+            state: "follows" | "departs" | "asked" | "given";
+            /** @description Why the profile has it so, or wants it */
+            why: string;
         };
         Arrow: {
             callId: string;
@@ -1513,6 +1556,20 @@ export interface components {
             place: string;
             reason: string;
         };
+        ProfileAsk: {
+            choose?: string;
+            trunk: components["schemas"]["Trunk"];
+        };
+        ProfileKind: {
+            about: string;
+            id: string;
+            kind: string;
+            name: string;
+        };
+        Profiled: {
+            rows: components["schemas"]["Advice"][];
+            trunk: components["schemas"]["Trunk"];
+        };
         PutDestination: {
             is: components["schemas"]["Destination"];
             was?: components["schemas"]["Destination"];
@@ -2048,6 +2105,8 @@ export interface components {
             note?: string;
             out: components["schemas"]["Contract"];
             peer?: string;
+            /** @enum {string} */
+            profile?: "strict-e164-carrier" | "ten-digit-carrier" | "national-carrier" | "several-addresses-carrier" | "registering-phone-system" | "gateway-with-ports" | "voicemail-server" | "cloud-platform-tls" | "gateway-with-cards";
             services?: components["schemas"]["Services"];
             sip: components["schemas"]["SIP"];
             switch: string;
@@ -3492,6 +3551,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PatternEffect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profiled"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileKind"][];
                 };
             };
             /** @description Error */

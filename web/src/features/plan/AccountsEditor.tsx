@@ -1,6 +1,8 @@
 import { Plus, X } from "lucide-react";
 import type { Plan } from "@/api/client";
 import { Button, FieldError, inputLook } from "@/ui/controls";
+import { ProfileNote } from "./ProfileChoice";
+import type { Advice } from "./profile";
 import { idOf } from "./value";
 
 type Trunk = Plan["trunks"][number];
@@ -8,12 +10,14 @@ type Account = NonNullable<Trunk["sip"]["ourAccounts"]>[number];
 
 interface Props {
   trunk: Trunk;
+  /** What its profile asks for. */
+  profile: Advice[];
   onChange: (sip: Trunk["sip"]) => void;
   at: (place: string) => string | undefined;
 }
 
 /** The accounts of both sides. Their secrets are not in the plan: they are set where the trunk runs. */
-export function AccountsEditor({ trunk, onChange, at }: Props) {
+export function AccountsEditor({ trunk, profile, onChange, at }: Props) {
   const { sip } = trunk;
   const put = (side: "theirAccounts" | "ourAccounts") => (list: Account[]) =>
     onChange({ ...sip, [side]: list.length > 0 ? list : undefined });
@@ -32,6 +36,11 @@ export function AccountsEditor({ trunk, onChange, at }: Props) {
         onChange={put("ourAccounts")}
         error={at("sip/ourAccounts")}
       />
+      {profile
+        .filter((r) => r.place.endsWith("Accounts"))
+        .map((r) => (
+          <ProfileNote key={r.place} row={r} onTake={() => undefined} />
+        ))}
       <p className="text-[13px] text-soft">
         Secrets are never in the plan: set them under Trunks once this is live, where each is shown once.
       </p>

@@ -1,6 +1,8 @@
 import type { Plan } from "@/api/client";
 import { forms } from "@/features/routing/steps";
 import { inputLook } from "@/ui/controls";
+import { ProfileNote } from "./ProfileChoice";
+import type { Advice } from "./profile";
 import { get, put } from "./value";
 
 type Trunk = Plan["trunks"][number];
@@ -13,12 +15,20 @@ const rows = [
   ["emergency", "emergency numbers"],
 ] as const;
 
+interface Props {
+  trunk: Trunk;
+  /** What its profile says of the forms. */
+  profile: Advice[];
+  onChange: (t: Trunk) => void;
+}
+
 /** Which form each kind of number must have, in both directions. */
-export function ContractEditor({ trunk, onChange }: { trunk: Trunk; onChange: (t: Trunk) => void }) {
+export function ContractEditor({ trunk, profile, onChange }: Props) {
+  const departs = (at: string) => profile.some((r) => r.place === at && r.state === "departs");
   const select = (at: string, label: string, options: readonly (readonly [string, string])[]) => (
     <select
       aria-label={label}
-      className={`${inputLook} h-7`}
+      className={`${inputLook} h-7 ${departs(at) ? "border-l-2 border-l-draft" : ""}`}
       value={String(get(trunk, at) ?? "")}
       onChange={(e) => onChange(put(trunk, at, e.target.value))}
     >
@@ -65,8 +75,38 @@ export function ContractEditor({ trunk, onChange }: { trunk: Trunk; onChange: (t
         />
         send a number that breaks the contract all the same
       </label>
+      {grouped(profile).map(({ row, label }) => (
+        <ProfileNote
+          key={row.place}
+          row={row}
+          label={label}
+          onTake={(v) => onChange(put(trunk, row.place, v))}
+        />
+      ))}
     </div>
   );
+}
+
+/** Where a form of the contract stands, in words. */
+function placeInWords(place: string): string {
+  const [way, number, kind] = place.split("/");
+  if (way === "in") return `${number} from them`;
+  const of = rows.find(([k]) => k === kind)?.[1];
+  return of ? `${of}, ${number}, to them` : "what breaks the contract";
+}
+
+/** The lines for the contract; those that follow for the same reason stand in one. */
+function grouped(profile: Advice[]): { row: Advice; label: string }[] {
+  const list: { row: Advice; label: string }[] = [];
+  for (const row of profile.filter((r) => /^(in|out)\//.test(r.place))) {
+    const label = placeInWords(row.place);
+    const alike = list.find(
+      (l) => l.row.why === row.why && l.row.state === "follows" && row.state === "follows",
+    );
+    if (alike) alike.label += `; ${label}`;
+    else list.push({ row, label });
+  }
+  return list;
 }
 
 const named = forms.map((f) => [f, f] as const);

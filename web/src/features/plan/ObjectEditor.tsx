@@ -12,6 +12,8 @@ import { AccountsEditor } from "./AccountsEditor";
 import { ChoicesEditor } from "./ChoicesEditor";
 import { ContractEditor } from "./ContractEditor";
 import type { Kind, PlanObject, Section } from "./model";
+import { ProfileChoice } from "./ProfileChoice";
+import { type Advice, useBeside } from "./profile";
 import { SettingField } from "./Setting";
 import { TargetsEditor } from "./TargetsEditor";
 import { usersOf } from "./users";
@@ -40,6 +42,10 @@ export function ObjectEditor({ plan, kind, object }: Props) {
   const stale = save.error instanceof Problem && save.error.status === 409 && !isNew;
   const dirty = !same(edited, object);
   const at = (place: string) => (save.error instanceof Problem ? save.error.at(place) : undefined);
+  const trunk = asTrunk(edited);
+  const saved = asTrunk(object);
+  const rows = useBeside(trunk).data?.rows;
+  const profile = (trunk?.profile && rows) || [];
   const change = (place: string, value: unknown) =>
     setEdited((o) => {
       const next = put(o, place, value);
@@ -121,12 +127,20 @@ export function ObjectEditor({ plan, kind, object }: Props) {
                         ? { value: get(live, s.at) }
                         : undefined
                     }
+                    profile={profile.find((r) => r.place === s.at)}
                     among={s.among?.(plan, edited) ?? []}
                     error={at(s.at)}
                     onChange={(v) => change(s.at, v)}
                   />
                 ))}
-                <Special section={section} plan={plan} object={edited} onChange={setEdited} at={at} />
+                <Special
+                  section={section}
+                  plan={plan}
+                  object={edited}
+                  profile={profile}
+                  onChange={setEdited}
+                  at={at}
+                />
               </div>
             </section>
           ))}
@@ -166,9 +180,7 @@ export function ObjectEditor({ plan, kind, object }: Props) {
             What it does live
           </Link>
         )}
-        {kind.name === "trunks" && "sip" in edited && typeof edited.sip === "object" && (
-          <WirePreview edited={edited as Plan["trunks"][number]} saved={object as Plan["trunks"][number]} />
-        )}
+        {trunk && saved && <WirePreview edited={trunk} saved={saved} />}
       </aside>
     </>
   );
@@ -189,28 +201,43 @@ interface SpecialProps {
   section: Section;
   plan: Plan;
   object: PlanObject;
+  profile: Advice[];
   onChange: (o: PlanObject) => void;
   at: (place: string) => string | undefined;
 }
 
+/** The object as a trunk, if it is one. */
+const asTrunk = (o: PlanObject) =>
+  "sip" in o && typeof o.sip === "object" ? (o as Plan["trunks"][number]) : undefined;
+
 /** What one line for a setting cannot show. */
-function Special({ section, plan, object, onChange, at }: SpecialProps) {
-  if (section.special === "accounts" && "sip" in object && typeof object.sip === "object") {
-    const trunk = object as Plan["trunks"][number];
-    return <AccountsEditor trunk={trunk} onChange={(sip) => onChange({ ...trunk, sip })} at={at} />;
+function Special({ section, plan, object, profile, onChange, at }: SpecialProps) {
+  const trunk = asTrunk(object);
+  if (section.special === "profile" && trunk) {
+    return <ProfileChoice trunk={trunk} rows={profile} onChange={onChange} />;
   }
-  if (section.special === "targets" && "sip" in object && typeof object.sip === "object") {
-    const trunk = object as Plan["trunks"][number];
+  if (section.special === "accounts" && trunk) {
+    return (
+      <AccountsEditor
+        trunk={trunk}
+        profile={profile}
+        onChange={(sip) => onChange({ ...trunk, sip })}
+        at={at}
+      />
+    );
+  }
+  if (section.special === "targets" && trunk) {
     return (
       <TargetsEditor
         trunk={trunk}
+        profile={profile.find((r) => r.place === "sip/targets")}
         onChange={(sip) => onChange({ ...trunk, sip })}
         error={at("sip/targets")}
       />
     );
   }
-  if (section.special === "contract" && "out" in object) {
-    return <ContractEditor trunk={object} onChange={onChange} />;
+  if (section.special === "contract" && trunk) {
+    return <ContractEditor trunk={trunk} profile={profile} onChange={onChange} />;
   }
   if (section.special === "choices" && "choices" in object) {
     return (

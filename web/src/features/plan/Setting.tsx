@@ -1,5 +1,7 @@
 import { Field, inputLook } from "@/ui/controls";
 import type { Setting } from "./model";
+import { ProfileNote } from "./ProfileChoice";
+import type { Advice } from "./profile";
 import { inWords, isEmpty, type Value } from "./value";
 
 interface Props {
@@ -7,13 +9,15 @@ interface Props {
   value: Value;
   /** What the live plan has there; nothing to say if it is the same. */
   live?: { value: unknown };
+  /** What the profile of the object says of it. */
+  profile?: Advice;
   among: { id: string; name: string }[];
   error?: string;
   onChange: (value: Value) => void;
 }
 
 /** One setting: its value, what an empty one stands for, what it is live, what is wrong with it. */
-export function SettingField({ setting, value, live, among, error, onChange }: Props) {
+export function SettingField({ setting, value, live, profile, among, error, onChange }: Props) {
   const hint = (
     <>
       {setting.hint}
@@ -123,8 +127,17 @@ export function SettingField({ setting, value, live, among, error, onChange }: P
           }
         }}
       </Field>
+      {profile && (
+        <ProfileNote row={profile} has={wordFor(setting, profile.has)} onTake={(v) => onChange(v as Value)} />
+      )}
     </div>
   );
+}
+
+/** A value in the words of a setting. */
+function wordFor(setting: Setting, value: unknown): string {
+  const word = setting.options?.find(([v]) => v === (isEmpty(value) ? "" : String(value)))?.[1];
+  return word ?? (isEmpty(value) && setting.empty ? setting.empty : inWords(value));
 }
 
 /** Choices that stand for yes and no. */

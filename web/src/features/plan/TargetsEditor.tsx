@@ -1,18 +1,22 @@
 import { Plus, X } from "lucide-react";
 import type { Plan } from "@/api/client";
 import { Button, FieldError, inputLook } from "@/ui/controls";
+import { ProfileNote } from "./ProfileChoice";
+import type { Advice } from "./profile";
 
 type Trunk = Plan["trunks"][number];
 type Target = NonNullable<Trunk["sip"]["targets"]>[number];
 
 interface Props {
   trunk: Trunk;
+  /** What its profile asks for. */
+  profile?: Advice;
   onChange: (sip: Trunk["sip"]) => void;
   error?: string;
 }
 
 /** Further servers of the far end, by priority and weight. */
-export function TargetsEditor({ trunk, onChange, error }: Props) {
+export function TargetsEditor({ trunk, profile, onChange, error }: Props) {
   const list = trunk.sip.targets ?? [];
   const put = (targets: Target[]) =>
     onChange({ ...trunk.sip, targets: targets.length > 0 ? targets : undefined });
@@ -84,6 +88,7 @@ export function TargetsEditor({ trunk, onChange, error }: Props) {
         <Plus className="size-4" aria-hidden="true" /> Add a server
       </Button>
       {error && <FieldError>{error}</FieldError>}
+      {profile && <ProfileNote row={profile} onTake={() => undefined} />}
     </fieldset>
   );
 }

@@ -26,7 +26,7 @@ export interface Section {
   title: string;
   about?: string;
   settings?: Setting[];
-  special?: "accounts" | "choices" | "contract" | "targets";
+  special?: "accounts" | "choices" | "contract" | "profile" | "targets";
 }
 
 export interface Kind {

@@ -24,6 +24,7 @@ export const trunkKind: Kind = {
   sections: [
     {
       title: "Two ends",
+      special: "profile",
       settings: [
         name,
         switches,

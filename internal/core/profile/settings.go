@@ -1,0 +1,69 @@
+package profile
+
+import (
+	"slices"
+
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// gives is the form of the numbers that come from the far end.
+func gives(called, caller numbering.Form, why string) []setting {
+	return []setting{{"in/called", string(called), why}, {"in/caller", string(caller), why}}
+}
+
+// calledForms and callerForms are what the far end takes.
+func calledForms(home, foreign numbering.Form, why string) []setting {
+	return []setting{{"out/called/home", string(home), why}, {"out/called/foreign", string(foreign), why}}
+}
+
+func callerForms(home, foreign numbering.Form, why string) []setting {
+	return []setting{{"out/caller/home", string(home), why}, {"out/caller/foreign", string(foreign), why}}
+}
+
+// publicOnly keeps extensions from a far end on the public network.
+func publicOnly() []setting {
+	return []setting{
+		{"out/called/private", string(plan.Refuse), "An extension means nothing there: a call to one has lost its way, and is better refused here."},
+		{"out/caller/private", string(plan.Refuse), "An extension is no caller number out there; a rule has to present a number of ours before."},
+		{"out/sendAnyway", false, "A number that breaks the contract is refused there, after a try that costs seconds; here it goes on to the next choice at once."},
+		{"mayGoBack", false, "A call that goes back to a carrier takes two of its channels, and can go round in circles."},
+	}
+}
+
+// noServices leaves the far end nothing but calls.
+func noServices(why string) []setting {
+	return []setting{{"services/diverts", false, why}, {"services/transfers", false, why}, {"services/joinsOutside", false, why}}
+}
+
+// trustedByAddress is a far end that both sides know by its address.
+func trustedByAddress(why string) []setting {
+	return []setting{{"sip/registers", "", why}, {"sip/proof", plan.ProofAddress, "Its calls carry no credential of its own; what proves them is where they come from."}}
+}
+
+// speech is G.711 of the country, first and with the other law behind it.
+func speech(sw plan.Switch) []setting {
+	first, second := "PCMA", "PCMU"
+	why := "A-law is what networks outside North America and Japan carry, so nothing is converted on the way; µ-law stands behind it for calls from there."
+	if slices.Contains(muLaw, sw.Region.Country) {
+		first, second = second, first
+		why = "µ-law is what networks of North America carry, so nothing is converted on the way; A-law stands behind it for calls from elsewhere."
+	}
+	return []setting{
+		{"media/codecs", []string{first, second}, why + " Wider or narrower codecs have to be agreed first."},
+		{"media/packetMs", 20, "20 ms is the packet time of G.711 that all take (RFC 3551 section 4.2)."},
+	}
+}
+
+// muLaw are the countries whose networks carry µ-law (ITU-T G.711; common practice).
+var muLaw = []string{"US", "CA", "JP"}
+
+// watched asks the far end whether it is there.
+func watched(seconds int) []setting {
+	return []setting{
+		{"sip/watchSeconds", seconds, "By OPTIONS it is known to be away before a call has waited for it; more often, some take it for a flood."},
+		{"sip/sessionTimer", "", "A far end that is gone in the middle of a call is noticed, and its channel comes free (RFC 4028)."},
+	}
+}
+
+func join(parts ...[]setting) []setting { return slices.Concat(parts...) }

@@ -1,0 +1,117 @@
+import type { Plan } from "@/api/client";
+import { Field, inputLook } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+import { StateMark } from "@/ui/StateMark";
+import { type Advice, useFill, useProfiles } from "./profile";
+import { inWords } from "./value";
+
+type Trunk = Plan["trunks"][number];
+
+interface Props {
+  trunk: Trunk;
+  rows: Advice[];
+  onChange: (trunk: Trunk) => void;
+}
+
+/** By which profile a trunk is set. Choosing one fills its settings, which can be changed after. */
+export function ProfileChoice({ trunk, rows, onChange }: Props) {
+  const profiles = useProfiles();
+  const fill = useFill();
+  const chosen = profiles.data?.find((p) => p.id === trunk.profile);
+  const choose = (id: string) =>
+    fill.mutate({ trunk, choose: id || "none" }, { onSuccess: (filled) => onChange(filled.trunk) });
+  const count = (state: Advice["state"]) => rows.filter((r) => r.state === state).length;
+  const departs = count("departs");
+  const asked = count("asked");
+  return (
+    <div className="col-span-2 grid grid-cols-2 gap-x-5">
+      <Field label="Profile" hint="fills the settings below, and says at each why it is so">
+        {(p) => (
+          <select
+            {...p}
+            className={inputLook}
+            value={trunk.profile ?? ""}
+            disabled={fill.isPending}
+            onChange={(e) => choose(e.target.value)}
+          >
+            <option value="">none</option>
+            {profiles.data?.map((x) => (
+              <option key={x.id} value={x.id}>
+                {x.name}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      {chosen && (
+        <div className="pt-5 text-[13px]">
+          <p>{chosen.about}</p>
+          <p className="flex flex-wrap gap-x-4" role="status">
+            {departs === 0 && asked === 0 && <StateMark tone="good" word="follows it throughout" />}
+            {departs > 0 && (
+              <StateMark
+                tone="draft"
+                word={departs === 1 ? "departs in 1 setting" : `departs in ${departs} settings`}
+              />
+            )}
+            {asked > 0 && (
+              <StateMark
+                tone="bad"
+                word={asked === 1 ? "1 thing to ask them" : `${asked} things to ask them`}
+              />
+            )}
+          </p>
+        </div>
+      )}
+      {fill.isError && (
+        <div className="col-span-2">
+          <Failure error={fill.error} />
+        </div>
+      )}
+    </div>
+  );
+}
+
+interface NoteProps {
+  row: Advice;
+  /** Stands before, where the setting is not beside it. */
+  label?: string;
+  /** The value of the profile in the words of the setting. */
+  has?: string;
+  onTake: (value: unknown) => void;
+}
+
+/** Why the profile has a setting so, and whether the trunk departs from it. */
+export function ProfileNote({ row, label, has, onTake }: NoteProps) {
+  const before = label && <span>{label}: </span>;
+  if (row.state === "asked") {
+    return (
+      <p className="text-[13px]">
+        <StateMark tone="bad" word="to be asked" /> {before}
+        {row.why}
+      </p>
+    );
+  }
+  if (row.state !== "departs") {
+    return (
+      <p className="text-[13px] text-soft">
+        {before}
+        {row.why}
+      </p>
+    );
+  }
+  return (
+    <p className="border-l-2 border-draft pl-1.5 text-[13px]">
+      {before}
+      <span className="text-draft">departs: the profile has {has ?? inWords(row.has)}.</span> {row.why}{" "}
+      <button
+        type="button"
+        className="text-road underline-offset-2 hover:underline"
+        aria-label={`Take what the profile has: ${label ?? row.place}`}
+        onClick={() => onTake(row.has)}
+      >
+        Take it
+      </button>
+    </p>
+  );
+}
