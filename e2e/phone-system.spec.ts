@@ -25,12 +25,14 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.getByLabel("Name", { exact: true }).fill("Harbour phones");
   await page.getByLabel("Switch", { exact: true }).selectOption({ label: "Quay" });
   await page.getByLabel("Far end", { exact: true }).selectOption({ label: "Harbour phones" });
-  await page.getByLabel("Who registers", { exact: true }).selectOption("they");
+  await page.getByLabel("Profile", { exact: true }).selectOption({ label: "Phone system that registers" });
+  await expect(page.getByLabel("Who registers", { exact: true })).toHaveValue("they");
+  await expect(page.getByText("2 needed")).toBeVisible(); // an account and a table
   await page.getByRole("button", { name: "Add an account" }).first().click();
   await page.getByLabel("User of the new account").fill("harbour-phones");
   await page.getByLabel("Calls enter table").selectOption({ label: "From the quay phones" });
-  await page.getByLabel("Divert calls").selectOption("true");
-  await page.getByLabel("Transfer calls").selectOption("true");
+  await expect(page.getByText("follows it throughout")).toBeVisible();
+  await expect(page.getByLabel("Transfer calls")).toHaveValue("true");
   await page.getByLabel("What they send on enters table").selectOption({ label: "Sent on by the quay phones" });
   const wire = page.getByRole("region", { name: "On the wire" });
   await expect(wire).toContainText("where-it-registered");

@@ -51,3 +51,26 @@ test("the trunks of a path change their order, and what is live is told beside i
   await page.getByRole("button", { name: "Undo edit" }).click();
   await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
 });
+
+test("a profile fills a trunk and says why, and departures from it are marked", async ({ signedIn: page }) => {
+  await page.goto(new URL("/plan/trunks/tamarack", page.url()).href);
+  const profile = page.getByLabel("Profile", { exact: true });
+  await expect(profile).toHaveValue("ten-digit-carrier");
+  const contract = page.getByRole("region", { name: "Number contract" });
+  await expect(contract).toContainText("Eleven digits or a + make it a foreign number");
+  await expect(contract.getByText("departs")).toHaveCount(0);
+
+  // Another sort of carrier: the forms change, the channels stay, and the wire shows it.
+  await profile.selectOption({ label: "Strict E.164 carrier" });
+  const home = page.getByLabel("home numbers, called, from us to them");
+  await expect(home).toHaveValue("e164");
+  await expect(page.getByLabel("Channels", { exact: true })).toHaveValue("12");
+  await expect(page.getByRole("region", { name: "On the wire" })).toContainText("INVITE sip:+16175550180@");
+
+  await home.selectOption("national");
+  await expect(contract).toContainText("departs: the profile has e164. Without + it answers 404");
+  await expect(page.getByText("departs in 1 setting")).toBeVisible();
+  await contract.getByRole("button", { name: "Take it: called home numbers" }).click();
+  await expect(home).toHaveValue("e164");
+  await expect(page.getByText("follows it throughout")).toBeVisible();
+});

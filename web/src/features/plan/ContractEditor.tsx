@@ -75,14 +75,17 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
         />
         send a number that breaks the contract all the same
       </label>
-      {grouped(profile).map(({ row, label }) => (
-        <ProfileNote
-          key={row.place}
-          row={row}
-          label={label}
-          onTake={(v) => onChange(put(trunk, row.place, v))}
-        />
-      ))}
+      <div className="mt-1 flex flex-col gap-1">
+        {grouped(profile).map(({ row, label }) => (
+          <ProfileNote
+            key={row.place}
+            row={row}
+            label={label}
+            apart
+            onTake={(v) => onChange(put(trunk, row.place, v))}
+          />
+        ))}
+      </div>
     </div>
   );
 }
@@ -90,9 +93,9 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
 /** Where a form of the contract stands, in words. */
 function placeInWords(place: string): string {
   const [way, number, kind] = place.split("/");
-  if (way === "in") return `${number} from them`;
+  if (way === "in") return `${number}, from them`;
   const of = rows.find(([k]) => k === kind)?.[1];
-  return of ? `${of}, ${number}, to them` : "what breaks the contract";
+  return of ? `${number} ${of}` : "what breaks the contract";
 }
 
 /** The lines for the contract; those that follow for the same reason stand in one. */
@@ -103,7 +106,7 @@ function grouped(profile: Advice[]): { row: Advice; label: string }[] {
     const alike = list.find(
       (l) => l.row.why === row.why && l.row.state === "follows" && row.state === "follows",
     );
-    if (alike) alike.label += `; ${label}`;
+    if (alike) alike.label += `, ${label}`;
     else list.push({ row, label });
   }
   return list;

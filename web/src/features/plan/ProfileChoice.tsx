@@ -54,12 +54,7 @@ export function ProfileChoice({ trunk, rows, onChange }: Props) {
                 word={departs === 1 ? "departs in 1 setting" : `departs in ${departs} settings`}
               />
             )}
-            {asked > 0 && (
-              <StateMark
-                tone="bad"
-                word={asked === 1 ? "1 thing to ask them" : `${asked} things to ask them`}
-              />
-            )}
+            {asked > 0 && <StateMark tone="bad" word={`${asked} needed`} />}
           </p>
         </div>
       )}
@@ -74,40 +69,43 @@ export function ProfileChoice({ trunk, rows, onChange }: Props) {
 
 interface NoteProps {
   row: Advice;
-  /** Stands before, where the setting is not beside it. */
+  /** The setting, in words. */
   label?: string;
+  /** Whether the label has to stand before it, since the setting is elsewhere. */
+  apart?: boolean;
   /** The value of the profile in the words of the setting. */
   has?: string;
   onTake: (value: unknown) => void;
 }
 
 /** Why the profile has a setting so, and whether the trunk departs from it. */
-export function ProfileNote({ row, label, has, onTake }: NoteProps) {
-  const before = label && <span>{label}: </span>;
+export function ProfileNote({ row, label, apart, has, onTake }: NoteProps) {
+  const before = apart && <span className="text-ink">{label}: </span>;
+  if (row.state === "given") return null;
   if (row.state === "asked") {
     return (
-      <p className="text-[13px]">
-        <StateMark tone="bad" word="to be asked" /> {before}
+      <p className="mt-1 border-l-2 border-bad pl-1.5 text-[13px]">
+        <StateMark tone="bad" word="needed" /> {before}
         {row.why}
       </p>
     );
   }
   if (row.state !== "departs") {
     return (
-      <p className="text-[13px] text-soft">
+      <p className="mt-1 border-l-2 border-line pl-1.5 text-[13px] text-soft">
         {before}
         {row.why}
       </p>
     );
   }
   return (
-    <p className="border-l-2 border-draft pl-1.5 text-[13px]">
+    <p className="mt-1 border-l-2 border-draft pl-1.5 text-[13px]">
       {before}
       <span className="text-draft">departs: the profile has {has ?? inWords(row.has)}.</span> {row.why}{" "}
       <button
         type="button"
         className="text-road underline-offset-2 hover:underline"
-        aria-label={`Take what the profile has: ${label ?? row.place}`}
+        aria-label={`Take it: ${label ?? row.place}`}
         onClick={() => onTake(row.has)}
       >
         Take it
