@@ -7,25 +7,91 @@ import (
 
 // Ends are both sides of a trunk beside each other.
 type Ends struct {
-	From string        `json:"from" enum:"switch,stand-in,by-hand" doc:"What the other column rests on: our other switch, the stand-in's running configuration, or what is kept by hand"`
-	Rows []plan.EndRow `json:"rows" nullable:"false"`
+	From string    `json:"from" enum:"switch,stand-in,by-hand" doc:"What the other column rests on: our other switch, the stand-in's running configuration, or what is kept by hand"`
+	Rows []EndLine `json:"rows" nullable:"false"`
+}
+
+// EndLine is one thing that both ends must agree about.
+type EndLine struct {
+	plan.EndRow
+	There *There `json:"there,omitempty"`
+}
+
+// There is how a difference is mended on the other side: in the draft, at a trunk, or
+// in the running configuration of a stand-in.
+type There struct {
+	Trunk   string `json:"trunk,omitempty" doc:"Our trunk over there, or this one, where the other side is kept by hand"`
+	StandIn string `json:"standIn,omitempty"`
+	Place   string `json:"place"`
+	Value   any    `json:"value"`
 }
 
 // ends compares a trunk of the live plan with what its other side is set to.
 func (s *server) ends(p plan.Plan, t plan.Trunk) Ends {
 	x := plan.NewIndex(p)
 	other, from := t.Theirs, "by-hand"
+	there := func(place string, value any) *There {
+		return &There{Trunk: t.ID, Place: "theirs/" + place, Value: value}
+	}
 	if peer := x.Trunks[t.Peer]; peer != nil {
 		other, from = peer.AsOtherEnd(*x.Switches[peer.Switch]), "switch"
+		there = func(theirs string, value any) *There {
+			place, value, ok := plan.PlaceOf(theirs, value)
+			if !ok {
+				return nil
+			}
+			return &There{Trunk: peer.ID, Place: place, Value: value}
+		}
 	} else if one := s.StandIns.Find(t.FarEnd); one != nil {
 		other, from = otherEnd(one.Config), "stand-in"
 		other.Channels, other.Gives, other.Takes = t.Theirs.Channels, t.Theirs.Gives, t.Theirs.Takes // which it does not know of itself
+		byHand := there
+		there = func(place string, value any) *There {
+			switch {
+			case place == "channels", place == "gives", place == "takes":
+				return byHand(place, value)
+			case changeable[place]:
+				return &There{StandIn: one.ID, Place: place, Value: value}
+			}
+			return nil
+		}
 	}
-	rows := t.Ends(*x.Switches[t.Switch], other)
-	if rows == nil {
-		rows = []plan.EndRow{}
+	rows := []EndLine{}
+	for _, r := range t.Ends(*x.Switches[t.Switch], other) {
+		line := EndLine{EndRow: r}
+		if r.TheirPlace != "" {
+			line.There = there(r.TheirPlace, r.TheirValue)
+		}
+		rows = append(rows, line)
 	}
 	return Ends{from, rows}
+}
+
+// changeable are the things of plan.OtherEnd that StandInChange has.
+var changeable = map[string]bool{"callsTo": true, "listensOn": true, "user": true, "ourUser": true, "comfortNoise": true, "encryption": true}
+
+// StandInChange is what is to become of a stand-in's running configuration, by the
+// names of plan.OtherEnd; what is left out stays.
+type StandInChange struct {
+	CallsTo      string   `json:"callsTo,omitempty" maxLength:"100"`
+	ListensOn    []string `json:"listensOn,omitempty" maxItems:"64"`
+	User         string   `json:"user,omitempty" maxLength:"100"`
+	OurUser      string   `json:"ourUser,omitempty" maxLength:"100"`
+	ComfortNoise string   `json:"comfortNoise,omitempty" enum:"pass,remove"`
+	Encryption   string   `json:"encryption,omitempty" enum:"none,srtp"`
+}
+
+func (c StandInChange) change() standin.Change {
+	out := standin.Change{CallsTo: c.CallsTo, ListensOn: c.ListensOn, User: c.User, OurUser: c.OurUser}
+	if c.ComfortNoise != "" {
+		takes := c.ComfortNoise == plan.MediaPass
+		out.TakesNoise = &takes
+	}
+	if c.Encryption != "" {
+		encrypts := c.Encryption == plan.MediaSRTP
+		out.Encrypts = &encrypts
+	}
+	return out
 }
 
 // otherEnd reads the running configuration of a stand-in.

@@ -45,6 +45,21 @@ func (s *server) standInRoutes(a huma.API) {
 			}
 			return &struct{ Body []StandIn }{out}, nil
 		})
+	huma.Register(a, huma.Operation{OperationID: "change-stand-in", Method: http.MethodPatch, Path: "/api/standins/{id}", Summary: "Set a stand-in otherwise; it starts anew, and its calls end"},
+		func(ctx context.Context, in *struct {
+			ID   string `path:"id"`
+			Body StandInChange
+		}) (*struct{ Body StandIn }, error) {
+			if s.StandIns.Find(in.ID) == nil {
+				return nil, huma.Error404NotFound("there is no stand-in " + in.ID)
+			}
+			one, err := s.StandIns.Change(in.ID, in.Body.change())
+			if err != nil {
+				return nil, huma.Error409Conflict(err.Error())
+			}
+			s.audit(ctx, "set stand-in "+in.ID+" otherwise")
+			return &struct{ Body StandIn }{standIn(one)}, nil
+		})
 	for _, op := range []struct {
 		id, path, summary string
 		do                func(*standin.StandIn) error

@@ -63,3 +63,46 @@ func TestEveryChecklistOfTheDemoIsProved(t *testing.T) {
 		}
 	}
 }
+
+// A far end that is set otherwise than we are is told, and mended over there: a stand-in
+// at once, what is kept by hand in the draft.
+func TestTheOtherEndIsMended(t *testing.T) {
+	c := apptest.WholeDemo(t, storetest.DSN(t))
+	row := func(what string) api.EndLine {
+		var d api.TrunkDetail
+		c.Ask("GET", "/api/trunks/deskline", nil, &d)
+		i := slices.IndexFunc(d.Ends.Rows, func(r api.EndLine) bool { return r.What == what })
+		require.GreaterOrEqual(t, i, 0, what)
+		return d.Ends.Rows[i]
+	}
+	const where = "Their calls to us go to"
+	require.Equal(t, plan.EndsAgree, row(where).State)
+	var one api.StandIn
+	c.Ask("PATCH", "/api/standins/deskline", api.StandInChange{CallsTo: "127.0.99.1:5061", Encryption: "none"}, &one)
+	assert.True(t, one.Running)
+
+	for _, what := range []string{where, "Encryption"} {
+		r := row(what)
+		require.Equal(t, plan.EndsDiffer, r.State, what)
+		require.NotNil(t, r.There)
+		c.Ask("PATCH", "/api/standins/"+r.There.StandIn, map[string]any{r.There.Place: r.There.Value}, &one)
+		assert.Equal(t, plan.EndsAgree, row(what).State, what)
+		assert.Nil(t, row(what).There, "nothing is left to mend")
+	}
+	c.Problem(404, "PATCH", "/api/standins/nobody", api.StandInChange{CallsTo: "127.0.99.1:5061"})
+	c.Problem(409, "PATCH", "/api/standins/ostrel", api.StandInChange{User: "another"})
+
+	var saved api.ObjectSaved
+	var now struct{ Plan plan.Plan }
+	c.Ask("GET", "/api/draft", nil, &now)
+	trunk := *plan.NewIndex(now.Plan).Trunks["deskline"]
+	was := trunk
+	trunk.Theirs.Channels = 12
+	c.Ask("PUT", "/api/draft/trunks/deskline", api.Put[plan.Trunk]{Is: trunk, Was: &was}, &saved)
+	var changes api.Changes
+	c.Ask("GET", "/api/changes", nil, &changes)
+	c.Ask("POST", "/api/live", api.GoLive{Version: changes.Version}, nil)
+	r := row("Calls at one time")
+	require.NotNil(t, r.There)
+	assert.Equal(t, api.There{Trunk: "deskline", Place: "theirs/channels", Value: 20.0}, *r.There)
+}

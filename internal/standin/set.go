@@ -1,9 +1,14 @@
 package standin
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+	"sync"
+)
 
 // Set is the stand-ins that run together.
 type Set struct {
+	mu   sync.RWMutex // guards what follows
 	list []*StandIn
 	byID map[string]*StandIn
 }
@@ -27,7 +32,7 @@ func NewSet(configs []Config) (*Set, error) {
 
 // Start starts all of them; with an error none runs.
 func (s *Set) Start() error {
-	for _, one := range s.list {
+	for _, one := range s.All() {
 		if err := one.Start(); err != nil {
 			s.Stop()
 			return err
@@ -38,20 +43,28 @@ func (s *Set) Start() error {
 
 // Stop stops all of them.
 func (s *Set) Stop() {
-	for _, one := range s.list {
+	for _, one := range s.All() {
 		one.Stop()
 	}
 }
 
 // All returns them in the order of their configuration.
-func (s *Set) All() []*StandIn { return s.list }
+func (s *Set) All() []*StandIn {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	return slices.Clone(s.list)
+}
 
 // Find returns a stand-in by its id, nil if there is none.
-func (s *Set) Find(id string) *StandIn { return s.byID[id] }
+func (s *Set) Find(id string) *StandIn {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	return s.byID[id]
+}
 
 // Heard is what a stand-in hears, or heard, in a call with a Call-ID.
 func (s *Set) Heard(callID string) (h Listened, ok bool) {
-	for _, one := range s.list {
+	for _, one := range s.All() {
 		if h, ok := one.Heard(callID); ok {
 			return h, true
 		}
@@ -61,7 +74,7 @@ func (s *Set) Heard(callID string) (h Listened, ok bool) {
 
 // Placed finds a placed call on any of them.
 func (s *Set) Placed(callID string) (by *StandIn, v Placed, ok bool) {
-	for _, one := range s.list {
+	for _, one := range s.All() {
 		if v, ok := one.Placed(callID); ok {
 			return one, v, true
 		}

@@ -9,33 +9,6 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 )
 
-// OtherEnd is what the other side of a trunk is set to: read from its own
-// configuration where that is ours or a stand-in, else kept by hand, as from a
-// carrier's welcome letter. What is empty is not known.
-type OtherEnd struct {
-	// CallsTo is the address and port to which it sends its calls.
-	CallsTo string `json:"callsTo,omitempty" maxLength:"100"`
-	// ListensOn are the addresses, with their ports, on which it takes calls and from
-	// which its own come.
-	ListensOn []string `json:"listensOn,omitempty" maxItems:"64"`
-	Transport string   `json:"transport,omitempty" enum:"udp,tcp,tls"`
-	// Registers says who registers, as SIP.Registers has it.
-	Registers string `json:"registers,omitempty" enum:"nobody,they,we"`
-	// User is its name with us, and OurUser ours with it.
-	User    string `json:"user,omitempty" maxLength:"100"`
-	OurUser string `json:"ourUser,omitempty" maxLength:"100"`
-	// Channels are the calls at one time that it allows: those that were bought.
-	Channels int `json:"channels,omitempty" minimum:"0" maximum:"10000"`
-	// Gives and Takes are the forms of called numbers, from it and to it.
-	Gives numbering.Form `json:"gives,omitempty"`
-	Takes numbering.Form `json:"takes,omitempty"`
-	// Codecs are those that it takes, such as PCMA; ComfortNoise is remove where it
-	// refuses that, Encryption srtp where it wants it.
-	Codecs       []string `json:"codecs,omitempty" maxItems:"20"`
-	ComfortNoise string   `json:"comfortNoise,omitempty" enum:"pass,remove"`
-	Encryption   string   `json:"encryption,omitempty" enum:"none,srtp"`
-}
-
 // EndState says whether the two ends of a trunk agree about something.
 type EndState string
 
@@ -56,6 +29,10 @@ type EndRow struct {
 	// does.
 	Place string `json:"place,omitempty"`
 	Value any    `json:"value,omitempty"`
+	// TheirPlace is what would have to be changed over there, as OtherEnd names it, and
+	// TheirValue to what; empty where no single thing does.
+	TheirPlace string `json:"-"`
+	TheirValue any    `json:"-"`
 }
 
 // Ends compares a trunk with what its other side is set to. What is not known of the
@@ -81,14 +58,12 @@ func (e *ends) add(known, agree bool, r EndRow, mend any) {
 	if !known {
 		return
 	}
-	if r.State = EndsAgree; !agree {
-		r.State, r.Value = EndsDiffer, mend
+	r.State, r.Value = EndsDiffer, mend
+	if mend == nil {
+		r.Place = ""
 	}
 	if agree {
-		r.Why = ""
-	}
-	if agree || mend == nil {
-		r.Place = ""
+		r = EndRow{What: r.What, Ours: r.Ours, Theirs: r.Theirs, State: EndsAgree}
 	}
 	e.rows = append(e.rows, r)
 }
@@ -106,9 +81,11 @@ func (e *ends) addresses() {
 	at, _ := sheet.address()
 	e.add(o.CallsTo != "", sameAddress(o.CallsTo, at), EndRow{
 		What: "Their calls to us go to", Ours: at, Theirs: o.CallsTo, Why: "their calls do not come here; mend it over there, or give us that address",
+		TheirPlace: "callsTo", TheirValue: at,
 	}, nil)
 	e.add(len(o.ListensOn) > 0 && s.Address != "", slices.ContainsFunc(o.ListensOn, func(a string) bool { return sameAddress(a, s.Address) }), EndRow{
 		What: "Our calls to them go to", Ours: s.Address, Theirs: strings.Join(o.ListensOn, ", "), Why: "nobody listens there", Place: "sip/address",
+		TheirPlace: "listensOn", TheirValue: append(slices.Clone(o.ListensOn), s.Address),
 	}, first(o.ListensOn))
 	if missing := e.untrusted(); s.NeededProof() != ProofCredential {
 		trusted := append(slices.Clone(s.Trusted), missing...)
@@ -120,6 +97,7 @@ func (e *ends) addresses() {
 	ours := orWord(s.Transport, "udp")
 	e.add(o.Transport != "", ours == o.Transport, EndRow{
 		What: "Transport", Ours: ours, Theirs: o.Transport, Why: "one side speaks what the other does not listen for", Place: "sip/transport",
+		TheirPlace: "transport", TheirValue: ours,
 	}, o.Transport)
 }
 
@@ -146,13 +124,32 @@ func (e *ends) accounts() {
 	ours := orWord(s.Registers, RegistersNobody)
 	e.add(o.Registers != "", ours == o.Registers, EndRow{
 		What: "Who registers", Ours: who[ours], Theirs: who[o.Registers], Why: "a registration is waited for that never comes, or refused", Place: "sip/registers",
+		TheirPlace: "registers", TheirValue: ours,
 	}, o.Registers)
 	e.add(o.User != "", slices.ContainsFunc(s.TheirAccounts, func(a Account) bool { return a.User == o.User }), EndRow{
 		What: "Their name with us", Ours: users(s.TheirAccounts), Theirs: o.User, Why: "we know no such account",
+		TheirPlace: firstUser("user", s.TheirAccounts), TheirValue: users(s.TheirAccounts),
 	}, nil)
 	e.add(o.OurUser != "", slices.ContainsFunc(s.OurAccounts, func(a Account) bool { return a.User == o.OurUser }), EndRow{
 		What: "Our name with them", Ours: users(s.OurAccounts), Theirs: o.OurUser, Why: "they know no such account",
+		TheirPlace: firstUser("ourUser", s.OurAccounts), TheirValue: users(s.OurAccounts),
 	}, nil)
+}
+
+// firstUser is the place of a name over there, if one account alone could be meant.
+func firstUser(place string, list []Account) string {
+	if len(list) == 1 {
+		return place
+	}
+	return ""
+}
+
+// takes is the place of the form that they take, if we ask for one.
+func takes(form numbering.Form) string {
+	if form == "" {
+		return ""
+	}
+	return "takes"
 }
 
 func users(list []Account) string {
@@ -168,14 +165,17 @@ func (e *ends) calls() {
 	e.add(o.Channels > 0, e.t.Channels == o.Channels, EndRow{
 		What: "Calls at one time", Ours: fmt.Sprint(e.t.Channels), Theirs: fmt.Sprint(o.Channels),
 		Why: "the side with more offers calls that the other refuses", Place: "channels",
+		TheirPlace: "channels", TheirValue: e.t.Channels,
 	}, o.Channels)
 	e.add(o.Gives != "", orForm(e.t.In.Called, numbering.AsDialled) == o.Gives, EndRow{
 		What: "Called numbers, from them", Ours: string(orForm(e.t.In.Called, numbering.AsDialled)), Theirs: string(o.Gives),
 		Why: "their numbers are read as others than they are", Place: "in/called",
+		TheirPlace: "gives", TheirValue: string(orForm(e.t.In.Called, numbering.AsDialled)),
 	}, string(o.Gives))
 	e.add(o.Takes != "", e.t.Out.Called.Home == o.Takes, EndRow{
 		What: "Called numbers, to them", Ours: orWord(string(e.t.Out.Called.Home), "as they are"), Theirs: string(o.Takes),
 		Why: "they refuse what they do not read (404, or 484)", Place: "out/called/home",
+		TheirPlace: takes(e.t.Out.Called.Home), TheirValue: string(e.t.Out.Called.Home),
 	}, string(o.Takes))
 }
 
@@ -193,13 +193,16 @@ func (e *ends) sound() {
 	}
 	e.add(len(o.Codecs) > 0, len(m.Codecs) == 0 || slices.ContainsFunc(m.Codecs, common), EndRow{
 		What: "Codecs", Ours: orWord(strings.Join(m.Codecs, ", "), "all"), Theirs: strings.Join(o.Codecs, ", "), Why: "none is left: 488", Place: "media/codecs",
+		TheirPlace: "codecs", TheirValue: m.Codecs,
 	}, o.Codecs)
 	e.add(o.ComfortNoise != "", o.ComfortNoise == MediaPass || m.ComfortNoise == MediaRemove, EndRow{
 		What: "Comfort noise", Ours: orWord(m.ComfortNoise, MediaPass), Theirs: o.ComfortNoise, Why: "they refuse calls that offer it", Place: "media/comfortNoise",
+		TheirPlace: "comfortNoise", TheirValue: MediaPass,
 	}, MediaRemove)
 	ours := orWord(m.Encryption, "none")
 	e.add(o.Encryption != "", ours == o.Encryption, EndRow{
 		What: "Encryption", Ours: ours, Theirs: o.Encryption, Why: "one side offers what the other refuses: 488", Place: "media/encryption",
+		TheirPlace: "encryption", TheirValue: ours,
 	}, strings.TrimPrefix(o.Encryption, "none"))
 }
 
@@ -220,20 +223,4 @@ func sameAddress(a, b string) bool {
 		return netip.AddrPortFrom(addr, 5060)
 	}
 	return a == b || read(a).IsValid() && read(a) == read(b)
-}
-
-// AsOtherEnd is what a trunk is set to as the other side of the same connection sees
-// it: who registers is said from there.
-func (t Trunk) AsOtherEnd(sw Switch) OtherEnd {
-	sheet := &sheet{t: t, sw: sw}
-	at, _ := sheet.address()
-	o := OtherEnd{
-		CallsTo: t.SIP.Address, ListensOn: []string{at}, Transport: orWord(t.SIP.Transport, "udp"), Channels: t.Channels,
-		Registers: map[string]string{RegistersThey: RegistersWe, RegistersWe: RegistersThey}[t.SIP.Registers],
-		Codecs:    t.Media.Codecs, Encryption: orWord(t.Media.Encryption, "none"),
-	}
-	if o.Registers == "" {
-		o.Registers = RegistersNobody
-	}
-	return o
 }

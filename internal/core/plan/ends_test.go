@@ -1,6 +1,8 @@
 package plan_test
 
 import (
+	"encoding/json"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -39,6 +41,7 @@ func TestTheEndsOfOurOwnSwitches(t *testing.T) {
 	rows := compare(quay, cape)
 	assert.Equal(t, plan.EndRow{
 		What: "Calls at one time", Ours: "20", Theirs: "10", State: plan.EndsDiffer, Why: "the side with more offers calls that the other refuses", Place: "channels", Value: 10,
+		TheirPlace: "channels", TheirValue: 20,
 	}, rowOf(t, rows, "Calls at one time"))
 	assert.Equal(t, plan.EndsDiffer, rowOf(t, rows, "Their calls to us go to").State)
 	assert.Empty(t, rowOf(t, rows, "Their calls to us go to").Place, "no setting of ours mends it")
@@ -73,4 +76,41 @@ func TestTheEndOfACarrier(t *testing.T) {
 	trunk.Media.Codecs = []string{"PCMA"}
 	assert.Equal(t, plan.EndsDiffer, rowOf(t, trunk.Ends(p.Switches[0], other), "Codecs").State)
 	assert.Empty(t, trunk.Ends(p.Switches[0], plan.OtherEnd{}), "of what nothing is known, nothing is said")
+}
+
+// Whatever differs between our two switches, and stands in a setting over there, agrees
+// once that setting has what its row says.
+func TestTheOtherSideIsMended(t *testing.T) {
+	p := skerry(t)
+	x := plan.NewIndex(p)
+	quay, cape := x.Trunks["quay-cape"], x.Trunks["cape-quay"]
+	quay.Media.Codecs = []string{"PCMA"}
+	cape.Channels, cape.SIP.Address, cape.SIP.Registers, cape.SIP.Transport = 10, "127.0.10.9:5061", plan.RegistersWe, "tcp"
+	cape.Media = plan.Media{Codecs: []string{"G729"}, Encryption: plan.MediaSRTP}
+	rows := func() []plan.EndRow { return quay.Ends(*x.Switches["quay"], cape.AsOtherEnd(*x.Switches["cape"])) }
+	mended := 0
+	for _, r := range rows() {
+		place, value, ok := plan.PlaceOf(r.TheirPlace, r.TheirValue)
+		if !ok {
+			continue
+		}
+		mended++
+		text, err := json.Marshal(*cape)
+		require.NoError(t, err)
+		outer := map[string]any{}
+		require.NoError(t, json.Unmarshal(text, &outer))
+		in := outer
+		if head, tail, nested := strings.Cut(place, "/"); nested {
+			in, place = outer[head].(map[string]any), tail
+		}
+		in[place] = value
+		text, err = json.Marshal(outer)
+		require.NoError(t, err)
+		*cape = plan.Trunk{}
+		require.NoError(t, json.Unmarshal(text, cape))
+		assert.Equal(t, plan.EndsAgree, rowOf(t, rows(), r.What).State, r.What)
+	}
+	assert.Equal(t, 6, mended)
+	_, _, ok := plan.PlaceOf("listensOn", []string{"127.0.12.1:5061"})
+	assert.False(t, ok, "where a switch listens is no setting of a trunk")
 }

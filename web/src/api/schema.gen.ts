@@ -579,6 +579,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/standins/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Set a stand-in otherwise; it starts anew, and its calls end */
+        patch: operations["change-stand-in"];
+        trace?: never;
+    };
     "/api/standins/{id}/start": {
         parameters: {
             query?: never;
@@ -1138,12 +1155,13 @@ export interface components {
              */
             version: number;
         };
-        EndRow: {
+        EndLine: {
             ours: string;
             place?: string;
             /** @enum {string} */
             state: "agree" | "differ";
             theirs: string;
+            there?: components["schemas"]["There"];
             value?: unknown;
             what: string;
             /** @description What follows where they differ */
@@ -1164,7 +1182,7 @@ export interface components {
              * @enum {string}
              */
             from: "switch" | "stand-in" | "by-hand";
-            rows: components["schemas"]["EndRow"][];
+            rows: components["schemas"]["EndLine"][];
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -1950,6 +1968,16 @@ export interface components {
             otherwise: string;
             running: boolean;
         };
+        StandInChange: {
+            callsTo?: string;
+            /** @enum {string} */
+            comfortNoise?: "pass" | "remove";
+            /** @enum {string} */
+            encryption?: "none" | "srtp";
+            listensOn?: string[];
+            ourUser?: string;
+            user?: string;
+        };
         StepEffect: {
             after: string;
             failed: boolean;
@@ -2049,6 +2077,13 @@ export interface components {
              */
             refuse?: number;
             table?: string;
+        };
+        There: {
+            place: string;
+            standIn?: string;
+            /** @description Our trunk over there, or this one, where the other side is kept by hand */
+            trunk?: string;
+            value: unknown;
         };
         Timers: {
             /** Format: int64 */
@@ -3911,6 +3946,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandIn"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandInChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandIn"];
                 };
             };
             /** @description Error */

@@ -1,4 +1,6 @@
-import type { Plan, TrunkDetail } from "@/api/client";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { api, type Plan, type TrunkDetail, take } from "@/api/client";
 import { putObject, useDraft, useDraftEdit } from "@/api/queries";
 import { put } from "@/features/plan/value";
 import { Button } from "@/ui/controls";
@@ -14,7 +16,7 @@ const sources = {
   "by-hand": "Their column is kept by hand, under Plan.",
 };
 
-/** Both sides of a trunk beside each other; what differs is mended in the draft in one step. */
+/** Both sides of a trunk beside each other; what differs is mended on either side in one step. */
 export function TwoEnds({ trunk }: { trunk: TrunkDetail }) {
   const { rows, from } = trunk.ends;
   const differ = rows.filter((r) => r.state === "differ").length;
@@ -67,7 +69,7 @@ function EndLine({ row, trunk }: { row: Row; trunk: string }) {
         <tr>
           <td colSpan={3}>
             <span className="text-bad">{row.why}</span>
-            {row.place && <Mend row={row} trunk={trunk} />}
+            <Mends row={row} trunk={trunk} />
           </td>
         </tr>
       )}
@@ -75,22 +77,69 @@ function EndLine({ row, trunk }: { row: Row; trunk: string }) {
   );
 }
 
-/** Makes our side what theirs is, in the draft. */
-function Mend({ row, trunk }: { row: Row; trunk: string }) {
+/** Makes one side what the other is: ours, or theirs, where that can be set from here. */
+function Mends({ row, trunk }: { row: Row; trunk: string }) {
+  const { there } = row;
+  return (
+    <span className="flex flex-wrap gap-x-2 gap-y-1 pb-1">
+      {row.place && (
+        <MendTrunk trunk={trunk} place={row.place} value={row.value}>
+          Take theirs, in the draft
+        </MendTrunk>
+      )}
+      {there?.trunk && (
+        <MendTrunk trunk={there.trunk} place={there.place} value={there.value}>
+          {there.trunk === trunk ? "They have changed it" : "Give them ours, in the draft"}
+        </MendTrunk>
+      )}
+      {there?.standIn && <MendStandIn standIn={there.standIn} place={there.place} value={there.value} />}
+    </span>
+  );
+}
+
+interface MendTrunkProps {
+  trunk: string;
+  place: string;
+  value: unknown;
+  children: ReactNode;
+}
+
+/** Sets one thing of a trunk in the draft. */
+function MendTrunk({ trunk, place, value, children }: MendTrunkProps) {
   const draft = useDraft().data?.plan.trunks.find((t) => t.id === trunk);
   const mend = useDraftEdit((body: { is: Trunk; was: Trunk }) => putObject("trunks", body));
   return (
-    <span className="ml-2 inline-flex items-center gap-2">
+    <>
       <Button
         disabled={!draft || mend.isPending || mend.isSuccess}
-        onClick={() =>
-          draft && row.place && mend.mutate({ is: put(draft, row.place, row.value) as Trunk, was: draft })
-        }
+        onClick={() => draft && mend.mutate({ is: put(draft, place, value) as Trunk, was: draft })}
       >
-        Take theirs, in the draft
+        {children}
       </Button>
       {mend.isSuccess && <StateMark tone="draft" word="in the draft, not live yet" />}
       {mend.isError && <Failure error={mend.error} />}
-    </span>
+    </>
+  );
+}
+
+/** Sets a stand-in otherwise, at once: it starts anew. */
+function MendStandIn({ standIn, place, value }: { standIn: string; place: string; value: unknown }) {
+  const queries = useQueryClient();
+  const mend = useMutation({
+    mutationFn: () =>
+      take(api.PATCH("/api/standins/{id}", { params: { path: { id: standIn } }, body: { [place]: value } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["network"] }),
+  });
+  return (
+    <>
+      <Button
+        disabled={mend.isPending}
+        title="It starts anew, and its calls end"
+        onClick={() => mend.mutate()}
+      >
+        Give them ours, at once
+      </Button>
+      {mend.isError && <Failure error={mend.error} />}
+    </>
   );
 }
