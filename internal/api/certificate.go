@@ -1,9 +1,11 @@
 package api
 
 import (
+	"net/netip"
 	"time"
 
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/live"
 )
 
 // Secured is how a switch takes SIP over TLS.
@@ -14,9 +16,6 @@ type Secured struct {
 	// Warning is what is wrong, or soon will be; empty if nothing is.
 	Warning string `json:"warning"`
 }
-
-// expiresSoon is how long before its end a certificate is warned of.
-const expiresSoon = 30 * 24 * time.Hour
 
 // secured tells about the certificate of a switch; nil if it takes no TLS.
 func (s *server) secured(sw plan.Switch, now time.Time) *Secured {
@@ -38,8 +37,63 @@ func (s *server) secured(sw plan.Switch, now time.Time) *Secured {
 	switch {
 	case now.After(leaf.NotAfter):
 		out.Warning = "its certificate has expired: far ends refuse it"
-	case now.Add(expiresSoon).After(leaf.NotAfter):
+	case now.Add(live.ExpiresSoon).After(leaf.NotAfter):
 		out.Warning = "its certificate expires soon"
 	}
 	return out
+}
+
+// ShownCertificate is what a server of a far end showed over TLS.
+type ShownCertificate struct {
+	Server string     `json:"server"`
+	At     time.Time  `json:"at" doc:"When it was shown last"`
+	Names  []string   `json:"names" nullable:"false"`
+	Until  *time.Time `json:"until,omitempty" doc:"When it expires"`
+	// Warning is why it is not believed, or soon will not be; empty if nothing is wrong.
+	Warning string `json:"warning"`
+}
+
+// shownBy are the certificates of a trunk's servers, by address.
+func (s *server) shownBy(t plan.Trunk) (servers []string, list []live.Shown) {
+	if t.SIP.Transport != "tls" {
+		return nil, nil
+	}
+	servers = t.SIP.Addresses()
+	for _, found := range s.Trunks.State(t.ID).Lookup.Targets {
+		servers = append(servers, found.Address)
+	}
+	if t.SIP.Proxy != "" {
+		servers = []string{t.SIP.Proxy}
+	}
+	kept := servers[:0]
+	for _, text := range servers {
+		at, err := netip.ParseAddrPort(text)
+		if err != nil {
+			continue
+		}
+		if shown, ok := s.Trunks.ShownBy(at); ok {
+			kept, list = append(kept, text), append(list, shown)
+		}
+	}
+	return kept, list
+}
+
+func (s *server) certificatesOf(t plan.Trunk, now time.Time) []ShownCertificate {
+	out := []ShownCertificate{}
+	servers, list := s.shownBy(t)
+	for i, c := range list {
+		out = append(out, ShownCertificate{servers[i], c.At, c.Names, orNil(c.Until), c.Warning(now)})
+	}
+	return out
+}
+
+// warning is the first that a trunk's certificates give.
+func (s *server) warning(t plan.Trunk, now time.Time) string {
+	_, list := s.shownBy(t)
+	for _, c := range list {
+		if w := c.Warning(now); w != "" {
+			return w
+		}
+	}
+	return ""
 }

@@ -32,6 +32,8 @@ func (s *server) facts(p plan.Plan, t plan.Trunk, d TrunkDetail, now time.Time) 
 	if _, first, last, ok := f.Switch.MediaPorts(); ok {
 		f.Calls = (int(last) - int(first) + 1) / plan.PortsPerCall
 	}
+	f.Now = now
+	_, f.Shown = s.shownBy(t)
 	if v := s.secured(f.Switch, now); v != nil {
 		f.Certificate = v.Warning
 	}

@@ -28,14 +28,15 @@ type TrunkDetail struct {
 	Exposure []decide.Exposed `json:"exposure" doc:"Outside trunks that calls from here can reach"`
 	Day      []Span           `json:"day" doc:"What it was in the last 24 hours, oldest first; gaps are not known"`
 	// Shares are from 0 to 1; -1 where nothing is known.
-	Availability float64       `json:"availability" doc:"Share of the day in service in which its far end was proved to be there; -1 if not known"`
-	AnswerRatio  float64       `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
-	SentToday    int           `json:"sentToday"`
-	AnswerTime   float64       `json:"answerTime" doc:"Mean seconds from sending to the answer; 0 without answers"`
-	Services     plan.Services `json:"services" doc:"What the far end may do beside calling"`
-	SentOn       string        `json:"sentOn" doc:"Name of the table that decides what it diverts and transfers; empty if it may not"`
-	Mailboxes    []Mailbox     `json:"mailboxes" doc:"What it said of messages, or was told of them" nullable:"false"`
-	Ends         Ends          `json:"ends" doc:"Both sides beside each other"`
+	Availability float64            `json:"availability" doc:"Share of the day in service in which its far end was proved to be there; -1 if not known"`
+	AnswerRatio  float64            `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
+	SentToday    int                `json:"sentToday"`
+	AnswerTime   float64            `json:"answerTime" doc:"Mean seconds from sending to the answer; 0 without answers"`
+	Services     plan.Services      `json:"services" doc:"What the far end may do beside calling"`
+	SentOn       string             `json:"sentOn" doc:"Name of the table that decides what it diverts and transfers; empty if it may not"`
+	Mailboxes    []Mailbox          `json:"mailboxes" doc:"What it said of messages, or was told of them" nullable:"false"`
+	Ends         Ends               `json:"ends" doc:"Both sides beside each other"`
+	Certificates []ShownCertificate `json:"certificates" doc:"What its servers showed over TLS" nullable:"false"`
 	// Checklist is what must be true before the trunk is handed over, in the order
 	// in which one thing needs another.
 	Checklist []live.Check `json:"checklist"`
@@ -67,6 +68,7 @@ type AccountState struct {
 	Until    *time.Time `json:"until,omitempty"`
 	Next     *time.Time `json:"next,omitempty" doc:"When our registration is tried or refreshed again"`
 	Evidence string     `json:"evidence"`
+	Server   string     `json:"server" doc:"The far end's server that took our registration"`
 	Contacts []Contact  `json:"contacts"`
 }
 
@@ -200,6 +202,7 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	}
 	d.SentToday, d.AnswerTime = answering.Sent, answering.MeanWait().Seconds()
 	d.Ends = s.ends(run.Snapshot.Plan(), t)
+	d.Certificates = s.certificatesOf(t, time.Now())
 	d.Checklist = live.Checklist(s.facts(run.Snapshot.Plan(), t, d, now))
 	return d, nil
 }
@@ -235,7 +238,7 @@ func (s *server) accounts(t plan.Trunk, now time.Time) []AccountState {
 	for _, a := range t.SIP.OurAccounts {
 		v := s.account(t, plan.Ours, a)
 		if o, ok := s.Registrations.Our(t.ID, a.ID); ok {
-			v.State, v.Evidence = string(o.State), o.Evidence
+			v.State, v.Evidence, v.Server = string(o.State), o.Evidence, o.Server
 			v.Since, v.Until, v.Next = orNil(o.Since), orNil(o.Until), orNil(o.Next)
 		}
 		out = append(out, v)

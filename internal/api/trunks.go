@@ -30,6 +30,7 @@ type RunningTrunk struct {
 	Calls    live.CallCounts `json:"calls"`
 	Contract plan.Contract   `json:"contract"`
 	In       plan.Inbound    `json:"in"`
+	Warning  string          `json:"warning" doc:"What will be wrong soon, though calls go; empty if nothing is known"`
 	StandIn  string          `json:"standIn" doc:"Id of the stand-in that plays the far end; empty if none does"`
 }
 
@@ -133,7 +134,7 @@ func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
 		ID: t.ID, Name: t.Name, Switch: t.Switch, Kind: t.Kind, Address: t.SIP.Where(),
 		Trusted: append([]string{}, t.SIP.Trusted...), Channels: t.Channels, InUse: state.InUse,
 		LastSeen: orNil(state.LastSeen), LastWhat: state.LastWhat, Calls: state.Calls,
-		State: s.judge(t), Contract: t.Out, In: t.In,
+		State: s.judge(t), Contract: t.Out, In: t.In, Warning: s.warning(t, time.Now()),
 	}
 	if far := index.FarEnds[t.FarEnd]; far != nil {
 		out.FarEnd = OtherSide{far.ID, far.Name, string(far.Kind), far.Note}

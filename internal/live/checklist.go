@@ -55,6 +55,10 @@ type Facts struct {
 	SentOn string
 	// Certificate is what is wrong with the switch's certificate; empty if nothing.
 	Certificate string
+	// Now is the time at which certificates are judged.
+	Now time.Time
+	// Shown are the certificates that the far end's servers showed.
+	Shown []Shown
 }
 
 // Checklist works out what is proved of a trunk, in the order in which one thing
@@ -125,21 +129,6 @@ func transportName(s plan.SIP) string {
 		return "UDP"
 	}
 	return strings.ToUpper(s.Transport)
-}
-
-func (f *Facts) chain() Check {
-	c := Check{What: "Certificates are believed"}
-	switch {
-	case f.Trunk.SIP.Transport != "tls":
-		c.State, c.Seen = CheckUnneeded, "it is not called over TLS"
-	case f.Certificate != "":
-		c.State, c.Seen, c.Do = CheckFailed, f.Certificate, "put a certificate for "+f.Switch.ID+" into the folder for certificates"
-	case f.State.Watch.Answers:
-		c.State, c.Seen, c.At = CheckProved, "it answers over TLS, where its certificate is checked", when(f.State.Watch.Asked)
-	default:
-		c.State, c.Seen, c.Do = CheckOpen, "no connection over TLS stood yet", "place a straight test call: its trail says what is wrong with the certificate"
-	}
-	return c
 }
 
 func (f *Facts) known() Check {

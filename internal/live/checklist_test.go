@@ -47,6 +47,20 @@ func TestEverythingIsProved(t *testing.T) {
 	}
 }
 
+func TestABelievedCertificateIsNamed(t *testing.T) {
+	f := byAddress()
+	until := time.Now().AddDate(1, 0, 0)
+	shown(Shown{Until: until, Names: []string{"ostrel.example"}})(&f)
+	c := of(t, f, "Certificates are believed")
+	assert.Equal(t, CheckProved, c.State)
+	assert.Equal(t, "ostrel.example, until "+until.Format(time.DateOnly), c.Seen)
+}
+
+// shown has the far end's servers show certificates.
+func shown(list ...Shown) func(*Facts) {
+	return func(f *Facts) { f.Trunk.SIP.Transport, f.Shown, f.Now = "tls", list, time.Now() }
+}
+
 // What is not proved says what to do about it.
 func TestWhatIsNotProved(t *testing.T) {
 	for name, c := range map[string]struct {
@@ -72,6 +86,9 @@ func TestWhatIsNotProved(t *testing.T) {
 		"ends":          {"Both ends agree", func(f *Facts) { f.Differ = []string{"Transport", "Codecs"} }, CheckFailed, "Transport, Codecs"},
 		"unknown end":   {"Both ends agree", func(f *Facts) { f.Compared = 0 }, CheckOpen, "nothing is known"},
 		"no caller":     {"The caller ID has a form", func(f *Facts) { f.Trunk.Out.Caller = plan.Forms{} }, CheckOpen, "as they are"},
+		"renew soon":    {"Certificates are believed", shown(Shown{Until: time.Now().AddDate(0, 1, 5)}, Shown{Until: time.Now().AddDate(0, 0, 5)}), CheckFailed, "its certificate expires on " + time.Now().AddDate(0, 0, 5).Format(time.DateOnly)},
+		"ended":         {"Certificates are believed", shown(Shown{Until: time.Now().AddDate(0, 0, -1)}), CheckFailed, "the next connection is refused"},
+		"unbelieved":    {"Certificates are believed", shown(Shown{Until: time.Now().AddDate(1, 0, 0)}, Shown{Err: "it is for nobody"}), CheckFailed, "it is for nobody"},
 		"certificate":   {"Certificates are believed", func(f *Facts) { f.Trunk.SIP.Transport = "tls"; f.Certificate = "it has expired" }, CheckFailed, "it has expired"},
 		"not connected": {"Certificates are believed", func(f *Facts) { f.Trunk.SIP.Transport = "tls"; f.State.Watch = Watch{} }, CheckOpen, "no connection over TLS"},
 		"no call out":   {"A call from us to them was answered", func(f *Facts) { f.State.LastOut = time.Time{} }, CheckOpen, "none"},

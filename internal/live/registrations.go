@@ -41,6 +41,7 @@ type OurRegistration struct {
 	Next           time.Time // when it is tried or refreshed again
 	Failures       int       // in a row
 	Evidence       string    // what the far end said last
+	Server         string    // the address of the server that said it, or took it last
 }
 
 // account names an account of a trunk.
@@ -176,6 +177,19 @@ func (r *Registrations) Our(trunk, id string) (o OurRegistration, ok bool) {
 	defer r.mu.Unlock()
 	o, ok = r.ours[account{trunk, id}]
 	return o, ok
+}
+
+// OurServer is the address of the far end's server at which one of our accounts is
+// registered; empty if none is.
+func (r *Registrations) OurServer(trunk string) string {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for key, o := range r.ours {
+		if key.trunk == trunk && o.State == OurRegistered {
+			return o.Server
+		}
+	}
+	return ""
 }
 
 // SetOur notes where our registration stands. Since is kept while the state is.

@@ -88,12 +88,12 @@ func theirState(trunk plan.Trunk, r *Registrations, w Watch, now time.Time) Stat
 // ourState is that of a trunk with whose far end we register.
 func ourState(trunk plan.Trunk, r *Registrations, now time.Time) State {
 	var bad OurRegistration
-	good, until := 0, time.Time{}
+	good, until, server := 0, time.Time{}, ""
 	for _, a := range trunk.SIP.OurAccounts {
 		o, ok := r.Our(trunk.ID, a.ID)
 		if ok && now.Before(o.Until) && o.State == OurRegistered {
 			good++
-			until = o.Until
+			until, server = o.Until, o.Server
 		} else {
 			bad = o
 		}
@@ -101,7 +101,7 @@ func ourState(trunk plan.Trunk, r *Registrations, now time.Time) State {
 	all := len(trunk.SIP.OurAccounts)
 	switch {
 	case good == all:
-		return State{Registered, "we are registered with it", fmt.Sprintf("until %s", until.Format(time.TimeOnly))}
+		return State{Registered, "we are registered with it", fmt.Sprintf("at %s until %s", server, until.Format(time.TimeOnly))}
 	case bad.State == "":
 		return State{Unproven, "our REGISTER is on its way", "nothing came back yet"}
 	case good > 0:

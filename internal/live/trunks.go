@@ -16,6 +16,7 @@ type Trunks struct {
 	mu    sync.Mutex
 	state map[string]*trunkState
 	named map[netip.Addr]string // trunks, by the addresses of their names
+	shown map[netip.AddrPort]Shown
 	feed  *Feed
 }
 
@@ -96,7 +97,7 @@ type TrunkState struct {
 // NewTrunks returns an empty state: no trunk was seen yet. Changes are told to
 // the feed.
 func NewTrunks(feed *Feed) *Trunks {
-	return &Trunks{state: map[string]*trunkState{}, named: map[netip.Addr]string{}, feed: feed}
+	return &Trunks{state: map[string]*trunkState{}, named: map[netip.Addr]string{}, shown: map[netip.AddrPort]Shown{}, feed: feed}
 }
 
 func (t *Trunks) of(id string) *trunkState {

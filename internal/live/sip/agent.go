@@ -123,7 +123,7 @@ func Start(cfg Config) (*Agent, error) {
 			return how == known
 		}
 	}
-	a.layer.secure.take, a.layer.secure.dial = serverSide(cfg.Certificates, cfg.Switch), clientSide(cfg.Certificates, cfg.Switch)
+	a.layer.secure.take, a.layer.secure.dial = serverSide(cfg.Certificates, cfg.Switch), a.clientSide
 	if err := a.layer.streams.listen(); err != nil {
 		conn.Close()
 		return nil, fmt.Errorf("switch %s cannot take its address for connections (does another program run here?): %w", cfg.Switch, err)
@@ -359,6 +359,9 @@ func (a *Agent) ask(trunk plan.Trunk) {
 		return
 	}
 	evidence := fmt.Sprintf("no answer to OPTIONS within %s", askPatience)
+	if shown, ok := a.Trunks.ShownBy(ways[0].AddrPort); ok && ways[0].by == secured && shown.Err != "" {
+		evidence = shown.Err
+	}
 	if len(ways) > 1 {
 		evidence += ", from none of " + strings.Join(silent, ", ")
 	}

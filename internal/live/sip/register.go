@@ -3,6 +3,8 @@ package sip
 import (
 	"fmt"
 	"math/rand/v2"
+	"net/netip"
+	"slices"
 	"time"
 
 	"switchback.example/switchback/internal/core/machine"
@@ -18,7 +20,8 @@ import (
 type registration struct {
 	callID, tag string
 	cseq        uint32
-	busy        bool // one is under way
+	busy        bool           // one is under way
+	server      netip.AddrPort // that took it last
 	trunk       plan.Trunk
 	account     plan.Account
 }
@@ -93,19 +96,41 @@ func (a *Agent) register(r *registration) live.OurRegistration {
 		return o
 	}
 	res, expires := a.exchange(r, expires)
+	if r.server.IsValid() {
+		o.Server = r.server.String()
+	}
 	return a.stands(r, o, res, expires)
 }
 
-// exchange sends a REGISTER, with what the far end asks for, and returns its last
-// word, nil if it has none, and for how many seconds was asked then.
+// exchange registers at the far end's servers in turn, first at the one that took it
+// last, until one does more than fail to serve. It returns the last word, nil if there
+// was none, and for how many seconds was asked then.
 func (a *Agent) exchange(r *registration, expires int) (res *wire.Message, asked int) {
 	ways, err := a.ways(&r.trunk, "")
 	if err != nil {
 		return nil, expires
 	}
-	to := ways[0].hop
+	slices.SortStableFunc(ways, func(x, y way) int {
+		return order(x.AddrPort != r.server) - order(y.AddrPort != r.server)
+	})
+	for _, to := range ways {
+		res, asked = a.exchangeWith(r, to, expires)
+		unserved := res == nil || res.Status == 503
+		a.noteServer(to, unserved)
+		if !unserved {
+			r.server = to.AddrPort
+			break
+		}
+		r.server = netip.AddrPort{}
+	}
+	return res, asked
+}
+
+// exchangeWith sends a REGISTER to a server, with what it asks for.
+func (a *Agent) exchangeWith(r *registration, server way, expires int) (res *wire.Message, asked int) {
+	to := server.hop
 	req := a.newRegister(r, expires)
-	ways[0].route(req)
+	server.route(req)
 	for range 4 { // a challenge, a nonce that is stale, a longer time, and then it is enough
 		r.cseq++
 		req.Set("CSeq", wire.CSeq{Number: r.cseq, Method: "REGISTER"}.String())

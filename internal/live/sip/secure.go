@@ -72,58 +72,81 @@ func serverSide(certificates *live.Certificates, switchID string) func(net.Conn)
 }
 
 // clientSide connects over TLS, and checks whom it reached.
-func clientSide(certificates *live.Certificates, switchID string) func(net.Dialer, hop) (net.Conn, error) {
-	return func(dialer net.Dialer, to hop) (net.Conn, error) {
-		pool, err := certificates.Authorities()
-		if err != nil {
-			return nil, err
-		}
-		name := to.name
-		if name == "" {
-			name = to.Addr().String()
-		}
-		config := &tls.Config{MinVersion: tls.VersionTLS12, RootCAs: pool, ServerName: name}
-		if cert, err := certificates.Of(switchID); err == nil {
-			config.Certificates = []tls.Certificate{*cert}
-		}
-		conn, err := tls.DialWithDialer(&dialer, "tcp", to.AddrPort.String(), config)
-		if err != nil {
-			return nil, whyUntrusted(err, name)
-		}
-		return conn, nil
+func (a *Agent) clientSide(dialer net.Dialer, to hop) (net.Conn, error) {
+	pool, err := a.Certificates.Authorities()
+	if err != nil {
+		return nil, err
+	}
+	name := to.name
+	if name == "" {
+		name = to.Addr().String()
+	}
+	config := &tls.Config{MinVersion: tls.VersionTLS12, RootCAs: pool, ServerName: name}
+	if cert, err := a.Certificates.Of(a.Switch); err == nil {
+		config.Certificates = []tls.Certificate{*cert}
+	}
+	conn, err := tls.DialWithDialer(&dialer, "tcp", to.AddrPort.String(), config)
+	if err != nil {
+		err = whyUntrusted(err, name)
+		a.showed(to, err)
+		return nil, err
+	}
+	leaf := conn.ConnectionState().PeerCertificates[0] // of a handshake that was checked
+	a.Trunks.Showed(to.AddrPort, live.Shown{At: time.Now(), Names: namesOf(leaf), Until: leaf.NotAfter})
+	return conn, nil
+}
+
+// showed remembers a certificate that was not believed.
+func (a *Agent) showed(to hop, err error) {
+	var no *untrusted
+	if errors.As(err, &no) {
+		a.Trunks.Showed(to.AddrPort, live.Shown{At: time.Now(), Names: namesOf(no.cert), Until: no.cert.NotAfter, Err: no.why})
 	}
 }
 
-// whyUntrusted says in words what is wrong with a certificate.
+// untrusted is a certificate that is not believed, and why.
+type untrusted struct {
+	cert *x509.Certificate
+	why  string
+}
+
+func (u *untrusted) Error() string { return u.why }
+
+// whyUntrusted says in words what is wrong with a certificate; other errors stay.
 func whyUntrusted(err error, name string) error {
+	var checked *tls.CertificateVerificationError
+	if !errors.As(err, &checked) || len(checked.UnverifiedCertificates) == 0 {
+		return err
+	}
 	var invalid x509.CertificateInvalidError
 	var host x509.HostnameError
 	var authority x509.UnknownAuthorityError
+	c := checked.UnverifiedCertificates[0]
+	no := &untrusted{cert: c, why: err.Error()}
 	switch {
 	case errors.As(err, &invalid) && invalid.Reason == x509.Expired:
+		no.why = fmt.Sprintf("its certificate expired on %s", invalid.Cert.NotAfter.Format(time.DateTime))
 		if at := invalid.Cert.NotBefore; time.Now().Before(at) {
-			return fmt.Errorf("its certificate holds only from %s", at.Format(time.DateTime))
+			no.why = fmt.Sprintf("its certificate holds only from %s", at.Format(time.DateTime))
 		}
-		return fmt.Errorf("its certificate expired on %s", invalid.Cert.NotAfter.Format(time.DateTime))
 	case errors.As(err, &host):
-		return fmt.Errorf("its certificate is for %s, and not for %s", namesOn(host.Certificate), name)
+		no.why = fmt.Sprintf("its certificate is for %s, and not for %s", strings.Join(namesOf(c), ", "), name)
+	case errors.As(err, &authority) && c.Subject.String() == c.Issuer.String():
+		no.why = fmt.Sprintf("its certificate (%s) is signed by nobody but itself", c.Subject.CommonName)
 	case errors.As(err, &authority):
-		if c := authority.Cert; c != nil && c.Subject.String() == c.Issuer.String() {
-			return fmt.Errorf("its certificate (%s) is signed by nobody but itself", c.Subject.CommonName)
-		}
-		return errors.New("its certificate is signed by an authority that is not believed")
+		no.why = "its certificate is signed by an authority that is not believed"
 	}
-	return err
+	return no
 }
 
-// namesOn are the names and addresses that a certificate is for.
-func namesOn(c *x509.Certificate) string {
+// namesOf are the names and addresses that a certificate is for.
+func namesOf(c *x509.Certificate) []string {
 	list := append([]string{}, c.DNSNames...)
 	for _, ip := range c.IPAddresses {
 		list = append(list, ip.String())
 	}
 	if len(list) == 0 {
-		return "no name"
+		return []string{"no name"}
 	}
-	return strings.Join(list, ", ")
+	return list
 }

@@ -11,6 +11,7 @@ import (
 	"encoding/pem"
 	"math/big"
 	"net"
+	"net/netip"
 	"os"
 	"path/filepath"
 	"strings"
@@ -126,6 +127,14 @@ func TestACallGoesOverTLS(t *testing.T) {
 	assert.Contains(t, text, "INVITE sip:+441914980850@127.1.30.1:5061;transport=tls SIP/2.0")
 	assert.Contains(t, text, "Via: SIP/2.0/TLS 127.1.10.1:5061;")
 	assert.Contains(t, text, "Contact: <sip:127.1.10.1:5061;transport=tls>")
+
+	// What it showed is known, and until when it holds.
+	shown, ok := f.Trunks.ShownBy(netip.MustParseAddrPort("127.1.30.1:5061"))
+	require.True(t, ok)
+	assert.Equal(t, []string{carrierName}, shown.Names)
+	assert.WithinDuration(t, time.Now().Add(time.Hour), shown.Until, time.Minute)
+	assert.Contains(t, shown.Warning(time.Now()), "expires on")
+	assert.Empty(t, shown.Err)
 }
 
 // A certificate that cannot be believed is as good as no connection: the call goes
@@ -149,6 +158,8 @@ func TestCertificatesAreChecked(t *testing.T) {
 			f.penhallow.Send(next.Reply("486 Busy Here", "callee", ""))
 			f.phones.Expect("SIP/2.0 486")
 			require.Eventually(t, func() bool { return strings.Contains(details(f.call("tls2").Trail), c.want) }, 5*time.Second, 10*time.Millisecond, details(f.call("tls2").Trail))
+			shown, _ := f.Trunks.ShownBy(netip.MustParseAddrPort("127.1.30.1:5061"))
+			assert.Contains(t, shown.Warning(time.Now()), c.want)
 		})
 	}
 }

@@ -19,8 +19,8 @@ import (
 // A far end of several servers (RFC 3263 section 4.3): the next is tried where one
 // is silent, takes no connection or has no service.
 
-// ways are the servers to try for a call by a trunk, those last that failed a
-// moment ago. The error says why there is none.
+// ways are the servers to try for a call by a trunk: first the one at which we are
+// registered, those last that failed a moment ago. The error says why there is none.
 func (a *Agent) ways(t *plan.Trunk, called string) ([]way, error) {
 	list, err := a.servers(t, called)
 	for i := range list {
@@ -50,13 +50,15 @@ func (a *Agent) servers(t *plan.Trunk, called string) ([]way, error) {
 		}
 		list = append(list, w)
 	}
-	return a.failingLast(list), nil
+	return a.inOrder(t, list), nil
 }
 
-// failingLast puts servers behind the others that failed a moment ago.
-func (a *Agent) failingLast(list []way) []way {
-	now := time.Now()
-	slices.SortStableFunc(list, func(x, y way) int { return order(a.failedLately(x, now)) - order(a.failedLately(y, now)) })
+// inOrder puts the server first at which we are registered, since a far end may take
+// calls of an account there alone, and those last that failed a moment ago.
+func (a *Agent) inOrder(t *plan.Trunk, list []way) []way {
+	now, registered := time.Now(), a.Registrations.OurServer(t.ID)
+	rank := func(w way) int { return 2*order(a.failedLately(w, now)) + order(w.AddrPort.String() != registered) }
+	slices.SortStableFunc(list, func(x, y way) int { return rank(x) - rank(y) })
 	return list
 }
 
@@ -82,7 +84,7 @@ func (a *Agent) named(t *plan.Trunk) ([]way, error) {
 		}
 		return nil, fmt.Errorf("%s: the name %s leads nowhere: %s", t.Name, t.SIP.Lookup, why)
 	}
-	return a.failingLast(list), nil
+	return a.inOrder(t, list), nil
 }
 
 // hostOf is the name by which a far end is asked for.
@@ -133,6 +135,7 @@ func (a *Agent) lookUp(s plan.SIP) live.Lookup {
 	return live.Lookup{Targets: found.Targets, At: now, Next: now.Add(found.Keep)}
 }
 
+// order is 1 for what comes last.
 func order(last bool) int {
 	if last {
 		return 1

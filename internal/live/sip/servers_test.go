@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/livetest"
 )
@@ -81,4 +82,26 @@ func TestWhichServerAnswersIsKnown(t *testing.T) {
 		w := f.Trunks.State("ostrel").Watch
 		return w.Answers && strings.Contains(w.Evidence, "200 OK from 127.1.30.5:5060; no answer from 127.1.30.1:5060")
 	}, 10*time.Second, 10*time.Millisecond, f.Trunks.State("ostrel").Watch.Evidence)
+}
+
+// We register at the first server that serves, stay there, and call there first, since
+// a far end may know an account at that one alone.
+func TestARegistrationIsAtOneOfSeveralServers(t *testing.T) {
+	const spare = "127.1.31.5:5060"
+	setup := registering(func(phones, ostrel, penhallow *plan.SIP) {
+		weRegister(phones, ostrel, penhallow)
+		penhallow.Targets = []plan.Target{{Address: spare, Priority: 10}}
+	})
+	setup.Second = 20 * time.Millisecond
+	f := startWith(t, setup)
+	second := livetest.NewPeer(t, spare)
+	f.Secrets.Set("penhallow", plan.Ours, "main", secret)
+	f.penhallow.Send(f.penhallow.Expect("REGISTER").Reply("503 Service Unavailable", "a", ""))
+	second.Send(second.Expect("REGISTER").Reply("200 OK", "b", "Expires: 100"))
+	require.Eventually(t, func() bool { return f.Registrations.OurServer("penhallow") == spare }, 5*time.Second, 5*time.Millisecond)
+	second.Send(second.Expect("REGISTER").Reply("200 OK", "b", "Expires: 2000000")) // refreshed where it is
+	_, err := f.Agent.TestCall("penhallow", digits.MustNumber("01914980850"), digits.Number{}, time.Second)
+	require.NoError(t, err)
+
+	assert.Contains(t, second.Expect("INVITE").StartLine, "@"+spare)
 }

@@ -65,7 +65,7 @@ func (c *call) straight(e *ear, talk time.Duration) {
 		return
 	}
 	defer channel.Release()
-	to, err := c.a.way(o.Trunk, o.Called.Number.String())
+	ways, err := c.a.ways(o.Trunk, o.Called.Number.String())
 	if err != nil {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipAbsent, Detail: err.Error()})
 		c.eval.Next()
@@ -73,6 +73,7 @@ func (c *call) straight(e *ear, talk time.Duration) {
 		return
 	}
 	c.out = o.Trunk
+	to := ways[0] // as a call would begin; the trail says which server it is
 	t := &attempt{c: c, a: c.a, trunk: o.Trunk, to: to, session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
 	t.invite = c.newInvite(o, to, e.description(), "", false)
 	c.eval.Sent(to.String())

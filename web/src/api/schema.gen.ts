@@ -815,6 +815,8 @@ export interface components {
             port: string;
             /** @description A secret is set */
             secret: boolean;
+            /** @description The far end's server that took our registration */
+            server: string;
             /** @enum {string} */
             side: "theirs" | "ours";
             /** Format: date-time */
@@ -1808,6 +1810,8 @@ export interface components {
             state: components["schemas"]["TrunkState"];
             switch: string;
             trusted: string[];
+            /** @description What will be wrong soon, though calls go; empty if nothing is known */
+            warning: string;
         };
         SIP: {
             address?: string;
@@ -1902,6 +1906,21 @@ export interface components {
         Session: {
             name: string;
             version: string;
+        };
+        ShownCertificate: {
+            /**
+             * Format: date-time
+             * @description When it was shown last
+             */
+            at: string;
+            names: string[];
+            server: string;
+            /**
+             * Format: date-time
+             * @description When it expires
+             */
+            until?: string;
+            warning: string;
         };
         SignIn: {
             name: string;
@@ -2166,6 +2185,8 @@ export interface components {
              */
             availability: number;
             calls: components["schemas"]["CallCounts"];
+            /** @description What its servers showed over TLS */
+            certificates: components["schemas"]["ShownCertificate"][];
             /** Format: int64 */
             channels: number;
             checklist: components["schemas"]["Check"][];
@@ -2209,6 +2230,8 @@ export interface components {
             state: components["schemas"]["TrunkState"];
             switch: string;
             trusted: string[];
+            /** @description What will be wrong soon, though calls go; empty if nothing is known */
+            warning: string;
         };
         TrunkState: {
             cause: string;

@@ -1,9 +1,20 @@
 /** State in a word, a shape and a colour, never colour alone. */
 export type Tone = "good" | "bad" | "draft" | "soft" | "road";
 
-export function StateMark({ tone, word, title }: { tone: Tone; word: string; title?: string }) {
+interface Props {
+  tone: Tone;
+  word: string;
+  title?: string;
+  /** For what is longer than a word. */
+  wrap?: boolean;
+}
+
+export function StateMark({ tone, word, title, wrap }: Props) {
   return (
-    <span className={`inline-flex items-center gap-1.5 whitespace-nowrap ${text[tone]}`} title={title}>
+    <span
+      className={`inline-flex items-center gap-1.5 ${wrap ? "" : "whitespace-nowrap"} ${text[tone]}`}
+      title={title}
+    >
       <svg viewBox="0 0 12 12" className="size-3 shrink-0" aria-hidden="true">
         {shapes[tone]}
       </svg>

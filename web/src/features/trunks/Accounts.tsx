@@ -45,7 +45,14 @@ function Account({ trunk, account: a }: { trunk: string; account: AccountState }
       </div>
       <StateMark {...look} />
       {a.until && a.state === "registered" && (
-        <span className="ml-2 text-[13px] text-soft">until {clock(a.until)}</span>
+        <span className="ml-2 text-[13px] text-soft">
+          until {clock(a.until)}
+          {a.server && (
+            <>
+              , at <span className="font-mono">{a.server}</span>
+            </>
+          )}
+        </span>
       )}
       {a.evidence && <div className="text-[13px] text-soft">{a.evidence}</div>}
       {a.next && a.state !== "registered" && (

@@ -127,6 +127,21 @@ function Ways({ trunk }: { trunk: TrunkDetail }) {
           "to where it registered from"
         )}
       </Line>
+      {trunk.certificates.length > 0 && (
+        <Line name="It shows">
+          {trunk.certificates.map((c) => (
+            <div key={c.server} title={`${c.server}, ${dayAndClock(c.at)}`}>
+              certificate for <span className="break-all">{c.names.join(", ")}</span>
+              {c.until && `, until ${dayAndClock(c.until)}`}
+              {c.warning && (
+                <div className="text-[13px]">
+                  <StateMark tone="bad" word={c.warning} wrap />
+                </div>
+              )}
+            </div>
+          ))}
+        </Line>
+      )}
       <Line name="From them to us">
         {trunk.entry ? `into table ${trunk.entry}` : "nowhere: they may not call in"}
       </Line>

@@ -129,6 +129,11 @@ function TrunkRow({
           {trunk.state.since ? `since ${ago(trunk.state.since)}` : "nothing seen yet"}
           {trunk.state.word === "answers" && `, ${trunk.state.roundMs.toFixed(1)} ms`}
         </div>
+        {trunk.warning && (
+          <div className="text-[13px]">
+            <StateMark tone="draft" word={trunk.warning} wrap />
+          </div>
+        )}
       </td>
       <td>
         <Channels used={trunk.inUse} all={trunk.channels} />
