@@ -48,11 +48,12 @@ const (
 	HowTransferred = "transferred"
 	HowJoined      = "joined"
 	HowTakenOver   = "taken-over"
+	HowPickedUp    = "picked-up" // while it rang elsewhere
 )
 
 // Redirected: a call was sent on by the far end of a trunk.
 type Redirected struct {
-	How string `json:"how" enum:"diverted,transferred,joined,taken-over"`
+	How string `json:"how" enum:"diverted,transferred,joined,taken-over,picked-up"`
 	By  Ref    `json:"by" doc:"The trunk whose far end did it"`
 	// From is who sent it on, and To where; of a call that was joined with another
 	// or taken over, With is the other party.
@@ -170,8 +171,13 @@ func (s *Snapshot) Join(before []Step, how, by, party, other, with string) (e *E
 		e.refuse(cause.NotPermitted, func() string { return outsideOnly(t, o) })
 		return e, false
 	}
-	e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return "both calls were answered before" })
+	e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return joined[how] })
 	return e, true
+}
+
+// joined says why a call goes on that was brought about so.
+var joined = map[string]string{
+	HowJoined: "both calls were answered before", HowTakenOver: "it was answered before", HowPickedUp: "who picked it up answered",
 }
 
 func outsideOnly(by, to *trunkNode) string {

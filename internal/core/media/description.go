@@ -331,5 +331,22 @@ func (d *Description) Fits(offer *Description) error {
 	return nil
 }
 
+// Meet makes of two offers the answers to each other: what both name, in the order of
+// each. What is no description, or empty, stays as it is.
+func Meet(a, b []byte) (toB, toA []byte, err error) {
+	x, errA := Read(a)
+	y, errB := Read(b)
+	if errA != nil || errB != nil || !x.Audio() || !y.Audio() {
+		return a, b, nil
+	}
+	if err := x.Fits(y); err != nil {
+		return nil, nil, err
+	}
+	if err := y.Fits(x); err != nil {
+		return nil, nil, err
+	}
+	return x.Bytes(), y.Bytes(), nil
+}
+
 // Bytes writes the description.
 func (d *Description) Bytes() []byte { return d.session.Bytes() }

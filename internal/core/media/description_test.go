@@ -76,3 +76,21 @@ func TestAnAnswerMustFitItsOffer(t *testing.T) {
 	assert.EqualError(t, err, "no codec is left: PCMU was answered to an offer of PCMA")
 	assert.NoError(t, read(t, text("m=audio 0 RTP/AVP 0")).Fits(offer), "a stream that is refused has none")
 }
+
+// Two offers that meet answer each other, each with its own numbers (RFC 3264 section
+// 6.1); of what only one names nothing is left.
+func TestTwoOffersMeet(t *testing.T) {
+	a := text("m=audio 4000 RTP/AVP 8 0 101", "a=rtpmap:101 telephone-event/8000")
+	b := text("m=audio 5000 RTP/AVP 18 0 96 8", "a=rtpmap:96 telephone-event/8000")
+	toB, toA, err := Meet(a, b)
+	require.NoError(t, err)
+	assert.Contains(t, string(toB), "m=audio 4000 RTP/AVP 8 0 101\r\n")
+	assert.Contains(t, string(toA), "m=audio 5000 RTP/AVP 0 96 8\r\n")
+
+	_, _, err = Meet(text("m=audio 1 RTP/AVP 8"), text("m=audio 2 RTP/AVP 18"))
+	require.ErrorIs(t, err, ErrNothingLeft)
+	toB, toA, err = Meet(nil, b)
+	require.NoError(t, err)
+	assert.Equal(t, b, toA)
+	assert.Empty(t, toB)
+}

@@ -24,22 +24,34 @@ func (c *call) bridge(t *attempt) {
 	callee.on(machine.Answer)
 	c.caller.on(machine.Answer)
 
-	callee.learn(t.answer)
-	callee.answeredBy(func(body []byte) { t.meetOthers(callee, callee.ack(t.invite, body)) })
+	t.answered(callee)
 	// Without an offer in the INVITE the caller's ACK carries the answer, and
 	// the far end's ACK has to wait for it (RFC 3261 section 13.2.2.4).
 	late := len(c.tx.req.Body) == 0
+	res := c.accepted(c.tx, c.caller, t.answer)
 	if !late {
 		callee.acknowledge(nil)
 	}
-	callee.heardSession(t.answer, t.session)
-	res := c.accepted(c.tx, c.caller, t.answer)
 	go func() {
 		if body, ok := c.answer(c.tx, res, c.caller); ok && late {
 			callee.acknowledge(c.late(relay.Called, body))
 		}
 	}()
+	if t.picked != nil {
+		t.picked.bridged()
+	}
 	c.hold()
+}
+
+// answered notes how the 2xx is acknowledged, and what it says.
+func (t *attempt) answered(callee *dialog) {
+	if t.picked != nil {
+		callee.answeredBy(t.picked.accept)
+		return
+	}
+	callee.learn(t.answer)
+	callee.answeredBy(func(body []byte) { t.meetOthers(callee, callee.ack(t.invite, body)) })
+	callee.heardSession(t.answer, t.session)
 }
 
 // late is what a side is given of the other's answer to its own late offer.

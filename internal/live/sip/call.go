@@ -45,6 +45,7 @@ type call struct {
 	ticks    chan *dialog  // whose session timer is over
 	over     chan struct{} // closed when an answered call ends
 	todo     chan func()   // what is to be done on the call's goroutine
+	pickUps  chan *pickUp  // who wants to answer in the place of the one that rings
 	relays   sync.WaitGroup
 	transfer *transfer // nil unless it is being sent on
 	progress progress
@@ -61,7 +62,7 @@ const defaultHops = 70
 func (a *Agent) newCall(run *live.Running, trunk *plan.Trunk, t *inbound) *call {
 	c := &call{
 		a: a, run: run, trunk: trunk, tx: t, tag: newID(), hops: defaultHops, called: newName(),
-		requests: make(chan asked, 8), ended: make(chan goodbye, MaxForks+2), faults: make(chan string, 1), ticks: make(chan *dialog, 4), over: make(chan struct{}), todo: make(chan func()),
+		requests: make(chan asked, 8), ended: make(chan goodbye, MaxForks+2), faults: make(chan string, 1), ticks: make(chan *dialog, 4), over: make(chan struct{}), todo: make(chan func()), pickUps: make(chan *pickUp),
 	}
 	c.from, _ = wire.ReadAddress(t.req.Get("From")) // verified
 	c.caller = c.callerDialog(t, trunk, c.tag)

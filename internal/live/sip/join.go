@@ -145,17 +145,25 @@ func (a *Agent) takeOver(t *inbound, trunk *plan.Trunk) {
 	case d.trunk.ID != trunk.ID:
 		refuse(403, "that call is not one of "+trunk.Name)
 		return
-	case d.isEarly():
-		refuse(481, "that call is not answered yet")
-		return
-	case replaces.EarlyOnly:
-		refuse(486, "that call is answered already")
-		return
 	case len(t.req.Body) == 0:
 		refuse(488, "a call that takes the place of another one comes with a description")
 		return
 	}
-	c, _ := d.place()
+	c, place := d.place()
+	switch early := d.isEarly(); {
+	case early && place == relay.Caller:
+		refuse(481, "that call is not answered yet, and did not begin here")
+		return
+	case early:
+		t.reply(100, "")
+		if !c.pickUp(&pickUp{c: c, tx: t, trunk: trunk}) {
+			refuse(481, "that call does not ring any more")
+		}
+		return
+	case replaces.EarlyOnly:
+		refuse(486, "that call is answered already")
+		return
+	}
 	t.reply(100, "")
 	if !c.takenOver(d, trunk, t) {
 		refuse(603, "that call is over, or being sent on")
@@ -210,7 +218,7 @@ func (c *call) takenOver(old *dialog, trunk *plan.Trunk, t *inbound) bool {
 		c.a.forgetDialog(fresh)
 		return false
 	}
-	old.end(`SIP;cause=200;text="Call completed elsewhere"`)
+	old.end(completedElsewhere)
 	c.a.forgetDialog(old)
 	res := c.accepted(t, fresh, nil)
 	setDescription(res, answer)
@@ -228,14 +236,19 @@ func (c *call) tookOver(fresh, kept *dialog, trunk *plan.Trunk, t *inbound, with
 	} else {
 		c.channel = live.Channel{}
 	}
-	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
-	who, _ := telephone(from.URI)
-	c.eval, _ = c.run.Snapshot.Join(c.rec.Trail, decide.HowTakenOver, trunk.ID, kept.trunk.ID, trunk.ID, who)
-	c.rec.Legs = append(c.rec.Legs, record.Leg{
-		Trunk: trunk.ID, FarEnd: c.farEnd(trunk), CallID: t.req.Get("Call-ID"), Remote: t.source.String(), Step: len(c.eval.Trail()) - 1, Media: record.ReadMedia(t.req.Body),
-	})
+	c.noteReplaced(t, decide.HowTakenOver, trunk, kept.trunk)
 	c.put(fresh, trunk, channel, with, len(c.rec.Legs)-1)
 	c.transfer = nil
 	c.a.Trunks.CameIn(trunk.ID, time.Now())
 	c.save()
+}
+
+// noteReplaced keeps in the record who has come in another's place, as a leg.
+func (c *call) noteReplaced(t *inbound, how string, trunk, kept *plan.Trunk) {
+	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
+	who, _ := telephone(from.URI)
+	c.eval, _ = c.run.Snapshot.Join(c.rec.Trail, how, trunk.ID, kept.ID, trunk.ID, who)
+	c.rec.Legs = append(c.rec.Legs, record.Leg{
+		Trunk: trunk.ID, FarEnd: c.farEnd(trunk), CallID: t.req.Get("Call-ID"), Remote: t.source.String(), Step: len(c.eval.Trail()) - 1, Media: record.ReadMedia(t.req.Body),
+	})
 }

@@ -442,6 +442,51 @@ func TestACallIsTakenOver(t *testing.T) {
 	assert.Zero(t, f.Trunks.State("quay-phones").InUse)
 }
 
+// A call that rings is picked up at another phone of the same system: an early dialog
+// that we began, which RFC 3891 section 3 has us cancel.
+func TestARingingCallIsPickedUp(t *testing.T) {
+	f := startServices(t, nil)
+	f.ostrel.Send(message("INVITE", "+441914980101", "p1", "127.1.30.1", "out", "", 1, offer))
+	rings := f.phones.Expect("INVITE")
+	f.phones.Send(rings.Reply("180 Ringing", "desk", ""))
+	f.ostrel.Expect("SIP/2.0 180")
+	replaces := func(a, b string) string { return "Replaces: " + rings.CallID + ";to-tag=" + a + ";from-tag=" + b }
+	ours := tagOf(rings.Header("From"))
+
+	// What is no codec of the caller's: it rings on.
+	f.phones.Send(request("INVITE", "2002", "p2", "", "p2", strings.Replace(offer, "RTP/AVP 8", "RTP/AVP 18", 1), replaces(ours, "desk")))
+	f.phones.Expect("SIP/2.0 488")
+
+	f.phones.Send(request("INVITE", "2002", "p3", "", "p3", secondAnswer, replaces(ours, "desk"), "Require: replaces"))
+	var ok, cancel livetest.Received
+	for ok.Text == "" || cancel.Text == "" {
+		switch m := f.phones.Read(); {
+		case strings.HasPrefix(m.Text, "SIP/2.0 200"):
+			ok = m
+			f.phones.Send(request("ACK", "2002", "p3", tagOf(m.Header("To")), "p3ack", ""))
+		case strings.HasPrefix(m.Text, "CANCEL"):
+			cancel = m
+			f.phones.Send(m.Reply("200 OK", "desk", ""))
+			f.phones.Send(rings.Reply("487 Request Terminated", "desk", ""))
+		}
+	}
+	f.phones.Expect("ACK") // of the 487
+	assert.Equal(t, rings.CallID, cancel.CallID)
+	assert.Contains(t, cancel.Header("Reason"), "Call completed elsewhere")
+	answered := f.ostrel.Expect("SIP/2.0 200")
+	f.ostrel.Send(message("ACK", "+441914980101", "p1", "127.1.30.1", "out", tagOf(answered.Header("To")), 1, ""))
+	assert.Equal(t, livetest.Wire(secondAnswer), answered.Body(), "the description of who picked up")
+	assert.Equal(t, livetest.Wire(offer), ok.Body(), "the caller's, as its answer")
+	assert.Equal(t, 1, f.Trunks.State("quay-phones").InUse, "one call, one channel")
+	f.phones.Send(strings.Replace(request("BYE", "2002", "p3", tagOf(ok.Header("To")), "p3bye", ""), "CSeq: 1", "CSeq: 2", 1))
+	f.phones.Expect("SIP/2.0 200")
+	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "", ""))
+	c := f.WaitEnd(t, "p1")
+	assert.Contains(t, decide.Text(c.Trail), "picked-up by quay-phones with 2001")
+	assert.Equal(t, "the party that picked the call up hung up", c.Release)
+	assert.Zero(t, f.Trunks.State("quay-phones").InUse)
+}
+
 // Without the plan's leave a Replaces is refused, and says so in the trail.
 func TestTakingOverNeedsThePlansLeave(t *testing.T) {
 	f := startServices(t, func(p *plan.Plan) { trunkOf(p, "quay-phones").Services.TakesOver = false })

@@ -171,7 +171,7 @@ func (c *call) relay(t *inbound, near, far *dialog) {
 			}
 		case <-cancelled:
 			cancelled = nil
-			c.a.cancelInvite(tx)
+			c.a.cancelInvite(tx, "")
 		case <-c.over:
 			t.reply(487, near.key.localTag)
 			return

@@ -1652,7 +1652,7 @@ export interface components {
             by: components["schemas"]["Ref"];
             from: components["schemas"]["Written"];
             /** @enum {string} */
-            how: "diverted" | "transferred" | "joined" | "taken-over";
+            how: "diverted" | "transferred" | "joined" | "taken-over" | "picked-up";
             outside?: boolean;
             reason?: string;
             to: components["schemas"]["Written"];

@@ -25,6 +25,13 @@ export function dayAndClock(iso: string): string {
   return `${dayFormat.format(new Date(iso))} ${clock(iso)}`;
 }
 
+const dateFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
+
+/** A day with its year, for what is far off. */
+export function day(iso: string): string {
+  return dateFormat.format(new Date(iso));
+}
+
 /** How long ago, in the largest unit that says enough. */
 export function ago(iso: string, now = Date.now()): string {
   const s = Math.max(0, Math.round((now - new Date(iso).getTime()) / 1000));

@@ -168,6 +168,7 @@ const redirections = {
   transferred: "transferred",
   joined: "connected with another call",
   "taken-over": "taken over",
+  "picked-up": "picked up",
 };
 
 /** A turn of the call that is told of: who diverted it, and why. */

@@ -11,7 +11,7 @@ import {
   take,
 } from "@/api/client";
 import { useStandIns, useTrunk } from "@/api/queries";
-import { ago, dayAndClock, useNow } from "@/lib/time";
+import { ago, day, dayAndClock, useNow } from "@/lib/time";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
@@ -132,7 +132,7 @@ function Ways({ trunk }: { trunk: TrunkDetail }) {
           {trunk.certificates.map((c) => (
             <div key={c.server} title={`${c.server}, ${dayAndClock(c.at)}`}>
               certificate for <span className="break-all">{c.names.join(", ")}</span>
-              {c.until && `, until ${dayAndClock(c.until)}`}
+              {c.until && `, until ${day(c.until)}`}
               {c.warning && (
                 <div className="text-[13px]">
                   <StateMark tone="bad" word={c.warning} wrap />

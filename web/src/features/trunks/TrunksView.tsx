@@ -2,7 +2,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { RunningSwitch, RunningTrunk } from "@/api/client";
 import { useNetwork } from "@/api/queries";
 import { walkRows } from "@/lib/list";
-import { ago, dayAndClock } from "@/lib/time";
+import { ago, day } from "@/lib/time";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { stateOf } from "./state";
@@ -163,7 +163,7 @@ function TrunkRow({
 
 /** Where the switch takes TLS, and until when its certificate holds. */
 function Secured({ tls }: { tls: NonNullable<RunningSwitch["tls"]> }) {
-  const until = tls.until ? `certificate until ${dayAndClock(tls.until)}` : "no certificate";
+  const until = tls.until ? `certificate until ${day(tls.until)}` : "no certificate";
   return (
     <span className="text-[13px] text-soft" title={`${tls.address}; ${until}; for ${tls.names.join(", ")}`}>
       TLS <span className="font-mono">{tls.address.split(":").at(-1)}</span>
