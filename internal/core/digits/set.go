@@ -28,6 +28,9 @@ func (s Set) automaton() *automaton {
 // timer has no part in it.
 func (p *Pattern) Set() Set { return Set{p.automaton().withoutTimer()} }
 
+// Pattern is what matches exactly the numbers of a set; it has no text.
+func (s Set) Pattern() *Pattern { return &Pattern{made: s.automaton()} }
+
 // withoutTimer accepts at once what the timer would complete.
 func (a *automaton) withoutTimer() *automaton {
 	b := &automaton{next: make([][columns]int32, len(a.next)), accept: make([]bool, len(a.next)), start: a.start}

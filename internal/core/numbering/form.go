@@ -125,7 +125,7 @@ func (r *Region) split(n digits.Number, f Form) (p parts, why Why) {
 		}
 		return r.abroad(n, len(r.International))
 	case National:
-		if !n.HasPrefix(r.National) || n.HasPrefix(r.International) {
+		if !n.HasPrefix(r.National) || r.International != "" && n.HasPrefix(r.International) {
 			return p, Why{text: "a national number begins with %s and not with %s here", a: r.National, b: r.International}
 		}
 		return r.domestic(n, len(r.National), "")
@@ -167,7 +167,7 @@ func (r *Region) domestic(n digits.Number, drop int, put string) (parts, Why) {
 	switch length := len(put) + rest.Len(); {
 	case length == 0 || first.Plus() || rest.Plus():
 		return parts{}, Why{text: "no national number"}
-	case first.HasPrefix(r.National):
+	case r.National != "" && !r.looseNational && first.HasPrefix(r.National):
 		return parts{}, Why{text: "no national number here begins with the national prefix %s", a: r.National}
 	case len(r.CountryCode)+length > maxE164:
 		return parts{}, tooLong

@@ -135,7 +135,7 @@ func TestClassify(t *testing.T) {
 
 func TestNewRegionRefuses(t *testing.T) {
 	_, err := NewRegion("XX", "")
-	assert.EqualError(t, err, `country "XX" is not known; these are: GB, US`)
+	assert.EqualError(t, err, `country "XX" is not known; countries are given as in ISO 3166, such as GB or US`)
 	_, err = NewRegion("GB", "0191")
 	assert.EqualError(t, err, `area code "0191" is written without the national prefix 0`)
 	_, err = NewRegion("GB", "19a")

@@ -8,6 +8,7 @@ package numbering
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -23,9 +24,14 @@ type Region struct {
 	Area          string // the site's own area code, without the national prefix
 	emergency     []digits.Number
 	short         *digits.Pattern
+	// looseNational: numbers of the country can begin with its national prefix.
+	looseNational bool
+	overrides     []classed // of the site
+	local         []string  // prefixes that are local beside the area
 }
 
-// Countries that are known, with facts from reference tables.
+// countries are those of which facts are known better than from the library's
+// metadata, from reference tables.
 //
 // GB: trunk prefix 0, international prefix 00, emergency 999 and 112, three
 // digit services, 116xxx and 118xxx (Ofcom National Telephone Numbering Plan;
@@ -44,27 +50,22 @@ var countries = map[string]Region{
 	},
 }
 
-// Countries returns the known country codes in order.
-func Countries() []string {
-	var out []string
-	for c := range countries {
-		out = append(out, c)
-	}
-	slices.Sort(out)
-	return out
-}
+// Countries returns the codes of the countries that are known, in order: those of the
+// phone-number library.
+func Countries() []string { return slices.Sorted(maps.Keys(library())) }
 
 // NewRegion returns the region of a site in a country. The area code may be
 // empty; then no number can be taken from or put into the local form.
 func NewRegion(country, area string) (Region, error) {
-	r, ok := countries[country]
+	f, ok := library()[country]
 	if !ok {
-		return Region{}, fmt.Errorf("country %q is not known; these are: %s", country, strings.Join(Countries(), ", "))
+		return Region{}, fmt.Errorf("country %q is not known; countries are given as in ISO 3166, such as GB or US", country)
 	}
+	r := f.region
 	if strings.Trim(area, "0123456789") != "" {
 		return Region{}, fmt.Errorf("area code %q must be digits only", area)
 	}
-	if area != "" && strings.HasPrefix(area, r.National) {
+	if area != "" && r.National != "" && !r.looseNational && strings.HasPrefix(area, r.National) {
 		return Region{}, fmt.Errorf("area code %q is written without the national prefix %s", area, r.National)
 	}
 	r.Area = area

@@ -1,0 +1,147 @@
+package numbering
+
+import (
+	"github.com/nyaruka/phonenumbers"
+
+	"switchback.example/switchback/internal/core/digits"
+)
+
+// Class is what a call to a number is, as far as leave to make it goes. It is worked
+// out from the number alone, so that no plan can call a paid number a national one.
+type Class string
+
+// The classes. Unknown is a number that no numbering plan has.
+const (
+	ClassEmergency     Class = "emergency"
+	ClassInternal      Class = "internal"
+	ClassService       Class = "service" // short numbers, and those with * or #
+	ClassLocal         Class = "local"
+	ClassNational      Class = "national"
+	ClassMobile        Class = "mobile"
+	ClassFreephone     Class = "freephone"
+	ClassSharedCost    Class = "shared-cost"
+	ClassPremium       Class = "premium"
+	ClassInternational Class = "international"
+	ClassUnknown       Class = "unknown"
+)
+
+// Classes returns all classes, in the order above.
+func Classes() []Class {
+	return []Class{
+		ClassEmergency, ClassInternal, ClassService, ClassLocal, ClassNational, ClassMobile, ClassFreephone, ClassSharedCost, ClassPremium, ClassInternational, ClassUnknown,
+	}
+}
+
+// whyKind is why a number has a class that its form or its digits alone tell.
+var whyKind = Why{text: "by what sort of number it is"}
+
+// classed are numbers of a class.
+type classed struct {
+	class Class
+	of    *digits.Pattern
+}
+
+// classes are those of a country's own numbers, the first that has a number counts;
+// others are numbers of other countries that share its country code.
+type classes struct {
+	own, others []classed
+}
+
+// compile puts the metadata's types of numbers in classes. Numbers that may be fixed
+// or mobile are national. Personal numbers and pagers cost as premium ones do, company
+// and internet numbers as national ones (common practice).
+func (f *facts) compile() (c classes) {
+	c.own = classesOf(f.plan)
+	for _, other := range f.sharing {
+		c.others = append(c.others, classesOf(other)...)
+	}
+	return c
+}
+
+func classesOf(m *phonenumbers.PhoneMetadata) (list []classed) {
+	for _, of := range []struct {
+		class Class
+		desc  *phonenumbers.PhoneNumberDesc
+	}{
+		{ClassPremium, m.PremiumRate}, {ClassFreephone, m.TollFree}, {ClassSharedCost, m.SharedCost}, {ClassNational, m.Voip},
+		{ClassPremium, m.PersonalNumber}, {ClassPremium, m.Pager}, {ClassNational, m.Uan}, {ClassNational, m.FixedLine}, {ClassMobile, m.Mobile},
+	} {
+		if p := pattern(of.desc); p != nil {
+			list = append(list, classed{of.class, p})
+		}
+	}
+	return list
+}
+
+// Override puts numbers in a class of the site's own, before what the metadata say.
+// The pattern is of numbers in E.164.
+func (r *Region) Override(class Class, numbers *digits.Pattern) {
+	r.overrides = append(r.overrides[:len(r.overrides):len(r.overrides)], classed{class, numbers})
+}
+
+// AlsoLocal makes geographic numbers local that begin so, without the national prefix.
+func (r *Region) AlsoLocal(prefixes ...string) {
+	r.local = append(r.local[:len(r.local):len(r.local)], prefixes...)
+}
+
+// Class is that of a number in a form, seen from the region, and why.
+func (r *Region) Class(w Written) (Class, Why) {
+	read := r.Read(w.Number, w.Form)
+	switch read.Kind {
+	case Emergency:
+		return ClassEmergency, whyKind
+	case Short:
+		return ClassService, whyKind
+	case Internal:
+		return ClassInternal, whyKind
+	case Other:
+		return ClassUnknown, read.why
+	}
+	world, _ := r.Put(&read, E164)
+	for i := range r.overrides {
+		if r.overrides[i].of.Matches(world.Number) {
+			return r.overrides[i].class, Why{text: "by the site's own classes"}
+		}
+	}
+	if read.Kind == Foreign {
+		return ClassInternational, Why{text: "it is not of country code %s", a: r.CountryCode}
+	}
+	home, _ := r.Put(&read, NationalBare)
+	return r.ofHome(home.Number)
+}
+
+// ofHome is the class of a national significant number.
+func (r *Region) ofHome(n digits.Number) (Class, Why) {
+	f := library()[r.Country]
+	if f == nil {
+		return ClassUnknown, Why{text: "the country %s is not known", a: r.Country}
+	}
+	c := f.classes()
+	for i := range c.own {
+		if !c.own[i].of.Matches(n) {
+			continue
+		}
+		if c.own[i].class == ClassNational && r.isLocal(n) {
+			return ClassLocal, Why{text: "by the area of the site"}
+		}
+		return c.own[i].class, Why{text: "by the numbering plan of %s", a: r.Country}
+	}
+	for i := range c.others {
+		if c.others[i].of.Matches(n) {
+			return ClassInternational, Why{text: "another country has it, with the same country code %s", a: r.CountryCode}
+		}
+	}
+	return ClassUnknown, Why{text: "the numbering plan of %s has no such number", a: r.Country}
+}
+
+func (r *Region) isLocal(n digits.Number) bool {
+	if r.Area != "" && n.HasPrefix(r.Area) {
+		return true
+	}
+	for _, prefix := range r.local {
+		if n.HasPrefix(prefix) {
+			return true
+		}
+	}
+	return false
+}
