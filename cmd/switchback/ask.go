@@ -40,7 +40,7 @@ func tryServer(ctx context.Context, f tryFlags) (decide.Result, error) {
 	if err != nil {
 		return decide.Result{}, err
 	}
-	ask := api.TryAsk{Mode: "dry", Plan: "live", From: f.from, Dial: f.dial, Caller: f.caller, Down: f.down, Full: f.full}
+	ask := api.TryAsk{Mode: "dry", Plan: "live", From: f.from, Dial: f.dial, Caller: f.caller, Down: f.down, Full: f.full, At: f.at}
 	if f.draft {
 		ask.Plan = "draft"
 	}

@@ -16,6 +16,7 @@ type tryFlags struct {
 	plan, server, from, dial, caller, at string
 	down, full                           []string
 	draft, json                          bool
+	moment                               time.Time
 }
 
 func tryCommand() *cobra.Command {
@@ -33,8 +34,12 @@ draft. SWITCHBACK_USER and SWITCHBACK_PASSWORD sign in there.
 Exit status: 0 whatever becomes of the call, 2 for bad input.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			if _, err := time.Parse(time.RFC3339, f.at); f.at != "" && err != nil {
-				return badInput{fmt.Errorf("--at %q is no moment such as 2026-01-02T15:04:05Z", f.at)}
+			if f.moment = time.Now(); f.at != "" {
+				at, err := time.Parse(time.RFC3339, f.at)
+				if err != nil {
+					return badInput{fmt.Errorf("--at %q is no moment such as 2026-01-02T15:04:05Z", f.at)}
+				}
+				f.moment = at
 			}
 			res, err := tryAnywhere(c.Context(), f)
 			if err != nil {
@@ -54,7 +59,7 @@ Exit status: 0 whatever becomes of the call, 2 for bad input.`,
 	flags.StringVar(&f.from, "from", "", "where the call comes from")
 	flags.StringVar(&f.dial, "dial", "", "what is dialled; may be empty")
 	flags.StringVar(&f.caller, "caller", "", "the caller's number, or a text such as anonymous")
-	flags.StringVar(&f.at, "at", "", "moment of the call, RFC 3339; no rule of this version depends on the hour")
+	flags.StringVar(&f.at, "at", "", "moment of the call, RFC 3339; now without it")
 	flags.StringArrayVar(&f.down, "down", nil, "a trunk that is down")
 	flags.StringArrayVar(&f.full, "full", nil, "a trunk that is full")
 	flags.BoolVar(&f.json, "json", false, "print the result as JSON")
@@ -87,6 +92,7 @@ func try(f tryFlags) (decide.Result, error) {
 	if err != nil {
 		return decide.Result{}, err
 	}
+	call.At = f.moment
 	suppose := decide.Suppose{Down: map[string]bool{}, Full: map[string]bool{}}
 	index := plan.NewIndex(snapshot.Plan())
 	for flag, trunks := range map[string][]string{"--down": f.down, "--full": f.full} {

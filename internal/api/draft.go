@@ -82,7 +82,7 @@ func (s *server) draftRoutes(a huma.API) {
 			if problems := within(s.validate(d.Plan), "/tables/"+t.ID+"/"); len(problems) > 0 {
 				return nil, badPlan("the table has problems, so it has no order", problems)
 			}
-			return &struct{ Body []decide.Placed }{decide.EffectiveOrder(*t)}, nil
+			return &struct{ Body []decide.Placed }{decide.EffectiveOrder(*t, plan.NewIndex(d.Plan).TrunkGroups)}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "put-rule", Method: http.MethodPut, Path: "/api/draft/rules", Summary: "Write a rule into the draft"},
 		func(ctx context.Context, in *struct{ Body RulePut }) (*struct{ Body RuleSaved }, error) {

@@ -43,6 +43,9 @@ func (s *server) objectRoutes(a huma.API) {
 	editing(s, a, sort[plan.Trunk]{plan.KindTrunk, "trunks", "trunk", func(p *plan.Plan) *[]plan.Trunk { return &p.Trunks }, func(x plan.Trunk) (string, string) { return x.ID, x.Name }})
 	editing(s, a, sort[plan.Path]{plan.KindPath, "paths", "path", func(p *plan.Plan) *[]plan.Path { return &p.Paths }, func(x plan.Path) (string, string) { return x.ID, x.Name }})
 	editing(s, a, sort[plan.Destination]{plan.KindDestination, "destinations", "destination", func(p *plan.Plan) *[]plan.Destination { return &p.Destinations }, func(x plan.Destination) (string, string) { return x.ID, x.Name }})
+	editing(s, a, sort[plan.Group]{plan.KindGroup, "groups", "caller group", func(p *plan.Plan) *[]plan.Group { return &p.Groups }, func(x plan.Group) (string, string) { return x.ID, x.Name }})
+	editing(s, a, sort[plan.Hours]{plan.KindHours, "hours", "calendar", func(p *plan.Plan) *[]plan.Hours { return &p.Hours }, func(x plan.Hours) (string, string) { return x.ID, x.Name }})
+	editing(s, a, sort[plan.Check]{plan.KindCheck, "checks", "check", func(p *plan.Plan) *[]plan.Check { return &p.Checks }, func(x plan.Check) (string, string) { return x.ID, x.Name }})
 }
 
 // editing adds the routes that write objects of one kind into the draft and take

@@ -165,6 +165,8 @@ func schemaName(t reflect.Type, hint string) string {
 		return "DigitStep"
 	case reflect.TypeFor[decide.Step]():
 		return "TrailStep"
+	case reflect.TypeFor[live.Check]():
+		return "ChecklistLine"
 	}
 	return huma.DefaultSchemaNamer(t, hint)
 }

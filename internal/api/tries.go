@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net/http"
 	"sync"
 	"time"
@@ -24,6 +25,7 @@ type TryAsk struct {
 	Caller string   `json:"caller,omitempty" maxLength:"200"`
 	Down   []string `json:"down,omitempty" doc:"Dry: trunks that are supposed to be down"`
 	Full   []string `json:"full,omitempty" doc:"Dry: trunks that are supposed to be full"`
+	At     string   `json:"at,omitempty" doc:"Dry: the moment of the call, RFC 3339; empty is now" maxLength:"40"`
 	// TalkSeconds is how long an answered live call is held.
 	TalkSeconds int `json:"talkSeconds,omitempty" minimum:"0" maximum:"60"`
 }
@@ -131,11 +133,26 @@ func (s *server) try(ctx context.Context, ask TryAsk) (Try, error) {
 			}
 		}
 	}
+	if call.At, err = momentOf(ask.At); err != nil {
+		return Try{}, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.at", Message: err.Error()})
+	}
 	res, err := snapshot.Dry(call, decide.Suppose{Down: set(ask.Down), Full: set(ask.Full)})
 	if err != nil {
 		return Try{}, huma.Error422UnprocessableEntity(err.Error())
 	}
 	return Try{Mode: "dry", State: "decided", From: ask.From, Events: []standin.Event{}, Status: res.Cause.SIP, Result: &res}, nil
+}
+
+// momentOf reads a moment; empty is now.
+func momentOf(text string) (time.Time, error) {
+	if text == "" {
+		return time.Now(), nil
+	}
+	at, err := time.Parse(time.RFC3339, text)
+	if err != nil {
+		return at, fmt.Errorf("%q is no moment such as 2026-01-02T15:04:05Z", text)
+	}
+	return at, nil
 }
 
 func hasTrunk(s *decide.Snapshot, id string) bool {

@@ -7,6 +7,8 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -27,9 +29,10 @@ var may = map[string]string{
 	"internal/core/machine":    "",
 	"internal/core/numbering":  "core/digits",
 	"internal/core/rewrite":    "core/digits core/numbering",
-	"internal/core/plan":       "core/digits core/numbering core/rewrite",
+	"internal/core/hours":      "",
+	"internal/core/plan":       "core/digits core/hours core/numbering core/rewrite",
 	"internal/core/profile":    "core/numbering core/plan",
-	"internal/core/decide":     "core/digits core/numbering core/rewrite core/plan core/cause",
+	"internal/core/decide":     "core/digits core/hours core/numbering core/rewrite core/plan core/cause",
 	"internal/core/record":     "core/decide core/media core/wire/sip",
 	"internal/live":            "core/",
 	"internal/live/media":      "core/media",
@@ -51,9 +54,25 @@ var may = map[string]string{
 	"cmd/switchback":           "core/ app api archive demo settings store",
 }
 
-// pureCore may not be imported by the core: it knows nothing of sockets,
-// clocks, databases, HTTP or logs. record holds times, as data.
+// notInCore may not be imported by the core: it knows nothing of sockets, clocks,
+// databases, HTTP or logs. withMoments have times, as data; none asks what time it is.
 var notInCore = []string{"net", "net/http", "os", "database/sql", "log", "log/slog", "time", "context", "math/rand", "github.com/emiago/"}
+
+var (
+	withMoments = []string{"internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/decide"}
+	clocks      = regexp.MustCompile(`\btime\.(Now|Since|Until|Sleep|After|AfterFunc|Tick|NewTimer|NewTicker)\b`)
+)
+
+func TestTheCoreHasNoClock(t *testing.T) {
+	require.NoError(t, filepath.WalkDir("../core", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		source, err := os.ReadFile(path)
+		require.NotRegexp(t, clocks, string(source), path)
+		return err
+	}))
+}
 
 // touch opens every source file, so that a result that go test remembers does not
 // outlive the code that it was for: what "go list" reads is not known to it.
@@ -82,7 +101,7 @@ func TestDirectionOfDependencies(t *testing.T) {
 		allowed, known := may[part]
 		require.True(t, known, "say in this test what %s may import", part)
 		for _, imported := range words[1:] {
-			if strings.HasPrefix(part, "internal/core/") && !(part == "internal/core/record" && imported == "time") {
+			if strings.HasPrefix(part, "internal/core/") && !(slices.Contains(withMoments, part) && imported == "time") {
 				for _, banned := range notInCore {
 					require.False(t, imported == banned || strings.HasSuffix(banned, "/") && strings.HasPrefix(imported, banned), "%s imports %s: the core is pure", part, imported)
 				}

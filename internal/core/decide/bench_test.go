@@ -309,7 +309,7 @@ func BenchmarkEffectiveOrder(b *testing.B) {
 		t.Policy = plan.SpecificFirst
 		b.Run(fmt.Sprint(n), func(b *testing.B) {
 			for b.Loop() {
-				decide.EffectiveOrder(t)
+				decide.EffectiveOrder(t, nil)
 			}
 		})
 	}

@@ -2,6 +2,7 @@ package decide
 
 import (
 	"fmt"
+	"time"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
@@ -18,6 +19,9 @@ type Suppose struct {
 	Down  map[string]bool
 	Full  map[string]bool
 	Hears map[string]Report
+	// at and overrides are those of the Call, for the switches that it passes after.
+	at        time.Time
+	overrides map[string]string
 }
 
 // Result is a decided call, dry or live.
@@ -34,6 +38,7 @@ type Result struct {
 
 // Dry decides a call without sending anything.
 func (s *Snapshot) Dry(c Call, suppose Suppose) (Result, error) {
+	suppose.at, suppose.overrides = c.At, c.Overrides
 	trail, _, err := s.dry(c, suppose, MaxSwitches)
 	if err != nil {
 		return Result{}, err
@@ -74,7 +79,7 @@ func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error)
 	if depth <= 1 {
 		return Report{Kind: ReportRefused, Status: 483}, nil
 	}
-	trail, end, err := s.dry(Call{Trunk: o.Trunk.Peer, Called: o.Called.Number, Caller: o.Caller.Number}, suppose, depth-1)
+	trail, end, err := s.dry(Call{Trunk: o.Trunk.Peer, Called: o.Called.Number, Caller: o.Caller.Number, At: suppose.at, Overrides: suppose.overrides}, suppose, depth-1)
 	if err != nil {
 		return Report{}, err
 	}

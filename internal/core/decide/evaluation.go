@@ -2,6 +2,7 @@ package decide
 
 import (
 	"slices"
+	"time"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
@@ -31,6 +32,10 @@ type Call struct {
 	// been.
 	By     string
 	Others []Considered
+	// At is the moment of the call, by which calendars go, and Overrides are states of
+	// calendars, by id, that hold in place of it.
+	At        time.Time
+	Overrides map[string]string
 	// Refusal ends the call where it comes in: the edge found that it cannot be
 	// taken (no channel, digits that are none).
 	Refusal *Refusal
@@ -115,6 +120,10 @@ type Evaluation struct {
 	straight bool
 	trail    []Step
 
+	at        time.Time
+	overrides map[string]string
+	group     *groupNode // of who answers for the call; nil for none
+
 	numbers  Numbers
 	diverted []Diverted // the turns so far, the last one first
 	sentOn   sentOn
@@ -156,7 +165,12 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	e.snap, e.sw, e.source, e.numbers = s, t.sw, t, c.Numbers
 	e.called = numbering.As(c.Called, orAsDialled(t.In.Called))
 	e.caller = numbering.As(c.Caller, t.In.Caller)
+	e.at, e.overrides = c.At, c.Overrides
+	e.group = s.groupOf(t.ID, answersFor(&c, t))
 	entry := t.entry
+	if entry != nil && e.group != nil && e.group.table != nil {
+		entry = e.group.table
+	}
 	switch {
 	case c.Transfer != nil:
 		entry = t.sentOn

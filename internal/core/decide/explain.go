@@ -70,6 +70,8 @@ func (e *Evaluation) mismatch(r *ruleNode) (why, detail string) {
 		return why, "caller " + against(caller, r.caller)
 	case why == "from":
 		return why, fmt.Sprintf("is not for calls from %s", e.source.Name)
+	case why == "hours":
+		return why, e.during(*r.when)
 	}
 	return "", ""
 }

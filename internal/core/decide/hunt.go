@@ -83,6 +83,14 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 		return called, caller, false
 	}
 	e.rewrite("caller", &caller, c.callerSteps, &h.path.ref)
+	if len(c.calledSteps) > 0 && e.group != nil && (t.outside || t.Peer != "") && !h.emergency {
+		// The steps of a choice can make another sort of call of it.
+		class, _ := t.sw.region.Class(called)
+		if ok, detail := e.may(class); !ok {
+			e.skip(t, SkipLeave, called, caller, detail)
+			return called, caller, false
+		}
+	}
 	br := e.meet("called", &called, t, &t.Out.Called)
 	if !br.broken {
 		br = e.meet("caller", &caller, t, &t.Out.Caller)
@@ -286,6 +294,8 @@ func (e *Evaluation) exhausted() {
 	switch {
 	case slices.Contains(h.skips, SkipOutside):
 		own, why = cause.NotPermitted, e.sentOn.by.Name+" may not bring two outside parties together"
+	case slices.Contains(h.skips, SkipLeave) && !slices.ContainsFunc(h.skips, func(s Skip) bool { return s != SkipLeave }):
+		own, why = cause.NotPermitted, "as it would leave, the caller may not make the call"
 	case slices.Contains(h.skips, SkipFull):
 		own, why = cause.Full, "every trunk that could take the call is full"
 	case slices.Contains(h.skips, SkipPorts):

@@ -18,8 +18,8 @@ type Placed struct {
 }
 
 // EffectiveOrder returns the rules of a valid table in the order in which they
-// are tried, each with the reason for its place.
-func EffectiveOrder(t plan.Table) []Placed {
+// are tried, each with the reason for its place. groups are the trunks of each group.
+func EffectiveOrder(t plan.Table, groups map[string][]string) []Placed {
 	out := []Placed{}
 	if t.Policy != plan.SpecificFirst {
 		for _, r := range t.Rules {
@@ -31,7 +31,7 @@ func EffectiveOrder(t plan.Table) []Placed {
 	for i := range t.Rules {
 		patterns[i] = calledPattern(t.Rules[i])
 	}
-	c := newContainment(t.Rules, patterns)
+	c := newContainment(t.Rules, patterns, groups)
 	order := c.specificFirst()
 	place := make([]int, len(order))
 	for at, i := range order {
@@ -64,10 +64,10 @@ type containment struct {
 	index   *digits.Index
 }
 
-func newContainment(rules []plan.Rule, patterns []*digits.Pattern) containment {
+func newContainment(rules []plan.Rule, patterns []*digits.Pattern, groups map[string][]string) containment {
 	c := containment{reaches: make([]reach, len(rules)), index: digits.NewIndex(patterns)}
 	for i, r := range rules {
-		c.reaches[i] = reachOf(r, patterns[i])
+		c.reaches[i] = reachOf(r, patterns[i], groups)
 	}
 	return c
 }
@@ -114,12 +114,13 @@ func (c containment) specificFirst() []int {
 	return placed.order()
 }
 
-// reach is the calls that a rule matches: a product of called numbers, callers
-// and sources.
+// reach is the calls that a rule matches: a product of called numbers, callers,
+// sources and times.
 type reach struct {
 	called *digits.Pattern // nil for every number
 	caller callers
 	from   []string // nil for every source
+	when   plan.When
 }
 
 // callers are the callers that a rule takes: a pattern never takes a caller
@@ -130,13 +131,13 @@ type callers struct {
 	any     bool            // some or all numbers
 }
 
-func reachOf(r plan.Rule, called *digits.Pattern) reach {
+func reachOf(r plan.Rule, called *digits.Pattern, groups map[string][]string) reach {
 	numbers := optionalPattern(r.Match.Caller)
 	if numbers != nil {
 		numbers = numbers.Nonempty()
 	}
 	return reach{
-		called: called, from: r.Match.From,
+		called: called, from: sources(&r.Match, groups), when: r.Match.When,
 		caller: callers{nobody: numbers == nil, any: !r.Match.NoCaller, numbers: numbers},
 	}
 }
@@ -180,7 +181,7 @@ func (a reach) strictlyWithin(b reach) bool {
 }
 
 func (a reach) within(b reach) bool {
-	return fromWithin(a.from, b.from) && patternWithin(a.called, b.called) && a.caller.within(b.caller)
+	return fromWithin(a.from, b.from) && whenWithin(a.when, b.when) && patternWithin(a.called, b.called) && a.caller.within(b.caller)
 }
 
 func fromWithin(a, b []string) bool {
@@ -191,4 +192,12 @@ func fromWithin(a, b []string) bool {
 		return false
 	}
 	return !slices.ContainsFunc(a, func(t string) bool { return !slices.Contains(b, t) })
+}
+
+// whenWithin: times contain each other only if one is always, or both are the same.
+func whenWithin(a, b plan.When) bool {
+	if b.Always() {
+		return true
+	}
+	return a.Hours == b.Hours && len(a.States) == len(b.States) && fromWithin(a.States, b.States)
 }

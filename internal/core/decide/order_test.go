@@ -24,7 +24,7 @@ func tableOf(patterns ...string) plan.Table {
 
 func names(t plan.Table) []string {
 	var out []string
-	for _, p := range decide.EffectiveOrder(t) {
+	for _, p := range decide.EffectiveOrder(t, nil) {
 		i := slices.IndexFunc(t.Rules, func(r plan.Rule) bool { return r.ID == p.Rule })
 		out = append(out, t.Rules[i].Name)
 	}
@@ -40,11 +40,11 @@ func TestSpecificFirstIsByContainmentNeverByCountingWildcards(t *testing.T) {
 	assert.Equal(t, []string{"x1", "1x"}, names(tableOf("x1", "1x")))
 
 	table := tableOf("9xx", "999")
-	placed := decide.EffectiveOrder(table)
+	placed := decide.EffectiveOrder(table, nil)
 	assert.Equal(t, "r0", placed[0].Before)
 	assert.Equal(t, "999", placed[0].Example.String())
-	assert.Equal(t, "r0", decide.EffectiveOrder(tableOf("9xx", "999", "x."))[0].Before, "the next that contains it")
-	assert.Equal(t, "r1", decide.EffectiveOrder(tableOf("999", "9xx"))[0].Before, "also where the list had it so")
+	assert.Equal(t, "r0", decide.EffectiveOrder(tableOf("9xx", "999", "x."), nil)[0].Before, "the next that contains it")
+	assert.Equal(t, "r1", decide.EffectiveOrder(tableOf("999", "9xx"), nil)[0].Before, "also where the list had it so")
 	table.Policy = plan.AsListed
 	assert.Equal(t, []string{"9xx", "999"}, names(table))
 }
@@ -55,14 +55,14 @@ func TestSpecificFirstCountsCallerAndSourceToo(t *testing.T) {
 	table.Rules[2].Match.From = []string{"ostrel", "penhallow"}
 	table.Rules[3].Match = plan.Match{Called: "9x.", Caller: "2xxx", From: []string{"ostrel"}}
 	var ids []string
-	for _, p := range decide.EffectiveOrder(table) {
+	for _, p := range decide.EffectiveOrder(table, nil) {
 		ids = append(ids, p.Rule)
 	}
 	assert.Equal(t, []string{"r1", "r3", "r2", "r0"}, ids)
 
 	none := tableOf("", "x.")
 	none.Rules[1].Match = plan.Match{NoDigits: true, NoCaller: true}
-	assert.Equal(t, "r1", decide.EffectiveOrder(none)[0].Rule)
+	assert.Equal(t, "r1", decide.EffectiveOrder(none, nil)[0].Rule)
 }
 
 // rules of a random table, and calls to hold against it.
@@ -140,7 +140,7 @@ func TestARuleStrictlyWithinAnotherStandsBeforeIt(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		rules := drawRules(t)
 		place := map[string]int{}
-		for i, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}) {
+		for i, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}, nil) {
 			place[p.Rule] = i
 		}
 		require.Len(t, place, len(rules))
@@ -220,7 +220,7 @@ func TestALargeTableFindsTheSameWinner(t *testing.T) {
 			}
 		}
 		table := plan.Table{Policy: plan.SpecificFirst, Rules: rules}
-		order := decide.EffectiveOrder(table)
+		order := decide.EffectiveOrder(table, nil)
 		for i, won := range winners(t, base, rules) {
 			want := ""
 			for _, p := range order {
@@ -285,7 +285,7 @@ func TestOrderIsThatOfComparingEveryPair(t *testing.T) {
 			want = append(want, r.ID)
 		}
 		var got []string
-		for i, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}) {
+		for i, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}, nil) {
 			got = append(got, p.Rule)
 			next := slices.IndexFunc(placed[i+1:], func(q plan.Rule) bool { return strictlyWithin(placed[i], q) })
 			if next < 0 {

@@ -40,6 +40,9 @@ type Transfer struct {
 	Party  string // the trunk of the party that stays
 	// Caller is that party's number with its form, in place of the Call's.
 	Caller numbering.Written
+	// By is the number of who transferred the call and answers for it; empty if it is
+	// not known.
+	By digits.Number
 }
 
 // How a call was sent on, in Redirected.
@@ -69,6 +72,18 @@ type Redirected struct {
 type sentOn struct {
 	by      *trunkNode
 	outside bool // the party that stays is
+}
+
+// answersFor is the number of who answers for a call: the one who sent it on last,
+// else its caller.
+func answersFor(c *Call, t *trunkNode) digits.Number {
+	switch {
+	case c.Transfer != nil:
+		return c.Transfer.By
+	case len(c.Diversions) > 0 && t.Services.Diverts:
+		return c.Diversions[0].Number
+	}
+	return c.Caller
 }
 
 // takeDiversions believes what the trunk says of diversions before the call came.
@@ -120,6 +135,7 @@ func (e *Evaluation) divert(t *trunkNode, r *Report) {
 	}
 	e.diverted = slices.Insert(e.diverted, 0, turn)
 	e.source, e.sentOn.by = t, t
+	e.group = e.snap.groupOf(t.ID, e.called.Number)
 	e.called = numbering.As(r.To, orAsDialled(t.In.Called))
 	if e.told {
 		e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{

@@ -124,6 +124,8 @@ func (e *Evaluation) otherwise(r *ruleNode) (why string) {
 		return "caller"
 	case len(r.from) > 0 && !slices.Contains(r.from, e.source.ID):
 		return "from"
+	case !e.holds(r.when):
+		return "hours"
 	}
 	return ""
 }
@@ -136,6 +138,9 @@ func (e *Evaluation) tooShort(r *ruleNode) bool {
 // obey runs the winner's digit steps and goes where it says; the next table, if
 // it says so.
 func (e *Evaluation) obey(r *ruleNode) *tableNode {
+	if r.table != nil && !e.mayUse(r) {
+		return nil
+	}
 	if !e.rewrite("called", &e.called, r.calledSteps, &r.ref) {
 		return nil
 	}
@@ -149,11 +154,17 @@ func (e *Evaluation) obey(r *ruleNode) *tableNode {
 		}
 		return r.table
 	case r.path != nil:
-		e.takePath(r.path)
+		if e.permit(r, r.path.inside()) {
+			e.takePath(r.path)
+		}
 	case r.destination != nil:
-		e.deliver(r.destination)
+		if e.permit(r, !r.destination.trunk.outside) {
+			e.deliver(r.destination)
+		}
 	case r.inventory:
-		e.askInventory()
+		if e.permit(r, true) {
+			e.askInventory()
+		}
 	default:
 		q := cause.Q850(r.rule.Then.Refuse)
 		e.close(Ended{Outcome: Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name()},

@@ -8,11 +8,13 @@
 package decide
 
 import (
+	"maps"
 	"net/netip"
 	"slices"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/hours"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
@@ -28,6 +30,11 @@ type Snapshot struct {
 	paths        map[string]*pathNode
 	destinations map[string]*destinationNode
 	inventory    inventory
+	groups       []*groupNode // in the order of the plan
+	calendars    map[calendarKey]*hours.Calendar
+	hours        map[string]string // names of calendars by id
+	// trunkGroups are the trunks that bear each word.
+	trunkGroups map[string][]string
 }
 
 type switchNode struct {
@@ -97,7 +104,7 @@ func (s *Snapshot) Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
 		destinations: map[string]*destinationNode{},
 	}
 	for _, sw := range p.Switches {
-		region, _ := numbering.NewRegion(sw.Region.Country, sw.Region.Area) // validated
+		region, _ := sw.Region.Compile() // validated
 		n.switches[sw.ID] = &switchNode{Switch: sw, region: region, trusted: map[netip.Addr][]trusting{}, called: map[netip.Addr]*trunkNode{}}
 	}
 	n.addTrunks(p)
@@ -111,9 +118,16 @@ func (s *Snapshot) Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
 			number: number, numbers: optionalPattern(d.Numbers),
 		}
 	}
+	n.trunkGroups = plan.NewIndex(p).TrunkGroups
+	sameGroups := maps.EqualFunc(n.trunkGroups, old.trunkGroups, slices.Equal)
 	for i := range p.Tables {
-		n.tables[p.Tables[i].ID] = compileTable(p.Tables[i], old.tables[p.Tables[i].ID])
+		var before *tableNode
+		if sameGroups {
+			before = old.tables[p.Tables[i].ID]
+		}
+		n.tables[p.Tables[i].ID] = compileTable(p.Tables[i], n.trunkGroups, before)
 	}
+	n.addGroups(p)
 	n.link()
 	n.inventory = n.compileInventory(old)
 	return n, nil
@@ -126,7 +140,16 @@ func (s *Snapshot) link() {
 		for i := range t.rules {
 			r := &t.rules[i]
 			r.table, r.path, r.destination = s.tables[r.rule.Then.Table], s.paths[r.rule.Then.Path], s.destinations[r.rule.Then.Destination]
+			r.forGroups = nil
+			for _, g := range s.groups {
+				if slices.Contains(r.rule.For, g.ID) {
+					r.forGroups = append(r.forGroups, g)
+				}
+			}
 		}
+	}
+	for _, g := range s.groups {
+		g.table = s.tables[g.Table]
 	}
 	for _, t := range s.trunks {
 		t.entry = s.tables[t.Entry]

@@ -27,7 +27,9 @@ type ruleNode struct {
 	disabled       bool
 	noCaller       bool
 	inventory      bool
-	from           []string
+	from           []string // trunks, those of groups among them
+	when           *plan.When
+	forGroups      []*groupNode // who alone may use it; empty for all
 	called, caller *digits.Pattern
 	calledSteps    []rewrite.Compiled
 	callerSteps    []rewrite.Compiled
@@ -38,7 +40,7 @@ type ruleNode struct {
 }
 
 // compileTable compiles a table, or takes over what it was compiled to before.
-func compileTable(t plan.Table, before *tableNode) *tableNode {
+func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *tableNode {
 	n := &tableNode{Table: t, ref: Ref{"table", t.ID, t.Name}}
 	if before != nil && before.Policy == t.Policy && plan.SameSlice(before.Rules, t.Rules) {
 		n.rules, n.index = slices.Clone(before.rules), before.index
@@ -53,7 +55,7 @@ func compileTable(t plan.Table, before *tableNode) *tableNode {
 		order[i] = i
 	}
 	if t.Policy == plan.SpecificFirst {
-		order = newContainment(t.Rules, patterns).specificFirst()
+		order = newContainment(t.Rules, patterns, groups).specificFirst()
 	}
 	n.rules = make([]ruleNode, len(t.Rules))
 	known := knownSteps{}
@@ -62,7 +64,7 @@ func compileTable(t plan.Table, before *tableNode) *tableNode {
 		r := &t.Rules[i]
 		n.rules[place] = ruleNode{
 			rule: r, ref: Ref{"rule", r.ID, r.Name},
-			disabled: r.Disabled, noCaller: r.Match.NoCaller, inventory: r.Then.Inventory, from: r.Match.From,
+			disabled: r.Disabled, noCaller: r.Match.NoCaller, inventory: r.Then.Inventory, from: sources(&r.Match, groups), when: &r.Match.When,
 			called: patterns[i], caller: optionalPattern(r.Match.Caller),
 			calledSteps: known.compile(r.Called), callerSteps: known.compile(r.Caller),
 		}
@@ -72,6 +74,22 @@ func compileTable(t plan.Table, before *tableNode) *tableNode {
 	}
 	n.index = digits.NewIndex(indexed)
 	return n
+}
+
+// sources are the trunks that a rule names, itself or by their groups; empty for all.
+func sources(m *plan.Match, groups map[string][]string) []string {
+	if len(m.FromGroups) == 0 {
+		return m.From
+	}
+	out := slices.Clone(m.From)
+	for _, g := range m.FromGroups {
+		for _, t := range groups[g] {
+			if !slices.Contains(out, t) {
+				out = append(out, t)
+			}
+		}
+	}
+	return out
 }
 
 // calledPattern is the called numbers of a validated rule; nil for all.

@@ -38,6 +38,8 @@ func (s Step) text() string {
 		return s.Rewrote.text()
 	case s.WentOn != nil:
 		return "on to table " + s.WentOn.Table.ID
+	case s.Permitted != nil:
+		return s.Permitted.text()
 	case s.FoundNumber != nil && s.FoundNumber.Answers != nil:
 		return fmt.Sprintf("number %s, %s, answered by %s", s.FoundNumber.Number.ID, s.FoundNumber.State, s.FoundNumber.Answers.ID)
 	case s.FoundNumber != nil:
@@ -68,6 +70,14 @@ func (r Rewrote) text() string {
 		line += " (" + r.Note + ")"
 	}
 	return line
+}
+
+func (p Permitted) text() string {
+	verdict := "not permitted"
+	if p.Allowed {
+		verdict = "permitted"
+	}
+	return fmt.Sprintf("%s, a call of class %s (%s): %s", verdict, p.Class, p.Why, p.Detail)
 }
 
 func (h Heard) text() string {

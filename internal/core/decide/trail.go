@@ -16,6 +16,7 @@ const (
 	StepLookedUp    StepKind = "looked-up"
 	StepRewrote     StepKind = "rewrote"
 	StepWentOn      StepKind = "went-on"
+	StepPermitted   StepKind = "permitted"
 	StepFoundNumber StepKind = "found-number"
 	StepDelivered   StepKind = "delivered"
 	StepTookPath    StepKind = "took-path"
@@ -28,13 +29,14 @@ const (
 // Step is one step of a call trail. Exactly one of the pointers is set: the
 // one that Kind names.
 type Step struct {
-	Kind        StepKind     `json:"kind" enum:"received,redirected,looked-up,rewrote,went-on,found-number,delivered,took-path,skipped,sent,heard,ended"`
+	Kind        StepKind     `json:"kind" enum:"received,redirected,looked-up,rewrote,went-on,permitted,found-number,delivered,took-path,skipped,sent,heard,ended"`
 	Switch      string       `json:"switch"`
 	Received    *Received    `json:"received,omitempty"`
 	Redirected  *Redirected  `json:"redirected,omitempty"`
 	LookedUp    *LookedUp    `json:"lookedUp,omitempty"`
 	Rewrote     *Rewrote     `json:"rewrote,omitempty"`
 	WentOn      *WentOn      `json:"wentOn,omitempty"`
+	Permitted   *Permitted   `json:"permitted,omitempty"`
 	FoundNumber *FoundNumber `json:"foundNumber,omitempty"`
 	Delivered   *Delivered   `json:"delivered,omitempty"`
 	TookPath    *TookPath    `json:"tookPath,omitempty"`
@@ -46,7 +48,7 @@ type Step struct {
 
 // Ref points to the thing in the plan that did something.
 type Ref struct {
-	Kind string `json:"kind" enum:"switch,farEnd,trunk,table,rule,path,destination,contract,number"`
+	Kind string `json:"kind" enum:"switch,farEnd,trunk,table,rule,path,destination,contract,number,group"`
 	ID   string `json:"id"`
 	Name string `json:"name"`
 }
@@ -86,9 +88,9 @@ type LookedUp struct {
 // Lost is a rule that did not win, and the first reason why.
 type Lost struct {
 	Rule Ref `json:"rule"`
-	// Why: disabled, called, caller, from (the match failed there), or later
+	// Why: disabled, called, caller, from, hours (the match failed there), or later
 	// (it matches, and a rule before it won).
-	Why    string `json:"why" enum:"disabled,called,caller,from,later"`
+	Why    string `json:"why" enum:"disabled,called,caller,from,hours,later"`
 	Detail string `json:"detail"`
 }
 
@@ -151,6 +153,7 @@ const (
 	SkipPorts    Skip = "ports" // none is left for sound
 	SkipGoesBack Skip = "goes-back"
 	SkipOutside  Skip = "outside" // it would bring two outside parties together
+	SkipLeave    Skip = "leave"   // as it would leave here, the caller may not make the call
 	SkipContract Skip = "contract"
 	SkipSteps    Skip = "steps"
 	SkipTries    Skip = "tries"
@@ -159,7 +162,7 @@ const (
 // Skipped: a choice was passed over.
 type Skipped struct {
 	Trunk  Ref               `json:"trunk"`
-	Reason Skip              `json:"reason" enum:"off,not-registered,down,full,codec,ports,goes-back,outside,contract,steps,tries"`
+	Reason Skip              `json:"reason" enum:"off,not-registered,down,full,codec,ports,goes-back,outside,leave,contract,steps,tries"`
 	Detail string            `json:"detail"`
 	Called numbering.Written `json:"called"`
 	Caller numbering.Written `json:"caller"`

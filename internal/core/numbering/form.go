@@ -59,6 +59,9 @@ type Why struct {
 	a, b string
 }
 
+// Reason is a Why of plain words.
+func Reason(text string) Why { return Why{text: text} }
+
 func (w Why) String() string {
 	s := strings.Replace(w.text, "%s", w.a, 1)
 	return strings.Replace(s, "%s", w.b, 1)

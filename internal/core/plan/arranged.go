@@ -118,6 +118,12 @@ func (a *Arranged) apply(edits map[List]*listEdit) error {
 			p.Paths, order, err = edited(p.Paths, order, e)
 		case KindDestination:
 			p.Destinations, order, err = edited(p.Destinations, order, e)
+		case KindGroup:
+			p.Groups, order, err = edited(p.Groups, order, e)
+		case KindHours:
+			p.Hours, order, err = edited(p.Hours, order, e)
+		case KindCheck:
+			p.Checks, order, err = edited(p.Checks, order, e)
 		case KindNumber:
 			p.Numbers, order, err = edited(p.Numbers, order, e)
 		default:

@@ -1,5 +1,10 @@
 package plan
 
+import (
+	"maps"
+	"slices"
+)
+
 // Index finds the objects of a plan by their ids. It points into the plan that
 // it was made of.
 type Index struct {
@@ -9,6 +14,10 @@ type Index struct {
 	Tables       map[string]*Table
 	Paths        map[string]*Path
 	Destinations map[string]*Destination
+	Groups       map[string]*Group
+	Hours        map[string]*Hours
+	// TrunkGroups are the ids of the trunks that bear each word.
+	TrunkGroups map[string][]string
 }
 
 // NewIndex indexes a plan. Of two objects with one id the first is found.
@@ -20,6 +29,9 @@ func NewIndex(p Plan) Index {
 		Tables:       byID(p.Tables, func(t *Table) string { return t.ID }),
 		Paths:        byID(p.Paths, func(p *Path) string { return p.ID }),
 		Destinations: byID(p.Destinations, func(d *Destination) string { return d.ID }),
+		Groups:       byID(p.Groups, func(g *Group) string { return g.ID }),
+		Hours:        byID(p.Hours, func(h *Hours) string { return h.ID }),
+		TrunkGroups:  trunkGroups(p.Trunks),
 	}
 }
 
@@ -69,6 +81,9 @@ func (x Index) sameFrame(y Index) bool {
 		sameKeys(x.Trunks, y.Trunks, func(id string) bool { return x.trunkSwitch(id) == y.trunkSwitch(id) }) &&
 		sameKeys(x.Tables, y.Tables, func(id string) bool { return x.tableSwitch(id) == y.tableSwitch(id) }) &&
 		sameKeys(x.Paths, y.Paths, func(id string) bool { return x.pathSwitch(id) == y.pathSwitch(id) }) &&
+		sameKeys(x.Groups, y.Groups, func(string) bool { return true }) &&
+		sameKeys(x.Hours, y.Hours, func(id string) bool { return slices.Equal(x.Hours[id].States(), y.Hours[id].States()) }) &&
+		maps.EqualFunc(x.TrunkGroups, y.TrunkGroups, slices.Equal) &&
 		sameKeys(x.Destinations, y.Destinations, func(id string) bool { return x.destinationSwitch(id) == y.destinationSwitch(id) })
 }
 
@@ -82,4 +97,14 @@ func sameKeys[T any](a, b map[string]*T, same func(id string) bool) bool {
 		}
 	}
 	return true
+}
+
+func trunkGroups(trunks []Trunk) map[string][]string {
+	out := map[string][]string{}
+	for i := range trunks {
+		if g := trunks[i].Group; g != "" {
+			out[g] = append(out[g], trunks[i].ID)
+		}
+	}
+	return out
 }

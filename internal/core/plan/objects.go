@@ -18,19 +18,22 @@ const (
 	KindRule        Kind = "rule"
 	KindPath        Kind = "path"
 	KindDestination Kind = "destination"
+	KindGroup       Kind = "group"
+	KindHours       Kind = "hours"
+	KindCheck       Kind = "check"
 	KindNumber      Kind = "number"
 )
 
 // Kinds returns every kind in that order.
 func Kinds() []Kind {
-	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination, KindNumber}
+	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination, KindGroup, KindHours, KindCheck, KindNumber}
 }
 
 // Count returns how many objects the plan holds of each kind.
 func (p Plan) Count() map[Kind]int {
 	n := map[Kind]int{
 		KindSwitch: len(p.Switches), KindFarEnd: len(p.FarEnds), KindTrunk: len(p.Trunks), KindTable: len(p.Tables),
-		KindPath: len(p.Paths), KindDestination: len(p.Destinations), KindNumber: len(p.Numbers),
+		KindPath: len(p.Paths), KindDestination: len(p.Destinations), KindGroup: len(p.Groups), KindHours: len(p.Hours), KindCheck: len(p.Checks), KindNumber: len(p.Numbers),
 	}
 	for _, t := range p.Tables {
 		n[KindRule] += len(t.Rules)
@@ -84,6 +87,15 @@ func Objects(p Plan) ([]Object, error) {
 	}
 	for i, d := range p.Destinations {
 		add(KindDestination, d.ID, d.Name, "", i, d)
+	}
+	for i, g := range p.Groups {
+		add(KindGroup, g.ID, g.Name, "", i, g)
+	}
+	for i, h := range p.Hours {
+		add(KindHours, h.ID, h.Name, "", i, h)
+	}
+	for i, c := range p.Checks {
+		add(KindCheck, c.ID, c.Name, "", i, c)
 	}
 	for i, n := range p.Numbers {
 		add(KindNumber, n.ID, n.Name(), "", i, n)

@@ -28,6 +28,9 @@ type Plan struct {
 	Tables       []Table       `json:"tables" nullable:"false"`
 	Paths        []Path        `json:"paths" nullable:"false"`
 	Destinations []Destination `json:"destinations" nullable:"false"`
+	Groups       []Group       `json:"groups" nullable:"false" required:"false"`
+	Hours        []Hours       `json:"hours" nullable:"false" required:"false"`
+	Checks       []Check       `json:"checks" nullable:"false" required:"false"`
 	Numbers      []Number      `json:"numbers" nullable:"false" required:"false"`
 }
 
@@ -36,7 +39,7 @@ func New(name string) Plan {
 	return Plan{
 		Format: Format, Version: Version, Name: name,
 		Switches: []Switch{}, FarEnds: []FarEnd{}, Trunks: []Trunk{},
-		Tables: []Table{}, Paths: []Path{}, Destinations: []Destination{}, Numbers: []Number{},
+		Tables: []Table{}, Paths: []Path{}, Destinations: []Destination{}, Groups: []Group{}, Hours: []Hours{}, Checks: []Check{}, Numbers: []Number{},
 	}
 }
 
@@ -108,6 +111,10 @@ type Region struct {
 	Country  string `json:"country"`
 	Area     string `json:"area,omitempty"`
 	TimeZone string `json:"timeZone,omitempty" doc:"IANA time zone of the site"`
+	// Local are area codes, without the national prefix, to which calls are local
+	// beside those of the area; Classes are the site's own.
+	Local   []string    `json:"local,omitempty" maxItems:"200"`
+	Classes []ClassRule `json:"classes,omitempty" maxItems:"200"`
 }
 
 // FarEndKind is what sort of thing a far end is.
@@ -141,6 +148,9 @@ type Trunk struct {
 	FarEnd string `json:"farEnd,omitempty"`
 	Peer   string `json:"peer,omitempty"`
 	Kind   string `json:"kind" enum:"sip"`
+	// Group is a word for trunks that are alike, such as carriers, by which rules name
+	// all of them.
+	Group string `json:"group,omitempty" maxLength:"63"`
 	// Profile is the sort of far end by whose rules the trunk was set, one of Profiles.
 	// It decides nothing; departures from it are told.
 	Profile string `json:"profile,omitempty" enum:"strict-e164-carrier,ten-digit-carrier,national-carrier,several-addresses-carrier,registering-phone-system,gateway-with-ports,voicemail-server,cloud-platform-tls,gateway-with-cards"`
@@ -270,8 +280,27 @@ type Rule struct {
 	Called   []rewrite.Step `json:"called,omitempty"`
 	Caller   []rewrite.Step `json:"caller,omitempty"`
 	Then     Then           `json:"then"`
-	Note     string         `json:"note,omitempty"`
+	// For are the groups that alone may use the rule; others are refused, and do not
+	// slip on to the next. Empty is everybody whom the groups let.
+	For []string `json:"for,omitempty" maxItems:"200"`
+	// Class is what sort of call the rule is meant for. It decides nothing: what a call
+	// is follows from its number, and a difference is told.
+	Class numbering.Class `json:"class,omitempty" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
+	// Complete says what follows, where digits come one by one, once the rule has a
+	// number that another could outgrow: wait (empty) for a longer one, or connect at
+	// once.
+	Complete string `json:"complete,omitempty" enum:"wait,at-once"`
+	// LastResort rules take what no other takes: wrong numbers, and none. They never
+	// keep the collection of digits open, and never end it.
+	LastResort bool   `json:"lastResort,omitempty"`
+	Note       string `json:"note,omitempty"`
 }
+
+// The values of Rule.Complete; empty is CompleteWait.
+const (
+	CompleteWait   = "wait"
+	CompleteAtOnce = "at-once"
+)
 
 // Match is what a rule wants of a call. An empty field matches anything.
 type Match struct {
@@ -280,6 +309,10 @@ type Match struct {
 	Caller   string   `json:"caller,omitempty" doc:"Dial pattern of the caller's number"`
 	NoCaller bool     `json:"noCaller,omitempty" doc:"Only callers without a number"`
 	From     []string `json:"from,omitempty" doc:"Only calls from these trunks"`
+	// FromGroups are groups of trunks, by the word that their trunks bear; a call from
+	// any trunk of From or of these is meant.
+	FromGroups []string `json:"fromGroups,omitempty" maxItems:"100"`
+	When       When     `json:"when,omitzero" doc:"Only in these states of a calendar"`
 }
 
 // Then is where a rule sends a call: exactly one of its fields is set.

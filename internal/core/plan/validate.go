@@ -56,6 +56,15 @@ func (p Plan) ValidateAfter(before Plan) []Problem {
 	for i, d := range p.Destinations {
 		v.destination(place("destinations", d.ID, i), d)
 	}
+	for i, g := range p.Groups {
+		v.group(place("groups", g.ID, i), g)
+	}
+	for i, h := range p.Hours {
+		v.hours(place("hours", h.ID, i), h)
+	}
+	for i, c := range p.Checks {
+		v.check(place("checks", c.ID, i), c)
+	}
 	if !v.sameFrame || !SameSlice(p.Numbers, before.Numbers) {
 		v.numbers()
 	}
@@ -175,9 +184,7 @@ func (v *validator) named(kind, at, id, name, note string) {
 
 func (v *validator) sw(at string, s Switch) {
 	v.named("switch", at, s.ID, s.Name, "")
-	if _, err := numbering.NewRegion(s.Region.Country, s.Region.Area); err != nil {
-		v.bad(at+"/region", "%s", err)
-	}
+	v.region(at+"/region", s.Region)
 	v.oneOf(at+"/gate/unknown", s.Gate.Unknown, "", UnknownSilence, UnknownChallenge, UnknownForbid)
 	for name, n := range map[string]struct{ is, most int }{
 		"failures": {s.Gate.Failures, 1000}, "windowMinutes": {s.Gate.WindowMinutes, 1440}, "shutHours": {s.Gate.ShutHours, 8760}, "callsPerSecond": {s.Gate.CallsPerSecond, 10_000},
@@ -215,6 +222,9 @@ func (v *validator) trunk(at string, t Trunk) {
 	v.otherSide(at, t)
 	if t.Kind != "sip" {
 		v.bad(at+"/kind", "%q is not a kind of trunk that this version carries; it carries sip", t.Kind)
+	}
+	if t.Group != "" && !wellFormedID(t.Group) {
+		v.bad(at+"/group", "%q is no word for a group of trunks; use 1 to 63 of a-z 0-9 and -", t.Group)
 	}
 	v.oneOf(at+"/profile", t.Profile, append([]string{""}, Profiles...)...)
 	v.media(at+"/media", t)

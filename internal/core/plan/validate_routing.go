@@ -51,6 +51,22 @@ func (v *validator) rule(at string, t Table, r Rule) {
 		trunk := v.index.Trunks[id]
 		v.known(fmt.Sprintf("%s/match/from/%d", at, i), "trunk", id, trunk != nil)
 	}
+	for i, g := range r.Match.FromGroups {
+		if len(v.index.TrunkGroups[g]) == 0 {
+			v.bad(fmt.Sprintf("%s/match/fromGroups/%d", at, i), "no trunk bears the group %q", g)
+		}
+	}
+	v.when(at+"/match/when", r.Match.When)
+	for i, id := range r.For {
+		v.known(fmt.Sprintf("%s/for/%d", at, i), "group", id, v.index.Groups[id] != nil)
+	}
+	if r.Class != "" {
+		v.class(at+"/class", r.Class)
+	}
+	v.oneOf(at+"/complete", r.Complete, "", CompleteWait, CompleteAtOnce)
+	if r.LastResort && r.Complete != "" {
+		v.bad(at+"/complete", "a last resort neither waits nor connects at once; leave it empty")
+	}
 	v.steps(at+"/called", r.Called)
 	v.steps(at+"/caller", r.Caller)
 	v.then(at+"/then", t.Switch, r.Then)

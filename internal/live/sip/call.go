@@ -104,7 +104,7 @@ func (c *call) farEnd(t *plan.Trunk) string {
 
 // receive reads what the evaluator wants to know, and takes a channel.
 func (c *call) receive() decide.Call {
-	in := decide.Call{Trunk: c.trunk.ID, Numbers: c.a.turns}
+	in := decide.Call{Trunk: c.trunk.ID, Numbers: c.a.turns, At: time.Now()}
 	caller, _ := telephone(c.from.URI)
 	in.Caller, in.CallerText = decide.ParseCaller(caller)
 	if hops, err := strconv.Atoi(c.tx.req.Get("Max-Forwards")); err == nil {

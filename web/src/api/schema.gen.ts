@@ -107,6 +107,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/checks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Write a check into the draft */
+        put: operations["put-check"];
+        post?: never;
+        /** Take a check out of the draft */
+        delete: operations["delete-check"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/destinations/{id}": {
         parameters: {
             query?: never;
@@ -138,6 +156,42 @@ export interface paths {
         post?: never;
         /** Take a far end out of the draft */
         delete: operations["delete-farEnd"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/groups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Write a caller group into the draft */
+        put: operations["put-group"];
+        post?: never;
+        /** Take a caller group out of the draft */
+        delete: operations["delete-group"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/hours/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Write a calendar into the draft */
+        put: operations["put-hours"];
+        post?: never;
+        /** Take a calendar out of the draft */
+        delete: operations["delete-hours"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1054,6 +1108,21 @@ export interface components {
             version: number;
         };
         Check: {
+            at?: string;
+            /** @description Empty is the extension's own */
+            caller?: string;
+            dial: string;
+            /** @description Trunks that are supposed to be down */
+            down?: string[];
+            expect: components["schemas"]["Expected"];
+            from: string;
+            /** @description Trunks that are supposed to be full */
+            full?: string[];
+            id: string;
+            name: string;
+            note?: string;
+        };
+        ChecklistLine: {
             /**
              * Format: date-time
              * @description When, where that is known
@@ -1076,6 +1145,12 @@ export interface components {
              * @description Of a path by weight: 1 to 1000; 0 is 1
              */
             weight?: number;
+        };
+        ClassRule: {
+            class: string;
+            note?: string;
+            /** @description Dial pattern of numbers in E.164 */
+            numbers: string;
         };
         Comparison: {
             /** @description From the revision to the live plan */
@@ -1232,6 +1307,15 @@ export interface components {
             millis: number;
             what: string;
         };
+        Expected: {
+            called?: string;
+            caller?: string;
+            /** Format: int64 */
+            cause?: number;
+            /** @enum {string} */
+            outcome: "answered" | "refused" | "failed";
+            trunk?: string;
+        };
         Exposed: {
             /** @description The rules on the way, in order: one way of possibly several */
             by: components["schemas"]["Ref"][];
@@ -1302,6 +1386,15 @@ export interface components {
              */
             version: number;
         };
+        Group: {
+            callers?: string;
+            id: string;
+            may: components["schemas"]["Leave"][];
+            name: string;
+            note?: string;
+            table?: string;
+            trunks?: string[];
+        };
         Heard: {
             cause: components["schemas"]["Cause"];
             detail?: string;
@@ -1313,6 +1406,14 @@ export interface components {
             /** @enum {string} */
             what: "answered" | "refused" | "unreachable" | "no-response" | "only-trying" | "unanswered" | "abandoned";
             why?: string;
+        };
+        Hours: {
+            id: string;
+            name: string;
+            note?: string;
+            otherwise: string;
+            timeZone?: string;
+            week: components["schemas"]["Weekly"][];
         };
         Imported: {
             /** @description False if it was only checked */
@@ -1351,6 +1452,11 @@ export interface components {
             at: string;
             extension: string;
             on: boolean;
+        };
+        Leave: {
+            /** @enum {string} */
+            class: "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
+            when?: components["schemas"]["When"];
         };
         Leg: {
             callId: string;
@@ -1395,7 +1501,7 @@ export interface components {
             detail: string;
             rule: components["schemas"]["Ref"];
             /** @enum {string} */
-            why: "disabled" | "called" | "caller" | "from" | "later";
+            why: "disabled" | "called" | "caller" | "from" | "hours" | "later";
         };
         Mailbox: {
             /** Format: date-time */
@@ -1422,10 +1528,13 @@ export interface components {
             caller?: string;
             /** @description Only calls from these trunks */
             from?: string[];
+            fromGroups?: string[];
             /** @description Only callers without a number */
             noCaller?: boolean;
             /** @description Only the empty number */
             noDigits?: boolean;
+            /** @description Only in these states of a calendar */
+            when?: components["schemas"]["When"];
         };
         Media: {
             codecs?: string[];
@@ -1553,16 +1662,29 @@ export interface components {
             /** Format: int64 */
             length: number;
         };
+        Permitted: {
+            allowed: boolean;
+            /** @enum {string} */
+            class: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
+            /** @description What lets the call pass or refuses it */
+            detail: string;
+            group?: components["schemas"]["Ref"];
+            rule?: components["schemas"]["Ref"];
+            why: string;
+        };
         Placed: {
             before?: string;
             example?: string;
             rule: string;
         };
         Plan: {
+            checks?: components["schemas"]["Check"][];
             destinations: components["schemas"]["Destination"][];
             farEnds: components["schemas"]["FarEnd"][];
             /** @enum {string} */
             format: "switchback-plan";
+            groups?: components["schemas"]["Group"][];
+            hours?: components["schemas"]["Hours"][];
             name: string;
             numbers?: components["schemas"]["Number"][];
             paths: components["schemas"]["Path"][];
@@ -1590,6 +1712,10 @@ export interface components {
             rows: components["schemas"]["Advice"][];
             trunk: components["schemas"]["Trunk"];
         };
+        PutCheck: {
+            is: components["schemas"]["Check"];
+            was?: components["schemas"]["Check"];
+        };
         PutDestination: {
             is: components["schemas"]["Destination"];
             was?: components["schemas"]["Destination"];
@@ -1597,6 +1723,14 @@ export interface components {
         PutFarEnd: {
             is: components["schemas"]["FarEnd"];
             was?: components["schemas"]["FarEnd"];
+        };
+        PutGroup: {
+            is: components["schemas"]["Group"];
+            was?: components["schemas"]["Group"];
+        };
+        PutHours: {
+            is: components["schemas"]["Hours"];
+            was?: components["schemas"]["Hours"];
         };
         PutPath: {
             is: components["schemas"]["Path"];
@@ -1661,12 +1795,14 @@ export interface components {
         Ref: {
             id: string;
             /** @enum {string} */
-            kind: "switch" | "farEnd" | "trunk" | "table" | "rule" | "path" | "destination" | "contract" | "number";
+            kind: "switch" | "farEnd" | "trunk" | "table" | "rule" | "path" | "destination" | "contract" | "number" | "group";
             name: string;
         };
         Region: {
             area?: string;
+            classes?: components["schemas"]["ClassRule"][];
             country: string;
+            local?: string[];
             /** @description IANA time zone of the site */
             timeZone?: string;
         };
@@ -1703,8 +1839,14 @@ export interface components {
         Rule: {
             called?: components["schemas"]["DigitStep"][];
             caller?: components["schemas"]["DigitStep"][];
+            /** @enum {string} */
+            class?: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
+            /** @enum {string} */
+            complete?: "wait" | "at-once";
             disabled?: boolean;
+            for?: string[];
             id: string;
+            lastResort?: boolean;
             match: components["schemas"]["Match"];
             name: string;
             note?: string;
@@ -1931,7 +2073,7 @@ export interface components {
             caller: components["schemas"]["Written"];
             detail: string;
             /** @enum {string} */
-            reason: "off" | "not-registered" | "down" | "full" | "codec" | "ports" | "goes-back" | "outside" | "contract" | "steps" | "tries";
+            reason: "off" | "not-registered" | "down" | "full" | "codec" | "ports" | "goes-back" | "outside" | "leave" | "contract" | "steps" | "tries";
             trunk: components["schemas"]["Ref"];
         };
         Sound: {
@@ -2126,8 +2268,9 @@ export interface components {
             foundNumber?: components["schemas"]["FoundNumber"];
             heard?: components["schemas"]["Heard"];
             /** @enum {string} */
-            kind: "received" | "redirected" | "looked-up" | "rewrote" | "went-on" | "found-number" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
+            kind: "received" | "redirected" | "looked-up" | "rewrote" | "went-on" | "permitted" | "found-number" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
             lookedUp?: components["schemas"]["LookedUp"];
+            permitted?: components["schemas"]["Permitted"];
             received?: components["schemas"]["Received"];
             redirected?: components["schemas"]["Redirected"];
             rewrote?: components["schemas"]["Rewrote"];
@@ -2146,6 +2289,7 @@ export interface components {
             costRank?: number;
             entry?: string;
             farEnd?: string;
+            group?: string;
             id: string;
             in: components["schemas"]["Inbound"];
             kept?: components["schemas"]["Kept"];
@@ -2189,7 +2333,7 @@ export interface components {
             certificates: components["schemas"]["ShownCertificate"][];
             /** Format: int64 */
             channels: number;
-            checklist: components["schemas"]["Check"][];
+            checklist: components["schemas"]["ChecklistLine"][];
             contract: components["schemas"]["Contract"];
             /** @description What it was in the last 24 hours, oldest first; gaps are not known */
             day: components["schemas"]["Span"][];
@@ -2271,6 +2415,8 @@ export interface components {
             why: string;
         };
         TryAsk: {
+            /** @description Dry: the moment of the call, RFC 3339; empty is now */
+            at?: string;
             caller?: string;
             dial: string;
             /** @description Dry: trunks that are supposed to be down */
@@ -2297,8 +2443,22 @@ export interface components {
             state: "none" | "partial" | "complete" | "complete-may-continue" | "invalid";
             waits: boolean;
         };
+        Weekly: {
+            /** @description mon to sun; on which the span begins */
+            days: string[];
+            /** @description hh:mm, 00:00 to 23:59 */
+            from: string;
+            state: string;
+            /** @description hh:mm, to 24:00, not within the span; not after from: on the next day */
+            to: string;
+        };
         WentOn: {
             table: components["schemas"]["Ref"];
+        };
+        When: {
+            /** @description Id of the calendar; empty is always */
+            hours?: string;
+            states?: string[];
         };
         Wire: {
             called: string;
@@ -2548,6 +2708,117 @@ export interface operations {
             };
         };
     };
+    "put-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutCheck"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ObjectSaved"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "put-destination": {
         parameters: {
             query?: never;
@@ -2713,6 +2984,228 @@ export interface operations {
         };
     };
     "delete-farEnd": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutGroup"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ObjectSaved"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutHours"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ObjectSaved"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-hours": {
         parameters: {
             query?: never;
             header?: never;

@@ -1,0 +1,213 @@
+package decide
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/hours"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// Leave to call is not a match: it is asked after a rule has won, of the group of who
+// answers for the call, and who lacks it is refused. No broader rule lets them through.
+
+// Permitted: the group of the caller was asked whether it may make such a call.
+type Permitted struct {
+	// Group is nil for a caller of no group, whom nothing holds back.
+	Group *Ref            `json:"group,omitempty"`
+	Class numbering.Class `json:"class" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
+	// Why it is of that class.
+	Why     string `json:"why"`
+	Allowed bool   `json:"allowed"`
+	// Rule is set where the rule that won is for other groups only.
+	Rule   *Ref   `json:"rule,omitempty"`
+	Detail string `json:"detail" doc:"What lets the call pass or refuses it"`
+}
+
+type groupNode struct {
+	plan.Group
+	ref     Ref
+	callers *digits.Pattern
+	table   *tableNode
+}
+
+// calendarKey is a calendar as a switch has it: the zone may be that of the switch.
+type calendarKey struct{ hours, sw string }
+
+func (s *Snapshot) addGroups(p plan.Plan) {
+	s.calendars = map[calendarKey]*hours.Calendar{}
+	s.hours = map[string]string{}
+	for _, h := range p.Hours {
+		s.hours[h.ID] = h.Name
+		for _, sw := range p.Switches {
+			s.calendars[calendarKey{h.ID, sw.ID}] = h.Compile(sw.Region.TimeZone)
+		}
+	}
+	for _, g := range p.Groups {
+		s.groups = append(s.groups, &groupNode{Group: g, ref: Ref{"group", g.ID, g.Name}, callers: optionalPattern(g.Callers)})
+	}
+}
+
+// groupOf is the first group that a trunk and a caller belong to; nil for none.
+func (s *Snapshot) groupOf(trunk string, caller digits.Number) *groupNode {
+	for _, g := range s.groups {
+		if len(g.Trunks) > 0 && !slices.Contains(g.Trunks, trunk) {
+			continue
+		}
+		if g.callers == nil || !caller.Empty() && g.callers.Matches(caller) {
+			return g
+		}
+	}
+	return nil
+}
+
+// GroupOf is the group of a caller by a trunk; ok is false if it is in none.
+func (s *Snapshot) GroupOf(trunk string, caller digits.Number) (g Ref, ok bool) {
+	if n := s.groupOf(trunk, caller); n != nil {
+		return n.ref, true
+	}
+	return g, false
+}
+
+// StateOf is the state of a calendar where a switch is, at a moment; ok is false if the
+// plan has no such calendar.
+func (s *Snapshot) StateOf(id, sw string, at time.Time) (state string, ok bool) {
+	c := s.calendars[calendarKey{id, sw}]
+	if c == nil {
+		return "", false
+	}
+	return c.At(at), true
+}
+
+// state is that of a calendar now, as the call has it.
+func (e *Evaluation) state(id string) string {
+	if state, ok := e.overrides[id]; ok {
+		return state
+	}
+	return e.snap.calendars[calendarKey{id, e.sw.ID}].At(e.at)
+}
+
+// holds tells whether it is such a time.
+func (e *Evaluation) holds(w *plan.When) bool {
+	return w.Always() || slices.Contains(w.States, e.state(w.Hours))
+}
+
+// during says in which state a calendar is, and in which it would have to be.
+func (e *Evaluation) during(w plan.When) string {
+	return fmt.Sprintf("%s is %s, and it wants %s", e.snap.hours[w.Hours], e.state(w.Hours), strings.Join(w.States, " or "))
+}
+
+// permit asks whether the call may be made at all, where a rule gave it to; it ends
+// the call if not.
+func (e *Evaluation) permit(r *ruleNode, inside bool) bool {
+	if len(e.snap.groups) == 0 || e.straight {
+		return true
+	}
+	class, why := e.class(inside)
+	ok, detail := e.may(class)
+	if ok && len(r.forGroups) > 0 && class != numbering.ClassEmergency && !slices.Contains(r.forGroups, e.group) {
+		return e.notFor(r, class, why)
+	}
+	if e.told {
+		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: class, Why: why.String(), Allowed: ok, Detail: detail()}})
+	}
+	if !ok {
+		own := cause.NotPermitted
+		if e.leave(class) != nil {
+			own = cause.OutOfHours
+		}
+		e.refuse(own, detail)
+	}
+	return ok
+}
+
+// mayUse asks whether a rule that sends on to another table is for the caller's group.
+func (e *Evaluation) mayUse(r *ruleNode) bool {
+	if len(r.forGroups) == 0 || slices.Contains(r.forGroups, e.group) || e.sw.region.IsEmergency(e.called.Number) {
+		return true
+	}
+	class, why := e.class(false)
+	return e.notFor(r, class, why)
+}
+
+// notFor refuses a caller whom a rule does not mean.
+func (e *Evaluation) notFor(r *ruleNode, class numbering.Class, why numbering.Why) bool {
+	detail := func() string {
+		var names []string
+		for _, g := range r.forGroups {
+			names = append(names, g.Name)
+		}
+		return fmt.Sprintf("rule %s is for %s only, and the caller is in %s", r.ref.Name, strings.Join(names, " and "), e.groupName())
+	}
+	if e.told {
+		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: class, Why: why.String(), Rule: &r.ref, Detail: detail()}})
+	}
+	e.refuse(cause.NotPermitted, detail)
+	return false
+}
+
+// class is that of the called number as it stands. What goes to a phone system or an
+// application is internal whatever its number looks like.
+func (e *Evaluation) class(inside bool) (numbering.Class, numbering.Why) {
+	if inside && !e.sw.region.IsEmergency(e.called.Number) {
+		return numbering.ClassInternal, toInside
+	}
+	return e.sw.region.Class(e.called)
+}
+
+var toInside = numbering.Reason("it goes to a phone system or an application of ours")
+
+// leave is what the group says of a class; nil if nothing.
+func (e *Evaluation) leave(class numbering.Class) *plan.Leave {
+	if e.group == nil {
+		return nil
+	}
+	for i := range e.group.May {
+		if e.group.May[i].Class == class {
+			return &e.group.May[i]
+		}
+	}
+	return nil
+}
+
+// may tells whether the caller's group may make calls of a class now.
+func (e *Evaluation) may(class numbering.Class) (ok bool, detail func() string) {
+	switch l := e.leave(class); {
+	case class == numbering.ClassEmergency:
+		return true, func() string { return "everybody may make emergency calls" }
+	case e.group == nil:
+		return true, func() string { return "the caller is in no group, and nothing holds back calls of none" }
+	case l == nil:
+		return false, func() string { return fmt.Sprintf("%s may not make %s calls", e.group.Name, class) }
+	case !e.holds(&l.When):
+		return false, func() string {
+			return fmt.Sprintf("%s may not make %s calls now: %s", e.group.Name, class, e.during(l.When))
+		}
+	default:
+		return true, func() string { return fmt.Sprintf("%s may make %s calls", e.group.Name, class) }
+	}
+}
+
+func (e *Evaluation) groupRef() *Ref {
+	if e.group == nil {
+		return nil
+	}
+	return &e.group.ref
+}
+
+func (e *Evaluation) groupName() string {
+	if e.group == nil {
+		return "no group"
+	}
+	return e.group.Name
+}
+
+// inside tells whether every choice of a path is a phone system or an application.
+func (p *pathNode) inside() bool {
+	return !slices.ContainsFunc(p.choices, func(c choiceNode) bool { return c.trunk.outside || c.trunk.Peer != "" })
+}

@@ -1,0 +1,198 @@
+package decide_test
+
+import (
+	"fmt"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/nyaruka/phonenumbers"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/hours"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/rewrite"
+)
+
+// permitted is a plan in which one rule takes every outside number, so that only leave
+// can hold a call back.
+func permitted(groups ...plan.Group) plan.Plan {
+	p := plan.New("leave")
+	p.Switches = []plan.Switch{{ID: "quay", Name: "Quay", Region: plan.Region{Country: "GB", Area: "191", TimeZone: "Europe/London"}, SIP: "127.1.0.1:5060"}}
+	p.FarEnds = []plan.FarEnd{{ID: "phones", Name: "Phones", Kind: plan.PhoneSystem}, {ID: "ostrel", Name: "Ostrel", Kind: plan.Carrier}}
+	p.Trunks = []plan.Trunk{
+		{ID: "phones", Name: "Phones", Switch: "quay", FarEnd: "phones", Kind: "sip", Channels: 9, Entry: "out", In: plan.Inbound{Called: numbering.AsDialled, Caller: numbering.Private}, SIP: plan.SIP{Address: "127.1.0.2:5060", Trusted: []string{"127.1.0.2"}}},
+		{ID: "ostrel", Name: "Ostrel", Switch: "quay", FarEnd: "ostrel", Kind: "sip", Channels: 9, Entry: "in", In: plan.Inbound{Called: numbering.E164, Caller: numbering.E164}, SIP: plan.SIP{Address: "127.1.0.3:5060", Trusted: []string{"127.1.0.3"}}},
+	}
+	p.Tables = []plan.Table{
+		{ID: "out", Name: "Out", Switch: "quay", Policy: plan.AsListed, Rules: []plan.Rule{
+			{ID: "emergency", Name: "Emergency", Match: plan.Match{Called: "999|112"}, Then: plan.Then{Path: "outside"}},
+			{ID: "inside", Name: "Inside", Match: plan.Match{Called: "2xxx"}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
+			{ID: "outside", Name: "Outside", Match: plan.Match{Called: "9x."}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 1}}, Then: plan.Then{Table: "world"}},
+		}},
+		{ID: "world", Name: "World", Switch: "quay", Policy: plan.AsListed, Rules: []plan.Rule{
+			{ID: "abroad", Name: "Abroad", Match: plan.Match{Called: "00x."}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.International}}, Then: plan.Then{Path: "outside"}},
+			{ID: "home", Name: "All of Britain", Match: plan.Match{Called: "0x."}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.National}}, Then: plan.Then{Path: "outside"}},
+		}},
+		{ID: "in", Name: "In", Switch: "quay", Policy: plan.AsListed, Rules: []plan.Rule{
+			{ID: "all", Name: "All", Called: []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: "2000"}, {Op: rewrite.ReadAs, Form: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
+		}},
+	}
+	p.Paths = []plan.Path{{ID: "outside", Name: "Outside", Switch: "quay", Choices: []plan.Choice{{Trunk: "ostrel"}}}}
+	p.Destinations = []plan.Destination{{ID: "phones", Name: "Phones", Kind: "extensions", Trunk: "phones", Numbers: "2xxx"}}
+	p.Hours = []plan.Hours{{ID: "office", Name: "Office", Week: []hours.Weekly{{Days: []string{"mon", "tue", "wed", "thu", "fri"}, From: "09:00", To: "17:00", State: "day"}}, Otherwise: "night"}}
+	p.Groups = groups
+	return p
+}
+
+var (
+	friday = time.Date(2026, 11, 27, 10, 0, 0, 0, time.UTC)
+	sunday = time.Date(2026, 11, 29, 10, 0, 0, 0, time.UTC)
+)
+
+// Every group of a small plan calls numbers of every class at two moments; what comes
+// of it must be what the matrix says, read by hand. The class of each number is the
+// phone-number library's own, not ours.
+func TestLeaveIsTheMatrix(t *testing.T) {
+	day := plan.When{Hours: "office", States: []string{"day"}}
+	groups := []plan.Group{
+		{ID: "crew", Name: "Crew", Callers: "21xx", May: []plan.Leave{{Class: numbering.ClassInternal}, {Class: numbering.ClassFreephone}}},
+		{ID: "office", Name: "Office", Callers: "20xx", May: []plan.Leave{{Class: numbering.ClassInternal}, {Class: numbering.ClassNational}, {Class: numbering.ClassLocal}, {Class: numbering.ClassMobile, When: day}}},
+		{ID: "managers", Name: "Managers", Callers: "22xx", May: []plan.Leave{
+			{Class: numbering.ClassInternal}, {Class: numbering.ClassLocal}, {Class: numbering.ClassNational}, {Class: numbering.ClassMobile}, {Class: numbering.ClassFreephone},
+			{Class: numbering.ClassSharedCost}, {Class: numbering.ClassInternational, When: day}, {Class: numbering.ClassPremium, When: day},
+		}},
+		{ID: "nobody", Name: "Nobody"},
+	}
+	s := compile(t, permitted(groups...))
+	asked := 0
+	for caller, group := range map[string]plan.Group{"2100": groups[0], "2001": groups[1], "2200": groups[2], "2300": groups[3]} {
+		for _, kind := range []phonenumbers.PhoneNumberType{phonenumbers.FIXED_LINE, phonenumbers.MOBILE, phonenumbers.TOLL_FREE, phonenumbers.PREMIUM_RATE, phonenumbers.SHARED_COST} {
+			for _, country := range []string{"GB", "DE"} {
+				example := phonenumbers.GetExampleNumberForType(country, kind)
+				if example == nil {
+					continue // the country has none of the kind
+				}
+				national := phonenumbers.GetNationalSignificantNumber(example)
+				dial, class := "90"+national, map[phonenumbers.PhoneNumberType]numbering.Class{
+					phonenumbers.FIXED_LINE: numbering.ClassNational, phonenumbers.MOBILE: numbering.ClassMobile, phonenumbers.TOLL_FREE: numbering.ClassFreephone,
+					phonenumbers.PREMIUM_RATE: numbering.ClassPremium, phonenumbers.SHARED_COST: numbering.ClassSharedCost,
+				}[kind]
+				if country != "GB" {
+					dial, class = "900"+fmt.Sprint(example.GetCountryCode())+national, numbering.ClassInternational
+				}
+				for _, at := range []time.Time{friday, sunday} {
+					want := slices.ContainsFunc(group.May, func(l plan.Leave) bool {
+						return l.Class == class && (l.When.Always() || at == friday)
+					})
+					res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber(caller), At: at}, decide.Suppose{})
+					require.NoError(t, err)
+					assert.Equal(t, want, res.Outcome == decide.Answered, "%s calls %s, %s, on %s: %s", group.Name, dial, class, at.Weekday(), decide.Text(res.Steps))
+					if !want {
+						assert.Equal(t, cause.Q850(21), res.Cause.Q850)
+						assert.Empty(t, res.Attempts, "nothing was sent, and no other rule was asked")
+					}
+					asked++
+				}
+			}
+		}
+	}
+	assert.GreaterOrEqual(t, asked, 72)
+}
+
+func outcome(t *testing.T, p plan.Plan, c decide.Call) decide.Result {
+	res, err := compile(t, p).Dry(c, decide.Suppose{})
+	require.NoError(t, err)
+	return res
+}
+
+func TestEmergencyCallsAreNeverHeldBack(t *testing.T) {
+	p := permitted(plan.Group{ID: "nobody", Name: "Nobody"})
+	p.Tables[0].Rules[0].For = []string{"nobody"}
+	for _, caller := range []string{"2001", ""} {
+		res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: digits.MustNumber(caller)})
+		assert.Equal(t, decide.Answered, res.Outcome)
+	}
+	p.Groups = append([]plan.Group{{ID: "crew", Name: "Crew", Callers: "21xx"}}, p.Groups...)
+	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("112"), Caller: digits.MustNumber("2100")})
+	assert.Equal(t, decide.Answered, res.Outcome, "also by a rule that is for others")
+}
+
+func TestARuleNarrowsAndNoBroaderOneLetsThrough(t *testing.T) {
+	all := []plan.Leave{{Class: numbering.ClassNational}, {Class: numbering.ClassUnknown}}
+	p := permitted(plan.Group{ID: "crew", Name: "Crew", Callers: "21xx", May: all}, plan.Group{ID: "office", Name: "Office", May: all})
+	rules := p.Tables[1].Rules
+	p.Tables[1].Rules = append([]plan.Rule{{ID: "bristol", Name: "Bristol", Match: plan.Match{Called: "0117x."}, Called: rules[1].Called, Then: rules[1].Then, For: []string{"office"}}}, rules...)
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2001")}
+	assert.Equal(t, decide.Answered, outcome(t, p, call).Outcome)
+	call.Caller = digits.MustNumber("2100")
+	res := outcome(t, p, call)
+	assert.Equal(t, decide.Refused, res.Outcome)
+	assert.Contains(t, decide.Text(res.Steps), "rule Bristol is for Office only, and the caller is in Crew")
+	p.Tables[1].Rules[0].For = []string{"crew", "office"}
+	assert.Equal(t, decide.Answered, outcome(t, p, call).Outcome)
+
+	p.Tables[0].Rules[2].For = []string{"office"}
+	res = outcome(t, p, call)
+	assert.Equal(t, decide.Refused, res.Outcome, "a rule that sends on narrows too")
+}
+
+func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
+	p := permitted(plan.Group{ID: "office", Name: "Office", May: []plan.Leave{{Class: numbering.ClassNational}}})
+	// The rule says national, and a step makes a premium number of it.
+	p.Tables[1].Rules[1].Class = numbering.ClassNational
+	p.Tables[1].Rules[1].Called = []rewrite.Step{{Op: rewrite.ReplacePrefix, Prefix: "0117", Digits: "0909"}, {Op: rewrite.ReadAs, Form: numbering.National}}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901178790123"), Caller: digits.MustNumber("2001")}
+	res := outcome(t, p, call)
+	assert.Equal(t, decide.Refused, res.Outcome)
+	assert.Contains(t, decide.Text(res.Steps), "class premium")
+
+	p = permitted(plan.Group{ID: "office", Name: "Office", May: []plan.Leave{{Class: numbering.ClassNational}}})
+	p.Paths[0].Choices[0].Called = []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: "09098790123"}, {Op: rewrite.ReadAs, Form: numbering.National}}
+	call.Called = digits.MustNumber("901174960850")
+	res = outcome(t, p, call)
+	assert.Equal(t, decide.Refused, res.Outcome, "steps of a path count too")
+	assert.Equal(t, "leave", res.Attempts[0].Reason)
+}
+
+func TestWhoSendsACallOnAnswersForIt(t *testing.T) {
+	p := permitted(plan.Group{ID: "crew", Name: "Crew", Callers: "21xx", May: []plan.Leave{{Class: numbering.ClassInternal}}}, plan.Group{ID: "office", Name: "Office", Trunks: []string{"phones"}, May: []plan.Leave{{Class: numbering.ClassNational}}})
+	p.Trunks[0].Services = plan.Services{Diverts: true, Transfers: true}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2001"), Diversions: []decide.Diversion{{Number: digits.MustNumber("2100"), Reason: "unconditional"}}}
+	assert.Equal(t, decide.Refused, outcome(t, p, call).Outcome, "the crew's phone diverts it")
+	call.Diversions[0].Number = digits.MustNumber("2002")
+	assert.Equal(t, decide.Answered, outcome(t, p, call).Outcome)
+	call.Diversions = nil
+	call.Transfer = &decide.Transfer{Party: "phones", Caller: numbering.As(digits.MustNumber("2001"), numbering.Private), By: digits.MustNumber("2100")}
+	assert.Contains(t, decide.Text(outcome(t, p, call).Steps), "Crew may not make national calls", "the crew's phone transfers it")
+}
+
+func TestAGroupEntersByItsOwnTable(t *testing.T) {
+	p := permitted(plan.Group{ID: "crew", Name: "Crew", Callers: "21xx", Trunks: []string{"phones"}, Table: "in", May: []plan.Leave{{Class: numbering.ClassInternal}}})
+	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2100")})
+	assert.Equal(t, "2000", res.Called)
+}
+
+func TestMatchByTheHourAndByGroupsOfTrunks(t *testing.T) {
+	p := permitted()
+	p.Trunks[1].Group = "carriers"
+	p.Tables[2].Rules = append([]plan.Rule{{
+		ID: "night", Name: "At night", Match: plan.Match{FromGroups: []string{"carriers"}, When: plan.When{Hours: "office", States: []string{"night"}}},
+		Then: plan.Then{Refuse: 17},
+	}}, p.Tables[2].Rules...)
+	call := decide.Call{Trunk: "ostrel", Called: digits.MustNumber("+441914980101"), At: friday}
+	res := outcome(t, p, call)
+	assert.Equal(t, decide.Answered, res.Outcome)
+	assert.Contains(t, decide.Text(res.Steps), "not night: Office is day, and it wants night")
+	call.At = sunday
+	assert.Equal(t, cause.Q850(17), outcome(t, p, call).Cause.Q850)
+	call.At, call.Overrides = friday, map[string]string{"office": "night"}
+	assert.Equal(t, cause.Q850(17), outcome(t, p, call).Cause.Q850, "an override holds in place of the clock")
+	p.Trunks[1].Group, p.Trunks[0].Group = "", "carriers"
+	assert.Equal(t, decide.Answered, outcome(t, p, call).Outcome, "only from trunks of the group")
+}

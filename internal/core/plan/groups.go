@@ -1,0 +1,116 @@
+package plan
+
+import (
+	"fmt"
+	"slices"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/hours"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// Group is callers who may call the same. A call belongs to the first group of the plan
+// that its trunk and its caller match; calls of no group are not held back.
+type Group struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	// Callers is a dial pattern of their numbers as they come, such as 20xx; empty is
+	// every caller, also one without a number.
+	Callers string `json:"callers,omitempty" maxLength:"2000"`
+	// Trunks are those by which they call; empty is any.
+	Trunks []string `json:"trunks,omitempty" maxItems:"1000"`
+	// Table is where their calls enter, in place of the trunk's entry table.
+	Table string `json:"table,omitempty"`
+	// May are the classes of calls that they may make. Emergency calls everybody may.
+	May  []Leave `json:"may" nullable:"false" maxItems:"100"`
+	Note string  `json:"note,omitempty"`
+}
+
+// Leave is a class of calls that a group may make, always or in some states of a
+// calendar.
+type Leave struct {
+	Class numbering.Class `json:"class" enum:"internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
+	When  When            `json:"when,omitzero"`
+}
+
+// ClassRule puts numbers in a class, before what the numbering plan of the country
+// says.
+type ClassRule struct {
+	Numbers string          `json:"numbers" doc:"Dial pattern of numbers in E.164" maxLength:"2000"`
+	Class   numbering.Class `json:"class"`
+	Note    string          `json:"note,omitempty"`
+}
+
+// Compile is the region as package numbering has it, with the site's own classes.
+func (r Region) Compile() (numbering.Region, error) {
+	out, err := numbering.NewRegion(r.Country, r.Area)
+	if err != nil {
+		return out, err
+	}
+	out.AlsoLocal(r.Local...)
+	for i, c := range r.Classes {
+		p, err := digits.Compile(c.Numbers)
+		if err != nil {
+			return out, fmt.Errorf("classes/%d: %w", i, err)
+		}
+		out.Override(c.Class, p)
+	}
+	return out, nil
+}
+
+func (v *validator) region(at string, r Region) {
+	if _, err := numbering.NewRegion(r.Country, r.Area); err != nil {
+		v.bad(at, "%s", err)
+	}
+	if _, err := hours.Zone(r.TimeZone); err != nil {
+		v.bad(at+"/timeZone", "%s", err)
+	}
+	for i, prefix := range r.Local {
+		if n, err := digits.ParseNumber(prefix); err != nil || n.Empty() || !n.Digits() || n.Plus() {
+			v.bad(fmt.Sprintf("%s/local/%d", at, i), "%q is no area code; give it in digits, without the national prefix", prefix)
+		}
+	}
+	for i, c := range r.Classes {
+		here := fmt.Sprintf("%s/classes/%d", at, i)
+		if v.pattern(here+"/numbers", c.Numbers); c.Numbers == "" {
+			v.bad(here+"/numbers", "is empty, which would be every number")
+		}
+		v.class(here+"/class", c.Class)
+	}
+}
+
+func (v *validator) class(at string, c numbering.Class) {
+	if !slices.Contains(numbering.Classes(), c) {
+		v.bad(at, "%q is no class of calls; classes are %q", c, numbering.Classes())
+	}
+}
+
+func (v *validator) group(at string, g Group) {
+	v.named("group", at, g.ID, g.Name, g.Note)
+	v.pattern(at+"/callers", g.Callers)
+	for i, id := range g.Trunks {
+		v.known(fmt.Sprintf("%s/trunks/%d", at, i), "trunk", id, v.index.Trunks[id] != nil)
+	}
+	seen := map[numbering.Class]bool{}
+	for i, l := range g.May {
+		here := fmt.Sprintf("%s/may/%d", at, i)
+		v.class(here+"/class", l.Class)
+		v.when(here+"/when", l.When)
+		if seen[l.Class] {
+			v.bad(here+"/class", "%s stands twice; keep one, with all its states", l.Class)
+		}
+		seen[l.Class] = true
+	}
+	if g.Table == "" {
+		return
+	}
+	v.known(at+"/table", "table", g.Table, v.index.Tables[g.Table] != nil)
+	if len(g.Trunks) == 0 {
+		v.bad(at+"/table", "is on one switch, and the group's calls come by any trunk; name its trunks")
+	}
+	for _, id := range g.Trunks {
+		if t := v.index.Trunks[id]; t != nil && t.Switch != v.index.tableSwitch(g.Table) {
+			v.bad(at+"/table", "is on switch %s, and trunk %s on %s", v.index.tableSwitch(g.Table), id, t.Switch)
+		}
+	}
+}
