@@ -128,15 +128,21 @@ type Evaluation struct {
 	diverted []Diverted // the turns so far, the last one first
 	sentOn   sentOn
 
-	visits  [MaxTables]visit
-	hunt    hunt     // the path being tried; without one before it is taken
-	single  pathNode // the path of a destination
-	only    [1]choiceNode
-	offer   Offer
-	offered bool // the offer waits for its report
-	sent    bool // the offer was sent
-	end     Ended
-	ended   bool
+	visits [MaxTables]visit
+	passed int // how many tables were visited
+	// entered is the first table, and received are the numbers as they came there.
+	entered  *tableNode
+	received struct{ called, caller numbering.Written }
+	last     *ruleNode // the last rule that won and whose steps could act
+	resorted bool      // some rule on the way was a last resort
+	hunt     hunt      // the path being tried; without one before it is taken
+	single   pathNode  // the path of a destination
+	only     [1]choiceNode
+	offer    Offer
+	offered  bool // the offer waits for its report
+	sent     bool // the offer was sent
+	end      Ended
+	ended    bool
 }
 
 // Begin starts the decision of a call that came by a trunk of the snapshot.
@@ -153,6 +159,7 @@ func (s *Snapshot) Decide(e *Evaluation, c Call) (ok bool) {
 	e.told, e.trail = false, nil
 	e.hunt = hunt{skips: e.hunt.skips[:0]}
 	e.offered, e.sent, e.ended = false, false, false
+	e.passed, e.entered, e.last, e.resorted = 0, nil, nil, false
 	e.diverted, e.sentOn = e.diverted[:0], sentOn{}
 	return e.begin(s, c)
 }
@@ -192,6 +199,7 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	case entry == nil:
 		e.refuse(cause.NotPermitted, func() string { return "the trunk has no entry table, so nothing may call in by it" })
 	default:
+		e.entered, e.received.called, e.received.caller = entry, e.called, e.caller
 		e.route(entry)
 	}
 	return true

@@ -25,7 +25,7 @@ func EffectiveOrder(t plan.Table, groups map[string][]string) []Placed {
 		for _, r := range t.Rules {
 			out = append(out, Placed{Rule: r.ID})
 		}
-		return out
+		return resortsLast(t, out)
 	}
 	patterns := make([]*digits.Pattern, len(t.Rules))
 	for i := range t.Rules {
@@ -54,7 +54,30 @@ func EffectiveOrder(t plan.Table, groups map[string][]string) []Placed {
 		}
 		out = append(out, p)
 	}
-	return out
+	return resortsLast(t, out)
+}
+
+// resortsLast puts rules of last resort behind all others; they stand before none.
+func resortsLast(t plan.Table, placed []Placed) []Placed {
+	resort := map[string]bool{}
+	for _, r := range t.Rules {
+		resort[r.ID] = r.LastResort
+	}
+	slices.SortStableFunc(placed, func(a, b Placed) int {
+		switch {
+		case resort[a.Rule] == resort[b.Rule]:
+			return 0
+		case resort[a.Rule]:
+			return 1
+		}
+		return -1
+	})
+	for i, p := range placed {
+		if p.Before != "" && resort[p.Rule] && !resort[p.Before] {
+			placed[i].Before, placed[i].Example = "", nil
+		}
+	}
+	return placed
 }
 
 // containment finds the rules that strictly contain a rule without comparing

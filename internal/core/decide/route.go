@@ -13,14 +13,20 @@ import (
 type visit struct {
 	table          *tableNode
 	called, caller digits.Number
+	entered        numbering.Written // the called number in the table's own form
+}
+
+// again tells whether a visit was with the same numbers.
+func (v visit) again(w visit) bool {
+	return v.table == w.table && v.called == w.called && v.caller == w.caller
 }
 
 // route takes the call through tables until a rule gives it to a path or a
 // destination, refuses it, or nothing takes it.
 func (e *Evaluation) route(t *tableNode) {
 	for passed := 0; t != nil; passed++ {
-		v := visit{t, e.called.Number, e.caller.Number}
-		if slices.Contains(e.visits[:passed], v) {
+		v := visit{table: t, called: e.called.Number, caller: e.caller.Number}
+		if slices.ContainsFunc(e.visits[:passed], v.again) {
 			e.refuse(cause.Loop, func() string { return fmt.Sprintf("table %s was entered twice with the same numbers", v.table.Name) })
 			return
 		}
@@ -31,6 +37,7 @@ func (e *Evaluation) route(t *tableNode) {
 			return
 		}
 		e.visits[passed] = v
+		e.passed = passed + 1
 		t = e.lookUp(t)
 	}
 }
@@ -39,6 +46,7 @@ func (e *Evaluation) route(t *tableNode) {
 // table, if that is one.
 func (e *Evaluation) lookUp(t *tableNode) *tableNode {
 	e.enter(t)
+	e.visits[e.passed-1].entered = e.called
 	winner := e.winner(t)
 	if e.told {
 		e.tell(Step{Kind: StepLookedUp, LookedUp: e.lookedUp(t, winner)})
@@ -144,6 +152,7 @@ func (e *Evaluation) obey(r *ruleNode) *tableNode {
 	if !e.rewrite("called", &e.called, r.calledSteps, &r.ref) {
 		return nil
 	}
+	e.last, e.resorted = r, e.resorted || r.rule.LastResort
 	// A caller ID that cannot be made does not cost the call: it stays as it
 	// was, and the trail says so.
 	e.rewrite("caller", &e.caller, r.callerSteps, &r.ref)

@@ -11,6 +11,7 @@ import (
 	"maps"
 	"net/netip"
 	"slices"
+	"sync"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
@@ -35,6 +36,15 @@ type Snapshot struct {
 	hours        map[string]string // names of calendars by id
 	// trunkGroups are the trunks that bear each word.
 	trunkGroups map[string][]string
+	// reached remembers what was asked of digits that come one by one. It changes
+	// nothing that can be seen but the time that it takes.
+	reached *reached
+}
+
+// reached are sets of numbers by their source.
+type reached struct {
+	sync.Mutex
+	sets map[dialledKey]remembered
 }
 
 type switchNode struct {
@@ -102,6 +112,7 @@ func (s *Snapshot) Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
 		tables:       map[string]*tableNode{},
 		paths:        map[string]*pathNode{},
 		destinations: map[string]*destinationNode{},
+		reached:      &reached{},
 	}
 	for _, sw := range p.Switches {
 		region, _ := sw.Region.Compile() // validated

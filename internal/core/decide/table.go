@@ -1,6 +1,7 @@
 package decide
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -57,6 +58,8 @@ func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *
 	if t.Policy == plan.SpecificFirst {
 		order = newContainment(t.Rules, patterns, groups).specificFirst()
 	}
+	// What is left for wrong numbers is tried after all others, wherever it is listed.
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(last(t.Rules[a]), last(t.Rules[b])) })
 	n.rules = make([]ruleNode, len(t.Rules))
 	known := knownSteps{}
 	indexed := make([]*digits.Pattern, len(t.Rules))
@@ -90,6 +93,14 @@ func sources(m *plan.Match, groups map[string][]string) []string {
 		}
 	}
 	return out
+}
+
+// last orders rules of last resort behind others.
+func last(r plan.Rule) int {
+	if r.LastResort {
+		return 1
+	}
+	return 0
 }
 
 // calledPattern is the called numbers of a validated rule; nil for all.

@@ -121,3 +121,25 @@ func (c *calculation) putBefore(s digits.Set, n digits.Number) digits.Set {
 func (c *calculation) replacePrefix(s digits.Set, a, b digits.Number) digits.Set {
 	return c.keep(s.ReplacePrefix(a, b))
 }
+
+// BeforeConvertSet is the preimage of a set under Convert: the numbers, written in
+// form from, that are in the set once they were put into form to.
+func (r *Region) BeforeConvertSet(s digits.Set, from, to Form) (digits.Set, error) {
+	never, err := digits.CompileExpression(r.neverConverted(from))
+	if err != nil {
+		return digits.Set{}, fmt.Errorf("numbers that are never converted: %w", err)
+	}
+	var calc calculation
+	out, left := digits.Set{}, calc.minus(digits.Any(), never.Set())
+	for _, home := range []bool{true, false} {
+		tail, before, after, ok := r.exchange(&calc, home, from, to)
+		if !ok || from == to {
+			continue
+		}
+		part := calc.intersect(left, calc.putBefore(tail, before))
+		left = calc.minus(left, part)
+		out = calc.union(out, calc.intersect(part, calc.replacePrefix(calc.intersect(s, calc.putBefore(tail, after)), after, before)))
+	}
+	kept := calc.minus(s, calc.minus(calc.minus(digits.Any(), never.Set()), left))
+	return calc.union(out, kept), calc.err
+}

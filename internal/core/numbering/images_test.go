@@ -64,3 +64,25 @@ func TestSketch(t *testing.T) {
 	assert.Equal(t, "+44… 44… 0044… 0… 191… local private as-dialled unknown unknown", sketch(true))
 	assert.Equal(t, "+… … 00… national national-bare local private as-dialled unknown unknown", sketch(false))
 }
+
+// The preimage is held to Convert, number by number.
+func TestBeforeConvertSetAgreesWithConvert(t *testing.T) {
+	gb, us := region(t, "GB", "191"), region(t, "US", "617")
+	rapid.Check(t, func(t *rapid.T) {
+		r := rapid.SampledFrom([]Region{gb, us}).Draw(t, "region")
+		from := rapid.SampledFrom(Forms()).Draw(t, "from")
+		to := rapid.SampledFrom(Forms()).Draw(t, "to")
+		lead := rapid.SampledFrom([]string{"", "0", "00", "+", "1", "011", "+44", "0044", "44", "191", "0191", "+1", "617", "1617", "+44191", "999", "#"}).Draw(t, "lead")
+		n, err := digits.ParseNumber(lead + rapid.StringMatching(`[0-9]{0,13}`).Draw(t, "rest"))
+		require.NoError(t, err)
+		target := r.Convert(n, from, to).Edit.After()
+		one, err := digits.SetOf(target)
+		require.NoError(t, err)
+		before, err := r.BeforeConvertSet(one, from, to)
+		require.NoError(t, err)
+		require.True(t, before.Contains(n), "%s %s from %s to %s is %s", r.Country, n, from, to, target)
+		for _, m := range before.Samples(5) {
+			require.Equal(t, target, r.Convert(m, from, to).Edit.After(), "%s %s from %s to %s", r.Country, m, from, to)
+		}
+	})
+}

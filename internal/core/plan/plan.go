@@ -169,6 +169,8 @@ type Trunk struct {
 	Entry string   `json:"entry,omitempty"`
 	In    Inbound  `json:"in"`
 	Out   Contract `json:"out"`
+	// Digits are how its digits come where they come one by one.
+	Digits DigitTimers `json:"digits,omitzero"`
 	// MayGoBack lets a call return to the trunk that it came from. Without it:
 	// phone systems may, all others may not.
 	MayGoBack *bool `json:"mayGoBack,omitempty"`

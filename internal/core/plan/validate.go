@@ -243,6 +243,7 @@ func (v *validator) trunk(at string, t Trunk) {
 	if t.Entry != "" {
 		v.onSwitch(at+"/entry", "table", t.Entry, t.Switch, v.index.tableSwitch(t.Entry))
 	}
+	v.digits(at+"/digits", t.Digits)
 	v.form(at+"/in/called", t.In.Called)
 	v.form(at+"/in/caller", t.In.Caller)
 	v.contract(at+"/out/called", t.Out.Called)

@@ -1,0 +1,221 @@
+package decide
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// Digits that come one by one are collected over the whole plan that the source can
+// reach: what is typed is complete when rules take it to where the call goes, and it is
+// worth waiting for more only while a longer number would be taken too. Rules of last
+// resort have no say in that.
+
+// Stage is how far the digits typed so far have come.
+type Stage string
+
+// The stages. Empty and Partial wait for more, Waiting has a number that can go and a
+// longer one that could come, Complete goes at once, and Impossible can become nothing:
+// the call is decided as it stands.
+const (
+	StageEmpty      Stage = "empty"
+	StagePartial    Stage = "partial"
+	StageWaiting    Stage = "waiting"
+	StageComplete   Stage = "complete"
+	StageImpossible Stage = "impossible"
+)
+
+// Collection is what the switch does after the digits typed so far.
+type Collection struct {
+	Stage  Stage         `json:"stage" enum:"empty,partial,waiting,complete,impossible"`
+	Typed  digits.Number `json:"typed"`
+	Timer  string        `json:"timer,omitempty" enum:"first,partial,critical" doc:"Which timer runs; none where the call goes at once"`
+	Millis int           `json:"ms" doc:"How long it runs"`
+	// Rule is the last rule that takes the digits as they are; nil if none does.
+	Rule *Ref `json:"rule,omitempty"`
+	// Longer is the shortest longer number that would be taken, and Other the rule that
+	// would take it last.
+	Longer string `json:"longer,omitempty"`
+	Other  *Ref   `json:"other,omitempty"`
+	Why    string `json:"why"`
+	// Tables are the tables that the digits pass, with the rules that are still in the
+	// running in each.
+	Tables []StillOpen `json:"tables" nullable:"false"`
+}
+
+// StillOpen is what is left of a table for the digits so far.
+type StillOpen struct {
+	Table  Ref               `json:"table"`
+	Called numbering.Written `json:"called" doc:"The digits as they are there"`
+	Rules  []OpenRule        `json:"rules" nullable:"false"`
+	More   int               `json:"more" doc:"How many more there are"`
+}
+
+// OpenRule is a rule that the digits match, or could with more of them.
+type OpenRule struct {
+	Rule    Ref    `json:"rule"`
+	Pattern string `json:"pattern" doc:"Empty: any number"`
+	Matches bool   `json:"matches"`
+	// GoesOn: more digits could match it too.
+	GoesOn bool `json:"goesOn"`
+	// Wins: it is the first that matches.
+	Wins       bool `json:"wins"`
+	LastResort bool `json:"lastResort"`
+}
+
+// maxOpen bounds how many rules of a table a collection lists.
+const maxOpen = 30
+
+// Collect says what the switch does after the digits of a call that come one by one; ok
+// is false if the snapshot has no such trunk.
+func (s *Snapshot) Collect(c Call) (out Collection, ok bool) {
+	e := &Evaluation{}
+	if !s.Decide(e, c) {
+		return out, false
+	}
+	out.Typed, out.Tables = c.Called, e.open()
+	dialled, err := s.dialled(e, c)
+	taken := e.taken()
+	if taken {
+		out.Rule = &e.last.ref
+	}
+	longer, more := dialled.taken.Continues(c.Called)
+	if err != nil { // too large to say: the first table alone decides
+		more = len(out.Tables) > 0 && slices.ContainsFunc(out.Tables[0].Rules, func(r OpenRule) bool { return r.GoesOn && !r.LastResort })
+	} else if more {
+		out.Longer = longer.String()
+		at := c
+		at.Called = longer
+		if next := new(Evaluation); s.Decide(next, at) && next.last != nil {
+			out.Other = &next.last.ref
+		}
+	}
+	out.stage(taken, more, dialled, c.Called, s.trunks[c.Trunk].Digits)
+	return out, true
+}
+
+// stage judges what is taken and what could still come.
+func (o *Collection) stage(taken, more bool, d dialled, typed digits.Number, set plan.DigitTimers) {
+	set = set.OrDefault()
+	run := func(stage Stage, timer string, millis int, why string) {
+		o.Stage, o.Timer, o.Millis, o.Why = stage, timer, millis, why
+	}
+	switch {
+	case typed.Empty() && (more || taken):
+		run(StageEmpty, "first", set.FirstMs, "no digit came yet")
+	case taken && d.once.Contains(typed):
+		run(StageComplete, "", 0, fmt.Sprintf("rule %s connects at once", o.Rule.Name))
+	case taken && d.timed.Contains(typed):
+		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s is complete when the timer fires", o.Rule.Name))
+	case taken && more && o.Other != nil:
+		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s takes it, and rule %s would take a longer number, %s", o.Rule.Name, o.Other.Name, o.Longer))
+	case taken && more:
+		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s takes it, and a longer number may come", o.Rule.Name))
+	case taken:
+		run(StageComplete, "", 0, fmt.Sprintf("rule %s takes it, and no longer number would be taken", o.Rule.Name))
+	case more:
+		run(StagePartial, "partial", set.PartialMs, "more digits are wanted")
+	default:
+		run(StageImpossible, "", 0, "no rule takes it, and none would take a longer number")
+	}
+}
+
+// taken tells whether rules took the call to where it goes, none of them as a last
+// resort.
+func (e *Evaluation) taken() bool { return e.last != nil && !e.last.goesOn() && !e.resorted }
+
+// goesOn tells whether a rule sends calls to another table.
+func (r *ruleNode) goesOn() bool { return r.table != nil }
+
+// open lists what is left of each table that the digits pass.
+func (e *Evaluation) open() []StillOpen {
+	out := []StillOpen{}
+	for _, v := range e.visits[:e.passed] {
+		still := StillOpen{Table: v.table.ref, Called: v.entered, Rules: []OpenRule{}}
+		before := *e
+		before.caller.Number = v.caller
+		won := false
+		var list []OpenRule
+		v.table.index.Find(v.entered.Number, func(place int, matches bool) bool {
+			r := &v.table.rules[place]
+			if before.otherwise(r) != "" {
+				return true
+			}
+			open := OpenRule{Rule: r.ref, Pattern: r.rule.Match.Called, Matches: matches, GoesOn: r.called == nil, LastResort: r.rule.LastResort}
+			if r.called != nil {
+				switch d := r.called.Dialled(v.entered.Number); d.State {
+				case digits.Partial, digits.CompleteMayContinue:
+					open.GoesOn = true
+				}
+			}
+			if !open.Matches && !open.GoesOn {
+				return true
+			}
+			open.Wins, won = matches && !won, won || matches
+			list = append(list, open)
+			return true
+		})
+		still.Rules = list[:min(len(list), maxOpen)]
+		if still.Rules == nil {
+			still.Rules = []OpenRule{}
+		}
+		still.More = len(list) - len(still.Rules)
+		out = append(out, still)
+	}
+	return out
+}
+
+// dialled is the numbers that a source can dial, as sets: those that are taken, those
+// of them that connect at once, and those that are complete when the timer fires.
+type dialled struct{ taken, once, timed digits.Set }
+
+// dialledKey is all that the sets hang on: where and by whom, and the states of all
+// calendars.
+type dialledKey struct {
+	trunk, states string
+	caller        digits.Number
+}
+
+// maxDialled bounds how many sources a snapshot remembers the sets of.
+const maxDialled = 1000
+
+// dialled computes the sets of a call's source, once.
+func (s *Snapshot) dialled(e *Evaluation, c Call) (dialled, error) {
+	var states strings.Builder
+	for _, h := range s.plan.Hours {
+		states.WriteString(e.state(h.ID))
+		states.WriteByte(0)
+	}
+	key := dialledKey{c.Trunk, states.String(), c.Caller}
+	s.reached.Lock()
+	known, ok := s.reached.sets[key]
+	s.reached.Unlock()
+	if ok {
+		return known.dialled, known.err
+	}
+	start := &Evaluation{}
+	s.Decide(start, c)
+	var d dialled
+	var err error
+	if table := start.entered; table != nil {
+		r := reaching{e: start, known: map[reachKey]dialled{}}
+		d = r.table(table, start.received.caller, start.received.called.Form, 0)
+		err = r.err
+	}
+	s.reached.Lock()
+	defer s.reached.Unlock()
+	if s.reached.sets == nil || len(s.reached.sets) >= maxDialled {
+		s.reached.sets = map[dialledKey]remembered{}
+	}
+	s.reached.sets[key] = remembered{d, err}
+	return d, err
+}
+
+type remembered struct {
+	dialled dialled
+	err     error
+}

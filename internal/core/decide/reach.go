@@ -1,0 +1,193 @@
+package decide
+
+import (
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/rewrite"
+)
+
+// reaching computes which numbers the rules of tables take, backwards through their
+// digit steps: what a table takes is the numbers that one of its rules wins and that,
+// where the rule sends on, the next table takes once they are rewritten. The source is
+// one caller by one trunk at one moment, so that all but the called number is known.
+type reaching struct {
+	e     *Evaluation // the source; its numbers are set as the tables are followed
+	known map[reachKey]dialled
+	err   error
+}
+
+type reachKey struct {
+	table  *tableNode
+	caller numbering.Written
+	form   numbering.Form
+	depth  int
+}
+
+// maxReach bounds how many tables deep the rules are followed; a call may pass more, and
+// a number that only reaches its end there is not waited for.
+const maxReach = 6
+
+func (r *reaching) keep(s digits.Set, err error) digits.Set {
+	if err != nil && r.err == nil {
+		r.err = err
+	}
+	return s
+}
+
+func (r *reaching) union(a, b digits.Set) digits.Set     { return r.keep(a.Union(b)) }
+func (r *reaching) intersect(a, b digits.Set) digits.Set { return r.keep(a.Intersect(b)) }
+func (r *reaching) minus(a, b digits.Set) digits.Set     { return r.keep(a.Minus(b)) }
+
+// table is the numbers that a table takes, as they are written where it is entered.
+func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.Form, depth int) (d dialled) {
+	if depth == maxReach || r.err != nil {
+		return dialled{}
+	}
+	key := reachKey{t, caller, form, depth}
+	if known, ok := r.known[key]; ok {
+		return known
+	}
+	inside := form
+	if t.Form.Public() {
+		inside = t.Form
+	}
+	var earlier digits.Set
+	var run []*ruleNode // plain rules, one after another, of which it does not matter which takes a number
+	flush := func() {
+		if len(run) > 0 {
+			earlier = r.plain(run, inside, earlier, &d)
+			run = nil
+		}
+	}
+	for i := range t.rules {
+		rule := &t.rules[i]
+		r.e.caller = caller
+		if rule.rule.LastResort || r.e.otherwise(rule) != "" {
+			continue
+		}
+		if r.isPlain(rule, inside) {
+			run = append(run, rule)
+			continue
+		}
+		flush()
+		if rule.goesOn() {
+			earlier = r.goesOn(rule, caller, inside, earlier, &d, depth)
+		} else {
+			earlier = r.ends(rule, inside, earlier, &d)
+		}
+	}
+	flush()
+	if t.Form.Public() && form.Public() && form != t.Form {
+		d.taken = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.taken, form, t.Form))
+		d.once = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.once, form, t.Form))
+		d.timed = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.timed, form, t.Form))
+	}
+	r.known[key] = d
+	return d
+}
+
+// isPlain tells whether all that a rule matches ends there and waits for longer numbers.
+func (r *reaching) isPlain(rule *ruleNode, form numbering.Form) bool {
+	if rule.goesOn() || rule.rule.Complete == plan.CompleteAtOnce || rule.called != nil && !rule.called.Timed().Empty() {
+		return false
+	}
+	return len(rule.calledSteps) == 0 || rule.matched().Within(r.before(rule, digits.Any(), form))
+}
+
+// plain adds what plain rules take.
+func (r *reaching) plain(run []*ruleNode, form numbering.Form, earlier digits.Set, d *dialled) digits.Set {
+	matched := make([]digits.Set, len(run))
+	for i, rule := range run {
+		matched[i] = rule.matched()
+		if now := r.emergencies(rule, form); !now.Empty() {
+			d.once = r.union(d.once, r.minus(now, r.union(earlier, r.all(matched[:i]))))
+		}
+	}
+	all := r.all(matched)
+	d.taken = r.union(d.taken, r.minus(all, earlier))
+	return r.union(earlier, all)
+}
+
+// ends adds what a rule takes that ends the way through the tables.
+func (r *reaching) ends(rule *ruleNode, form numbering.Form, earlier digits.Set, d *dialled) digits.Set {
+	match := rule.matched()
+	taken := r.minus(r.intersect(match, r.before(rule, digits.Any(), form)), earlier)
+	d.taken = r.union(d.taken, taken)
+	if rule.rule.Complete == plan.CompleteAtOnce {
+		d.once = r.union(d.once, taken)
+	} else {
+		d.once = r.union(d.once, r.intersect(taken, r.emergencies(rule, form)))
+	}
+	if rule.called != nil {
+		d.timed = r.union(d.timed, r.intersect(taken, rule.called.Timed()))
+	}
+	return r.union(earlier, match)
+}
+
+// emergencies are the numbers that a rule makes emergency calls of and that wait for no
+// longer one, unless the rule says so.
+func (r *reaching) emergencies(rule *ruleNode, form numbering.Form) digits.Set {
+	if rule.rule.Complete != "" {
+		return digits.Set{}
+	}
+	return r.intersect(rule.matched(), r.before(rule, r.emergency(), form))
+}
+
+// goesOn adds what a rule takes that sends on to another table.
+func (r *reaching) goesOn(rule *ruleNode, caller numbering.Written, form numbering.Form, earlier digits.Set, d *dialled, depth int) digits.Set {
+	match := rule.matched()
+	r.e.caller = caller
+	r.e.rewrite("caller", &r.e.caller, rule.callerSteps, &rule.ref)
+	after := form
+	for i := range rule.calledSteps {
+		after = rule.calledSteps[i].Leaves(after)
+	}
+	next := r.table(rule.table, r.e.caller, after, depth+1)
+	own := r.minus(match, earlier)
+	taken := r.intersect(own, r.before(rule, next.taken, form))
+	d.taken = r.union(d.taken, taken)
+	d.once = r.union(d.once, r.intersect(own, r.before(rule, next.once, form)))
+	d.timed = r.union(d.timed, r.intersect(own, r.before(rule, next.timed, form)))
+	if rule.called != nil {
+		d.timed = r.union(d.timed, r.intersect(taken, rule.called.Timed()))
+	}
+	return r.union(earlier, match)
+}
+
+// before is the preimage of a set under the called steps of a rule.
+func (r *reaching) before(rule *ruleNode, s digits.Set, form numbering.Form) digits.Set {
+	forms := make([]numbering.Form, len(rule.calledSteps))
+	for i := range rule.calledSteps {
+		forms[i] = form
+		form = rule.calledSteps[i].Leaves(form)
+	}
+	for i := len(rule.calledSteps) - 1; i >= 0; i-- {
+		s = r.keep(rule.calledSteps[i].Before(&r.e.sw.region, s, forms[i]))
+	}
+	return s
+}
+
+// all is the union of many sets, two by two, so that none grows before it must.
+func (r *reaching) all(list []digits.Set) digits.Set {
+	switch len(list) {
+	case 0:
+		return digits.Set{}
+	case 1:
+		return list[0]
+	}
+	half := len(list) / 2
+	return r.union(r.all(list[:half]), r.all(list[half:]))
+}
+
+func (r *reaching) emergency() digits.Set {
+	return r.keep(digits.SetOf(r.e.sw.region.Emergency()...))
+}
+
+// matched is the called numbers that the rule matches.
+func (r *ruleNode) matched() digits.Set {
+	if r.called == nil {
+		return digits.Any()
+	}
+	return r.called.Set()
+}
