@@ -14,7 +14,10 @@ import (
 type reaching struct {
 	e     *Evaluation // the source; its numbers are set as the tables are followed
 	known map[reachKey]dialled
-	err   error
+	// wanted, if it is set, says which of the rules that end the way count; the others
+	// take numbers away from those behind them.
+	wanted func(*ruleNode) bool
+	err    error
 }
 
 type reachKey struct {
@@ -100,18 +103,34 @@ func (r *reaching) plain(run []*ruleNode, form numbering.Form, earlier digits.Se
 	matched := make([]digits.Set, len(run))
 	for i, rule := range run {
 		matched[i] = rule.matched()
+		if !r.counts(rule) {
+			continue
+		}
 		if now := r.emergencies(rule, form); !now.Empty() {
 			d.once = r.union(d.once, r.minus(now, r.union(earlier, r.all(matched[:i]))))
 		}
 	}
 	all := r.all(matched)
-	d.taken = r.union(d.taken, r.minus(all, earlier))
+	if r.wanted == nil {
+		d.taken = r.union(d.taken, r.minus(all, earlier))
+		return r.union(earlier, all)
+	}
+	for i, rule := range run {
+		if r.counts(rule) {
+			d.taken = r.union(d.taken, r.minus(r.minus(matched[i], r.all(matched[:i])), earlier))
+		}
+	}
 	return r.union(earlier, all)
 }
+
+func (r *reaching) counts(rule *ruleNode) bool { return r.wanted == nil || r.wanted(rule) }
 
 // ends adds what a rule takes that ends the way through the tables.
 func (r *reaching) ends(rule *ruleNode, form numbering.Form, earlier digits.Set, d *dialled) digits.Set {
 	match := rule.matched()
+	if !r.counts(rule) {
+		return r.union(earlier, match)
+	}
 	taken := r.minus(r.intersect(match, r.before(rule, digits.Any(), form)), earlier)
 	d.taken = r.union(d.taken, taken)
 	if rule.rule.Complete == plan.CompleteAtOnce {

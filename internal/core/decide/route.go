@@ -23,8 +23,11 @@ func (v visit) again(w visit) bool {
 
 // route takes the call through tables until a rule gives it to a path or a
 // destination, refuses it, or nothing takes it.
-func (e *Evaluation) route(t *tableNode) {
-	for passed := 0; t != nil; passed++ {
+func (e *Evaluation) route(t *tableNode) { e.routeFrom(t, 0) }
+
+// routeFrom is route for a call that passed some tables before.
+func (e *Evaluation) routeFrom(t *tableNode, passed int) {
+	for ; t != nil; passed++ {
 		v := visit{table: t, called: e.called.Number, caller: e.caller.Number}
 		if slices.ContainsFunc(e.visits[:passed], v.again) {
 			e.refuse(cause.Loop, func() string { return fmt.Sprintf("table %s was entered twice with the same numbers", v.table.Name) })

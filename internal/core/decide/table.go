@@ -18,6 +18,8 @@ type tableNode struct {
 	rules []ruleNode // in effective order
 	// index finds the rules that a number can match.
 	index *digits.Index
+	// sendsTo are the ids of the tables that its enabled rules send on to.
+	sendsTo []string
 }
 
 // ruleNode holds beside one another what a decision reads of a rule; the
@@ -44,7 +46,7 @@ type ruleNode struct {
 func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *tableNode {
 	n := &tableNode{Table: t, ref: Ref{"table", t.ID, t.Name}}
 	if before != nil && before.Policy == t.Policy && plan.SameSlice(before.Rules, t.Rules) {
-		n.rules, n.index = slices.Clone(before.rules), before.index
+		n.rules, n.index, n.sendsTo = slices.Clone(before.rules), before.index, before.sendsTo
 		return n
 	}
 	patterns := make([]*digits.Pattern, len(t.Rules))
@@ -70,6 +72,9 @@ func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *
 			disabled: r.Disabled, noCaller: r.Match.NoCaller, inventory: r.Then.Inventory, from: sources(&r.Match, groups), when: &r.Match.When,
 			called: patterns[i], caller: optionalPattern(r.Match.Caller),
 			calledSteps: known.compile(r.Called), callerSteps: known.compile(r.Caller),
+		}
+		if to := r.Then.Table; to != "" && !r.Disabled && !slices.Contains(n.sendsTo, to) {
+			n.sendsTo = append(n.sendsTo, to)
 		}
 		if indexed[place] = patterns[i]; r.Disabled {
 			indexed[place] = digits.Nothing()

@@ -150,6 +150,9 @@ func (n Number) From(count int) Number {
 	return out
 }
 
+// First returns the first count symbols, a leading '+' among them.
+func (n Number) First(count int) Number { return numberOf(n.String()[:min(count, n.Len())]) }
+
 // Behind puts texts in front of the number, in their order. ok is false if the
 // result is no number: longer than MaxSymbols, or with a '+' that is not first.
 func (n Number) Behind(texts ...string) (out Number, ok bool) {

@@ -174,3 +174,24 @@ func (p *Pattern) Timed() Set {
 	}
 	return Set{b.minimize()}
 }
+
+// Longer is the numbers that begin with a member and are longer than it.
+func (s Set) Longer() (Set, error) {
+	var a nfa
+	final := a.add(nfaState{})
+	d := s.automaton()
+	return a.numbers(a.dfa(d, a.free(1, a.anything(final)))+d.start, final)
+}
+
+// Shorter is the numbers with which a longer member begins.
+func (s Set) Shorter() (Set, error) {
+	a := s.automaton()
+	return a.accepting(func(q int32) bool {
+		for col := range plusIndex {
+			if a.next[q][col] != dead {
+				return true
+			}
+		}
+		return false
+	})
+}

@@ -63,3 +63,26 @@ func TestTimed(t *testing.T) {
 		assert.Equal(t, want, timed.Contains(MustNumber(n)), n)
 	}
 }
+
+func TestLongerAndShorter(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		s := drawSet(t, "set")
+		finite, err := s.Intersect(upToFour)
+		require.NoError(t, err)
+		longer, err := finite.Longer()
+		require.NoError(t, err)
+		shorter, err := finite.Shorter()
+		require.NoError(t, err)
+		for _, n := range universe {
+			behind, before := false, false
+			for _, m := range universe {
+				if finite.Contains(m) {
+					behind = behind || n.Len() > m.Len() && n.HasPrefix(m.String())
+					before = before || n.Len() < m.Len() && m.HasPrefix(n.String())
+				}
+			}
+			require.Equal(t, behind, longer.Contains(n), "%s is longer", n)
+			require.Equal(t, before, shorter.Contains(n), "%s is shorter", n)
+		}
+	})
+}

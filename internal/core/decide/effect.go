@@ -1,0 +1,151 @@
+package decide
+
+import (
+	"slices"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// RuleEffect is what a rule does where it stands: beside the fields in which it is
+// edited.
+type RuleEffect struct {
+	Findings []Finding `json:"findings" nullable:"false"`
+	// Takes are rules behind it that want some of its numbers too, and Yields those
+	// before it that get some of them.
+	Takes  []Shared `json:"takes" nullable:"false"`
+	Yields []Shared `json:"yields" nullable:"false"`
+	// Classes are the classes of its sample numbers as they would leave.
+	Classes []ClassOf `json:"classes" nullable:"false"`
+	// Of a rule whose digits can come one by one: Delayed are numbers of it that wait for
+	// longer ones, as it is; CutOff are longer numbers that it would keep from being
+	// dialled if it connected at once.
+	OneByOne bool      `json:"oneByOne"`
+	Delayed  []Outgrow `json:"delayed" nullable:"false"`
+	CutOff   []Outgrow `json:"cutOff" nullable:"false"`
+}
+
+// Shared is a rule with which another shares numbers, and one of them.
+type Shared struct {
+	Rule    Ref           `json:"rule"`
+	Example digits.Number `json:"example"`
+	// All: every call of the one behind goes to the one before.
+	All bool `json:"all"`
+}
+
+// ClassOf is the class of a number that a rule sends out.
+type ClassOf struct {
+	Class   numbering.Class `json:"class" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
+	Example digits.Number   `json:"example" doc:"As the table gets it"`
+	Leaves  string          `json:"leaves"`
+	Why     string          `json:"why"`
+}
+
+// Outgrow is a number and a longer one that begins with it.
+type Outgrow struct {
+	Number digits.Number `json:"number"`
+	Longer digits.Number `json:"longer"`
+}
+
+// mostShared bounds the rules and numbers that an effect lists.
+const mostShared = 20
+
+// Effect says what a rule of a table does; ok is false if there is none.
+func (s *Snapshot) Effect(table, rule string) (out RuleEffect, ok bool) {
+	t := s.tables[table]
+	if t == nil || t.rule(rule) == nil {
+		return out, false
+	}
+	r := t.rule(rule)
+	out = RuleEffect{Findings: s.FindInTable(table, rule), Takes: []Shared{}, Yields: []Shared{}, Classes: []ClassOf{}, Delayed: []Outgrow{}, CutOff: []Outgrow{}}
+	if r.disabled {
+		return out, true
+	}
+	f := finder{s: s, t: t, only: rule, sources: s.sourcesOf(t)}
+	out.shares(f, r)
+	out.classes(f, r)
+	out.outgrown(f, r)
+	return out, true
+}
+
+func (o *RuleEffect) shares(f finder, r *ruleNode) {
+	mine := reachOf(*r.rule, r.called, f.s.trunkGroups)
+	passed := false
+	for i := range f.t.rules {
+		q := &f.t.rules[i]
+		if q == r {
+			passed = true
+			continue
+		}
+		if q.disabled || len(o.Takes) == mostShared && len(o.Yields) == mostShared {
+			continue
+		}
+		example, ok := meet(r.called, q.called)
+		theirs := reachOf(*q.rule, q.called, f.s.trunkGroups)
+		if !ok || !mine.together(theirs) {
+			continue
+		}
+		if passed && len(o.Takes) < mostShared {
+			o.Takes = append(o.Takes, Shared{q.ref, example, theirs.within(mine)})
+		} else if !passed && len(o.Yields) < mostShared {
+			o.Yields = append(o.Yields, Shared{q.ref, example, mine.within(theirs)})
+		}
+	}
+}
+
+func (o *RuleEffect) classes(f finder, r *ruleNode) {
+	known := map[numbering.Class]bool{}
+	for _, n := range r.matched().Samples(40) {
+		e := f.send(r, n)
+		if e == nil || e.hunt.path == nil {
+			continue
+		}
+		class, why := e.class(e.hunt.path.inside())
+		if !known[class] {
+			known[class] = true
+			o.Classes = append(o.Classes, ClassOf{class, n, e.called.Number.String(), why.String()})
+		}
+	}
+}
+
+// outgrown compares the rule's numbers with the longer ones that its table takes.
+func (o *RuleEffect) outgrown(f finder, r *ruleNode) {
+	var source *trunkNode
+	for _, t := range f.sources {
+		if t.Digits.OneByOne && (len(r.from) == 0 || slices.Contains(r.from, t.ID)) {
+			source = t
+		}
+	}
+	if source == nil || r.rule.LastResort {
+		return
+	}
+	o.OneByOne = true
+	e := &Evaluation{snap: f.s, sw: source.sw, source: source}
+	caller, _ := shortest(r.caller)
+	back := reaching{e: e, known: map[reachKey]dialled{}}
+	form := orAsDialled(f.t.Form)
+	all := back.table(f.t, numbering.As(caller, source.In.Caller), form, 0)
+	mine := back.intersect(r.matched(), all.taken)
+	longer := back.intersect(all.taken, back.keep(mine.Longer()))
+	shorter := back.intersect(mine, back.keep(all.taken.Shorter()))
+	if back.err != nil {
+		return
+	}
+	for _, n := range shorter.Samples(mostShared) {
+		if m, ok := longer.Continues(n); ok {
+			o.Delayed = append(o.Delayed, Outgrow{n, m})
+		}
+	}
+	for _, m := range longer.Samples(mostShared) {
+		for k := m.Len() - 1; k >= 0; k-- {
+			if n := m.First(k); mine.Contains(n) {
+				o.CutOff = append(o.CutOff, Outgrow{n, m})
+				break
+			}
+		}
+	}
+	if r.rule.Complete == plan.CompleteAtOnce {
+		o.Delayed = []Outgrow{}
+	}
+}

@@ -1,0 +1,405 @@
+package decide
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// Finding is something about a rule that its author may not have meant, with a number
+// as witness.
+type Finding struct {
+	Rule string `json:"rule" doc:"Id of the rule; empty: the table itself"`
+	// Kind: covered (other rules take all its calls), contested (it and another want the
+	// same calls, and neither takes all of the other's), empty (no number matches it),
+	// steps (its steps cannot act on some of its numbers), no-digits (they leave none),
+	// loop, no-rule (the table that it sends to takes none of its numbers), class (its
+	// numbers are of another class than it says), cut-off (at once, and longer numbers
+	// wait behind it), hides (numbers of a destination that end elsewhere), unentered
+	// (nothing enters the table).
+	Kind string `json:"kind" enum:"covered,contested,empty,steps,no-digits,loop,no-rule,class,cut-off,hides,unentered"`
+	// Grave findings are mistakes wherever they stand; the others are worth a look.
+	Grave bool `json:"grave"`
+	// Other are the rules that are concerned too.
+	Other   []Ref          `json:"other" nullable:"false"`
+	Example *digits.Number `json:"example,omitempty" doc:"A called number as the table gets it"`
+	Text    string         `json:"text"`
+}
+
+// maxFindings bounds the findings of one rule: of one kind, the first ones.
+const maxFindings = 8
+
+// FindInTable looks at every rule of a table; only, if it is not empty, names the one
+// rule that is looked at.
+func (s *Snapshot) FindInTable(id, only string) []Finding {
+	t := s.tables[id]
+	if t == nil {
+		return nil
+	}
+	f := finder{s: s, t: t, only: only, found: []Finding{}}
+	f.sources = s.sourcesOf(t)
+	if len(f.sources) == 0 && only == "" {
+		f.add(Finding{Kind: "unentered", Text: "nothing enters the table: no trunk, no caller group and no rule that can be reached names it"})
+	}
+	f.overlaps()
+	for i := range t.rules {
+		if r := &t.rules[i]; !r.disabled && f.wants(r) {
+			f.alone(r)
+		}
+	}
+	slices.SortStableFunc(f.found, func(a, b Finding) int { return f.place(a) - f.place(b) })
+	return f.found
+}
+
+// finder looks at one table.
+type finder struct {
+	s       *Snapshot
+	t       *tableNode
+	only    string
+	sources []*trunkNode
+	found   []Finding
+}
+
+func (f *finder) wants(r *ruleNode) bool { return f.only == "" || f.only == r.ref.ID }
+
+func (f *finder) add(x Finding) {
+	if x.Other == nil {
+		x.Other = []Ref{}
+	}
+	f.found = append(f.found, x)
+}
+
+// place orders findings by the rule, those of the table first.
+func (f *finder) place(x Finding) int {
+	return slices.IndexFunc(f.t.rules, func(r ruleNode) bool { return r.ref.ID == x.Rule })
+}
+
+// overlaps finds which rules want the same calls as others before them.
+func (f *finder) overlaps() {
+	rules := f.t.rules
+	reaches := make([]reach, len(rules))
+	for i := range rules {
+		reaches[i] = reachOf(*rules[i].rule, rules[i].called, f.s.trunkGroups)
+	}
+	buckets := byFirstSymbol(rules)
+	for i := range rules {
+		r := &rules[i]
+		if r.disabled {
+			continue
+		}
+		var before []int
+		seen := map[int]bool{}
+		for _, list := range buckets.of(r.called) {
+			for _, j := range list {
+				if (j < i || f.only == r.ref.ID) && j != i && !seen[j] && !rules[j].disabled {
+					seen[j] = true
+					before = append(before, j)
+				}
+			}
+		}
+		slices.Sort(before)
+		f.against(i, before, reaches)
+	}
+}
+
+// against holds a rule against others that can want the same numbers.
+func (f *finder) against(i int, others []int, reaches []reach) {
+	r := &f.t.rules[i]
+	var covering []Ref
+	var covered []digits.Set
+	contested := 0
+	for _, j := range others {
+		q := &f.t.rules[j]
+		if !f.wants(r) && !f.wants(q) || r.rule.LastResort != q.rule.LastResort {
+			continue
+		}
+		example, ok := meet(r.called, q.called)
+		if !ok || !reaches[i].together(reaches[j]) {
+			continue
+		}
+		if j < i && reaches[i].beside(reaches[j]) {
+			covering, covered = append(covering, q.ref), append(covered, q.matched())
+		}
+		if !reaches[i].within(reaches[j]) && !reaches[j].within(reaches[i]) {
+			if contested++; contested <= maxFindings {
+				winner := f.t.rules[min(i, j)].ref.Name
+				f.add(Finding{Rule: r.ref.ID, Kind: "contested", Other: []Ref{q.ref}, Example: &example,
+					Text: fmt.Sprintf("%s and %s both want %s, and each takes calls that the other does not; %s stands first and gets it", r.ref.Name, q.ref.Name, shown(example), winner)})
+			}
+		}
+	}
+	if !f.wants(r) || len(covering) == 0 {
+		return
+	}
+	var all reaching
+	if left := all.minus(r.matched(), all.all(covered)); all.err == nil && left.Empty() {
+		f.coveredBy(r, covering)
+	}
+}
+
+func (f *finder) coveredBy(r *ruleNode, covering []Ref) {
+	example, _ := shortest(r.called)
+	var by []Ref // without those that the others cover together
+	for _, ref := range covering {
+		by = append(by, ref)
+		if len(by) == 1 {
+			q := f.t.rule(ref.ID)
+			if left, err := r.matched().Minus(q.matched()); err == nil && left.Empty() {
+				break
+			}
+		}
+	}
+	names := make([]string, 0, maxFindings)
+	for _, ref := range by[:min(len(by), maxFindings)] {
+		names = append(names, ref.Name)
+	}
+	f.add(Finding{Rule: r.ref.ID, Kind: "covered", Grave: true, Other: by, Example: &example,
+		Text: fmt.Sprintf("it can never fire: every call that it matches, such as one to %s, goes to %s before", shown(example), strings.Join(names, ", "))})
+}
+
+func (t *tableNode) rule(id string) *ruleNode {
+	for i := range t.rules {
+		if t.rules[i].ref.ID == id {
+			return &t.rules[i]
+		}
+	}
+	return nil
+}
+
+// alone finds what is wrong with a rule by itself and with where it sends calls.
+func (f *finder) alone(r *ruleNode) {
+	region := &f.t.sw(f.s).region
+	match := r.matched()
+	if match.Empty() {
+		f.add(Finding{Rule: r.ref.ID, Kind: "empty", Grave: true, Text: "no number matches its pattern"})
+		return
+	}
+	form := f.t.Form
+	if form == "" {
+		form = numbering.AsDialled
+	}
+	if len(r.calledSteps) > 0 {
+		back := reaching{e: &Evaluation{sw: f.t.sw(f.s), snap: f.s}}
+		able := back.before(r, digits.Any(), form)
+		if left := back.minus(match, able); back.err == nil && !left.Empty() {
+			example, _ := left.Shortest()
+			f.add(Finding{Rule: r.ref.ID, Kind: "steps", Grave: true, Example: &example,
+				Text: fmt.Sprintf("its steps cannot act on %s: %s", shown(example), whyNot(region, r, numbering.As(example, form)))})
+		}
+		nothing, _ := digits.SetOf(digits.Number{})
+		if bare := back.intersect(match, back.before(r, nothing, form)); back.err == nil && !bare.Empty() {
+			example, _ := bare.Shortest()
+			f.add(Finding{Rule: r.ref.ID, Kind: "no-digits", Grave: true, Example: &example, Text: fmt.Sprintf("its steps leave no digit of %s", shown(example))})
+		}
+	}
+	f.follow(r, match)
+}
+
+// whyNot says which step cannot act on a number.
+func whyNot(region *numbering.Region, r *ruleNode, w numbering.Written) string {
+	for i := range r.calledSteps {
+		step := &r.calledSteps[i]
+		after, ok := step.Apply(region, w)
+		if !ok {
+			return step.Err(step.Explain(region, w)).Error()
+		}
+		w = after
+	}
+	return ""
+}
+
+// follow tries sample numbers of a rule and looks at what becomes of them behind it.
+func (f *finder) follow(r *ruleNode, match digits.Set) {
+	samples := match.Samples(12)
+	told := map[string]bool{}
+	once := func(x Finding) {
+		if x.Rule = r.ref.ID; !told[x.Kind] {
+			told[x.Kind] = true
+			f.add(x)
+		}
+	}
+	for i := range samples {
+		n := samples[i]
+		e := f.send(r, n)
+		if e == nil {
+			continue
+		}
+		end, ended := e.Ended()
+		switch {
+		case ended && end.Own == cause.Loop:
+			once(Finding{Kind: "loop", Grave: true, Example: &n, Text: fmt.Sprintf("a call to %s goes round in a loop: %s", shown(n), end.Why)})
+		case r.rule.Class != "" && r.rule.Then.Refuse == 0 && !r.goesOn():
+			class, why := e.class(e.hunt.path != nil && e.hunt.path.inside())
+			if class != r.rule.Class && class != numbering.ClassUnknown {
+				once(Finding{Kind: "class", Example: &n, Text: fmt.Sprintf("it says %s, and %s is %s: %s", r.rule.Class, e.called.Number, class, why)})
+			}
+		}
+	}
+	if r.goesOn() && !told["loop"] && f.takesNone(r, match) {
+		n := samples[0]
+		once(Finding{Kind: "no-rule", Example: &n, Text: fmt.Sprintf("table %s takes none of its numbers, such as %s", r.table.Name, shown(n))})
+	}
+}
+
+// takesNone tells whether no source's number finds a rule in the table that a rule sends
+// on to, those of last resort apart.
+func (f *finder) takesNone(r *ruleNode, match digits.Set) bool {
+	for i := range r.table.rules {
+		next := &r.table.rules[i]
+		if next.rule.LastResort && !next.disabled || next.caller != nil || next.noCaller || !next.when.Always() {
+			return false // it hangs on more than the number
+		}
+	}
+	caller, _ := shortest(r.caller)
+	for _, t := range f.sources {
+		e := &Evaluation{sw: t.sw, snap: f.s, source: t, caller: numbering.As(caller, t.In.Caller)}
+		e.rewrite("caller", &e.caller, r.callerSteps, &r.ref)
+		back := reaching{e: e, known: map[reachKey]dialled{}}
+		form := orAsDialled(f.t.Form)
+		after := form
+		for i := range r.calledSteps {
+			after = r.calledSteps[i].Leaves(after)
+		}
+		next := back.table(r.table, e.caller, after, 1)
+		if some := back.intersect(match, back.before(r, next.taken, form)); back.err != nil || !some.Empty() {
+			return false
+		}
+	}
+	return len(f.sources) > 0
+}
+
+// send takes a number by a rule from the first source that may use it; nil if none may.
+func (f *finder) send(r *ruleNode, n digits.Number) *Evaluation {
+	for _, t := range f.sources {
+		if len(r.from) > 0 && !slices.Contains(r.from, t.ID) {
+			continue
+		}
+		e := &Evaluation{told: true, snap: f.s, sw: t.sw, source: t}
+		e.called = numbering.As(n, orAsDialled(f.t.Form))
+		if caller, ok := shortest(r.caller); ok {
+			e.caller = numbering.As(caller, t.In.Caller)
+		}
+		e.visits[0], e.passed = visit{table: f.t, called: e.called.Number, caller: e.caller.Number}, 1
+		if next := e.obey(r); next != nil {
+			e.routeFrom(next, 1)
+		}
+		return e
+	}
+	return nil
+}
+
+// sourcesOf are the trunks from which calls can come to a table.
+func (s *Snapshot) sourcesOf(t *tableNode) []*trunkNode {
+	var out []*trunkNode
+	for i := range s.plan.Trunks {
+		n := s.trunks[s.plan.Trunks[i].ID]
+		starts := []*tableNode{n.entry}
+		if n.Services.SendsOn() {
+			starts = append(starts, n.sentOn)
+		}
+		for _, g := range s.groups {
+			if len(g.Trunks) == 0 || slices.Contains(g.Trunks, n.ID) {
+				starts = append(starts, g.table)
+			}
+		}
+		if n.entry != nil && s.leadTo(starts, t) {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+// leadTo tells whether some table is the wanted one or sends on to it.
+func (s *Snapshot) leadTo(starts []*tableNode, wanted *tableNode) bool {
+	seen := map[*tableNode]bool{nil: true}
+	for queue := starts; len(queue) > 0; queue = queue[1:] {
+		if t := queue[0]; !seen[t] {
+			if t == wanted {
+				return true
+			}
+			seen[t] = true
+			for _, next := range t.sendsTo {
+				queue = append(queue, s.tables[next])
+			}
+		}
+	}
+	return false
+}
+
+// sw is the switch of a table.
+func (t *tableNode) sw(s *Snapshot) *switchNode { return s.switches[t.Switch] }
+
+// together tells whether some caller, source and time belong to both.
+func (a reach) together(b reach) bool {
+	nobody := a.caller.nobody && b.caller.nobody
+	numbers := a.caller.any && b.caller.any
+	if numbers && a.caller.numbers != nil && b.caller.numbers != nil {
+		_, numbers = a.caller.numbers.Meet(b.caller.numbers)
+	}
+	if !nobody && !numbers {
+		return false
+	}
+	if len(a.from) > 0 && len(b.from) > 0 && !slices.ContainsFunc(a.from, func(t string) bool { return slices.Contains(b.from, t) }) {
+		return false
+	}
+	if a.when.Hours != "" && a.when.Hours == b.when.Hours {
+		return slices.ContainsFunc(a.when.States, func(s string) bool { return slices.Contains(b.when.States, s) })
+	}
+	return true
+}
+
+// beside tells whether b takes, the called number apart, all that a takes.
+func (a reach) beside(b reach) bool {
+	return fromWithin(a.from, b.from) && whenWithin(a.when, b.when) && a.caller.within(b.caller)
+}
+
+// meet is Pattern.Meet where nil matches every number.
+func meet(p, q *digits.Pattern) (digits.Number, bool) {
+	switch {
+	case p == nil:
+		return shortest(q)
+	case q == nil:
+		return shortest(p)
+	}
+	return p.Meet(q)
+}
+
+// buckets are the rules by the symbol with which their numbers can begin, so that only
+// those are compared that can meet. Rules of the empty number stand in all.
+type buckets [18][]int
+
+func byFirstSymbol(rules []ruleNode) (b buckets) {
+	for i := range rules {
+		for _, at := range firsts(rules[i].called) {
+			b[at] = append(b[at], i)
+		}
+	}
+	return b
+}
+
+func (b *buckets) of(p *digits.Pattern) (lists [][]int) {
+	for _, at := range firsts(p) {
+		lists = append(lists, b[at])
+	}
+	return lists
+}
+
+// firsts are the places of the symbols that a pattern's numbers begin with, and 17 for
+// the empty number.
+func firsts(p *digits.Pattern) (list []int) {
+	if p == nil {
+		for at := range 18 {
+			list = append(list, at)
+		}
+		return list
+	}
+	list = p.FirstSymbols()
+	if p.MatchesEmpty() {
+		list = append(list, 17)
+	}
+	return list
+}

@@ -1,0 +1,120 @@
+package decide
+
+import (
+	"fmt"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// Hidden is numbers of a destination that somebody who dials them does not reach, though
+// others of the same destination are reached so: an access prefix, a code or a rule that
+// is too broad stands before them.
+type Hidden struct {
+	Trunk       Ref           `json:"trunk" doc:"By which they are dialled"`
+	Table       Ref           `json:"table" doc:"Where the calls enter"`
+	Destination Ref           `json:"destination"`
+	Example     digits.Number `json:"example" doc:"The shortest of them"`
+	Rule        Ref           `json:"rule" doc:"The rule that takes it"`
+	Count       string        `json:"count" doc:"How many numbers are concerned, up to 32 digits"`
+	Text        string        `json:"text"`
+}
+
+// Hides looks from every phone system at every destination with numbers on its switch.
+// Errors are digits.ErrTooLarge.
+func (s *Snapshot) Hides() ([]Hidden, error) {
+	out := []Hidden{}
+	for i := range s.plan.Trunks {
+		t := s.trunks[s.plan.Trunks[i].ID]
+		if t.entry == nil || t.outside || t.Peer != "" {
+			continue
+		}
+		if err := s.hiddenFrom(t, &out); err != nil {
+			return out, fmt.Errorf("numbers dialled by %s: %w", t.Name, err)
+		}
+	}
+	return out, nil
+}
+
+func (s *Snapshot) hiddenFrom(t *trunkNode, out *[]Hidden) error {
+	caller := numbering.As(s.someCaller(t), t.In.Caller)
+	form := orAsDialled(t.In.Called)
+	reach := func(wanted func(*ruleNode) bool) (digits.Set, error) {
+		r := reaching{e: &Evaluation{snap: s, sw: t.sw, source: t}, known: map[reachKey]dialled{}, wanted: wanted}
+		d := r.table(t.entry, caller, form, 0)
+		return d.taken, r.err
+	}
+	all, err := reach(nil)
+	if err != nil {
+		return err
+	}
+	for _, d := range s.plan.Destinations {
+		n := s.destinations[d.ID]
+		if n.trunk.sw != t.sw || d.Kind == "outside" {
+			continue
+		}
+		there, err := reach(func(r *ruleNode) bool { return r.destination != nil && r.destination.trunk == n.trunk })
+		if err == nil {
+			there, err = there.Intersect(n.set())
+		}
+		if err != nil {
+			return err
+		}
+		if there.Empty() {
+			continue // it is not dialled by its own numbers here
+		}
+		lost, err := n.set().Intersect(all)
+		if err == nil {
+			lost, err = lost.Minus(there)
+		}
+		if err != nil {
+			return err
+		}
+		if h, ok := s.hidden(t, n, lost, caller); ok {
+			*out = append(*out, h)
+		}
+	}
+	return nil
+}
+
+// hidden tells of numbers that are lost; ok is false if there are none.
+func (s *Snapshot) hidden(t *trunkNode, d *destinationNode, lost digits.Set, caller numbering.Written) (h Hidden, ok bool) {
+	example, ok := lost.Shortest()
+	if !ok {
+		return h, false
+	}
+	e := &Evaluation{}
+	s.Decide(e, Call{Trunk: t.ID, Called: example, Caller: caller.Number})
+	h = Hidden{Trunk: t.ref, Table: t.entry.ref, Destination: d.ref, Example: example}
+	for _, c := range lost.CountByLength() {
+		h.Count = c.Count.String()
+	}
+	if e.passed > 0 { // the first table's rule is what stands before it
+		first := &Evaluation{snap: s, sw: t.sw, source: t, called: e.visits[0].entered, caller: caller}
+		if r := first.winner(e.visits[0].table); r != nil {
+			h.Rule = r.ref
+		}
+	}
+	h.Text = fmt.Sprintf("%s dials %s and does not reach %s: rule %s takes it", t.Name, example, d.Name, h.Rule.Name)
+	return h, true
+}
+
+// set is the destination's own numbers.
+func (d *destinationNode) set() digits.Set {
+	if d.numbers != nil {
+		return d.numbers.Set()
+	}
+	s, _ := digits.SetOf(d.number) // one number is never too large
+	return s
+}
+
+// someCaller is an extension behind a trunk; the empty number if it has none.
+func (s *Snapshot) someCaller(t *trunkNode) digits.Number {
+	for _, d := range s.plan.Destinations {
+		if d.Trunk == t.ID && d.Numbers != "" {
+			n, _ := shortest(s.destinations[d.ID].numbers)
+			return n
+		}
+	}
+	return digits.Number{}
+}
