@@ -208,6 +208,28 @@ func (s *Store) PutObject(ctx context.Context, o plan.Object, before string, was
 	})
 }
 
+// PutObjects writes objects into the draft, all or none: new ones at the end of their
+// lists in the order given, those that are there in their places.
+func (s *Store) PutObjects(ctx context.Context, list []plan.Object) error {
+	return s.edit(ctx, func(d *draftEdit) error {
+		for _, o := range list {
+			current, there, err := find(ctx, d.tx, o.Kind, o.ID)
+			if err != nil {
+				return err
+			}
+			if there && current.Table == o.Table {
+				o.Place = current.Place
+			} else if o.Place, err = d.placeBefore(o.List(), "", ""); err != nil {
+				return err
+			}
+			if err := d.put(o); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
 // MoveObject puts an object before another of its list, or at the end.
 func (s *Store) MoveObject(ctx context.Context, kind plan.Kind, id, before string) error {
 	return s.edit(ctx, func(d *draftEdit) error {

@@ -89,6 +89,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The checks of the draft, and which are proven */
+        get: operations["checks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/checks/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Run checks on the draft */
+        post: operations["run-checks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/collect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the switch does after the digits that were typed so far */
+        post: operations["collect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft": {
         parameters: {
             query?: never;
@@ -143,6 +194,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a rule would do where it stands, before it is saved */
+        post: operations["effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/farEnds/{id}": {
         parameters: {
             query?: never;
@@ -174,6 +242,23 @@ export interface paths {
         post?: never;
         /** Take a caller group out of the draft */
         delete: operations["delete-group"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/hidden": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Extensions that a prefix or a rule of the draft keeps from being dialled */
+        get: operations["hidden"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -294,6 +379,23 @@ export interface paths {
         get?: never;
         /** Change a table's own settings in the draft */
         put: operations["put-table"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/tables/{id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is worth a look in a table of the draft, each with a number as witness */
+        get: operations["findings"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -718,6 +820,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tries/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would happen to each of a list of numbers */
+        post: operations["try-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tries/list.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same as CSV (RFC 4180), with a header line */
+        post: operations["try-list-csv"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tries/{id}": {
         parameters: {
             query?: never;
@@ -1122,6 +1258,29 @@ export interface components {
             name: string;
             note?: string;
         };
+        CheckAsk: {
+            /** @description Empty: all */
+            ids?: string[];
+        };
+        CheckList: {
+            checks: components["schemas"]["CheckState"][];
+            /** Format: int64 */
+            failed: number;
+            /** Format: int64 */
+            notProven: number;
+            /** Format: int64 */
+            passed: number;
+        };
+        CheckState: {
+            check: components["schemas"]["Check"];
+            differences: components["schemas"]["Difference"][];
+            /** Format: date-time */
+            ran?: string;
+            /** @enum {string} */
+            state: "passed" | "failed" | "not-proven";
+            touched: string[];
+            who?: string;
+        };
         ChecklistLine: {
             /**
              * Format: date-time
@@ -1146,11 +1305,47 @@ export interface components {
              */
             weight?: number;
         };
+        ClassOf: {
+            /** @enum {string} */
+            class: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
+            /** @description As the table gets it */
+            example: string;
+            leaves: string;
+            why: string;
+        };
         ClassRule: {
             class: string;
             note?: string;
             /** @description Dial pattern of numbers in E.164 */
             numbers: string;
+        };
+        CollectAsk: {
+            at?: string;
+            caller?: string;
+            from: string;
+            /** @enum {string} */
+            plan: "live" | "draft";
+            typed: string;
+        };
+        Collection: {
+            longer?: string;
+            /**
+             * Format: int64
+             * @description How long it runs
+             */
+            ms: number;
+            other?: components["schemas"]["Ref"];
+            rule?: components["schemas"]["Ref"];
+            /** @enum {string} */
+            stage: "empty" | "partial" | "waiting" | "complete" | "impossible";
+            tables: components["schemas"]["StillOpen"][];
+            /**
+             * @description Which timer runs; none where the call goes at once
+             * @enum {string}
+             */
+            timer?: "first" | "partial" | "critical";
+            typed: string;
+            why: string;
         };
         Comparison: {
             /** @description From the revision to the live plan */
@@ -1194,6 +1389,12 @@ export interface components {
             numbers?: string;
             trunk: string;
         };
+        Difference: {
+            came: string;
+            wanted: string;
+            /** @enum {string} */
+            what: "from" | "outcome" | "trunk" | "called" | "caller" | "cause";
+        };
         DigitStep: {
             /**
              * Format: int64
@@ -1212,6 +1413,16 @@ export interface components {
             prefix?: string;
             /** @description map-block: the block that it is mapped on, of equal size */
             to?: components["schemas"]["Range"];
+        };
+        DigitTimers: {
+            /** Format: int64 */
+            criticalMs?: number;
+            endMark?: boolean;
+            /** Format: int64 */
+            firstMs?: number;
+            oneByOne?: boolean;
+            /** Format: int64 */
+            partialMs?: number;
         };
         DirectoryEntry: {
             behaviour: string;
@@ -1335,6 +1546,17 @@ export interface components {
             before: string;
             field: string;
         };
+        Finding: {
+            /** @description A called number as the table gets it */
+            example?: string;
+            grave: boolean;
+            /** @enum {string} */
+            kind: "covered" | "contested" | "empty" | "steps" | "no-digits" | "loop" | "no-rule" | "class" | "cut-off" | "hides" | "unentered";
+            other: components["schemas"]["Ref"][];
+            /** @description Id of the rule; empty: the table itself */
+            rule: string;
+            text: string;
+        };
         Forms: {
             /** @description empty or refuse: emergency numbers are never converted */
             emergency?: string;
@@ -1407,6 +1629,20 @@ export interface components {
             what: "answered" | "refused" | "unreachable" | "no-response" | "only-trying" | "unanswered" | "abandoned";
             why?: string;
         };
+        Hidden: {
+            /** @description How many numbers are concerned, up to 32 digits */
+            count: string;
+            destination: components["schemas"]["Ref"];
+            /** @description The shortest of them */
+            example: string;
+            /** @description The rule that takes it */
+            rule: components["schemas"]["Ref"];
+            /** @description Where the calls enter */
+            table: components["schemas"]["Ref"];
+            text: string;
+            /** @description By which they are dialled */
+            trunk: components["schemas"]["Ref"];
+        };
         Hours: {
             id: string;
             name: string;
@@ -1467,6 +1703,41 @@ export interface components {
             /** Format: int64 */
             step: number;
             trunk: string;
+        };
+        ListAsk: {
+            at?: string;
+            caller?: string;
+            down?: string[];
+            from: string;
+            full?: string[];
+            /** @description As they would be dialled */
+            numbers: string[];
+            /** @enum {string} */
+            plan: "live" | "draft";
+        };
+        Listed: {
+            /** @description Why it is no number */
+            bad?: string;
+            /** @description As it leaves */
+            called: string;
+            /** @description As it leaves */
+            caller: string;
+            /** Format: int64 */
+            cause: number;
+            class: string;
+            dialled: string;
+            /**
+             * Format: int64
+             * @description From 1
+             */
+            line: number;
+            outcome: string;
+            /** @description The last rule that won */
+            rule?: components["schemas"]["Ref"];
+            /** Format: int64 */
+            status: number;
+            trunk: string;
+            why: string;
         };
         Listened: {
             /** Format: double */
@@ -1590,6 +1861,15 @@ export interface components {
             elsewhere: components["schemas"]["Problem"][];
             id: string;
         };
+        OpenRule: {
+            goesOn: boolean;
+            lastResort: boolean;
+            matches: boolean;
+            /** @description Empty: any number */
+            pattern: string;
+            rule: components["schemas"]["Ref"];
+            wins: boolean;
+        };
         OtherEnd: {
             callsTo?: string;
             /** Format: int64 */
@@ -1614,6 +1894,10 @@ export interface components {
             kind: string;
             name: string;
             note: string;
+        };
+        Outgrow: {
+            longer: string;
+            number: string;
         };
         Party: {
             address: string;
@@ -1852,6 +2136,20 @@ export interface components {
             note?: string;
             then: components["schemas"]["Then"];
         };
+        RuleAsk: {
+            /** @description With an empty id it is new and stands last */
+            rule: components["schemas"]["Rule"];
+            table: string;
+        };
+        RuleEffect: {
+            classes: components["schemas"]["ClassOf"][];
+            cutOff: components["schemas"]["Outgrow"][];
+            delayed: components["schemas"]["Outgrow"][];
+            findings: components["schemas"]["Finding"][];
+            oneByOne: boolean;
+            takes: components["schemas"]["Shared"][];
+            yields: components["schemas"]["Shared"][];
+        };
         RuleMove: {
             /** @description Id of the rule to stand before; empty for the end */
             before: string;
@@ -2049,6 +2347,11 @@ export interface components {
             name: string;
             version: string;
         };
+        Shared: {
+            all: boolean;
+            example: string;
+            rule: components["schemas"]["Ref"];
+        };
         ShownCertificate: {
             /**
              * Format: date-time
@@ -2157,6 +2460,17 @@ export interface components {
             after: string;
             form: string;
             steps: components["schemas"]["StepEffect"][];
+        };
+        StillOpen: {
+            /** @description The digits as they are there */
+            called: components["schemas"]["Written"];
+            /**
+             * Format: int64
+             * @description How many more there are
+             */
+            more: number;
+            rules: components["schemas"]["OpenRule"][];
+            table: components["schemas"]["Ref"];
         };
         Suspect: {
             /** Format: int64 */
@@ -2287,6 +2601,7 @@ export interface components {
             channels: number;
             /** Format: int64 */
             costRank?: number;
+            digits?: components["schemas"]["DigitTimers"];
             entry?: string;
             farEnd?: string;
             group?: string;
@@ -2643,6 +2958,110 @@ export interface operations {
             };
         };
     };
+    checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "run-checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckList"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    collect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CollectAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Collection"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     draft: {
         parameters: {
             query?: never;
@@ -2930,6 +3349,48 @@ export interface operations {
             };
         };
     };
+    effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleEffect"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "put-farEnd": {
         parameters: {
             query?: never;
@@ -3143,6 +3604,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    hidden: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hidden"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3606,6 +4096,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"][];
                 };
             };
             /** @description Error */
@@ -4625,6 +5146,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Try"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Listed"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-list-csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description Error */

@@ -1,0 +1,175 @@
+package decide
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"time"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// Checked is what came of a check that was run dry.
+type Checked struct {
+	Passed bool `json:"passed"`
+	// Differences are what is not as it was expected.
+	Differences []Difference `json:"differences" nullable:"false"`
+	Result      Result       `json:"result"`
+}
+
+// Difference is one thing that a check expected and that came otherwise.
+type Difference struct {
+	What   string `json:"what" enum:"from,outcome,trunk,called,caller,cause"`
+	Wanted string `json:"wanted"`
+	Came   string `json:"came"`
+}
+
+// Check runs a check of the snapshot's plan. now is the moment of a check that names
+// none.
+func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
+	res, err := s.checkCall(c, now)
+	if err != nil {
+		return Checked{Differences: []Difference{{"from", c.From, err.Error()}}, Result: Result{Attempts: []Attempt{}, Steps: []Step{}}}
+	}
+	out := Checked{Differences: []Difference{}, Result: res}
+	differ := func(what, wanted, came string) {
+		if wanted != "" && wanted != came {
+			out.Differences = append(out.Differences, Difference{what, wanted, came})
+		}
+	}
+	differ("outcome", c.Expect.Outcome, string(res.Outcome))
+	if c.Expect.Cause != 0 {
+		differ("cause", strconv.Itoa(c.Expect.Cause), strconv.Itoa(int(res.Cause.Q850)))
+	}
+	differ("trunk", c.Expect.Trunk, res.lastTrunk())
+	differ("called", plainNumber(c.Expect.Called), res.Called)
+	differ("caller", plainNumber(c.Expect.Caller), res.Caller)
+	out.Passed = len(out.Differences) == 0
+	return out
+}
+
+func (s *Snapshot) checkCall(c plan.Check, now time.Time) (Result, error) {
+	call, err := s.CallFrom(c.From, c.Dial, c.Caller)
+	if err != nil {
+		return Result{}, err
+	}
+	call.At = now
+	if at, err := time.Parse(time.RFC3339, c.At); err == nil {
+		call.At = at
+	}
+	suppose := Suppose{Down: map[string]bool{}, Full: map[string]bool{}}
+	for _, id := range c.Down {
+		suppose.Down[id] = true
+	}
+	for _, id := range c.Full {
+		suppose.Full[id] = true
+	}
+	return s.Dry(call, suppose)
+}
+
+// lastTrunk is the trunk by which the call left last; empty if it never left.
+func (r Result) lastTrunk() string {
+	for _, a := range slices.Backward(r.Attempts) {
+		if !a.Skipped {
+			return a.Trunk
+		}
+	}
+	return ""
+}
+
+func plainNumber(text string) string {
+	n, _ := digits.ParseNumber(text) // validated
+	return n.String()
+}
+
+// Expect is what a call that came as it should is expected to come to again.
+func Expect(r Result) plan.Expected {
+	out := plan.Expected{Outcome: string(r.Outcome), Trunk: r.lastTrunk()}
+	if out.Trunk != "" {
+		out.Called, out.Caller = r.Called, r.Caller
+	}
+	if r.Outcome != Answered {
+		out.Cause = int(r.Cause.Q850)
+	}
+	return out
+}
+
+// Passed are the objects of the plan that had a part in a trail, each once: whatever
+// changes in them can change what becomes of the call. A table stands for all of its
+// rules.
+func Passed(trail []Step) []plan.Key {
+	var out []plan.Key
+	add := func(kind plan.Kind, id string) {
+		if k := (plan.Key{Kind: kind, ID: id}); id != "" && !slices.Contains(out, k) {
+			out = append(out, k)
+		}
+	}
+	ref := func(r Ref) {
+		switch r.Kind {
+		case "contract":
+			add(plan.KindTrunk, r.ID)
+		case "rule": // its table has it
+		default:
+			add(plan.Kind(r.Kind), r.ID)
+		}
+	}
+	for _, s := range trail {
+		add(plan.KindSwitch, s.Switch)
+		switch {
+		case s.Received != nil:
+			ref(s.Received.Trunk)
+			ref(s.Received.FarEnd)
+		case s.LookedUp != nil:
+			ref(s.LookedUp.Table)
+		case s.Rewrote != nil:
+			ref(s.Rewrote.By)
+		case s.Permitted != nil && s.Permitted.Group != nil:
+			ref(*s.Permitted.Group)
+		case s.FoundNumber != nil:
+			ref(s.FoundNumber.Number)
+		case s.Delivered != nil:
+			ref(s.Delivered.Destination)
+			ref(s.Delivered.Trunk)
+		case s.TookPath != nil:
+			ref(s.TookPath.Path)
+		case s.Skipped != nil:
+			ref(s.Skipped.Trunk)
+		case s.Sent != nil:
+			ref(s.Sent.Trunk)
+		}
+	}
+	return out
+}
+
+// Why says in a line how a result came about: for lists of calls.
+func (r Result) Why() string {
+	for _, s := range slices.Backward(r.Steps) {
+		if s.Ended != nil {
+			return s.Ended.Why
+		}
+	}
+	return ""
+}
+
+// Deciding is the rule that a call went by last, and the class that its number had; nil
+// and empty where the trail has none.
+func (r Result) Deciding() (rule *Ref, class string) {
+	for _, s := range r.Steps {
+		switch {
+		case s.LookedUp != nil && s.LookedUp.Winner != nil:
+			rule = s.LookedUp.Winner
+		case s.Permitted != nil:
+			class = string(s.Permitted.Class)
+		}
+	}
+	return rule, class
+}
+
+// String names what differs in words.
+func (d Difference) String() string {
+	if d.Wanted == "" {
+		return fmt.Sprintf("%s: %s", d.What, d.Came)
+	}
+	return fmt.Sprintf("%s: wanted %s, came %s", d.What, d.Wanted, d.Came)
+}
