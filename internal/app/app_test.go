@@ -39,8 +39,8 @@ func TestTriesGiveTheTrailOfTheCases(t *testing.T) {
 	require.NoError(t, err)
 	t.Run("all", func(t *testing.T) {
 		for _, one := range cases {
-			if one.Plan != "skerry-line" {
-				continue
+			if one.Plan != "skerry-line" || !one.At.IsZero() && !one.Live {
+				continue // every calendar is open here
 			}
 			if len(one.Suppose.Hears) == 0 {
 				t.Run(one.Name+"/dry", func(t *testing.T) {

@@ -10,6 +10,7 @@ import (
 	"runtime"
 	"strconv"
 	"strings"
+	"time"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
@@ -21,6 +22,7 @@ import (
 //	from   2001                 a source, as for a try
 //	dial   901914980801
 //	caller 2001                 optional
+//	at     2026-11-27T10:00:00Z  optional; live, every calendar of the plan is open
 //	down   ostrel               supposed: nothing is sent there
 //	hear   ostrel refused 503 34    supposed: what comes back (status, Q.850)
 //	live                        real stand-ins make what is supposed come true
@@ -30,6 +32,7 @@ type Case struct {
 	Name               string
 	Plan               string
 	From, Dial, Caller string
+	At                 time.Time
 	Suppose            decide.Suppose
 	Live               bool
 	Want               string
@@ -91,6 +94,10 @@ func (c *Case) line(words []string) error {
 		c.From = arg
 	case "dial":
 		c.Dial = arg
+	case "at":
+		at, err := time.Parse(time.RFC3339, arg)
+		c.At = at
+		return err
 	case "caller":
 		c.Caller = arg
 	case "down":

@@ -47,6 +47,7 @@ func TestCases(t *testing.T) {
 			s := compile(t, loadPlan(t, c.Plan))
 			call, err := s.CallFrom(c.From, c.Dial, c.Caller)
 			require.NoError(t, err)
+			call.At = c.At
 			res, err := s.Dry(call, c.Suppose)
 			require.NoError(t, err)
 			got := decide.Text(res.Steps)

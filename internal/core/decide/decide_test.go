@@ -1,6 +1,7 @@
 package decide_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -26,6 +27,16 @@ func dry(t *testing.T, from, dial, caller string, suppose decide.Suppose, change
 	return res
 }
 
+// forgetGroups lets everybody make every call, so that contracts alone decide.
+func forgetGroups(p *plan.Plan) {
+	p.Groups = nil
+	for i := range p.Tables {
+		for j := range p.Tables[i].Rules {
+			p.Tables[i].Rules[j].For = nil
+		}
+	}
+}
+
 func outside(p *plan.Plan, i int) *plan.Rule { return &p.Tables[1].Rules[i] }
 
 func TestCompileRefusesAnInvalidPlan(t *testing.T) {
@@ -38,7 +49,7 @@ func TestCompileRefusesAnInvalidPlan(t *testing.T) {
 
 func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
 	// Without "read as national" nobody knows the number's form; 0… is not +44….
-	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) { outside(p, 1).Called = nil })
+	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) { outside(p, 1).Called = nil; forgetGroups(p) })
 	require.Len(t, res.Attempts, 2)
 	assert.Equal(t, decide.Attempt{Switch: "quay", Trunk: "ostrel", Called: "01914980850", Caller: "01914980101", Skipped: true, Reason: "contract"}, res.Attempts[0])
 	assert.Equal(t, "penhallow", res.Attempts[1].Trunk, "Penhallow wants 0… and takes it")
@@ -46,6 +57,7 @@ func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
 
 	res = dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) {
 		outside(p, 1).Called = nil
+		forgetGroups(p)
 		p.Trunks[1].Out.SendAnyway = true
 	})
 	assert.False(t, res.Attempts[0].Skipped)
@@ -55,6 +67,7 @@ func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
 func TestContractOutcomeWhenNoTrunkTakesTheForm(t *testing.T) {
 	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) {
 		outside(p, 1).Called = []rewrite.Step{{Op: rewrite.PutBefore, Digits: "5"}}
+		forgetGroups(p)
 	})
 	assert.Equal(t, decide.Refused, res.Outcome)
 	assert.Equal(t, cause.Contract.Code(), res.Cause)
@@ -127,7 +140,10 @@ func TestMatchFields(t *testing.T) {
 }
 
 func TestDisabledRuleIsPassedOver(t *testing.T) {
-	res := dry(t, "2001", "2150", "", decide.Suppose{}, func(p *plan.Plan) { p.Tables[0].Rules[1].Disabled = true })
+	res := dry(t, "2001", "2150", "", decide.Suppose{}, func(p *plan.Plan) {
+		p.Tables[0].Rules[1].Disabled = true
+		p.Tables[0].Rules = slices.DeleteFunc(p.Tables[0].Rules, func(r plan.Rule) bool { return r.LastResort })
+	})
 	assert.Equal(t, cause.NoRule.Code(), res.Cause)
 }
 
@@ -165,7 +181,7 @@ func TestFindSource(t *testing.T) {
 	assert.Equal(t, "quay-phones", src.Trunk)
 	assert.Equal(t, "2001", src.Caller.String())
 	_, err = s.FindSource("nobody")
-	assert.EqualError(t, err, `no trunk, far end or extension "nobody"; sources are: cape-phones, cape-quay, deskline, harbourbox, island-phones, ostrel, penhallow, quay-cape, quay-phones, tamarack, an extension 2[0-3]xx, an extension 2000, an extension 30xx, an extension 41xx, an extension +4420794604[89]x`)
+	assert.EqualError(t, err, `no trunk, far end or extension "nobody"; sources are: cape-phones, cape-quay, deskline, harbourbox, island-phones, ostrel, penhallow, quay-cape, quay-phones, tamarack, an extension 2[0-2]xx|23[0-7]x, an extension 2000, an extension 30xx, an extension 41xx, an extension +4420794604[89]x`)
 }
 
 func TestAbandonBetweenOffers(t *testing.T) {

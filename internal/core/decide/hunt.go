@@ -86,8 +86,8 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 	if len(c.calledSteps) > 0 && e.group != nil && (t.outside || t.Peer != "") && !h.emergency {
 		// The steps of a choice can make another sort of call of it.
 		class, _ := t.sw.region.Class(called)
-		if ok, detail := e.may(class); !ok {
-			e.skip(t, SkipLeave, called, caller, detail)
+		if ok, why := e.may(class); !ok {
+			e.skip(t, SkipLeave, called, caller, func() string { return e.ground(why, class) })
 			return called, caller, false
 		}
 	}

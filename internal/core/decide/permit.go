@@ -18,7 +18,7 @@ import (
 
 // Permitted: the group of the caller was asked whether it may make such a call.
 type Permitted struct {
-	// Group is nil for a caller of no group, whom nothing holds back.
+	// Group is nil for a caller of no group, whom only a rule for others holds back.
 	Group *Ref            `json:"group,omitempty"`
 	Class numbering.Class `json:"class" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
 	// Why it is of that class.
@@ -109,19 +109,19 @@ func (e *Evaluation) permit(r *ruleNode, inside bool) bool {
 		return true
 	}
 	class, why := e.class(inside)
-	ok, detail := e.may(class)
+	ok, ground := e.may(class)
 	if ok && len(r.forGroups) > 0 && class != numbering.ClassEmergency && !slices.Contains(r.forGroups, e.group) {
 		return e.notFor(r, class, why)
 	}
-	if e.told {
-		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: class, Why: why.String(), Allowed: ok, Detail: detail()}})
+	if e.told && e.group != nil {
+		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: class, Why: why.String(), Allowed: ok, Detail: e.ground(ground, class)}})
 	}
 	if !ok {
 		own := cause.NotPermitted
-		if e.leave(class) != nil {
+		if ground == notNow {
 			own = cause.OutOfHours
 		}
-		e.refuse(own, detail)
+		e.refuse(own, func() string { return e.ground(ground, class) })
 	}
 	return ok
 }
@@ -175,22 +175,47 @@ func (e *Evaluation) leave(class numbering.Class) *plan.Leave {
 	return nil
 }
 
+// ground is why a caller may make a call, or may not.
+type ground uint8
+
+const (
+	everybody ground = iota // it is an emergency call
+	noGroup                 // nothing holds the caller back
+	hasLeave
+	noLeave
+	notNow
+)
+
 // may tells whether the caller's group may make calls of a class now.
-func (e *Evaluation) may(class numbering.Class) (ok bool, detail func() string) {
+func (e *Evaluation) may(class numbering.Class) (ok bool, why ground) {
 	switch l := e.leave(class); {
 	case class == numbering.ClassEmergency:
-		return true, func() string { return "everybody may make emergency calls" }
+		return true, everybody
 	case e.group == nil:
-		return true, func() string { return "the caller is in no group, and nothing holds back calls of none" }
+		return true, noGroup
 	case l == nil:
-		return false, func() string { return fmt.Sprintf("%s may not make %s calls", e.group.Name, class) }
+		return false, noLeave
 	case !e.holds(&l.When):
-		return false, func() string {
-			return fmt.Sprintf("%s may not make %s calls now: %s", e.group.Name, class, e.during(l.When))
-		}
-	default:
-		return true, func() string { return fmt.Sprintf("%s may make %s calls", e.group.Name, class) }
+		return false, notNow
 	}
+	return true, hasLeave
+}
+
+// ground says in words why a call of a class may be made, or may not.
+func (e *Evaluation) ground(why ground, class numbering.Class) string {
+	switch {
+	case why == everybody:
+		return "everybody may make emergency calls"
+	case why == noGroup:
+		return "the caller is in no group, and nothing holds back calls of none"
+	case why == noLeave && class == numbering.ClassUnknown:
+		return e.group.Name + " may not call numbers that no numbering plan has"
+	case why == noLeave:
+		return fmt.Sprintf("%s may not make %s calls", e.group.Name, class)
+	case why == notNow:
+		return fmt.Sprintf("%s may not make %s calls now: %s", e.group.Name, class, e.during(e.leave(class).When))
+	}
+	return fmt.Sprintf("%s may make %s calls", e.group.Name, class)
 }
 
 func (e *Evaluation) groupRef() *Ref {

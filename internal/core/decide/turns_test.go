@@ -55,7 +55,11 @@ func TestCheapestFirst(t *testing.T) {
 	trunks, text := tried(t, s, nil)
 	assert.Equal(t, []string{"penhallow", "ostrel"}, trunks)
 	assert.Contains(t, text, "path national, cheapest first: Penhallow has cost rank 2")
-	same := ordered(t, plan.CheapestFirst, nil)
+	same := ordered(t, plan.CheapestFirst, func(p *plan.Plan) {
+		for i := range p.Trunks {
+			p.Trunks[i].CostRank = 3
+		}
+	})
 	trunks, _ = tried(t, same, nil)
 	assert.Equal(t, []string{"ostrel", "penhallow"}, trunks, "of equal ranks the listed order holds")
 }

@@ -52,6 +52,7 @@ func TestADecisionWithoutTrailIsTheSameAndAllocatesNothing(t *testing.T) {
 			s := compile(t, loadPlan(t, c.Plan))
 			call, err := s.CallFrom(c.From, c.Dial, c.Caller)
 			require.NoError(t, err)
+			call.At = c.At
 			told, err := s.Dry(call, c.Suppose)
 			require.NoError(t, err)
 			var want, got []attempt
