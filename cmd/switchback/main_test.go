@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -43,6 +44,9 @@ func TestTryGivesTheTrailOfTheCases(t *testing.T) {
 			continue // the command supposes trunks down or full, not what far ends say
 		}
 		args := []string{"try", "--plan", planFile(c.Plan), "--from", c.From, "--dial", c.Dial}
+		if !c.At.IsZero() {
+			args = append(args, "--at", c.At.Format(time.RFC3339))
+		}
 		if c.Caller != "" {
 			args = append(args, "--caller", c.Caller)
 		}

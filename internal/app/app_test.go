@@ -146,7 +146,7 @@ func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {
 	assert.Equal(t, decide.Answered, tried.Result.Outcome, "the live plan is not touched")
 	ask.Plan = "draft"
 	c.Ask("POST", "/api/tries", ask, &tried)
-	assert.Equal(t, decide.Refused, tried.Result.Outcome)
+	assert.Equal(t, "2000", tried.Result.Called, "a wrong number now, for the operator")
 
 	var changes api.Changes
 	c.Ask("GET", "/api/changes", nil, &changes)
@@ -159,12 +159,12 @@ func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {
 	ask.Mode, ask.Plan = "live", "live"
 	c.Ask("POST", "/api/tries", ask, &tried)
 	tried = over(t, c, tried)
-	assert.Equal(t, 404, tried.Status)
+	assert.Equal(t, "2000", tried.Call.Result.Called)
 	assert.EqualValues(t, 2, tried.Call.Revision)
 
 	var calls []api.CallSummary
 	c.Ask("GET", "/api/calls", nil, &calls)
-	assert.Equal(t, "refused", calls[0].Outcome)
+	assert.Equal(t, "answered", calls[0].Outcome)
 	var revisions []api.Revision
 	c.Ask("GET", "/api/revisions", nil, &revisions)
 	assert.Equal(t, "only 02 and 03", revisions[0].Note)
@@ -182,7 +182,7 @@ func TestARevisionIsComparedExportedAndBroughtBack(t *testing.T) {
 	assert.Equal(t, "removed", compared.Changes[0].What)
 	var was plan.Plan
 	c.Ask("GET", "/api/revisions/1/plan", nil, &was)
-	assert.Len(t, was.Tables[1].Rules, 6)
+	assert.Len(t, was.Tables[1].Rules, 8)
 	c.Ask("POST", "/api/revisions/1/bring-back", nil, nil)
 	c.Ask("GET", "/api/changes", nil, &changes)
 	require.Len(t, changes.Changes, 1)
@@ -246,10 +246,11 @@ func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
 	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Outside numbers", Form: "as-dialled", Policy: "specific-first"}}, nil)
 	var order []decide.Placed
 	c.Ask("GET", "/api/draft/tables/outside/order", nil, &order)
-	require.Len(t, order, 7)
+	require.Len(t, order, 9)
 	assert.Equal(t, "outside-emergency", order[0].Rule)
 	assert.Equal(t, "112", order[0].Example.String())
-	assert.Empty(t, order[6].Before, "the widest stands last, though it was put first")
+	assert.Equal(t, order[7].Rule, order[6].Before)
+	assert.Equal(t, "outside-wrong", order[7].Before, "the wide one stands before the last resort alone, though it was put first")
 	var tried api.Try
 	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "draft", From: "2001", Dial: "901914980850"}, &tried)
 	assert.Equal(t, decide.Answered, tried.Result.Outcome)

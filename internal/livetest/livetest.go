@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/hours"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/demo"
@@ -205,9 +206,7 @@ func Plan(t *testing.T, change func(p *plan.Plan)) plan.Plan {
 			s.Trusted[j] = Address(s.Trusted[j])
 		}
 	}
-	for i := range p.Hours {
-		p.Hours[i].Week, p.Hours[i].Otherwise = nil, "day" // tests run at any hour
-	}
+	alwaysOpen(&p)
 	if change != nil {
 		change(&p)
 	}
@@ -219,7 +218,15 @@ func Whole(t *testing.T) plan.Plan {
 	text := strings.ReplaceAll(string(demo.Document()), demoNet, testNet)
 	p, err := plan.Read(strings.NewReader(text))
 	require.NoError(t, err)
+	alwaysOpen(&p)
 	return p
+}
+
+// alwaysOpen lets it be day at any hour: tests run at all of them.
+func alwaysOpen(p *plan.Plan) {
+	for i := range p.Hours {
+		p.Hours[i].Week, p.Hours[i].Otherwise = []hours.Weekly{}, "day"
+	}
 }
 
 // WholeStandIns are the demo's stand-ins with all that they do, with their

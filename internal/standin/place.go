@@ -19,6 +19,9 @@ type Dial struct {
 	Caller string // number or text; empty for none
 	// Talk is how long an answered call is held, at most MaxTalk.
 	Talk time.Duration
+	// OneByOne sends each digit as it is pressed, this long after the one before, by
+	// RFC 3578; 0 sends the number whole.
+	OneByOne time.Duration
 }
 
 // Limits of placed calls.
@@ -81,6 +84,9 @@ func (s *StandIn) Place(d Dial) (callID string, err error) {
 		cancel()
 		return "", fmt.Errorf("%s: %w", s.Name, err)
 	}
+	if d.OneByOne > 0 && d.Called != "" {
+		return s.press(ctx, cancel, e, p, sound)
+	}
 	session, err := e.dialed.WriteInvite(ctx, s.invite(e, d, sound))
 	if err != nil {
 		cancel()
@@ -130,7 +136,15 @@ func escape(s string) string {
 // follow waits for the end of a placed call.
 func (s *StandIn) follow(ctx context.Context, e *endpoint, p *placement, session *sipgo.DialogClientSession, sound *audio) {
 	defer p.set(func(v *Placed) { v.Over, v.OverAt = true, time.Now() })
-	defer session.Close()
+	if answered, status := s.await(ctx, p, session, sound); answered {
+		s.answered(ctx, e, p, session)
+	} else {
+		p.set(func(v *Placed) { v.Status = status })
+	}
+}
+
+// await waits for the final answer to an INVITE.
+func (s *StandIn) await(ctx context.Context, p *placement, session *sipgo.DialogClientSession, sound *audio) (answered bool, status int) {
 	options := sipgo.AnswerOptions{OnResponse: func(res *sip.Response) error {
 		p.event("%d %s", res.StatusCode, res.Reason)
 		if body := res.Body(); len(body) > 0 {
@@ -145,17 +159,23 @@ func (s *StandIn) follow(ctx context.Context, e *endpoint, p *placement, session
 	var failed *sipgo.ErrDialogResponse
 	switch {
 	case errors.As(err, &failed):
-		p.set(func(v *Placed) { v.Status = failed.Res.StatusCode })
-		return
+		session.Close()
+		return false, failed.Res.StatusCode
 	case ctx.Err() != nil:
-		p.set(func(v *Placed) { v.Status = 487 })
 		p.event("gave up")
-		return
+		session.Close()
+		return false, 487
 	case err != nil:
-		p.set(func(v *Placed) { v.Status = 408 })
 		p.event("no answer from the switch")
-		return
+		session.Close()
+		return false, 408
 	}
+	return true, 200
+}
+
+// answered takes an answered call to its end.
+func (s *StandIn) answered(ctx context.Context, e *endpoint, p *placement, session *sipgo.DialogClientSession) {
+	defer session.Close()
 	p.set(func(v *Placed) { v.Status = 200 })
 	if err := session.Ack(ctx); err != nil {
 		p.event("could not acknowledge: %s", err)

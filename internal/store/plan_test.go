@@ -111,12 +111,12 @@ func TestOrderOfRules(t *testing.T) {
 	put(t, s, "outside", "first", "1x", "outside-emergency")
 	put(t, s, "outside", "last", "2x", "")
 	put(t, s, "outside", "third", "3x", "outside-national")
-	assert.Equal(t, []string{"first", "outside-emergency", "third", "outside-national", "outside-mobile", "outside-freephone", "outside-abroad", "outside-premium", "last"}, order(t, s))
+	assert.Equal(t, []string{"first", "outside-emergency", "third", "outside-national", "outside-mobile", "outside-freephone", "outside-abroad", "outside-premium", "outside-service", "outside-wrong", "last"}, order(t, s))
 
 	require.NoError(t, s.MoveObject(ctx, plan.KindRule, "last", "first"))
 	require.NoError(t, s.MoveObject(ctx, plan.KindRule, "third", ""))
 	require.NoError(t, s.DeleteObject(ctx, plan.KindRule, "outside-premium"))
-	want := []string{"last", "first", "outside-emergency", "outside-national", "outside-mobile", "outside-freephone", "outside-abroad", "third"}
+	want := []string{"last", "first", "outside-emergency", "outside-national", "outside-mobile", "outside-freephone", "outside-abroad", "outside-service", "outside-wrong", "third"}
 	assert.Equal(t, want, order(t, s))
 	goLive(t, s, 2)
 	assert.Equal(t, want, order(t, s))

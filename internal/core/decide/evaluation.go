@@ -19,6 +19,8 @@ type Call struct {
 	Called     digits.Number
 	Caller     digits.Number
 	CallerText string // what the caller gave that is no number
+	// Collected is how its digits came, where they came one by one.
+	Collected string
 	// CalledText is what was dialled if it is no number at all.
 	CalledText string
 	// Diversions are the turns that it took before, the last one first; believed
@@ -188,7 +190,7 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	}
 	if e.told && c.Transfer == nil {
 		e.tell(Step{Kind: StepReceived, Received: &Received{
-			t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText, slices.Clone(e.diverted), len(c.Diversions) - len(e.diverted), c.By, c.Others,
+			t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText, slices.Clone(e.diverted), len(c.Diversions) - len(e.diverted), c.By, c.Others, c.Collected,
 		}})
 	}
 	switch {

@@ -26,8 +26,12 @@ func Text(trail []Step) string {
 func (s Step) text() string {
 	switch {
 	case s.Received != nil:
-		return fmt.Sprintf("received by %s, called %s, caller %s%s", s.Received.Trunk.ID, written(s.Received.Called),
+		line := fmt.Sprintf("received by %s, called %s, caller %s%s", s.Received.Trunk.ID, written(s.Received.Called),
 			writtenCaller(s.Received.Caller, s.Received.CallerText), turns(s.Received.Diverted))
+		if s.Received.Collected != "" {
+			line += ", digits " + s.Received.Collected
+		}
+		return line
 	case s.Redirected != nil:
 		return s.Redirected.text()
 	case s.LookedUp != nil && s.LookedUp.Winner != nil:

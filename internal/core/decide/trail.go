@@ -69,6 +69,9 @@ type Received struct {
 	// been; empty in a dry try, which names its trunk.
 	By     string       `json:"by,omitempty"`
 	Others []Considered `json:"others,omitempty"`
+	// Collected is how the digits came, and why no more were waited for; empty where the
+	// number came whole.
+	Collected string `json:"collected,omitempty"`
 }
 
 // LookedUp: a table was searched.

@@ -81,12 +81,18 @@ func (c *call) carry() {
 	in := c.receive()
 	defer func() { c.channel.Release() }() // that which it has by then
 	defer c.endSound()
+	if !c.collect(&in) {
+		return
+	}
 	c.eval, _ = c.run.Snapshot.Begin(in) // the trunk was just identified in this snapshot
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
 		Trunk: c.trunk.ID, FarEnd: c.farEnd(c.trunk), CallID: c.tx.req.Get("Call-ID"), Remote: c.tx.source.String(), Media: record.ReadMedia(c.tx.req.Body),
 	})
 	c.save()
 	c.a.Trunks.CameIn(c.trunk.ID, time.Now())
+	if c.isGone() { // while its digits were waited for
+		c.eval.Abandon()
+	}
 	for o, more := c.eval.Next(); more; o, more = c.eval.Next() {
 		if answered := c.offer(o); answered {
 			return

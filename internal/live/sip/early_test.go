@@ -209,7 +209,7 @@ func TestASessionThatNobodyRefreshesEnds(t *testing.T) {
 // RFC 7989: both legs carry the caller's name, and each end learns the other's.
 func TestBothLegsCarryOneSession(t *testing.T) {
 	const caller, called = "0123456789abcdef0123456789abcdef", "fedcba9876543210fedcba9876543210"
-	f := start(t, nil)
+	f := start(t, noOperator)
 	f.phones.Send(request("INVITE", "901914980850", "e8", "", "e8", offer, "Session-ID: "+caller+";remote=00000000000000000000000000000000"))
 	toCarrier := f.ostrel.Expect("INVITE")
 	assert.Equal(t, caller+";remote=00000000000000000000000000000000", toCarrier.Header("Session-ID"))

@@ -3,6 +3,7 @@ package sip_test
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -250,8 +251,18 @@ func TestOfferInTheAnswerPassesThrough(t *testing.T) {
 	assert.Equal(t, livetest.Wire(offer), f.ostrel.Expect("ACK").Body())
 }
 
+// noOperator refuses wrong numbers, which the demo's operator takes.
+func noOperator(p *plan.Plan) {
+	for i := range p.Tables {
+		p.Tables[i].Rules = slices.DeleteFunc(p.Tables[i].Rules, func(r plan.Rule) bool { return r.LastResort })
+	}
+}
+
 func TestRefusalsAtTheDoor(t *testing.T) {
-	f := start(t, func(p *plan.Plan) { p.Trunks[0].Channels = 1 })
+	f := start(t, func(p *plan.Plan) {
+		noOperator(p)
+		p.Trunks[0].Channels = 1
+	})
 	for _, c := range []struct{ id, user, hops, want, reason string }{
 		{"d1", "5555", "70", "SIP/2.0 404", "Q.850;cause=1;"},
 		{"d2", "90191", "70", "SIP/2.0 484", "Q.850;cause=28;"},

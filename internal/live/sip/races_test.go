@@ -88,7 +88,7 @@ func TestTheSecondAnswerOfAForkIsHungUp(t *testing.T) {
 
 // Section 17.2.1, timer G: a failure is repeated until its ACK comes.
 func TestAFailureIsRepeatedUntilItIsAcknowledged(t *testing.T) {
-	f := start(t, nil)
+	f := start(t, noOperator)
 	f.phones.Send(request("INVITE", "97", "r6", "", "r6", offer))
 	refused := f.phones.Expect("SIP/2.0 4")
 	assert.Equal(t, refused.Text, f.phones.Read().Text, "its ACK was lost")

@@ -440,6 +440,7 @@ func TestATieIsRefusedAndTold(t *testing.T) {
 
 func TestTooManyCallsASecond(t *testing.T) {
 	f := startWith(t, livetest.Setup{Change: func(p *plan.Plan) {
+		noOperator(p)
 		for i := range p.Trunks {
 			if p.Trunks[i].ID == "quay-phones" {
 				p.Trunks[i].CallsPerSecond = 2

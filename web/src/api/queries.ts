@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type Plan, type Rule, type Try, type TryAsk, take } from "./client";
+import { api, type CollectAsk, type Plan, type Rule, type Try, type TryAsk, take } from "./client";
 import { useConnected } from "./events";
 
 /** Without events, what moves by itself is asked for now and then. */
@@ -58,8 +58,8 @@ export const useDraft = () => useQuery({ queryKey: ["draft"], queryFn: () => tak
 export const useLive = () =>
   useQuery({ queryKey: ["revisions", "live"], queryFn: () => take(api.GET("/api/live")) });
 
-type Kind = "switches" | "farEnds" | "trunks" | "paths" | "destinations";
-type PlanObject = Plan[Kind][number];
+type Kind = "switches" | "farEnds" | "trunks" | "paths" | "destinations" | "groups" | "hours" | "checks";
+type PlanObject = NonNullable<Plan[Kind]>[number];
 
 /** Writes an object of a kind into the draft; without was it is new. */
 export const putObject = (kind: Kind, body: { is: PlanObject; was?: PlanObject }) =>
@@ -80,6 +80,46 @@ export const useOrder = (table: string) =>
   useQuery({
     queryKey: ["draft", "order", table],
     queryFn: () => take(api.GET("/api/draft/tables/{id}/order", { params: { path: { id: table } } })),
+  });
+
+/** What is worth a look in a draft table, each with a number as witness. */
+export const useFindings = (table: string) =>
+  useQuery({
+    queryKey: ["draft", "findings", table],
+    queryFn: () => take(api.GET("/api/draft/tables/{id}/findings", { params: { path: { id: table } } })),
+    retry: false,
+  });
+
+/** What a rule would do where it stands, while it is edited. */
+export const useEffectOf = (table: string, rule: Rule) =>
+  useQuery({
+    queryKey: ["draft", "effect", table, rule],
+    queryFn: () => take(api.POST("/api/draft/effect", { body: { table, rule } })),
+    enabled: Object.keys(rule.then).length > 0,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
+/** Extensions that a prefix or a rule of the draft keeps from being dialled. */
+export const useHidden = () =>
+  useQuery({
+    queryKey: ["draft", "hidden"],
+    queryFn: () => take(api.GET("/api/draft/hidden")),
+    retry: false,
+  });
+
+/** The checks of the draft, and which are proven. */
+export const useChecks = () =>
+  useQuery({ queryKey: ["draft", "checks"], queryFn: () => take(api.GET("/api/checks")) });
+
+/** What the switch does after the digits typed so far. */
+export const useCollection = (ask: CollectAsk) =>
+  useQuery({
+    queryKey: ["draft", "collect", ask],
+    queryFn: () => take(api.POST("/api/collect", { body: ask })),
+    enabled: ask.from !== "",
+    placeholderData: (before) => before,
+    retry: false,
   });
 
 export const useChanges = () =>

@@ -2040,6 +2040,7 @@ export interface components {
             caller: components["schemas"]["Written"];
             /** @description What the caller gave that is no number */
             callerText?: string;
+            collected?: string;
             diverted?: components["schemas"]["Diverted"][];
             farEnd: components["schemas"]["Ref"];
             others?: components["schemas"]["Considered"][];

@@ -1,12 +1,13 @@
 import { ArrowDown, ArrowUp, Plus } from "lucide-react";
 import { useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, type Placed, type Plan, type Rule, type Table, take } from "@/api/client";
-import { useDraft, useDraftEdit, useOrder } from "@/api/queries";
+import { api, type Finding, type Placed, type Plan, type Rule, type Table, take } from "@/api/client";
+import { useDraft, useDraftEdit, useFindings, useOrder } from "@/api/queries";
 import { lastDialled } from "@/lib/lastDialled";
 import { Button, FieldError, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { VirtualList } from "@/ui/VirtualList";
+import { FindingLine, FindingMark } from "./Findings";
 import { RuleEditor } from "./RuleEditor";
 import { shortStep, thenText } from "./steps";
 
@@ -84,6 +85,8 @@ function usedBy(plan: Plan, table: Table): string {
 
 function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: string }) {
   const order = useOrder(table.id);
+  const findings = useFindings(table.id);
+  const found = useMemo(() => byRule(findings.data ?? []), [findings.data]);
   const rules = useMemo(() => inOrder(table, order.data), [table, order.data]);
   const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
   return (
@@ -107,6 +110,11 @@ function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: 
         </Link>
       </header>
       {order.isError && <Failure error={order.error} retry={() => order.refetch()} />}
+      {found.get("")?.map((f) => (
+        <div key={f.text} className="border-b border-line px-4 py-1.5">
+          <FindingLine finding={f} />
+        </div>
+      ))}
       {rules.length === 0 ? (
         <Empty>No rule yet: every call that enters here is refused with cause 1.</Empty>
       ) : (
@@ -123,6 +131,7 @@ function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: 
               table={table}
               ordered={ordered}
               place={i}
+              findings={found.get(ordered.rule.id)}
               chosen={ordered.rule.id === chosen}
             />
           )}
@@ -187,9 +196,17 @@ interface RowProps {
   /** Place in the order in which rules are tried. */
   place: number;
   chosen: boolean;
+  findings?: Finding[];
 }
 
-function RuleRow({ plan, table, ordered, place, chosen }: RowProps) {
+/** Findings by the id of their rule; empty for the table itself. */
+function byRule(list: Finding[]): Map<string, Finding[]> {
+  const out = new Map<string, Finding[]>();
+  for (const f of list) out.set(f.rule, [...(out.get(f.rule) ?? []), f]);
+  return out;
+}
+
+function RuleRow({ plan, table, ordered, place, chosen, findings }: RowProps) {
   const { rule, listed, before, example } = ordered;
   const navigate = useNavigate();
   const move = useDraftEdit((before: string) =>
@@ -219,6 +236,10 @@ function RuleRow({ plan, table, ordered, place, chosen }: RowProps) {
           <MatchText rule={rule} plan={plan} />
           <span className="truncate font-semibold">{rule.name}</span>
           {rule.disabled && <span className="text-soft">disabled</span>}
+          {rule.lastResort && <span className="text-soft">last resort</span>}
+          {findings?.map((f) => (
+            <FindingMark key={f.kind + f.text} finding={f} />
+          ))}
         </div>
         <div className="mt-0.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[13px]">
           {(rule.called ?? []).map((s) => (
@@ -230,6 +251,13 @@ function RuleRow({ plan, table, ordered, place, chosen }: RowProps) {
           <span>
             <span className="text-soft">{then.word}</span> <span className="font-semibold">{then.name}</span>
           </span>
+          {rule.for && rule.for.length > 0 && (
+            <span className="text-soft">
+              only for{" "}
+              {rule.for.map((id) => plan.groups?.find((g) => g.id === id)?.name ?? id).join(" and ")}
+            </span>
+          )}
+          {rule.complete === "at-once" && <span className="text-soft">connects at once</span>}
         </div>
         {before && <PlaceReason before={before} example={example} />}
         {move.isError && <Failure error={move.error} />}
@@ -292,7 +320,7 @@ function MoveButton({
 }
 
 function MatchText({ rule, plan }: { rule: Rule; plan: Plan }) {
-  const { called, caller, noDigits, noCaller, from } = rule.match;
+  const { called, caller, noDigits, noCaller, from, fromGroups, when } = rule.match;
   return (
     <span className="font-mono text-[15px]">
       {noDigits ? (
@@ -310,6 +338,16 @@ function MatchText({ rule, plan }: { rule: Rule; plan: Plan }) {
         <span className="font-sans text-[13px] text-soft">
           {" "}
           from {from.map((id) => plan.trunks.find((t) => t.id === id)?.name ?? id).join(", ")}
+        </span>
+      )}
+      {fromGroups && fromGroups.length > 0 && (
+        <span className="font-sans text-[13px] text-soft"> from group {fromGroups.join(", ")}</span>
+      )}
+      {when?.hours && (
+        <span className="font-sans text-[13px] text-soft">
+          {" "}
+          while {plan.hours?.find((h) => h.id === when.hours)?.name ?? when.hours} is{" "}
+          {when.states?.join(" or ")}
         </span>
       )}
     </span>

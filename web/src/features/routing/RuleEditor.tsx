@@ -8,9 +8,11 @@ import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StaleChoice } from "@/ui/StaleChoice";
 import { StateMark } from "@/ui/StateMark";
-import { PatternEffectView } from "./PatternEffectView";
+import { EffectView } from "./EffectView";
+import { Flag, MatchEditor } from "./MatchEditor";
 import { StepsEditor } from "./StepsEditor";
 import { ThenEditor } from "./ThenEditor";
+import { UseEditor } from "./UseEditor";
 
 interface Props {
   plan: Plan;
@@ -80,38 +82,15 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
             />
           )}
         </Field>
-        <Field
-          label="Called number matches"
-          error={at("match/called")}
-          hint={edited.match.called ? undefined : "empty: any number"}
-        >
-          {(p) => (
-            <input
-              {...p}
-              className={`${inputLook} font-mono text-[16px]`}
-              value={edited.match.called ?? ""}
-              onChange={(e) => match({ called: e.target.value || undefined })}
-              spellCheck={false}
-            />
-          )}
-        </Field>
-        <PatternEffectView pattern={edited.match.called ?? ""} sample={calledSample} onSample={onSample} />
-        <Field
-          label="Caller matches"
-          error={at("match/caller")}
-          hint={edited.match.caller ? undefined : "empty: any caller"}
-        >
-          {(p) => (
-            <input
-              {...p}
-              className={`${inputLook} font-mono`}
-              value={edited.match.caller ?? ""}
-              onChange={(e) => match({ caller: e.target.value || undefined })}
-              spellCheck={false}
-            />
-          )}
-        </Field>
-        <PatternEffectView pattern={edited.match.caller ?? ""} />
+        <MatchEditor
+          plan={plan}
+          table={table}
+          match={edited.match}
+          onChange={match}
+          at={at}
+          sample={calledSample}
+          onSample={onSample}
+        />
         <StepsEditor
           title="Called number"
           steps={edited.called ?? []}
@@ -137,14 +116,13 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           onChange={(then) => change({ then })}
           error={at("then")}
         />
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            checked={edited.disabled ?? false}
-            onChange={(e) => change({ disabled: e.target.checked || undefined })}
-          />
-          disabled: the rule is passed over
-        </label>
+        <EffectView table={table} rule={edited} />
+        <UseEditor plan={plan} rule={edited} onChange={change} at={at} />
+        <Flag
+          label="disabled: the rule is passed over"
+          on={edited.disabled}
+          onChange={(disabled) => change({ disabled })}
+        />
         <Field label="Note" error={at("note")}>
           {(p) => (
             <input

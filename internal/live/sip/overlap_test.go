@@ -1,0 +1,77 @@
+package sip_test
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/livetest"
+	"switchback.example/switchback/internal/standin"
+)
+
+// oneByOne lets the quay phones send their digits as they are pressed.
+func oneByOne(p *plan.Plan) {
+	for i := range p.Trunks {
+		if p.Trunks[i].ID == "quay-phones" {
+			p.Trunks[i].Digits = plan.DigitTimers{OneByOne: true, FirstMs: 400, PartialMs: 400, CriticalMs: 300, EndMark: true}
+		}
+	}
+}
+
+// Source: RFC 3578 section 3: INVITEs of one Call-ID and From tag, the earlier ones
+// answered 484. The caller is a stand-in on a SIP library of other hands.
+func TestDigitsPressedOneByOne(t *testing.T) {
+	b := livetest.Start(t, livetest.Setup{Change: oneByOne})
+	for name, c := range map[string]struct {
+		dial, called, collected string
+		outcome                 decide.Outcome
+	}{
+		"an extension goes with its last digit":         {"2150", "2150", "no longer number would be taken", decide.Answered},
+		"so does a national number behind an open rule": {"901914980850", "+441914980850", "no longer number would be taken", decide.Answered},
+		"an emergency number waits for nothing":         {"999", "999", "connects at once", decide.Answered},
+		"a number abroad waits for a longer one":        {"90016175550180", "0016175550180", "waited 300 ms: rule Abroad takes it, and rule Abroad would take a longer number, 900161755501800", decide.Answered},
+		"a # ends it":                                   {"90016175550180#", "0016175550180", "ended by #", decide.Answered},
+		"too few digits reach the operator":             {"90191", "2000", "waited 400 ms: more digits are wanted", decide.Answered},
+		"a wrong number reaches the operator at once":   {"5", "2000", "none would take a longer number", decide.Answered},
+	} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			id := b.Place(t, "quay-phones", standin.Dial{Called: c.dial, Caller: "2001", Talk: 50 * time.Millisecond, OneByOne: 40 * time.Millisecond})
+			got := b.WaitEnd(t, id)
+			res := decide.Summarize(got.Trail)
+			assert.Equal(t, c.outcome, res.Outcome, decide.Text(got.Trail))
+			assert.Equal(t, c.called, res.Called, decide.Text(got.Trail))
+			require.NotNil(t, got.Trail[0].Received)
+			assert.Contains(t, got.Trail[0].Received.Collected, c.collected)
+			records := 0
+			for _, other := range b.Calls() {
+				if other.Legs[0].CallID == got.Legs[0].CallID {
+					records++
+				}
+			}
+			assert.Equal(t, 1, records, "one call, however many INVITEs")
+		})
+	}
+}
+
+// The messages themselves, by bare sockets.
+func TestEarlierInvitesOfANumberAreAnswered484(t *testing.T) {
+	f := start(t, oneByOne)
+	f.phones.Send(request("INVITE", "90191498", "o1", "", "o1a", offer))
+	assert.True(t, f.ostrel.Silent(100*time.Millisecond), "more digits are wanted")
+	f.phones.Send(strings.Replace(request("INVITE", "901914980850", "o1", "", "o1b", offer), "1 INVITE", "2 INVITE", 1))
+	assert.Equal(t, "1 INVITE", f.phones.Expect("SIP/2.0 484").Header("CSeq"))
+	toCarrier := f.ostrel.Expect("INVITE")
+	assert.Contains(t, toCarrier.Text, "INVITE sip:+441914980850@")
+
+	// One that comes late, though it was sent before, is the one that is overtaken.
+	f.phones.Send(strings.Replace(request("INVITE", "9019", "o2", "", "o2b", offer), "1 INVITE", "2 INVITE", 1))
+	assert.True(t, f.ostrel.Silent(50*time.Millisecond))
+	f.phones.Send(request("INVITE", "901", "o2", "", "o2a", offer))
+	assert.Equal(t, "1 INVITE", f.phones.Expect("SIP/2.0 484").Header("CSeq"))
+}

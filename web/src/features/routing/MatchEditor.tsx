@@ -1,0 +1,200 @@
+import type { Plan, Rule, Table, When } from "@/api/client";
+import { Field, inputLook } from "@/ui/controls";
+import { PatternEffectView } from "./PatternEffectView";
+
+interface Props {
+  plan: Plan;
+  table: Table;
+  match: Rule["match"];
+  onChange: (part: Partial<Rule["match"]>) => void;
+  at: (field: string) => string | undefined;
+  sample: string;
+  onSample: (number: string) => void;
+}
+
+/** What a rule wants of a call: the called number, the caller, the source and the hour. */
+export function MatchEditor({ plan, table, match, onChange, at, sample, onSample }: Props) {
+  return (
+    <>
+      <Field
+        label="Called number matches"
+        error={at("match/called")}
+        hint={match.called || match.noDigits ? undefined : "empty: any number"}
+      >
+        {(p) => (
+          <input
+            {...p}
+            className={`${inputLook} font-mono text-[16px]`}
+            value={match.called ?? ""}
+            onChange={(e) => onChange({ called: e.target.value || undefined })}
+            disabled={match.noDigits}
+            spellCheck={false}
+          />
+        )}
+      </Field>
+      <PatternEffectView pattern={match.called ?? ""} sample={sample} onSample={onSample} />
+      <Flag
+        label="only where no digit was dialled"
+        on={match.noDigits}
+        onChange={(noDigits) => onChange({ noDigits, ...(noDigits && { called: undefined }) })}
+        error={at("match/noDigits")}
+      />
+      <Field
+        label="Caller matches"
+        error={at("match/caller")}
+        hint={match.caller || match.noCaller ? undefined : "a number or a pattern; empty: any caller"}
+      >
+        {(p) => (
+          <input
+            {...p}
+            className={`${inputLook} font-mono`}
+            value={match.caller ?? ""}
+            onChange={(e) => onChange({ caller: e.target.value || undefined })}
+            disabled={match.noCaller}
+            spellCheck={false}
+          />
+        )}
+      </Field>
+      <PatternEffectView pattern={match.caller ?? ""} />
+      <Flag
+        label="only callers without a number"
+        on={match.noCaller}
+        onChange={(noCaller) => onChange({ noCaller, ...(noCaller && { caller: undefined }) })}
+        error={at("match/noCaller")}
+      />
+      <SourcesEditor plan={plan} table={table} match={match} onChange={onChange} at={at} />
+      <WhenEditor plan={plan} when={match.when} onChange={(when) => onChange({ when })} error={at("match/when")} />
+    </>
+  );
+}
+
+export function Flag({
+  label,
+  on,
+  onChange,
+  error,
+}: {
+  label: string;
+  on?: boolean;
+  onChange: (on: true | undefined) => void;
+  error?: string;
+}) {
+  return (
+    <div>
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={on ?? false} onChange={(e) => onChange(e.target.checked || undefined)} />
+        {label}
+      </label>
+      {error && (
+        <span role="alert" className="text-[13px] text-bad">
+          {error}
+        </span>
+      )}
+    </div>
+  );
+}
+
+/** From which trunks, each or by their groups; none chosen: from any. */
+function SourcesEditor({
+  plan,
+  table,
+  match,
+  onChange,
+  at,
+}: Pick<Props, "plan" | "table" | "match" | "onChange" | "at">) {
+  const trunks = plan.trunks.filter((t) => t.switch === table.switch);
+  const groups = [...new Set(trunks.flatMap((t) => (t.group ? [t.group] : [])))];
+  const toggle = (list: string[] | undefined, id: string, on: boolean) => {
+    const next = (list ?? []).filter((x) => x !== id).concat(on ? [id] : []);
+    return next.length > 0 ? next : undefined;
+  };
+  const chosen = (match.from?.length ?? 0) + (match.fromGroups?.length ?? 0);
+  return (
+    <details open={chosen > 0}>
+      <summary className="cursor-pointer text-[13px] text-soft">
+        From {chosen === 0 ? "any trunk" : "only these trunks"}
+      </summary>
+      <fieldset className="mt-1 grid grid-cols-2 gap-x-3 gap-y-0.5 text-[14px]">
+        <legend className="sr-only">Source trunks</legend>
+        {groups.map((g) => (
+          <Flag
+            key={`group ${g}`}
+            label={`all of group ${g}`}
+            on={match.fromGroups?.includes(g)}
+            onChange={(on) => onChange({ fromGroups: toggle(match.fromGroups, g, on === true) })}
+          />
+        ))}
+        {trunks.map((t) => (
+          <Flag
+            key={t.id}
+            label={t.name}
+            on={match.from?.includes(t.id)}
+            onChange={(on) => onChange({ from: toggle(match.from, t.id, on === true) })}
+          />
+        ))}
+      </fieldset>
+      {(at("match/from") ?? at("match/fromGroups")) && (
+        <span role="alert" className="text-[13px] text-bad">
+          {at("match/from") ?? at("match/fromGroups")}
+        </span>
+      )}
+    </details>
+  );
+}
+
+interface WhenProps {
+  plan: Plan;
+  when?: When;
+  onChange: (when: When | undefined) => void;
+  error?: string;
+  label?: string;
+}
+
+/** Always, or in some states of a calendar. */
+export function WhenEditor({ plan, when, onChange, error, label = "When" }: WhenProps) {
+  const calendars = plan.hours ?? [];
+  const calendar = calendars.find((h) => h.id === when?.hours);
+  const states = calendar ? statesOf(calendar) : [];
+  return (
+    <Field label={label} error={error}>
+      {(p) => (
+        <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+          <select
+            {...p}
+            className={`${inputLook} w-auto`}
+            value={when?.hours ?? ""}
+            onChange={(e) => {
+              const next = calendars.find((h) => h.id === e.target.value);
+              onChange(next ? { hours: next.id, states: statesOf(next).slice(0, 1) } : undefined);
+            }}
+          >
+            <option value="">at any hour</option>
+            {calendars.map((h) => (
+              <option key={h.id} value={h.id}>
+                while {h.name} is
+              </option>
+            ))}
+          </select>
+          {states.map((s) => (
+            <Flag
+              key={s}
+              label={s}
+              on={when?.states?.includes(s)}
+              onChange={(on) =>
+                onChange({
+                  hours: when?.hours,
+                  states: (when?.states ?? []).filter((x) => x !== s).concat(on ? [s] : []),
+                })
+              }
+            />
+          ))}
+        </div>
+      )}
+    </Field>
+  );
+}
+
+/** The states in which a calendar can be, in the order of its week. */
+export function statesOf(h: { week: { state: string }[]; otherwise: string }): string[] {
+  return [...new Set([...h.week.map((s) => s.state), h.otherwise])];
+}
