@@ -149,6 +149,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.effectRoutes(a)
 	s.checkRoutes(a)
 	s.listRoutes(a)
+	s.directoryRoutes(a)
 	s.sheetRoutes(a)
 	s.wireRoutes(a)
 	s.profileRoutes(a)

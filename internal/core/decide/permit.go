@@ -74,6 +74,22 @@ func (s *Snapshot) GroupOf(trunk string, caller digits.Number) (g Ref, ok bool) 
 	return g, false
 }
 
+// Ungrouped are the trunks by which somebody can call who is in no group; none where the
+// plan has no groups.
+func (s *Snapshot) Ungrouped() []Ref {
+	out := []Ref{}
+	for i := range s.plan.Trunks {
+		t := s.trunks[s.plan.Trunks[i].ID]
+		all := slices.ContainsFunc(s.groups, func(g *groupNode) bool {
+			return g.callers == nil && (len(g.Trunks) == 0 || slices.Contains(g.Trunks, t.ID))
+		})
+		if t.entry != nil && !all {
+			out = append(out, t.ref)
+		}
+	}
+	return out
+}
+
 // StateOf is the state of a calendar where a switch is, at a moment; ok is false if the
 // plan has no such calendar.
 func (s *Snapshot) StateOf(id, sw string, at time.Time) (state string, ok bool) {

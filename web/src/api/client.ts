@@ -42,6 +42,7 @@ export type Check = Schemas["Check"];
 export type CheckState = Schemas["CheckState"];
 export type Finding = Schemas["Finding"];
 export type RuleEffect = Schemas["RuleEffect"];
+export type SheetReport = Schemas["SheetReport"];
 export type CollectAsk = Schemas["CollectAsk"];
 export type ListAsk = Schemas["ListAsk"];
 export type Collection = Schemas["Collection"];

@@ -108,6 +108,14 @@ export const useHidden = () =>
     retry: false,
   });
 
+/** Who is in no caller group of the draft. */
+export const useCallers = () =>
+  useQuery({
+    queryKey: ["draft", "callers"],
+    queryFn: () => take(api.GET("/api/draft/callers")),
+    retry: false,
+  });
+
 /** The checks of the draft, and which are proven. */
 export const useChecks = () =>
   useQuery({ queryKey: ["draft", "checks"], queryFn: () => take(api.GET("/api/checks")) });

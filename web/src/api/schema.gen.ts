@@ -158,6 +158,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/callers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is in no caller group of the draft */
+        get: operations["callers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/checks/{id}": {
         parameters: {
             query?: never;
@@ -171,6 +188,24 @@ export interface paths {
         post?: never;
         /** Take a check out of the draft */
         delete: operations["delete-check"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/destinations.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The draft's destinations as CSV (RFC 4180) */
+        get: operations["export-destinations"];
+        put?: never;
+        /** Write destinations of a CSV file into the draft, all lines or none */
+        post: operations["import-destinations"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -224,6 +259,24 @@ export interface paths {
         post?: never;
         /** Take a far end out of the draft */
         delete: operations["delete-farEnd"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/groups.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The draft's caller groups as CSV (RFC 4180) */
+        get: operations["export-groups"];
+        put?: never;
+        /** Write caller groups of a CSV file into the draft, all lines or none */
+        post: operations["import-groups"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1198,6 +1251,9 @@ export interface components {
             /** @description Name of the last trunk tried; empty if none was */
             trunk: string;
             why: string;
+        };
+        Callers: {
+            ungrouped: components["schemas"]["Ref"][];
         };
         Cause: {
             /**
@@ -2353,6 +2409,28 @@ export interface components {
             example: string;
             rule: components["schemas"]["Ref"];
         };
+        SheetLine: {
+            faults: components["schemas"]["Problem"][];
+            id: string;
+            /** Format: int64 */
+            line: number;
+            name: string;
+            /** @enum {string} */
+            what: "added" | "changed" | "same" | "bad";
+        };
+        SheetReport: {
+            /** Format: int64 */
+            added: number;
+            /** @description All lines are in the draft; false: none is */
+            applied: boolean;
+            /** Format: int64 */
+            bad: number;
+            /** Format: int64 */
+            changed: number;
+            lines: components["schemas"]["SheetLine"][];
+            /** Format: int64 */
+            same: number;
+        };
         ShownCertificate: {
             /**
              * Format: date-time
@@ -3128,6 +3206,35 @@ export interface operations {
             };
         };
     };
+    callers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Callers"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "put-check": {
         parameters: {
             query?: never;
@@ -3217,6 +3324,82 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-destinations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "import-destinations": {
+        parameters: {
+            query?: {
+                /** @description Only report; leave the draft as it is */
+                check?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetReport"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3481,6 +3664,82 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "import-groups": {
+        parameters: {
+            query?: {
+                /** @description Only report; leave the draft as it is */
+                check?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetReport"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -2,9 +2,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Navigate, Route, Routes } from "react-router";
 import { Problem } from "@/api/client";
 import { useSession } from "@/api/queries";
+import { CallersView } from "@/features/callers/CallersView";
 import { CallsView } from "@/features/calls/CallsView";
 import { CallView } from "@/features/calls/CallView";
 import { ChangesView } from "@/features/changes/ChangesView";
+import { ChecksView } from "@/features/checks/ChecksView";
 import { GateView } from "@/features/gate/GateView";
 import { NetworkView } from "@/features/network/NetworkView";
 import { PlanView } from "@/features/plan/PlanView";
@@ -37,7 +39,9 @@ export function App() {
         <Route path="/trunks/:trunk?" element={<TrunksView />} />
         <Route path="/plan/:kind?/:id?" element={<PlanView />} />
         <Route path="/routing/:table?/:rule?" element={<RoutingView />} />
+        <Route path="/callers" element={<CallersView />} />
         <Route path="/try" element={<TryView />} />
+        <Route path="/checks" element={<ChecksView />} />
         <Route path="/changes" element={<ChangesView />} />
         <Route path="/calls" element={<CallsView />} />
         <Route path="/calls/:id" element={<CallView />} />

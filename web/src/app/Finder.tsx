@@ -76,7 +76,7 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
 function Objects({ plan, search, onGo }: { plan?: Plan; search: string; onGo: (path: string) => void }) {
   if (!plan || search.trim() === "") return null;
   return kinds.map((kind) => {
-    const list = plan[kind.name].filter((o) => everyWord(`${kind.one} ${o.name} ${o.id}`, search));
+    const list = (plan[kind.name] ?? []).filter((o) => everyWord(`${kind.one} ${o.name} ${o.id}`, search));
     if (list.length === 0) return null;
     return (
       <Command.Group key={kind.name} heading={kind.many} className={group}>

@@ -51,7 +51,7 @@ function Stages() {
           key={v.path}
           to={v.path}
           title={`Key ${v.key}`}
-          className="group relative flex min-w-[5.6rem] flex-col justify-end px-3 pb-1.5 aria-[current=page]:bg-road-wash"
+          className="group relative flex min-w-[4.6rem] flex-col justify-end px-3 pb-1.5 aria-[current=page]:bg-road-wash"
         >
           <span className="absolute top-[11px] right-0 left-0 h-[3px] bg-line group-first:left-3 group-last:right-[calc(100%-1.4rem)] group-aria-[current=page]:bg-road" />
           <span className="absolute top-[7px] left-3 size-[11px] rounded-full border-[3px] border-line bg-sheet group-aria-[current=page]:border-road" />
@@ -171,7 +171,7 @@ function Warnings() {
   );
 }
 
-/** 1 to 8 open the views, Ctrl K the finder. */
+/** 1 to 9 and 0 open the views, Ctrl K the finder. */
 function useShortcuts(find: () => void) {
   const navigate = useNavigate();
   useEffect(() => {

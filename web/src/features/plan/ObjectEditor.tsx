@@ -18,6 +18,7 @@ import { SettingField } from "./Setting";
 import { TargetsEditor } from "./TargetsEditor";
 import { usersOf } from "./users";
 import { get, idOf, put, same } from "./value";
+import { WeekEditor } from "./WeekEditor";
 import { WirePreview } from "./WirePreview";
 
 interface Props {
@@ -36,7 +37,7 @@ export function ObjectEditor({ plan, kind, object }: Props) {
   const [was, setWas] = useState(object);
   const [idTyped, setIDTyped] = useState(false);
   const isNew = object.id === "";
-  const live = useLive().data?.plan[kind.name].find((x) => x.id === object.id);
+  const live = useLive().data?.plan[kind.name]?.find((x) => x.id === object.id);
   const save = useDraftEdit((body: { is: PlanObject; was?: PlanObject }) => putObject(kind.name, body));
   const remove = useDraftEdit(() => deleteObject(kind.name, object.id));
   const stale = save.error instanceof Problem && save.error.status === 409 && !isNew;
@@ -248,6 +249,9 @@ function Special({ section, plan, object, profile, onChange, at }: SpecialProps)
         error={at("choices")}
       />
     );
+  }
+  if (section.special === "week" && "week" in object) {
+    return <WeekEditor hours={object} onChange={onChange} at={at} />;
   }
   return null;
 }

@@ -19,7 +19,7 @@ export function PlanView() {
   const { plan } = draft.data;
   const kind = kinds.find((k) => k.name === kindName) ?? kinds[2];
   if (!kind) return null;
-  const object = id === "new" ? kind.make(plan) : plan[kind.name].find((o) => o.id === id);
+  const object = id === "new" ? kind.make(plan) : objectsOf(plan, kind).find((o) => o.id === id);
   return (
     <div className="grid h-full grid-cols-[15rem_minmax(0,1fr)_20rem]">
       <Objects plan={plan} chosen={object?.id} kind={kind} />
@@ -62,13 +62,13 @@ function Objects({ plan, chosen, kind }: { plan: Plan; chosen?: string; kind: Ki
         />
       </div>
       {kinds.map((k) => {
-        const found = plan[k.name].filter((o) =>
+        const found = objectsOf(plan, k).filter((o) =>
           words.every((w) => `${o.name} ${o.id}`.toLowerCase().includes(w)),
         );
         return (
           <section key={k.name} aria-label={k.many}>
             <h2 className="flex items-center gap-2 px-3 pt-2 pb-0.5 text-[13px] text-soft">
-              {k.many} <span className="font-mono">{plan[k.name].length}</span>
+              {k.many} <span className="font-mono">{objectsOf(plan, k).length}</span>
               <Link
                 to={`/plan/${k.name}/new`}
                 className="ml-auto inline-flex items-center text-road"
@@ -101,6 +101,9 @@ function Objects({ plan, chosen, kind }: { plan: Plan; chosen?: string; kind: Ki
     </nav>
   );
 }
+
+/** The objects of a kind; a plan may have none. */
+const objectsOf = (plan: Plan, kind: Kind): PlanObject[] => plan[kind.name] ?? [];
 
 /** The switch that an object belongs to, by name. */
 function switchOf(plan: Plan, o: PlanObject): string {

@@ -214,4 +214,66 @@ const destinationKind: Kind = {
   ],
 };
 
-export const kinds: Kind[] = [switchKind, farEndKind, trunkKind, pathKind, destinationKind];
+const groupKind: Kind = {
+  name: "groups",
+  one: "caller group",
+  many: "Caller groups",
+  change: "group",
+  make: () => ({ id: "", name: "", may: [] }),
+  sections: [
+    {
+      title: "Who is in it",
+      about:
+        "A call belongs to the first group of the list that its trunk and its caller match. What the group may call is set in the matrix of the view Callers.",
+      settings: [
+        name,
+        {
+          at: "callers",
+          label: "Callers",
+          kind: "digits",
+          empty: "every caller",
+          hint: "dial pattern of their numbers as they come, such as 20xx",
+        },
+        { at: "trunks", label: "By these trunks", kind: "lines", empty: "any", hint: "ids, one a line" },
+        {
+          at: "table",
+          label: "Their calls enter by",
+          kind: "one-of",
+          empty: "the entry table of the trunk",
+          among: (p) => p.tables,
+        },
+        note,
+      ],
+    },
+  ],
+};
+
+const hoursKind: Kind = {
+  name: "hours",
+  one: "calendar",
+  many: "Hours",
+  change: "hours",
+  make: () => ({ id: "", name: "", week: [], otherwise: "night" }),
+  sections: [
+    {
+      title: "When it is what",
+      settings: [
+        name,
+        { at: "timeZone", label: "Time zone", kind: "text", empty: "that of the switch", hint: "IANA name" },
+        { at: "otherwise", label: "State at all other times", kind: "text" },
+        note,
+      ],
+      special: "week",
+    },
+  ],
+};
+
+export const kinds: Kind[] = [
+  switchKind,
+  farEndKind,
+  trunkKind,
+  pathKind,
+  destinationKind,
+  groupKind,
+  hoursKind,
+];

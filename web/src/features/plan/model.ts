@@ -1,8 +1,8 @@
 import type { Plan } from "@/api/client";
 
 /** The kinds of object that this view edits, by their names in the plan and the API. */
-export type KindName = "switches" | "farEnds" | "trunks" | "paths" | "destinations";
-export type PlanObject = Plan[KindName][number];
+export type KindName = "switches" | "farEnds" | "trunks" | "paths" | "destinations" | "groups" | "hours";
+export type PlanObject = NonNullable<Plan[KindName]>[number];
 
 /** One setting of an object. */
 export interface Setting {
@@ -26,7 +26,7 @@ export interface Section {
   title: string;
   about?: string;
   settings?: Setting[];
-  special?: "accounts" | "choices" | "contract" | "profile" | "targets";
+  special?: "accounts" | "choices" | "contract" | "profile" | "targets" | "week";
 }
 
 export interface Kind {

@@ -115,6 +115,13 @@ export const trunkKind: Kind = {
         { at: "sip/sendTrunkGroup", label: "Trunk group sent", kind: "text", hint: "tgrp, RFC 4904" },
         { at: "sip/sendTrunkContext", label: "and its context", kind: "text" },
         {
+          at: "group",
+          label: "Group of trunks",
+          kind: "text",
+          empty: "none",
+          hint: "a word by which rules name all trunks that bear it",
+        },
+        {
           at: "costRank",
           label: "Cost rank",
           kind: "number",
@@ -214,6 +221,31 @@ export const trunkKind: Kind = {
         { at: "sip/maxContacts", label: "Contacts an account", kind: "number", empty: "4" },
       ],
       special: "accounts",
+    },
+    {
+      title: "Digits one by one",
+      about:
+        "Where the far end sends each digit as it is dialled (RFC 3578), a number that is not complete is waited for.",
+      settings: [
+        { at: "digits/oneByOne", label: "Digits come one by one", kind: "flag" },
+        { at: "digits/endMark", label: "A # ends the number, and is none of it", kind: "flag" },
+        { at: "digits/firstMs", label: "Before the first digit", kind: "number", unit: "ms", empty: "16000" },
+        {
+          at: "digits/partialMs",
+          label: "While more digits are wanted",
+          kind: "number",
+          unit: "ms",
+          empty: "16000",
+        },
+        {
+          at: "digits/criticalMs",
+          label: "For a longer number",
+          kind: "number",
+          unit: "ms",
+          empty: "4000",
+          hint: "where the one that is there can go",
+        },
+      ],
     },
     {
       title: "Channels and limits",

@@ -37,5 +37,14 @@ export function usersOf(plan: Plan, kind: KindName, id: string): { name: string;
       return rules((r) => r.then.path === id);
     case "destinations":
       return rules((r) => r.then.destination === id);
+    case "groups":
+      return rules((r) => r.for?.includes(id) ?? false);
+    case "hours":
+      return [
+        ...rules((r) => r.match.when?.hours === id),
+        ...(plan.groups ?? [])
+          .filter((g) => g.may.some((l) => l.when?.hours === id))
+          .map((g) => ({ name: `caller group ${g.name}`, to: `/plan/groups/${g.id}` })),
+      ];
   }
 }

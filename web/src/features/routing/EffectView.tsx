@@ -104,7 +104,9 @@ function OneByOne({ effect, atOnce }: { effect: RuleEffect; atOnce: boolean }) {
     return (
       <StateMark
         tone="good"
-        word={atOnce ? "connecting at once cuts off no longer number" : "no number of it waits for a longer one"}
+        word={
+          atOnce ? "connecting at once cuts off no longer number" : "no number of it waits for a longer one"
+        }
       />
     );
   return (

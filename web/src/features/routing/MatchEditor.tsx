@@ -63,7 +63,12 @@ export function MatchEditor({ plan, table, match, onChange, at, sample, onSample
         error={at("match/noCaller")}
       />
       <SourcesEditor plan={plan} table={table} match={match} onChange={onChange} at={at} />
-      <WhenEditor plan={plan} when={match.when} onChange={(when) => onChange({ when })} error={at("match/when")} />
+      <WhenEditor
+        plan={plan}
+        when={match.when}
+        onChange={(when) => onChange({ when })}
+        error={at("match/when")}
+      />
     </>
   );
 }
@@ -82,7 +87,11 @@ export function Flag({
   return (
     <div>
       <label className="flex items-center gap-2">
-        <input type="checkbox" checked={on ?? false} onChange={(e) => onChange(e.target.checked || undefined)} />
+        <input
+          type="checkbox"
+          checked={on ?? false}
+          onChange={(e) => onChange(e.target.checked || undefined)}
+        />
         {label}
       </label>
       {error && (

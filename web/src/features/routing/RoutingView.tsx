@@ -253,8 +253,7 @@ function RuleRow({ plan, table, ordered, place, chosen, findings }: RowProps) {
           </span>
           {rule.for && rule.for.length > 0 && (
             <span className="text-soft">
-              only for{" "}
-              {rule.for.map((id) => plan.groups?.find((g) => g.id === id)?.name ?? id).join(" and ")}
+              only for {rule.for.map((id) => plan.groups?.find((g) => g.id === id)?.name ?? id).join(" and ")}
             </span>
           )}
           {rule.complete === "at-once" && <span className="text-soft">connects at once</span>}

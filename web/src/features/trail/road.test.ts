@@ -175,4 +175,48 @@ describe("buildRoad", () => {
   });
 
   it("has no road for no trail", () => expect(buildRoad([])).toEqual([]));
+
+  it("says who may call beside the way, and who may not at the bend", () => {
+    const at = { switch: "quay" } as const;
+    const national = { number: "01914980850", form: "national" };
+    const group = { kind: "group", id: "crew", name: "Crew" } as const;
+    const may = (allowed: boolean): TrailStep => ({
+      ...at,
+      kind: "permitted",
+      permitted: { group, class: "national", why: "by the numbering plan of GB", allowed, detail: "said" },
+    });
+    const path: TrailStep = {
+      ...at,
+      kind: "took-path",
+      tookPath: { path: { kind: "path", id: "n", name: "National" }, choices: 2 },
+    };
+    const sent: TrailStep = {
+      ...at,
+      kind: "sent",
+      sent: {
+        trunk: { kind: "trunk", id: "ostrel", name: "Ostrel" },
+        farEnd: { kind: "farEnd", id: "ostrel", name: "Ostrel Carrier" },
+        address: "127.0.30.1:5060",
+        called: national,
+        caller: national,
+      },
+    };
+    expect(buildRoad([may(true), path, sent])[0]?.subtitle).toBe(
+      "national call: Crew may, path National, 127.0.30.1:5060",
+    );
+    const refused: TrailStep = {
+      ...at,
+      kind: "ended",
+      ended: {
+        outcome: "refused",
+        own: "not-permitted",
+        cause: { q850: 21, sip: 403 },
+        name: "Call rejected",
+        why: "Crew may not make national calls",
+      },
+    };
+    const [only] = buildRoad([may(false), refused]);
+    expect(only?.title).toBe("national call");
+    expect(only?.bend).toMatchObject({ tone: "bad", detail: "Crew may not make national calls" });
+  });
 });

@@ -70,6 +70,7 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     lookedUp,
     rewrote,
     wentOn,
+    permitted,
     foundNumber,
     delivered,
     tookPath,
@@ -83,6 +84,8 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     on.subtitle = received.trunk.name
       ? [`trunk ${received.trunk.name}`, received.by && `known by ${received.by}`].filter(Boolean).join(", ")
       : "";
+    if (received.collected)
+      on.subtitle = [on.subtitle, `digits ${received.collected}`].filter(Boolean).join("; ");
     const others = (received.others ?? []).map((o) => `not ${o.trunk.name}: ${o.why}`);
     if (others.length > 0) on.subtitle += `; ${others.join("; ")}`;
     on.lines.push(plain("called", received.called, received.calledText));
@@ -104,13 +107,22 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     addLine(on.lines, { number, runs, label, by: by.name, note, failed });
   } else if (wentOn) {
     on.title = `table ${wentOn.table.name}`;
+  } else if (permitted) {
+    // A refusal stands at the bend that follows; what lets the call pass is said beside the way.
+    if (permitted.allowed) on.subtitle = `${permitted.class} call: ${permitted.group?.name} may`;
+    else on.title = `${permitted.class} call`;
   } else if (foundNumber) {
     on.subtitle = `number ${foundNumber.number.name}, ${foundNumber.state}`;
   } else if (delivered) {
     on.title = `to ${delivered.destination.name}`;
-    on.subtitle = `trunk ${delivered.trunk.name}`;
+    on.subtitle = [on.subtitle, `trunk ${delivered.trunk.name}`].filter(Boolean).join(", ");
   } else if (tookPath) {
-    on.subtitle = [`path ${tookPath.path.name}`, tookPath.first, tookPath.emergency && "emergency call"]
+    on.subtitle = [
+      on.subtitle,
+      `path ${tookPath.path.name}`,
+      tookPath.first,
+      tookPath.emergency && !on.subtitle && "emergency call",
+    ]
       .filter(Boolean)
       .join(", ");
   } else if (skipped) {

@@ -1,0 +1,231 @@
+package plan
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// Caller groups and destinations as tables of text (RFC 4180), to be kept elsewhere and
+// brought back.
+
+// Sheet is the columns of a directory as CSV.
+type Sheet[T any] struct {
+	Columns []string
+	// Row writes an object, Object reads one; a Fault says which column is wrong.
+	Row    func(T) []string
+	Object func(cells map[string]string) (T, []Problem)
+	Key    func(T) (id, name string)
+}
+
+// Groups is the sheet of caller groups. Classes stand in one cell, with spaces between
+// them; one that is only for some states is written class@calendar=state|state.
+var Groups = Sheet[Group]{
+	Columns: []string{"id", "name", "callers", "trunks", "table", "may", "note"},
+	Key:     func(g Group) (string, string) { return g.ID, g.Name },
+	Row: func(g Group) []string {
+		var may []string
+		for _, l := range g.May {
+			cell := string(l.Class)
+			if !l.When.Always() {
+				cell += "@" + l.When.Hours + "=" + strings.Join(l.When.States, "|")
+			}
+			may = append(may, cell)
+		}
+		return []string{g.ID, g.Name, g.Callers, strings.Join(g.Trunks, " "), g.Table, strings.Join(may, " "), g.Note}
+	},
+	Object: func(c map[string]string) (g Group, bad []Problem) {
+		g = Group{ID: c["id"], Name: c["name"], Callers: c["callers"], Trunks: words(c["trunks"]), Table: c["table"], Note: c["note"], May: []Leave{}}
+		for _, cell := range strings.Fields(c["may"]) {
+			class, when, limited := strings.Cut(cell, "@")
+			leave := Leave{Class: numbering.Class(class)}
+			if limited {
+				id, states, ok := strings.Cut(when, "=")
+				if !ok {
+					bad = append(bad, Problem{"may", fmt.Sprintf("%q is no leave; write class, or class@calendar=state|state", cell)})
+					continue
+				}
+				leave.When = When{Hours: id, States: strings.Split(states, "|")}
+			}
+			g.May = append(g.May, leave)
+		}
+		return g, bad
+	},
+}
+
+// Directory is the sheet of destinations.
+var Directory = Sheet[Destination]{
+	Columns: []string{"id", "name", "kind", "trunk", "number", "numbers", "note"},
+	Key:     func(d Destination) (string, string) { return d.ID, d.Name },
+	Row: func(d Destination) []string {
+		return []string{d.ID, d.Name, d.Kind, d.Trunk, d.Number, d.Numbers, d.Note}
+	},
+	Object: func(c map[string]string) (Destination, []Problem) {
+		return Destination{ID: c["id"], Name: c["name"], Kind: c["kind"], Trunk: c["trunk"], Number: c["number"], Numbers: c["numbers"], Note: c["note"]}, nil
+	},
+}
+
+// words are those of a cell; nil for none.
+func words(cell string) []string {
+	if list := strings.Fields(cell); len(list) > 0 {
+		return list
+	}
+	return nil
+}
+
+// Line is one line of a sheet that was read.
+type Line[T any] struct {
+	Number int // from 1; the header is 1
+	Object T
+	// Bad are what is wrong in the line, by column.
+	Bad []Problem
+}
+
+// MaxSheet and MaxSheetLines bound a sheet that is read.
+const (
+	MaxSheet      = 16 << 20
+	MaxSheetLines = 100_000
+)
+
+// Read reads a sheet: UTF-8, with commas or semicolons, and a header that names the
+// columns in any order. The error is about the file as a whole; what is wrong in a line
+// is in the line.
+func (s Sheet[T]) Read(text []byte) ([]Line[T], error) {
+	text, err := plainText(text)
+	if err != nil {
+		return nil, err
+	}
+	r := csv.NewReader(bytes.NewReader(text))
+	r.FieldsPerRecord = -1
+	first, _, _ := bytes.Cut(text, []byte("\n"))
+	if bytes.Count(first, []byte(";")) > bytes.Count(first, []byte(",")) {
+		r.Comma = ';'
+	}
+	header, err := r.Read()
+	if errors.Is(err, io.EOF) {
+		return nil, fmt.Errorf("the file is empty; its first line names the columns: %s", strings.Join(s.Columns, ", "))
+	}
+	if err != nil {
+		return nil, sheetError(err)
+	}
+	if header, err = s.columns(header); err != nil {
+		return nil, err
+	}
+	var out []Line[T]
+	seen := map[string]int{}
+	for {
+		cells, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			return out, nil
+		}
+		if err != nil {
+			return nil, sheetError(err)
+		}
+		number, _ := r.FieldPos(0)
+		if len(out) == MaxSheetLines {
+			return nil, fmt.Errorf("line %d: the file has more than %d lines; bring it in parts", number, MaxSheetLines)
+		}
+		line := s.line(number, header, cells)
+		id, _ := s.Key(line.Object)
+		if before, twice := seen[id]; twice && id != "" {
+			line.Bad = append(line.Bad, Problem{"id", fmt.Sprintf("%q stands in line %d too", id, before)})
+		}
+		seen[id] = number
+		out = append(out, line)
+	}
+}
+
+// columns checks a header; it must have an id, and nothing that is not known.
+func (s Sheet[T]) columns(header []string) ([]string, error) {
+	var out []string
+	for _, name := range header {
+		name = strings.ToLower(strings.TrimSpace(name))
+		if !slices.Contains(s.Columns, name) {
+			return nil, fmt.Errorf("line 1: %q is no column; columns are %s", name, strings.Join(s.Columns, ", "))
+		}
+		if slices.Contains(out, name) {
+			return nil, fmt.Errorf("line 1: column %q stands twice", name)
+		}
+		out = append(out, name)
+	}
+	if !slices.Contains(out, "id") {
+		return nil, errors.New("line 1: no column id, by which objects are known")
+	}
+	return out, nil
+}
+
+func (s Sheet[T]) line(number int, header, cells []string) Line[T] {
+	line := Line[T]{Number: number}
+	if len(cells) != len(header) {
+		line.Bad = append(line.Bad, Problem{"", fmt.Sprintf("has %d cells, and the header %d", len(cells), len(header))})
+		return line
+	}
+	values := map[string]string{}
+	for i, cell := range cells {
+		values[header[i]] = strings.TrimSpace(cell)
+		if formula(cell) {
+			line.Bad = append(line.Bad, Problem{header[i], fmt.Sprintf("%q is a formula, not a value; write what it comes to", cell)})
+		}
+	}
+	object, bad := s.Object(values)
+	line.Object, line.Bad = object, append(line.Bad, bad...)
+	return line
+}
+
+// formula tells whether a program for tables would compute a cell. A number may begin
+// with +.
+func formula(cell string) bool {
+	if cell == "" {
+		return false
+	}
+	switch cell[0] {
+	case '=', '@', '\t', '\r':
+		return true
+	case '-', '+':
+		return strings.ContainsAny(cell[1:], "()!") // +cmd|… and the like
+	}
+	return false
+}
+
+// plainText takes the mark of UTF-8 away and refuses other encodings by name.
+func plainText(text []byte) ([]byte, error) {
+	switch {
+	case len(text) > MaxSheet:
+		return nil, fmt.Errorf("the file is larger than %d MiB; bring it in parts", MaxSheet>>20)
+	case bytes.HasPrefix(text, []byte{0xff, 0xfe}), bytes.HasPrefix(text, []byte{0xfe, 0xff}):
+		return nil, errors.New("the file is UTF-16; save it as CSV in UTF-8")
+	case bytes.HasPrefix(text, []byte("PK\x03\x04")):
+		return nil, errors.New("the file is a workbook, not CSV; save the table as CSV in UTF-8")
+	}
+	text = bytes.TrimPrefix(text, []byte{0xef, 0xbb, 0xbf})
+	for i, line := range bytes.Split(text, []byte("\n")) {
+		if !utf8.Valid(line) {
+			return nil, fmt.Errorf("line %d is not UTF-8 (it may be in an older encoding such as ISO 8859-1); save the file as CSV in UTF-8", i+1)
+		}
+	}
+	return text, nil
+}
+
+func sheetError(err error) error {
+	var bad *csv.ParseError
+	if errors.As(err, &bad) {
+		return fmt.Errorf("line %d, column %d: %w", bad.Line, bad.Column, bad.Err)
+	}
+	return err
+}
+
+// Rows writes a sheet with its header.
+func (s Sheet[T]) Rows(list []T) [][]string {
+	rows := [][]string{s.Columns}
+	for _, x := range list {
+		rows = append(rows, s.Row(x))
+	}
+	return rows
+}

@@ -1,0 +1,62 @@
+package plan_test
+
+import (
+	"bytes"
+	"encoding/csv"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/demo"
+)
+
+func TestDirectoriesComeBackAsTheyWere(t *testing.T) {
+	p, err := demo.Plan()
+	require.NoError(t, err)
+	var b bytes.Buffer
+	require.NoError(t, csv.NewWriter(&b).WriteAll(plan.Groups.Rows(p.Groups)))
+	lines, err := plan.Groups.Read(append([]byte{0xef, 0xbb, 0xbf}, b.Bytes()...))
+	require.NoError(t, err)
+	require.Len(t, lines, len(p.Groups))
+	for i, l := range lines {
+		assert.Empty(t, l.Bad)
+		assert.Equal(t, p.Groups[i], l.Object)
+		assert.Equal(t, i+2, l.Number)
+	}
+	b.Reset()
+	require.NoError(t, csv.NewWriter(&b).WriteAll(plan.Directory.Rows(p.Destinations)))
+	there, err := plan.Directory.Read(b.Bytes())
+	require.NoError(t, err)
+	for i, l := range there {
+		assert.Equal(t, p.Destinations[i], l.Object)
+	}
+}
+
+func TestSheetsTellWhatIsWrongAndWhere(t *testing.T) {
+	for name, c := range map[string]struct{ text, want string }{
+		"empty":      {"", "the file is empty"},
+		"UTF-16":     {"\xff\xfei\x00d\x00", "is UTF-16; save it as CSV in UTF-8"},
+		"workbook":   {"PK\x03\x04rest", "is a workbook"},
+		"ISO 8859-1": {"id,name\ncrew,Caf\xe9\n", "line 2 is not UTF-8"},
+		"column":     {"id,phone\n", `line 1: "phone" is no column`},
+		"twice":      {"id,id\n", "stands twice"},
+		"no id":      {"name\n", "no column id"},
+		"quote":      {"id,name\n\"crew,Crew\n", "line 2"},
+	} {
+		_, err := plan.Groups.Read([]byte(c.text))
+		assert.ErrorContains(t, err, c.want, name)
+	}
+	lines, err := plan.Groups.Read([]byte("may;id;name\ninternal national@office=day|late;crew;Crew\nnational@office;a;A\n;crew;Again\n;b\n;=1+1;@x\n"))
+	require.NoError(t, err)
+	assert.Empty(t, lines[0].Bad)
+	assert.Equal(t, []plan.Leave{{Class: "internal"}, {Class: "national", When: plan.When{Hours: "office", States: []string{"day", "late"}}}}, lines[0].Object.May)
+	for i, want := range map[int]string{1: "is no leave", 2: "stands in line 2 too", 3: "has 2 cells, and the header 3", 4: "is a formula"} {
+		require.NotEmpty(t, lines[i].Bad, want)
+		assert.Contains(t, lines[i].Bad[0].Reason, want)
+	}
+	numbers, err := plan.Directory.Read([]byte("id,number\ndesk,+442079460485\n"))
+	require.NoError(t, err)
+	assert.Empty(t, numbers[0].Bad, "a number may begin with +")
+}

@@ -1,0 +1,202 @@
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { Group, Leave, Plan } from "@/api/client";
+import { putObject, useDraftEdit } from "@/api/queries";
+import { WhenEditor } from "@/features/routing/MatchEditor";
+import { Button } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+
+type CallClass = Leave["class"];
+
+/** The classes of calls, in the order in which they are read. */
+const classes: { of: CallClass; word: string }[] = [
+  { of: "internal", word: "internal" },
+  { of: "service", word: "service" },
+  { of: "local", word: "local" },
+  { of: "national", word: "national" },
+  { of: "mobile", word: "mobile" },
+  { of: "freephone", word: "free" },
+  { of: "shared-cost", word: "shared" },
+  { of: "premium", word: "premium" },
+  { of: "international", word: "abroad" },
+  { of: "unknown", word: "unknown" },
+];
+
+/**
+ * Caller groups against call classes, read at a glance and edited in place: Space
+ * changes a cell between never and always, Enter opens the hours.
+ */
+export function LeaveMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
+  const put = useDraftEdit((edit: { is: Group; was: Group }) => putObject("groups", edit));
+  const give = (g: Group, of: CallClass, leave: Leave | undefined) => {
+    const may = g.may.filter((l) => l.class !== of).concat(leave ? [leave] : []);
+    const places = new Map(classes.map((c, i) => [c.of, i]));
+    may.sort((a, b) => (places.get(a.class) ?? 99) - (places.get(b.class) ?? 99));
+    put.mutate({ is: { ...g, may }, was: g });
+  };
+  return (
+    <>
+      <table aria-label="Leave by caller group and call class" className="w-full border-collapse">
+        <thead>
+          <tr className="text-left text-[13px] text-soft">
+            <th scope="col" className="px-2 py-1 font-normal">
+              Caller group
+            </th>
+            {classes.map((c) => (
+              <th
+                key={c.of}
+                scope="col"
+                className="px-1 py-1 text-center font-normal"
+                title={`${c.of} calls`}
+              >
+                {c.word}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody onKeyDown={walk}>
+          {groups.map((g) => (
+            <tr key={g.id} className="border-t border-line">
+              <th scope="row" className="min-w-[14rem] px-2 py-1.5 text-left font-normal">
+                <Link
+                  to={`/plan/groups/${g.id}`}
+                  className="font-semibold underline-offset-2 hover:underline"
+                >
+                  {g.name}
+                </Link>
+                <span className="block text-[13px] text-soft">
+                  {g.callers ? <span className="font-mono">{g.callers}</span> : "everybody else"}
+                  {g.trunks &&
+                    g.trunks.length > 0 &&
+                    ` by ${g.trunks.map((id) => trunkName(plan, id)).join(", ")}`}
+                </span>
+              </th>
+              {classes.map((c) => (
+                <td key={c.of} className="p-0.5 text-center">
+                  <Cell
+                    plan={plan}
+                    group={g}
+                    of={c.of}
+                    leave={g.may.find((l) => l.class === c.of)}
+                    busy={put.isPending}
+                    onGive={(leave) => give(g, c.of, leave)}
+                  />
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {put.isError && <Failure error={put.error} />}
+    </>
+  );
+}
+
+const trunkName = (plan: Plan, id: string) => plan.trunks.find((t) => t.id === id)?.name ?? id;
+
+/** Moves between cells by the arrow keys. */
+function walk(e: React.KeyboardEvent<HTMLTableSectionElement>) {
+  const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[e.key];
+  const cell = (e.target as HTMLElement).closest("td");
+  const row = cell?.parentElement as HTMLTableRowElement | null;
+  if (!step || !cell || !row) return;
+  const body = e.currentTarget;
+  const next = body.rows[row.rowIndex - 1 + (step[0] ?? 0)]?.cells[cell.cellIndex + (step[1] ?? 0)];
+  const button = next?.querySelector("button");
+  if (button) {
+    e.preventDefault();
+    button.focus();
+  }
+}
+
+interface CellProps {
+  plan: Plan;
+  group: Group;
+  of: CallClass;
+  leave?: Leave;
+  busy: boolean;
+  onGive: (leave: Leave | undefined) => void;
+}
+
+function Cell({ plan, group, of, leave, busy, onGive }: CellProps) {
+  const [open, setOpen] = useState(false);
+  const when = leave?.when;
+  const calendar = plan.hours?.find((h) => h.id === when?.hours)?.name ?? when?.hours;
+  const word = !leave ? "never" : calendar ? when?.states?.join(", ") : "always";
+  const said = !leave ? "never" : calendar ? `while ${calendar} is ${when?.states?.join(" or ")}` : "always";
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          disabled={busy}
+          aria-label={`${group.name}, ${of} calls: ${said}`}
+          title={`${said}. Space: never or always; Enter: by the hour`}
+          onKeyDown={(e) => {
+            if (e.key !== " ") return;
+            e.preventDefault();
+            onGive(leave ? undefined : { class: of });
+          }}
+          className={`flex h-11 w-full min-w-[3.7rem] flex-col items-center justify-center gap-0.5 rounded-[3px] border border-line text-[12px] leading-none hover:border-road ${looks[leave ? (calendar ? "some" : "always") : "never"]}`}
+        >
+          <Mark kind={leave ? (calendar ? "some" : "always") : "never"} />
+          {word}
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="bottom"
+          className="z-20 w-72 rounded-[4px] border border-line bg-sheet p-3 shadow-xl"
+          collisionPadding={8}
+        >
+          <p className="mb-2 font-semibold">
+            {group.name}: {of} calls
+          </p>
+          <div className="mb-2 flex gap-2">
+            <Button className="h-7" onClick={() => onGive(undefined)} disabled={!leave}>
+              never
+            </Button>
+            <Button
+              className="h-7"
+              onClick={() => onGive({ class: of })}
+              disabled={leave !== undefined && !when?.hours}
+            >
+              always
+            </Button>
+          </div>
+          <WhenEditor
+            plan={plan}
+            when={when}
+            label="or by the hour"
+            onChange={(w) => onGive({ class: of, ...(w && { when: w }) })}
+          />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+const looks = {
+  always: "bg-good-wash text-good",
+  some: "bg-draft-wash text-draft",
+  never: "bg-sunk text-soft",
+};
+
+/** A gate that is open, open at times, or shut. */
+function Mark({ kind }: { kind: "always" | "some" | "never" }) {
+  return (
+    <svg
+      viewBox="0 0 16 10"
+      className="h-2.5 w-4"
+      aria-hidden="true"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="2"
+    >
+      {kind === "always" && <path d="M1 9V1M15 9V1M1 5h2M13 5h2" />}
+      {kind === "some" && <path d="M1 9V1M15 9V1M1 5h8" />}
+      {kind === "never" && <path d="M1 9V1M15 9V1M1 5h14" />}
+    </svg>
+  );
+}

@@ -1,0 +1,192 @@
+import { Play, Plus, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, type CheckState, take } from "@/api/client";
+import { deleteObject, useChecks, useDraftEdit } from "@/api/queries";
+import { lookOf } from "@/features/trying/ask";
+import { Button, inputLook } from "@/ui/controls";
+import { Empty, Failure, Loading } from "@/ui/feedback";
+import { StateMark, type Tone } from "@/ui/StateMark";
+import { VirtualList } from "@/ui/VirtualList";
+
+const states: Record<CheckState["state"], { tone: Tone; word: string }> = {
+  passed: { tone: "good", word: "passed" },
+  failed: { tone: "bad", word: "failed" },
+  "not-proven": { tone: "draft", word: "not proven" },
+};
+
+/** The kept test calls of the draft: which pass, which fail, and which must run again. */
+export function ChecksView() {
+  const checks = useChecks();
+  const [search, setSearch] = useState("");
+  const [only, setOnly] = useState<CheckState["state"]>();
+  const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
+  const run = useDraftEdit((ids: string[]) => take(api.POST("/api/checks/run", { body: { ids } })));
+  if (checks.isPending) return <Loading what="the checks" />;
+  if (!checks.data) return <Failure error={checks.error} retry={() => checks.refetch()} />;
+  const { passed, failed, notProven } = checks.data;
+  const words = search.toLowerCase().split(/\s+/);
+  const shown = checks.data.checks.filter(
+    (c) =>
+      (!only || c.state === only) &&
+      words.every((w) => `${c.check.name} ${c.check.from} ${c.check.dial}`.toLowerCase().includes(w)),
+  );
+  return (
+    <section ref={setScrolled} className="h-full overflow-auto" aria-label="Checks">
+      <header className="sticky top-0 z-10 flex flex-wrap items-center gap-3 border-b border-line bg-sunk px-4 py-2">
+        <h1 className="font-semibold">Checks of the draft</h1>
+        {(
+          [
+            ["passed", passed],
+            ["failed", failed],
+            ["not-proven", notProven],
+          ] as const
+        ).map(([state, n]) => (
+          <button
+            key={state}
+            type="button"
+            aria-pressed={only === state}
+            onClick={() => setOnly(only === state ? undefined : state)}
+            className="rounded-[3px] border border-transparent px-1.5 hover:border-line aria-pressed:border-road"
+          >
+            <StateMark tone={n > 0 ? states[state].tone : "soft"} word={`${n} ${states[state].word}`} />
+          </button>
+        ))}
+        <input
+          type="search"
+          className={`${inputLook} h-7 w-52`}
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+          placeholder="Find by name or number"
+          aria-label="Find by name or number"
+        />
+        <span className="ml-auto flex gap-2">
+          <Link
+            to="/try"
+            className="inline-flex h-8 items-center gap-1 text-road underline-offset-2 hover:underline"
+            title="Try a call, then keep it"
+          >
+            <Plus className="size-4" aria-hidden="true" /> Add by a try
+          </Link>
+          <Button
+            onClick={() => run.mutate(shown.filter((c) => c.state !== "passed").map((c) => c.check.id))}
+            disabled={run.isPending || shown.every((c) => c.state === "passed")}
+          >
+            Run what is not proven
+          </Button>
+          <Button look="main" onClick={() => run.mutate([])} disabled={run.isPending}>
+            <Play className="size-4" aria-hidden="true" /> {run.isPending ? "Running …" : "Run all"}
+          </Button>
+        </span>
+      </header>
+      {run.isError && (
+        <div className="p-3">
+          <Failure error={run.error} />
+        </div>
+      )}
+      {checks.data.checks.length === 0 ? (
+        <Empty
+          action={
+            <Link to="/try" className="text-road underline">
+              Try a call
+            </Link>
+          }
+        >
+          There is no check yet. Try a call, and keep it with what came of it.
+        </Empty>
+      ) : (
+        <VirtualList items={shown} keyOf={(c) => c.check.id} scrolled={scrolled} height={58} label="Checks">
+          {(c) => <CheckRow state={c} onRun={() => run.mutate([c.check.id])} busy={run.isPending} />}
+        </VirtualList>
+      )}
+    </section>
+  );
+}
+
+function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void; busy: boolean }) {
+  const { check, differences, touched } = state;
+  const remove = useDraftEdit(() => deleteObject("checks", check.id));
+  const mark = states[state.state];
+  return (
+    <div className="grid grid-cols-[8rem_minmax(0,15rem)_minmax(0,17rem)_minmax(0,1fr)_auto] items-baseline gap-x-4 border-b border-line px-4 py-1.5">
+      <StateMark
+        tone={mark.tone}
+        word={mark.word}
+        title={state.ran ? `ran ${state.ran} by ${state.who}` : "never ran"}
+      />
+      <Link
+        to={lookOf(check)}
+        data-row
+        className="truncate font-semibold underline-offset-2 hover:underline"
+        title={check.note || check.name}
+      >
+        {check.name}
+      </Link>
+      <span className="min-w-0 truncate">
+        <span className="font-mono">{check.from}</span> <span className="text-soft">dials</span>{" "}
+        <span className="font-mono">{check.dial || "nothing"}</span>
+        <span className="block truncate text-[13px] text-soft">{supposed(check)}</span>
+      </span>
+      <span className="min-w-0">
+        <span className="block truncate">
+          <span className="text-soft">wants</span> {check.expect.outcome}
+          {check.expect.cause ? `, cause ${check.expect.cause}` : ""}
+          {check.expect.trunk && (
+            <>
+              {" "}
+              <span className="text-soft">by</span> {check.expect.trunk}
+            </>
+          )}{" "}
+          <span className="font-mono text-[13px]">
+            {check.expect.called}
+            {check.expect.caller && ` from ${check.expect.caller}`}
+          </span>
+        </span>
+        {state.state === "failed" &&
+          differences.map((d) => (
+            <span key={d.what} className="block text-[13px] text-bad">
+              {d.what}: wanted <span className="font-mono">{d.wanted}</span>, came{" "}
+              <span className="font-mono">{d.came || "none"}</span>
+            </span>
+          ))}
+        {touched.length > 0 && (
+          <span className="block truncate text-[13px] text-draft" title={touched.join(", ")}>
+            changed since it ran: {touched.join(", ")}
+          </span>
+        )}
+      </span>
+      <span className="flex">
+        <Button
+          look="bare"
+          className="h-7 px-1.5"
+          onClick={onRun}
+          disabled={busy}
+          aria-label={`Run ${check.name}`}
+        >
+          <Play className="size-4" />
+        </Button>
+        <Button
+          look="bare"
+          className="h-7 px-1.5"
+          onClick={() => remove.mutate(undefined)}
+          disabled={remove.isPending}
+          aria-label={`Take ${check.name} out`}
+        >
+          <Trash2 className="size-4" />
+        </Button>
+      </span>
+    </div>
+  );
+}
+
+/** Under which suppositions, in words. */
+function supposed(c: CheckState["check"]): string {
+  return [
+    c.at && new Date(c.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" }),
+    c.caller && `caller ${c.caller}`,
+    c.down?.length && `down: ${c.down.join(", ")}`,
+    c.full?.length && `full: ${c.full.join(", ")}`,
+  ]
+    .filter(Boolean)
+    .join("; ");
+}

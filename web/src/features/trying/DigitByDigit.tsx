@@ -1,0 +1,184 @@
+import { Delete } from "lucide-react";
+import { useEffect, useRef } from "react";
+import { Link } from "react-router";
+import type { Collection, TryAsk } from "@/api/client";
+import { useCollection, useSources } from "@/api/queries";
+import { Button, Field, inputLook, Kbd } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+import { StateMark, type Tone } from "@/ui/StateMark";
+import { NumberTiles } from "@/ui/Tiles";
+import type { FormProps } from "./AskForm";
+
+const keys = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "*", "0", "#"];
+
+/** Which keys are digits, on the keyboard as on the pad. */
+const isDigit = (key: string) => /^[0-9*#+]$/.test(key);
+
+const stages: Record<Collection["stage"], { tone: Tone; word: string }> = {
+  empty: { tone: "soft", word: "waits for the first digit" },
+  partial: { tone: "draft", word: "more digits are wanted" },
+  waiting: { tone: "draft", word: "complete, and waits for a longer number" },
+  complete: { tone: "good", word: "goes at once" },
+  impossible: { tone: "bad", word: "can become nothing" },
+};
+
+/** Digits as they are pressed: after each key what is still in the running, and what the switch waits for. */
+export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] }) {
+  const sources = useSources();
+  const typed = ask.dial.replaceAll(" ", "");
+  const so = useCollection({ plan: ask.plan, from: ask.from, typed, caller: ask.caller, at: ask.at });
+  const pad = useRef<HTMLDivElement>(null);
+  useEffect(() => pad.current?.focus(), []);
+  const press = (key: string) => set("dial", typed + key);
+  return (
+    <div className="grid flex-1 grid-cols-[21rem_minmax(0,1fr)] gap-6 p-4">
+      <div className="flex flex-col gap-3">
+        <div className="grid grid-cols-2 gap-3">
+          <Field label="From" hint="an extension or a trunk">
+            {(p) => (
+              <input
+                {...p}
+                className={`${inputLook} font-mono`}
+                list="sources-digits"
+                value={ask.from}
+                onChange={(e) => set("from", e.target.value)}
+              />
+            )}
+          </Field>
+          <datalist id="sources-digits">
+            {sources.data?.map((s) => (
+              <option key={s.id} value={s.kind === "trunk" ? s.id : undefined} label={s.label} />
+            ))}
+          </datalist>
+          <Field label="Decided by">
+            {(p) => (
+              <select
+                {...p}
+                className={inputLook}
+                value={ask.plan}
+                onChange={(e) => set("plan", e.target.value)}
+              >
+                <option value="live">live plan</option>
+                <option value="draft">draft</option>
+              </select>
+            )}
+          </Field>
+        </div>
+        {/* biome-ignore lint/a11y/useSemanticElements: a pad that takes the keys of the keyboard too */}
+        <div
+          ref={pad}
+          role="group"
+          aria-label="Keypad; the keys of the keyboard work too"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: it takes the keyboard's digits
+          tabIndex={0}
+          className="rounded-[4px] border border-line bg-sheet p-3"
+          onKeyDown={(e) => {
+            if (e.ctrlKey || e.altKey || e.metaKey) return;
+            if (isDigit(e.key)) {
+              e.stopPropagation();
+              e.nativeEvent.stopImmediatePropagation();
+              press(e.key);
+            }
+            if (e.key === "Backspace") set("dial", typed.slice(0, -1));
+            if (e.key === "Escape") set("dial", "");
+          }}
+        >
+          <div className="mb-3 flex min-h-9 items-center gap-2 overflow-x-auto">
+            <NumberTiles number={typed} />
+            {typed !== "" && (
+              <Button
+                look="bare"
+                className="ml-auto h-7 px-1.5"
+                onClick={() => set("dial", typed.slice(0, -1))}
+                aria-label="Take the last digit back"
+              >
+                <Delete className="size-4" />
+              </Button>
+            )}
+          </div>
+          <div className="grid grid-cols-3 gap-1.5">
+            {keys.map((k) => (
+              <Button key={k} className="h-11 font-mono text-[18px]" onClick={() => press(k)}>
+                {k}
+              </Button>
+            ))}
+          </div>
+          <p className="mt-2 text-[13px] text-soft">
+            <Kbd>0</Kbd>–<Kbd>9</Kbd> press, <Kbd>Backspace</Kbd> takes back, <Kbd>Esc</Kbd> hangs up
+          </p>
+        </div>
+      </div>
+      <div aria-live="polite">
+        {so.isError ? <Failure error={so.error} /> : so.data && <Stage so={so.data} />}
+      </div>
+    </div>
+  );
+}
+
+function Stage({ so }: { so: Collection }) {
+  const stage = stages[so.stage];
+  return (
+    <div className="flex flex-col gap-3">
+      <div>
+        <h2 className="text-lg">
+          <StateMark tone={stage.tone} word={stage.word} />
+          {so.ms > 0 && (
+            <span className="ml-3 text-[15px] text-soft">
+              {so.timer} timer, <span className="font-mono">{so.ms / 1000}</span> s
+            </span>
+          )}
+        </h2>
+        <p className="mt-1">{so.why}.</p>
+        {so.longer && so.stage !== "empty" && (
+          <p className="mt-1 flex flex-wrap items-center gap-2 text-[14px]">
+            <span className="text-soft">the shortest longer number</span>
+            <NumberTiles number={so.longer} size="sm" />
+            {so.other && <span className="text-soft">taken by {so.other.name}</span>}
+          </p>
+        )}
+      </div>
+      {so.tables.map((t) => (
+        <section key={t.table.id} aria-label={`Table ${t.table.name}`}>
+          <h3 className="flex items-center gap-3 border-b-2 border-line pb-0.5">
+            <Link to={`/routing/${t.table.id}`} className="font-semibold underline-offset-2 hover:underline">
+              {t.table.name}
+            </Link>
+            <NumberTiles number={t.called.number} size="sm" />
+            <span className="text-[13px] text-soft">{t.called.form.replace("-", " ")}</span>
+          </h3>
+          {t.rules.length === 0 && <p className="py-1 text-soft">no rule is left in the running</p>}
+          <ul>
+            {t.rules.map((r) => (
+              <li
+                key={r.rule.id}
+                className={`grid grid-cols-[minmax(0,16rem)_minmax(0,1fr)_16rem] items-baseline gap-3 border-b border-line py-1 ${r.wins ? "bg-good-wash" : ""}`}
+              >
+                <Link
+                  to={`/routing/${t.table.id}/${r.rule.id}`}
+                  className="truncate pl-2 underline-offset-2 hover:underline"
+                >
+                  {r.rule.name}
+                </Link>
+                <span className="truncate font-mono text-[14px]">
+                  {r.pattern || <span className="font-sans text-soft italic">any number</span>}
+                </span>
+                <span className="text-[13px]">
+                  {r.lastResort ? (
+                    <span className="text-soft">last resort: keeps nothing open</span>
+                  ) : r.wins ? (
+                    <StateMark tone="good" word={r.goesOn ? "takes it; longer too" : "takes it"} />
+                  ) : r.matches ? (
+                    <span className="text-soft">matches, and stands behind</span>
+                  ) : (
+                    <StateMark tone="soft" word="wants more digits" />
+                  )}
+                </span>
+              </li>
+            ))}
+          </ul>
+          {t.more > 0 && <p className="text-[13px] text-soft">and {t.more} more</p>}
+        </section>
+      ))}
+    </div>
+  );
+}

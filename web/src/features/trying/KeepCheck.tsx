@@ -1,0 +1,88 @@
+import { BookmarkPlus } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { type Check, Problem, type Try, type TryAsk } from "@/api/client";
+import { putObject, useDraftEdit } from "@/api/queries";
+import { Button, inputLook } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+import { idOf } from "../plan/value";
+
+type Result = NonNullable<Try["result"]>;
+
+/** Keeps a dry try as a check: what came of it is what is expected from now on. */
+export function KeepCheck({ ask, result }: { ask: TryAsk; result: Result }) {
+  const [name, setName] = useState<string>();
+  const keep = useDraftEdit((c: Check) => putObject("checks", { is: c }));
+  const left = result.attempts.findLast((a) => !a.skipped);
+  if (result.outcome === "abandoned") return null;
+  const outcome = result.outcome;
+  const submit = () =>
+    name &&
+    keep.mutate(
+      {
+        id: idOf(name),
+        name,
+        from: ask.from,
+        dial: ask.dial,
+        caller: ask.caller,
+        at: ask.at,
+        down: ask.down?.length ? ask.down : undefined,
+        full: ask.full?.length ? ask.full : undefined,
+        expect: {
+          outcome,
+          trunk: left?.trunk,
+          called: left && result.called,
+          caller: left && result.caller,
+          cause: outcome === "answered" ? undefined : result.cause.q850,
+        },
+      },
+      { onSuccess: () => setName(undefined) },
+    );
+  return (
+    <div className="float-right flex items-center gap-2">
+      {name === undefined ? (
+        <>
+          {keep.isSuccess && (
+            <Link to="/checks" className="text-road underline-offset-2 hover:underline">
+              kept, see the checks
+            </Link>
+          )}
+          <Button onClick={() => setName(`${ask.from} dials ${ask.dial || "nothing"}`)}>
+            <BookmarkPlus className="size-4" aria-hidden="true" /> Keep as a check
+          </Button>
+        </>
+      ) : (
+        <form
+          className="flex items-center gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            submit();
+          }}
+        >
+          <input
+            // biome-ignore lint/a11y/noAutofocus: it was opened by the button that it takes the place of
+            autoFocus
+            className={`${inputLook} w-64`}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            aria-label="Name of the check"
+            required
+          />
+          <Button type="submit" look="main" disabled={keep.isPending}>
+            Keep
+          </Button>
+          <Button onClick={() => setName(undefined)}>Leave</Button>
+        </form>
+      )}
+      {keep.isError && (
+        <Failure
+          error={
+            keep.error instanceof Problem && keep.error.status === 409
+              ? new Error("there is a check of this name already; give it another")
+              : keep.error
+          }
+        />
+      )}
+    </div>
+  );
+}

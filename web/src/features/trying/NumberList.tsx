@@ -1,0 +1,145 @@
+import { useMutation } from "@tanstack/react-query";
+import { Download } from "lucide-react";
+import { useState } from "react";
+import { api, type Listed, type TryAsk, take } from "@/api/client";
+import { Button, Field, inputLook } from "@/ui/controls";
+import { Empty, Failure } from "@/ui/feedback";
+import { StateMark, type Tone } from "@/ui/StateMark";
+import { VirtualList } from "@/ui/VirtualList";
+import { type FormProps, Supposed } from "./AskForm";
+
+const tones: Record<string, Tone> = { answered: "good", refused: "bad", failed: "bad" };
+
+interface Props {
+  ask: TryAsk;
+  set: FormProps["set"];
+  change: FormProps["change"];
+}
+
+/** Numbers, one a line, and what would happen to each. */
+export function NumberList({ ask, set, change }: Props) {
+  const [text, setText] = useState("");
+  const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
+  const numbers = text.split(/\r?\n/).filter((l) => l.trim() !== "");
+  const body = {
+    plan: ask.plan,
+    from: ask.from,
+    caller: ask.caller,
+    down: ask.down,
+    full: ask.full,
+    at: ask.at,
+    numbers,
+  };
+  const run = useMutation({ mutationFn: () => take(api.POST("/api/tries/list", { body })) });
+  const file = useMutation({
+    mutationFn: async () => {
+      const csv = await take(api.POST("/api/tries/list.csv", { body, parseAs: "blob" }));
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(csv as unknown as Blob);
+      link.download = "numbers.csv";
+      link.click();
+      URL.revokeObjectURL(link.href);
+    },
+  });
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[20rem_minmax(0,1fr)]">
+      <form
+        className="flex flex-col gap-3 border-r border-line bg-sheet p-4"
+        onSubmit={(e) => {
+          e.preventDefault();
+          run.mutate();
+        }}
+      >
+        <div className="grid grid-cols-2 gap-3">
+          <Field label="From">
+            {(p) => (
+              <input
+                {...p}
+                className={`${inputLook} font-mono`}
+                value={ask.from}
+                onChange={(e) => set("from", e.target.value)}
+                required
+              />
+            )}
+          </Field>
+          <Field label="Decided by">
+            {(p) => (
+              <select
+                {...p}
+                className={inputLook}
+                value={ask.plan}
+                onChange={(e) => set("plan", e.target.value)}
+              >
+                <option value="live">live plan</option>
+                <option value="draft">draft</option>
+              </select>
+            )}
+          </Field>
+        </div>
+        <Field
+          label="Numbers as they are dialled, one a line"
+          hint={`${numbers.length} numbers, at most 10,000`}
+        >
+          {(p) => (
+            <textarea
+              {...p}
+              className={`${inputLook} h-72 py-1 font-mono`}
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+              placeholder={"9 0191 498 0850\n9 07700 900850\n2150"}
+              spellCheck={false}
+            />
+          )}
+        </Field>
+        <div className="flex gap-2">
+          <Button type="submit" look="main" disabled={run.isPending || numbers.length === 0}>
+            {run.isPending ? "Trying …" : "Try all dry"}
+          </Button>
+          <Button onClick={() => file.mutate()} disabled={file.isPending || numbers.length === 0}>
+            <Download className="size-4" aria-hidden="true" /> CSV
+          </Button>
+        </div>
+        <Supposed ask={ask} set={set} change={change} />
+      </form>
+      <section ref={setScrolled} className="min-h-0 overflow-auto" aria-label="What would happen">
+        {run.isError && <Failure error={run.error} />}
+        {file.isError && <Failure error={file.error} />}
+        {run.data ? (
+          <>
+            <div className="sticky top-0 z-10 grid grid-cols-[3rem_11rem_8rem_8rem_minmax(0,1fr)_9rem_11rem_11rem] gap-x-3 border-b border-line bg-sunk px-3 py-1 text-[13px] text-soft">
+              {["", "dialled", "outcome", "class", "rule", "trunk", "called", "caller"].map((h) => (
+                <span key={h}>{h}</span>
+              ))}
+            </div>
+            <VirtualList items={run.data} keyOf={(l) => String(l.line)} scrolled={scrolled} height={30}>
+              {(l) => <Row listed={l} />}
+            </VirtualList>
+          </>
+        ) : (
+          <Empty>Paste numbers at the left to see in a table what would happen to each.</Empty>
+        )}
+      </section>
+    </div>
+  );
+}
+
+function Row({ listed: l }: { listed: Listed }) {
+  return (
+    <div
+      className="grid grid-cols-[3rem_11rem_8rem_8rem_minmax(0,1fr)_9rem_11rem_11rem] items-baseline gap-x-3 border-b border-line px-3 py-1"
+      title={l.bad || l.why}
+    >
+      <span className="text-right font-mono text-[13px] text-soft">{l.line}</span>
+      <span className="truncate font-mono">{l.dialled}</span>
+      <StateMark
+        tone={tones[l.outcome] ?? "draft"}
+        word={l.outcome === "answered" ? "answered" : l.bad ? "no number" : `${l.outcome}, ${l.cause}`}
+      />
+      <span className="truncate">{l.class}</span>
+      <span className="truncate">{l.bad ? <span className="text-bad">{l.bad}</span> : l.rule?.name}</span>
+      <span className="truncate">{l.trunk}</span>
+      <span className="truncate font-mono text-[14px]">{l.called}</span>
+      <span className="truncate font-mono text-[14px]">{l.caller}</span>
+    </div>
+  );
+}

@@ -1,0 +1,69 @@
+import { useMutation } from "@tanstack/react-query";
+import { Square } from "lucide-react";
+import { api, type Try, take } from "@/api/client";
+import { Explanation } from "@/features/trail/Explanation";
+import { TrySound } from "@/features/trail/Sound";
+import { Trail } from "@/features/trail/Trail";
+import { Button } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+import { StateMark, type Tone } from "@/ui/StateMark";
+
+export function Outcome({ tried }: { tried: Try }) {
+  return (
+    <div className="flex flex-col gap-4" aria-live="polite">
+      <div className="flex flex-wrap items-center gap-4">
+        <h2 className="text-lg font-semibold">
+          {tried.mode === "dry" ? "Dry try" : `Live call from ${tried.from}`}
+        </h2>
+        <Verdict tried={tried} />
+        {tried.mode === "live" && tried.state === "running" && <HangUp id={tried.id} />}
+      </div>
+      {tried.state === "not-placed" && (
+        <Failure error={new Error(`The call failed at its first step: ${tried.why}`)} />
+      )}
+      {tried.state !== "not-placed" && tried.why && <Failure error={new Error(tried.why)} />}
+      {tried.sound && <TrySound sound={tried.sound} />}
+      {tried.events.length > 0 && <CallerSide tried={tried} />}
+      {tried.result && <Trail steps={tried.result.steps} />}
+      {tried.call && <Explanation call={tried.call} />}
+    </div>
+  );
+}
+
+const tones: Record<string, Tone> = { answered: "good", refused: "bad", failed: "bad", abandoned: "draft" };
+
+export function Verdict({ tried }: { tried: Try }) {
+  if (tried.state === "not-placed") return <StateMark tone="bad" word="never left" />;
+  const result = tried.result ?? tried.call?.result;
+  if (!result?.outcome) return <StateMark tone="soft" word="on its way" />;
+  const { outcome, cause } = result;
+  const code = outcome === "answered" ? "" : `: ${cause.sip}, cause ${cause.q850}`;
+  const talking = tried.state === "running" && outcome === "answered" ? ", talking" : "";
+  return <StateMark tone={tones[outcome] ?? "soft"} word={`${outcome}${code}${talking}`} />;
+}
+
+function HangUp({ id }: { id: string }) {
+  const hangUp = useMutation({
+    mutationFn: () => take(api.DELETE("/api/tries/{id}", { params: { path: { id } } })),
+  });
+  return (
+    <Button look="danger" onClick={() => hangUp.mutate()} disabled={hangUp.isPending}>
+      <Square className="size-3.5" aria-hidden="true" /> Hang up
+    </Button>
+  );
+}
+
+/** What the caller's side saw: the stand-in's own account. */
+function CallerSide({ tried }: { tried: Try }) {
+  return (
+    <p className="text-[13px] text-soft">
+      {tried.from} saw:{" "}
+      {tried.events.map((e, i) => (
+        <span key={`${e.millis}-${e.what}`}>
+          {i > 0 && ", "}
+          <span className="text-ink">{e.what}</span> <span className="font-mono">{e.millis} ms</span>
+        </span>
+      ))}
+    </p>
+  );
+}
