@@ -96,9 +96,9 @@ func (o *RuleEffect) shares(f finder, r *ruleNode) {
 
 func (o *RuleEffect) classes(f finder, r *ruleNode) {
 	known := map[numbering.Class]bool{}
-	for _, n := range r.matched().Samples(40) {
+	for _, n := range f.taken(r).Samples(40) {
 		e := f.send(r, n)
-		if e == nil || e.hunt.path == nil {
+		if e == nil || e.hunt.path == nil || e.resorted && !r.rule.LastResort {
 			continue
 		}
 		class, why := e.class(e.hunt.path.inside())
@@ -107,6 +107,22 @@ func (o *RuleEffect) classes(f finder, r *ruleNode) {
 			o.Classes = append(o.Classes, ClassOf{class, n, e.called.Number.String(), why.String()})
 		}
 	}
+}
+
+// taken is the numbers of a rule that are taken to where they go; all of them where that
+// cannot be said.
+func (f *finder) taken(r *ruleNode) digits.Set {
+	if !r.goesOn() || len(f.sources) == 0 {
+		return r.matched()
+	}
+	t := f.sources[0]
+	caller, _ := shortest(r.caller)
+	back := reaching{e: &Evaluation{sw: t.sw, snap: f.s, source: t}, known: map[reachKey]dialled{}}
+	all := back.table(f.t, numbering.As(caller, t.In.Caller), orAsDialled(f.t.Form), 0)
+	if some := back.intersect(r.matched(), all.taken); back.err == nil && !some.Empty() {
+		return some
+	}
+	return r.matched()
 }
 
 // outgrown compares the rule's numbers with the longer ones that its table takes.

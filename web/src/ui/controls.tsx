@@ -23,6 +23,9 @@ export function Button({ look = "plain", className = "", type = "button", ...res
 export const inputLook =
   "h-8 w-full min-w-0 rounded-[3px] border border-line bg-sheet px-2 text-ink aria-[invalid=true]:border-bad aria-[invalid=true]:border-2";
 
+/** A small input or choice in a line of others, as wide as what it shows. */
+export const smallLook = "h-7 rounded-[3px] border border-line bg-sheet px-1 text-ink";
+
 interface FieldProps {
   label: string;
   hint?: ReactNode;

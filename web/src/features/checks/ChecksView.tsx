@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { api, type CheckState, take } from "@/api/client";
 import { deleteObject, useChecks, useDraftEdit } from "@/api/queries";
 import { lookOf } from "@/features/trying/ask";
-import { Button, inputLook } from "@/ui/controls";
+import { Button, smallLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
 import { VirtualList } from "@/ui/VirtualList";
@@ -54,7 +54,7 @@ export function ChecksView() {
         ))}
         <input
           type="search"
-          className={`${inputLook} h-7 w-52`}
+          className={`${smallLook} w-52 px-2`}
           value={search}
           onChange={(e) => setSearch(e.target.value)}
           placeholder="Find by name or number"
@@ -139,7 +139,12 @@ function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void
           )}{" "}
           <span className="font-mono text-[13px]">
             {check.expect.called}
-            {check.expect.caller && ` from ${check.expect.caller}`}
+            {check.expect.caller && (
+              <>
+                <span className="font-sans text-soft"> from </span>
+                {check.expect.caller}
+              </>
+            )}
           </span>
         </span>
         {state.state === "failed" &&

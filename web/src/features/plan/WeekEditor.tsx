@@ -1,6 +1,6 @@
 import { Plus, X } from "lucide-react";
 import type { Hours } from "@/api/client";
-import { Button, FieldError, inputLook } from "@/ui/controls";
+import { Button, FieldError, smallLook } from "@/ui/controls";
 
 const days = ["mon", "tue", "wed", "thu", "fri", "sat", "sun"];
 
@@ -38,7 +38,7 @@ export function WeekEditor({ hours, onChange, at }: Props) {
               <label key={end} className="flex items-center gap-1 text-[13px] text-soft">
                 {end}
                 <input
-                  className={`${inputLook} h-7 w-16 font-mono`}
+                  className={`${smallLook} w-16 font-mono`}
                   value={s[end]}
                   placeholder="hh:mm"
                   onChange={(e) => put(i, { [end]: e.target.value })}
@@ -48,7 +48,7 @@ export function WeekEditor({ hours, onChange, at }: Props) {
             <label className="flex items-center gap-1 text-[13px] text-soft">
               is
               <input
-                className={`${inputLook} h-7 w-24`}
+                className={`${smallLook} w-24`}
                 value={s.state}
                 onChange={(e) => put(i, { state: e.target.value })}
               />

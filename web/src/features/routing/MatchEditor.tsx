@@ -1,5 +1,5 @@
 import type { Plan, Rule, Table, When } from "@/api/client";
-import { Field, inputLook } from "@/ui/controls";
+import { Field, inputLook, smallLook } from "@/ui/controls";
 import { PatternEffectView } from "./PatternEffectView";
 
 interface Props {
@@ -170,7 +170,7 @@ export function WhenEditor({ plan, when, onChange, error, label = "When" }: When
         <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
           <select
             {...p}
-            className={`${inputLook} w-auto`}
+            className={smallLook}
             value={when?.hours ?? ""}
             onChange={(e) => {
               const next = calendars.find((h) => h.id === e.target.value);

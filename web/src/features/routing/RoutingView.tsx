@@ -79,7 +79,11 @@ function TableList({ plan, chosen }: { plan: Plan; chosen: string }) {
 function usedBy(plan: Plan, table: Table): string {
   const trunks = plan.trunks.filter((t) => t.entry === table.id).map((t) => t.name);
   const tables = plan.tables.filter((t) => t.rules.some((r) => r.then.table === table.id)).map((t) => t.name);
-  const sources = [...trunks, ...tables];
+  const sentOn = plan.trunks
+    .filter((t) => t.services?.table === table.id)
+    .map((t) => `${t.name}, when it sends calls on`);
+  const groups = (plan.groups ?? []).filter((g) => g.table === table.id).map((g) => `group ${g.name}`);
+  const sources = [...trunks, ...tables, ...sentOn, ...groups];
   return sources.length > 0 ? `from ${sources.join(", ")}` : "nothing enters here";
 }
 

@@ -2,7 +2,7 @@ import { PhoneCall, Route as RouteIcon } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { Problem, type TryAsk } from "@/api/client";
 import { useNetwork, useSources } from "@/api/queries";
-import { Button, Field, inputLook, Kbd } from "@/ui/controls";
+import { Button, Field, inputLook, Kbd, smallLook } from "@/ui/controls";
 import { localMoment } from "./ask";
 
 export function fieldErrors(error: unknown): boolean {
@@ -128,11 +128,11 @@ export function Supposed({
   return (
     <fieldset className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[13px]">
       <legend className="float-left mr-4 text-soft">Dry: suppose</legend>
-      <label className="flex items-center gap-1.5">
+      <label className="flex items-center gap-1.5 whitespace-nowrap">
         it is
         <input
           type="datetime-local"
-          className={`${inputLook} h-7 w-48`}
+          className={smallLook}
           value={localMoment(ask.at)}
           onChange={(e) => set("at", e.target.value ? new Date(e.target.value).toISOString() : "")}
         />
@@ -144,10 +144,10 @@ export function Supposed({
         </span>
       )}
       {network.data?.trunks.map((t) => (
-        <label key={t.id} className="flex items-center gap-1">
+        <label key={t.id} className="flex items-center gap-1 whitespace-nowrap">
           {t.name}
           <select
-            className={`${inputLook} h-6 w-auto px-0.5 ${stateOf(t.id) === "up" ? "text-soft" : "font-semibold"}`}
+            className={`${smallLook} ${stateOf(t.id) === "up" ? "text-soft" : "font-semibold"}`}
             value={stateOf(t.id)}
             onChange={(e) => suppose(t.id, e.target.value)}
             aria-label={`Suppose ${t.name}`}
