@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -53,6 +54,13 @@ type TableSettings struct {
 	Note   string         `json:"note,omitempty"`
 }
 
+// NewTable is a table that is added without rules.
+type NewTable struct {
+	ID     string `json:"id" maxLength:"63"`
+	Switch string `json:"switch" maxLength:"63"`
+	TableSettings
+}
+
 // on puts the settings on a table.
 func (t TableSettings) on(table plan.Table) plan.Table {
 	table.Name, table.Form, table.Policy, table.Note = t.Name, t.Form, t.Policy, t.Note
@@ -66,6 +74,16 @@ func (s *server) draftRoutes(a huma.API) {
 			Body TablePut
 		}) (*struct{ Body Accepted }, error) {
 			return s.putTable(ctx, in.ID, in.Body)
+		})
+	huma.Register(a, huma.Operation{OperationID: "add-table", Method: http.MethodPost, Path: "/api/draft/tables", Summary: "Add an empty table to the draft", Errors: []int{409, 422}},
+		func(ctx context.Context, in *struct{ Body NewTable }) (*struct{ Body Accepted }, error) {
+			return s.addTable(ctx, in.Body)
+		})
+	huma.Register(a, huma.Operation{OperationID: "delete-table", Method: http.MethodDelete, Path: "/api/draft/tables/{id}", Summary: "Take a table without rules out of the draft", Errors: []int{404, 409}},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id" maxLength:"63"`
+		}) (*struct{ Body Accepted }, error) {
+			return s.deleteTable(ctx, in.ID)
 		})
 	huma.Register(a, huma.Operation{OperationID: "order", Method: http.MethodGet, Path: "/api/draft/tables/{id}/order", Summary: "The rules of a table in the order in which they are tried, and why"},
 		func(ctx context.Context, in *struct {
@@ -181,6 +199,57 @@ func (s *server) putTable(ctx context.Context, id string, in TablePut) (*struct{
 	}
 	if err := s.put(ctx, plan.Object{Kind: plan.KindTable, ID: id, Name: t.Name, Body: body}, "", was); err != nil {
 		return nil, err
+	}
+	return s.accepted(ctx)
+}
+
+func (s *server) addTable(ctx context.Context, in NewTable) (*struct{ Body Accepted }, error) {
+	d, err := s.Store.Draft(ctx)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	if plan.NewIndex(d.Plan).Tables[in.ID] != nil {
+		return nil, huma.Error409Conflict("the table was not added: the draft has one with this id already", &huma.ErrorDetail{Location: "id", Message: in.ID + " is taken; choose another"})
+	}
+	t := in.on(plan.Table{ID: in.ID, Switch: in.Switch, Rules: []plan.Rule{}})
+	if problems := d.Plan.TableProblems(t); len(problems) > 0 {
+		return nil, badPlan("the table was not added", problems)
+	}
+	body, err := json.Marshal(t)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	if err := s.put(ctx, plan.Object{Kind: plan.KindTable, ID: t.ID, Name: t.Name, Body: body}, "", nil); err != nil {
+		return nil, err
+	}
+	return s.accepted(ctx)
+}
+
+// deleteTable takes a table out that is empty and that nothing names.
+func (s *server) deleteTable(ctx context.Context, id string) (*struct{ Body Accepted }, error) {
+	d, err := s.Store.Draft(ctx)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	t := plan.NewIndex(d.Plan).Tables[id]
+	switch {
+	case t == nil:
+		return nil, huma.Error404NotFound("the draft has no table " + id)
+	case len(t.Rules) > 0:
+		return nil, huma.Error409Conflict(fmt.Sprintf("the table was not taken out: it has %d rules; take them out first", len(t.Rules)))
+	}
+	before := s.validate(d.Plan)
+	p := d.Plan
+	p.Tables = slices.DeleteFunc(slices.Clone(p.Tables), func(x plan.Table) bool { return x.ID == id })
+	if missed := added(before, s.validate(p)); len(missed) > 0 {
+		var errs []error
+		for _, m := range missed {
+			errs = append(errs, &huma.ErrorDetail{Location: m.Place, Message: m.Reason})
+		}
+		return nil, huma.Error409Conflict("the table was not taken out: the plan still needs it", errs...)
+	}
+	if err := s.Store.DeleteObject(ctx, plan.KindTable, id); err != nil {
+		return nil, s.failed(err)
 	}
 	return s.accepted(ctx)
 }

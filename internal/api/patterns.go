@@ -99,7 +99,7 @@ func (s *server) region(ctx context.Context, switchID string) (numbering.Region,
 	if sw == nil {
 		return numbering.Region{}, huma.Error404NotFound("the draft has no switch " + switchID)
 	}
-	r, err := numbering.NewRegion(sw.Region.Country, sw.Region.Area)
+	r, err := sw.Region.Compile()
 	if err != nil {
 		return r, huma.Error422UnprocessableEntity(err.Error())
 	}

@@ -21,6 +21,7 @@ import (
 	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/guide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/live"
@@ -150,6 +151,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.checkRoutes(a)
 	s.listRoutes(a)
 	s.directoryRoutes(a)
+	s.guideRoutes(a)
 	s.sheetRoutes(a)
 	s.wireRoutes(a)
 	s.profileRoutes(a)
@@ -169,6 +171,10 @@ func schemaName(t reflect.Type, hint string) string {
 		return "DigitStep"
 	case reflect.TypeFor[decide.Step]():
 		return "TrailStep"
+	case reflect.TypeFor[guide.Ask]():
+		return "GuideAsk"
+	case reflect.TypeFor[guide.Proposal]():
+		return "GuideProposal"
 	case reflect.TypeFor[live.Check]():
 		return "ChecklistLine"
 	}

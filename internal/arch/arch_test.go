@@ -32,6 +32,7 @@ var may = map[string]string{
 	"internal/core/hours":      "",
 	"internal/core/plan":       "core/digits core/hours core/numbering core/rewrite",
 	"internal/core/profile":    "core/numbering core/plan",
+	"internal/core/guide":      "core/digits core/numbering core/plan core/rewrite",
 	"internal/core/decide":     "core/digits core/hours core/numbering core/rewrite core/plan core/cause",
 	"internal/core/record":     "core/decide core/media core/wire/sip",
 	"internal/live":            "core/",

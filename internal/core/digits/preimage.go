@@ -195,3 +195,6 @@ func (s Set) Shorter() (Set, error) {
 		return false
 	})
 }
+
+// OfLength is the members of n symbols.
+func (s Set) OfLength(n int) (Set, error) { return s.exactly(n) }

@@ -145,3 +145,50 @@ func (r *Region) isLocal(n digits.Number) bool {
 	}
 	return false
 }
+
+// Numbers are the national significant numbers of a class, as the numbering plan of the
+// country has them; empty for classes that have none. The site's own classes are not
+// looked at. Errors are digits.ErrTooLarge.
+func (r *Region) Numbers(class Class) (digits.Set, error) {
+	f := library()[r.Country]
+	if f == nil {
+		return digits.Set{}, nil
+	}
+	wanted := class
+	if class == ClassLocal {
+		wanted = ClassNational
+	}
+	var calc calculation
+	var out, earlier digits.Set
+	for _, c := range f.classes().own {
+		if c.class == wanted {
+			out = calc.union(out, calc.minus(c.of.Set(), earlier))
+		}
+		earlier = calc.union(earlier, c.of.Set())
+	}
+	if class == ClassLocal {
+		out = calc.intersect(out, r.localNumbers(&calc))
+	}
+	return out, calc.err
+}
+
+// localNumbers are those that begin with the area of the site, or with a prefix that is
+// local beside it.
+func (r *Region) localNumbers(calc *calculation) digits.Set {
+	var out digits.Set
+	for _, prefix := range append([]string{r.Area}, r.local...) {
+		if prefix != "" {
+			out = calc.union(out, calc.expression(prefix+"[0-9]*"))
+		}
+	}
+	return out
+}
+
+// ShortNumbers are the short numbers of the country without its emergency numbers.
+func (r *Region) ShortNumbers() (digits.Set, error) {
+	emergency, err := digits.SetOf(r.emergency...)
+	if err != nil {
+		return digits.Set{}, err
+	}
+	return r.short.Set().Minus(emergency)
+}

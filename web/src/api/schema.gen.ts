@@ -422,6 +422,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add an empty table to the draft */
+        post: operations["add-table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/tables/{id}": {
         parameters: {
             query?: never;
@@ -433,7 +450,8 @@ export interface paths {
         /** Change a table's own settings in the draft */
         put: operations["put-table"];
         post?: never;
-        delete?: never;
+        /** Take a table without rules out of the draft */
+        delete: operations["delete-table"];
         options?: never;
         head?: never;
         patch?: never;
@@ -556,6 +574,57 @@ export interface paths {
         };
         /** Who else sits behind an address or a network */
         get: operations["behind"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guide/outbound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rules for calls out, proposed from the numbering plan of the country */
+        post: operations["guide-outbound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guide/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write proposed rules into the draft, all or none */
+        post: operations["guide-take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guide/{switch}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is known of the numbering plan where a switch of the draft is */
+        get: operations["guide-start"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1673,6 +1742,43 @@ export interface components {
             table?: string;
             trunks?: string[];
         };
+        GuideAsk: {
+            entry: string;
+            main?: string;
+            operator?: string;
+            outside?: string;
+            paths: {
+                [key: string]: string;
+            };
+            /** @description Dialled for an outside line; empty for none */
+            prefix?: string;
+            shortLocal?: boolean;
+            switch: string;
+        };
+        GuideProposal: {
+            /** @enum {string} */
+            class?: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
+            covered?: string;
+            rule: components["schemas"]["Rule"];
+            /** @description Where it goes */
+            table: string;
+            why: string;
+        };
+        GuideStart: {
+            area: string;
+            /** @description Those that the country has */
+            classes: string[];
+            country: string;
+            emergency: string[];
+            /** @description Prefix before a country code */
+            international: string;
+            /** @description Prefix before national numbers */
+            national: string;
+        };
+        GuideTake: {
+            rules: components["schemas"]["TakenRule"][];
+            tables: components["schemas"]["Table"][];
+        };
         Heard: {
             cause: components["schemas"]["Cause"];
             detail?: string;
@@ -1893,6 +1999,15 @@ export interface components {
             standInsRunning: boolean;
             switches: components["schemas"]["RunningSwitch"][];
             trunks: components["schemas"]["RunningTrunk"][];
+        };
+        NewTable: {
+            form?: string;
+            id: string;
+            name: string;
+            note?: string;
+            /** @enum {string} */
+            policy: "specific-first" | "as-listed";
+            switch: string;
         };
         News: {
             id: string;
@@ -2593,6 +2708,10 @@ export interface components {
             note?: string;
             /** @enum {string} */
             policy: "specific-first" | "as-listed";
+        };
+        TakenRule: {
+            rule: components["schemas"]["Rule"];
+            table: string;
         };
         Target: {
             /** @description Address and port */
@@ -4334,6 +4453,57 @@ export interface operations {
             };
         };
     };
+    "add-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTable"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "put-table": {
         parameters: {
             query?: never;
@@ -4360,6 +4530,64 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4741,6 +4969,121 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Behind"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "guide-outbound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuideAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideProposal"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "guide-take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuideTake"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "guide-start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                switch: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideStart"];
                 };
             };
             /** @description Error */

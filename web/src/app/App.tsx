@@ -8,6 +8,7 @@ import { CallView } from "@/features/calls/CallView";
 import { ChangesView } from "@/features/changes/ChangesView";
 import { ChecksView } from "@/features/checks/ChecksView";
 import { GateView } from "@/features/gate/GateView";
+import { GuideView } from "@/features/guide/GuideView";
 import { NetworkView } from "@/features/network/NetworkView";
 import { PlanView } from "@/features/plan/PlanView";
 import { RoutingView } from "@/features/routing/RoutingView";
@@ -39,6 +40,7 @@ export function App() {
         <Route path="/trunks/:trunk?" element={<TrunksView />} />
         <Route path="/plan/:kind?/:id?" element={<PlanView />} />
         <Route path="/routing/:table?/:rule?" element={<RoutingView />} />
+        <Route path="/guide" element={<GuideView />} />
         <Route path="/callers" element={<CallersView />} />
         <Route path="/try" element={<TryView />} />
         <Route path="/checks" element={<ChecksView />} />

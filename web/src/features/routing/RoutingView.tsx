@@ -1,4 +1,4 @@
-import { ArrowDown, ArrowUp, Plus } from "lucide-react";
+import { ArrowDown, ArrowUp, Compass, Plus } from "lucide-react";
 import { useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, type Finding, type Placed, type Plan, type Rule, type Table, take } from "@/api/client";
@@ -10,6 +10,7 @@ import { VirtualList } from "@/ui/VirtualList";
 import { FindingLine, FindingMark } from "./Findings";
 import { RuleEditor } from "./RuleEditor";
 import { shortStep, thenText } from "./steps";
+import { AddTable, TakeTableOut } from "./tables";
 
 /** The draft's routing tables: their rules in effective order, and an editor. */
 export function RoutingView() {
@@ -53,9 +54,18 @@ function emptyRule(): Rule {
 function TableList({ plan, chosen }: { plan: Plan; chosen: string }) {
   return (
     <nav aria-label="Routing tables" className="overflow-auto border-r border-line bg-sheet py-2">
+      <Link
+        to="/guide"
+        className="mx-3 mb-1 flex items-center gap-1.5 text-[13px] text-road underline-offset-2 hover:underline"
+      >
+        <Compass className="size-4 shrink-0" aria-hidden="true" /> A start for calls out
+      </Link>
       {plan.switches.map((sw) => (
         <div key={sw.id}>
-          <div className="px-3 py-1 text-[13px] text-soft">Switch {sw.name}</div>
+          <div className="flex items-center px-3 py-1 text-[13px] text-soft">
+            Switch {sw.name}
+            <AddTable plan={plan} switchID={sw.id} switchName={sw.name} />
+          </div>
           {plan.tables
             .filter((t) => t.switch === sw.id)
             .map((t) => (
@@ -112,6 +122,7 @@ function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: 
         >
           <Plus className="size-4" aria-hidden="true" /> Add a rule
         </Link>
+        {table.rules.length === 0 && <TakeTableOut table={table} />}
       </header>
       {order.isError && <Failure error={order.error} retry={() => order.refetch()} />}
       {found.get("")?.map((f) => (

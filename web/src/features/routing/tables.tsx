@@ -1,0 +1,120 @@
+import { Plus, Trash2 } from "lucide-react";
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, type Plan, Problem, type Table, take } from "@/api/client";
+import { useDraftEdit } from "@/api/queries";
+import { idOf } from "@/features/plan/value";
+import { Button, Field, inputLook } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+
+/** Adds an empty table to a switch. */
+export function AddTable({
+  plan,
+  switchID,
+  switchName,
+}: {
+  plan: Plan;
+  switchID: string;
+  switchName: string;
+}) {
+  const navigate = useNavigate();
+  const [open, setOpen] = useState(false);
+  const [name, setName] = useState("");
+  const add = useDraftEdit((body: { id: string; name: string }) =>
+    take(
+      api.POST("/api/draft/tables", {
+        body: { ...body, switch: switchID, form: "as-dialled", policy: "as-listed" },
+      }),
+    ),
+  );
+  const id = freeID(plan, idOf(name));
+  const error = add.error instanceof Problem ? add.error.at("name") : undefined;
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          className="ml-auto text-road"
+          aria-label={`Add a table to ${switchName}`}
+          title={`Add a table to ${switchName}`}
+        >
+          <Plus className="size-4" aria-hidden="true" />
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="right"
+          className="z-20 w-72 rounded-[4px] border border-line bg-sheet p-3 shadow-xl"
+        >
+          <form
+            className="flex flex-col gap-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              add.mutate(
+                { id, name },
+                {
+                  onSuccess: () => {
+                    setOpen(false);
+                    setName("");
+                    navigate(`/routing/${id}`);
+                  },
+                },
+              );
+            }}
+          >
+            <Field label={`New table on ${switchName}`} error={error} hint="a name that tells">
+              {(p) => (
+                <input
+                  {...p}
+                  className={inputLook}
+                  value={name}
+                  onChange={(e) => setName(e.target.value)}
+                  required
+                />
+              )}
+            </Field>
+            {add.isError && !error && <Failure error={add.error} />}
+            <Button type="submit" look="main" disabled={add.isPending || id === ""}>
+              Add the table
+            </Button>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** An id that no table has. */
+function freeID(plan: Plan, wanted: string): string {
+  const taken = new Set(plan.tables.map((t) => t.id));
+  let id = wanted;
+  for (let n = 2; taken.has(id); n++) id = `${wanted}-${n}`;
+  return id;
+}
+
+/** Takes a table without rules out of the draft. */
+export function TakeTableOut({ table }: { table: Table }) {
+  const navigate = useNavigate();
+  const remove = useDraftEdit(() =>
+    take(api.DELETE("/api/draft/tables/{id}", { params: { path: { id: table.id } } })),
+  );
+  return (
+    <>
+      <Button
+        look="bare-danger"
+        className="h-7 px-1.5 text-[13px]"
+        disabled={remove.isPending}
+        onClick={() =>
+          remove.mutateAsync(undefined).then(
+            () => navigate("/routing"),
+            () => undefined, // said beside it
+          )
+        }
+      >
+        <Trash2 className="size-4" aria-hidden="true" /> Take the table out
+      </Button>
+      {remove.isError && <Failure error={remove.error} />}
+    </>
+  );
+}
