@@ -21,7 +21,7 @@ for (const theme of ["light", "dark"] as const) {
 }
 
 test("the views are reached by their keys and the finder", async ({ signedIn: page }) => {
-  await page.keyboard.press("7");
+  await page.keyboard.press("9");
   await expect(page).toHaveURL(/\/calls$/);
   await page.keyboard.press("4");
   await expect(page).toHaveURL(/\/routing/);

@@ -53,7 +53,7 @@ test("a secret is made, shown once, and refused for an account of ours", async (
 });
 
 test("a source is shut out once it was seen who sits behind it, and let in again", async ({ signedIn: page }) => {
-  await page.keyboard.press("8");
+  await page.keyboard.press("0");
   await expect(page.getByText("Nobody is shut out.")).toBeVisible();
   const form = page.getByRole("complementary", { name: "Shut a source out" });
   await form.getByLabel("Address or network").fill("the pier");

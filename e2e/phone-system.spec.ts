@@ -54,7 +54,7 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.getByLabel("Called number matches").fill("24[01]x");
   await page.getByLabel("Then").selectOption({ label: "Harbour extensions" });
   await page.getByRole("button", { name: "Save to the draft" }).click();
-  await expect(page.getByRole("listitem").filter({ hasText: "Harbour" })).toBeVisible();
+  await expect(page.locator("[data-rule]").filter({ hasText: "Harbour" })).toBeVisible();
 
   // 3. Go live, set the secret.
   await page.goto(at("/changes"));

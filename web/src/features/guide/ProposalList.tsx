@@ -48,7 +48,7 @@ export function ProposalList({ plan, list, busy, error, onTake }: Props) {
           return (
             <li
               key={p.rule.id}
-              className={`border-b border-line py-2 ${left.has(p.rule.id) ? "opacity-60" : ""}`}
+              className={`border-b border-line py-2 ${left.has(p.rule.id) ? "bg-sunk" : ""}`}
             >
               <div className="grid grid-cols-[1.5rem_minmax(0,1fr)_auto] items-start gap-3">
                 <input

@@ -8,11 +8,10 @@ import { FindingLine } from "./Findings";
 export function EffectView({ table, rule }: { table: Table; rule: Rule }) {
   const effect = useEffectOf(table.id, rule);
   if (effect.isError) {
-    const places = effect.error instanceof Problem ? effect.error.places : [];
+    const own = effect.error instanceof Problem && effect.error.places.length > 0;
     return (
       <p className="text-[13px] text-soft">
-        Its effect is worked out once it can stand:{" "}
-        {places.length > 0 ? places.map((p) => p.reason).join("; ") : effect.error.message}
+        Its effect is worked out once it can stand{own ? "." : `: ${effect.error.message}.`}
       </p>
     );
   }
@@ -63,7 +62,7 @@ function Shares({ word, table, list, tail }: SharesProps) {
       <ul className="ml-3">
         {list.map((s) => (
           <li key={s.rule.id}>
-            <Link to={`/routing/${table.id}/${s.rule.id}`} className="text-road hover:underline">
+            <Link to={`/routing/${table.id}/${s.rule.id}`} className="text-road underline underline-offset-2">
               {s.rule.name}
             </Link>
             , e.g. <span className="font-mono">{s.example || "no digits"}</span>

@@ -146,6 +146,9 @@ function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: 
               table={table}
               ordered={ordered}
               place={i}
+              above={movable(rules, table, i - 1, ordered)}
+              below={movable(rules, table, i + 1, ordered)}
+              behind={rules[i + 2]?.rule.id ?? ""}
               findings={found.get(ordered.rule.id)}
               chosen={ordered.rule.id === chosen}
             />
@@ -210,8 +213,26 @@ interface RowProps {
   ordered: Ordered;
   /** Place in the order in which rules are tried. */
   place: number;
+  /** The rules that it can change places with, by their ids, and the one behind those. */
+  above?: string;
+  below?: string;
+  behind: string;
   chosen: boolean;
   findings?: Finding[];
+}
+
+/**
+ * The rule at a place that another can change places with. As listed, that is its
+ * neighbour of the same sort: those of last resort stand behind all others. Specific
+ * first orders by itself, and the list is what is moved in.
+ */
+function movable(rules: Ordered[], table: Table, place: number, moving: Ordered): string | undefined {
+  if (table.policy === "specific-first") {
+    const step = place - rules.indexOf(moving);
+    return table.rules[moving.listed + step]?.id;
+  }
+  const next = rules[place]?.rule;
+  return next && (next.lastResort ?? false) === (moving.rule.lastResort ?? false) ? next.id : undefined;
 }
 
 /** Findings by the id of their rule; empty for the table itself. */
@@ -221,14 +242,15 @@ function byRule(list: Finding[]): Map<string, Finding[]> {
   return out;
 }
 
-function RuleRow({ plan, table, ordered, place, chosen, findings }: RowProps) {
+function RuleRow({ plan, table, ordered, place, above, below, behind, chosen, findings }: RowProps) {
   const { rule, listed, before, example } = ordered;
   const navigate = useNavigate();
   const move = useDraftEdit((before: string) =>
     take(api.POST("/api/draft/rules/{id}/move", { params: { path: { id: rule.id } }, body: { before } })),
   );
-  const up = () => listed > 0 && move.mutate(table.rules[listed - 1]?.id ?? "");
-  const down = () => listed < table.rules.length - 1 && move.mutate(table.rules[listed + 2]?.id ?? "");
+  const up = () => above && move.mutate(above);
+  const down = () =>
+    below && move.mutate(table.policy === "as-listed" ? behind : (table.rules[listed + 2]?.id ?? ""));
   const then = thenText(rule.then, plan);
   const open = () => navigate(`/routing/${table.id}/${rule.id}`);
   return (
@@ -280,13 +302,13 @@ function RuleRow({ plan, table, ordered, place, chosen, findings }: RowProps) {
         <MoveButton
           label={`Move ${rule.name} up`}
           onClick={up}
-          disabled={listed === 0 || move.isPending}
+          disabled={!above || move.isPending}
           icon={<ArrowUp className="size-3.5" />}
         />
         <MoveButton
           label={`Move ${rule.name} down`}
           onClick={down}
-          disabled={listed === table.rules.length - 1 || move.isPending}
+          disabled={!below || move.isPending}
           icon={<ArrowDown className="size-3.5" />}
         />
       </span>

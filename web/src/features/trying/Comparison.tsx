@@ -48,15 +48,17 @@ export function Comparison({ live, draft }: { live: Result; draft: Result }) {
           ))}
         </tbody>
       </table>
-      <div className="flex gap-10 overflow-x-auto">
+      <div className="flex flex-wrap gap-10">
         <figure>
-          <figcaption className="mb-1 font-semibold">By the live plan</figcaption>
+          <figcaption className="mb-1 font-semibold">{same ? "By both" : "By the live plan"}</figcaption>
           <Trail steps={live.steps} />
         </figure>
-        <figure>
-          <figcaption className="mb-1 font-semibold">By the draft</figcaption>
-          <Trail steps={draft.steps} />
-        </figure>
+        {!same && (
+          <figure>
+            <figcaption className="mb-1 font-semibold">By the draft</figcaption>
+            <Trail steps={draft.steps} />
+          </figure>
+        )}
       </div>
     </div>
   );

@@ -42,7 +42,7 @@ export function NumberList({ ask, set, change }: Props) {
     },
   });
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[20rem_minmax(0,1fr)]">
+    <div className="grid min-h-0 flex-1 grid-cols-[17rem_minmax(0,1fr)]">
       <form
         className="flex flex-col gap-3 border-r border-line bg-sheet p-4"
         onSubmit={(e) => {
@@ -106,7 +106,7 @@ export function NumberList({ ask, set, change }: Props) {
         {file.isError && <Failure error={file.error} />}
         {run.data ? (
           <>
-            <div className="sticky top-0 z-10 grid grid-cols-[3rem_11rem_8rem_8rem_minmax(0,1fr)_9rem_11rem_11rem] gap-x-3 border-b border-line bg-sunk px-3 py-1 text-[13px] text-soft">
+            <div className="sticky top-0 z-10 grid grid-cols-[2rem_9rem_7.5rem_6rem_minmax(0,1fr)_6.5rem_8rem_8rem] gap-x-2 border-b border-line bg-sunk px-3 py-1 text-[13px] text-soft">
               {["", "dialled", "outcome", "class", "rule", "trunk", "called", "caller"].map((h) => (
                 <span key={h}>{h}</span>
               ))}
@@ -126,7 +126,7 @@ export function NumberList({ ask, set, change }: Props) {
 function Row({ listed: l }: { listed: Listed }) {
   return (
     <div
-      className="grid grid-cols-[3rem_11rem_8rem_8rem_minmax(0,1fr)_9rem_11rem_11rem] items-baseline gap-x-3 border-b border-line px-3 py-1"
+      className="grid grid-cols-[2rem_9rem_7.5rem_6rem_minmax(0,1fr)_6.5rem_8rem_8rem] items-baseline gap-x-2 border-b border-line px-3 py-1"
       title={l.bad || l.why}
     >
       <span className="text-right font-mono text-[13px] text-soft">{l.line}</span>
