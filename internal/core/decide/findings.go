@@ -1,6 +1,7 @@
 package decide
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -51,7 +52,13 @@ func (s *Snapshot) FindInTable(id, only string) []Finding {
 			f.alone(r)
 		}
 	}
-	slices.SortStableFunc(f.found, func(a, b Finding) int { return f.place(a) - f.place(b) })
+	places := map[string]int{}
+	for i := range t.rules {
+		places[t.rules[i].ref.ID] = i + 1
+	}
+	slices.SortStableFunc(f.found, func(a, b Finding) int {
+		return cmp.Or(places[a.Rule]-places[b.Rule], grave(b)-grave(a))
+	})
 	return f.found
 }
 
@@ -73,9 +80,12 @@ func (f *finder) add(x Finding) {
 	f.found = append(f.found, x)
 }
 
-// place orders findings by the rule, those of the table first.
-func (f *finder) place(x Finding) int {
-	return slices.IndexFunc(f.t.rules, func(r ruleNode) bool { return r.ref.ID == x.Rule })
+// grave orders mistakes before what is worth a look.
+func grave(x Finding) int {
+	if x.Grave {
+		return 1
+	}
+	return 0
 }
 
 // overlaps finds which rules want the same calls as others before them.
