@@ -186,7 +186,8 @@ type draftSnapshot struct {
 	snapshot *decide.Snapshot
 }
 
-// drafted compiles the draft, with what it has in common with the live plan.
+// drafted compiles the draft, with what it has in common with the one before or with the
+// live plan.
 func (s *server) drafted(ctx context.Context, live *decide.Snapshot) (*decide.Snapshot, error) {
 	d, err := s.Store.Draft(ctx)
 	if err != nil {
@@ -198,7 +199,11 @@ func (s *server) drafted(ctx context.Context, live *decide.Snapshot) (*decide.Sn
 	if k.snapshot != nil && k.version == d.Version {
 		return k.snapshot, nil
 	}
-	snapshot, problems := live.Compile(d.Plan)
+	base := k.snapshot // the draft before shares most with this one
+	if base == nil {
+		base = live
+	}
+	snapshot, problems := base.Compile(d.Plan)
 	if len(problems) > 0 {
 		return nil, badPlan("the draft has problems, so it cannot decide a call", problems)
 	}

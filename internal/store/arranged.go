@@ -2,7 +2,10 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
 	"database/sql"
+	"fmt"
+	"hash"
 	"sync"
 
 	"switchback.example/switchback/internal/core/plan"
@@ -17,6 +20,9 @@ type arrangedPlans struct {
 	revision int64
 	draft    *plan.Arranged
 	version  int64
+	// edited are what the draft's own rows say of each list, and of which live plan.
+	edited     map[plan.List][sha256.Size]byte
+	editedFrom *plan.Arranged
 }
 
 // live returns the live plan as it stands in the transaction.
@@ -82,8 +88,33 @@ func (s *Store) draft(ctx context.Context, tx *sql.Tx, st state) (*plan.Arranged
 	if err != nil {
 		return nil, err
 	}
-	p.draft, p.version = draft, st.version
+	edited := editedLists(put, gone)
+	if p.draft != nil && p.editedFrom == live {
+		draft.ShareRules(p.draft, func(l plan.List) bool { return edited[l] == p.edited[l] })
+	}
+	p.draft, p.version, p.edited, p.editedFrom = draft, st.version, edited, live
 	return draft, nil
+}
+
+// editedLists sums up what the rows of a draft say of each list, so that a list of
+// which they say the same as before is known to be the same. What is gone from some
+// list counts for all: it may have stood in any.
+func editedLists(put []plan.Object, gone []plan.Key) map[plan.List][sha256.Size]byte {
+	sums := map[plan.List]hash.Hash{}
+	for _, o := range put {
+		if sums[o.List()] == nil {
+			sums[o.List()] = sha256.New()
+			for _, k := range gone {
+				fmt.Fprintf(sums[o.List()], "%s %s\n", k.Kind, k.ID)
+			}
+		}
+		fmt.Fprintf(sums[o.List()], "%s %d %d\n%s\n", o.ID, o.Place, len(o.Body), o.Body)
+	}
+	out := make(map[plan.List][sha256.Size]byte, len(sums))
+	for list, sum := range sums {
+		out[list] = [sha256.Size]byte(sum.Sum(nil))
+	}
+	return out
 }
 
 // wentLive remembers that the draft of a version became a revision.

@@ -88,6 +88,23 @@ func (a *Arranged) With(name string, put []Object, gone []Key) (*Arranged, error
 	return n, n.apply(edits)
 }
 
+// ShareRules takes over the rules of tables from another plan, whose lists are the same
+// as far as same says, so that both are the same memory. A table that only one of the
+// two has keeps its own.
+func (a *Arranged) ShareRules(from *Arranged, same func(List) bool) {
+	known := map[string][]Rule{}
+	for _, t := range from.Plan.Tables {
+		known[t.ID] = t.Rules
+	}
+	for i := range a.Plan.Tables {
+		t := &a.Plan.Tables[i]
+		list := List{KindRule, t.ID}
+		if rules, ok := known[t.ID]; ok && len(rules) == len(t.Rules) && same(list) && slices.Equal(a.lists[list], from.lists[list]) {
+			t.Rules = rules
+		}
+	}
+}
+
 type listEdit struct {
 	out map[string]bool // ids that are there and go
 	in  []Object

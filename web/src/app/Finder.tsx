@@ -11,7 +11,10 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
   const navigate = useNavigate();
   const draft = useDraft();
   const [search, setSearch] = useState("");
-  const found = useMemo(() => find(draft.data?.plan.tables ?? [], search), [draft.data, search]);
+  const tables = draft.data?.plan.tables;
+  // Nothing is looked for while the finder is shut: a plan can have very many rules.
+  const known = useMemo(() => (open && tables ? wordsOf(tables) : []), [open, tables]);
+  const found = useMemo(() => find(known, search), [known, search]);
   const go = (path: string) => {
     onOpenChange(false);
     navigate(path);
@@ -98,6 +101,15 @@ function Objects({ plan, search, onGo }: { plan?: Plan; search: string; onGo: (p
 /** How many rules of one table are listed. */
 const most = 20;
 
+/** How many rules are listed in all. */
+const mostOfAll = 60;
+
+interface Known {
+  table: Table;
+  text: string;
+  rules: { rule: Rule; text: string }[];
+}
+
 interface Found {
   table: Table;
   /** The table itself was found, not only rules of it. */
@@ -105,15 +117,33 @@ interface Found {
   rules: Rule[];
 }
 
-/** The tables with something that holds every word, and what. */
-function find(tables: Table[], search: string): Found[] {
-  return tables
-    .map((table) => ({
-      table,
-      named: everyWord(`table ${table.name} ${table.id}`, search),
-      rules: table.rules.filter((r) => everyWord(`rule ${r.name} ${r.id} ${r.match.called ?? ""}`, search)),
-    }))
-    .filter(({ named, rules }) => named || rules.length > 0);
+/** What tables and rules are found by, made once for all keys of a search. */
+function wordsOf(tables: Table[]): Known[] {
+  return tables.map((table) => ({
+    table,
+    text: `table ${table.name} ${table.id}`.toLowerCase(),
+    rules: table.rules.map((rule) => ({
+      rule,
+      text: `rule ${rule.name} ${rule.id} ${rule.match.called ?? ""}`.toLowerCase(),
+    })),
+  }));
+}
+
+/** The tables with something that holds every word, and what; as many as can be read. */
+function find(known: Known[], search: string): Found[] {
+  const words = search.toLowerCase().split(/\s+/);
+  const holds = (text: string) => words.every((w) => text.includes(w));
+  const out: Found[] = [];
+  let left = mostOfAll;
+  for (const { table, text, rules } of known) {
+    if (left <= 0) break;
+    const hits = rules.filter((r) => holds(r.text)).map((r) => r.rule);
+    const named = holds(text);
+    if (!named && hits.length === 0) continue;
+    out.push({ table, named, rules: hits });
+    left -= Math.min(hits.length, most) + 1;
+  }
+  return out;
 }
 
 function everyWord(value: string, search: string): boolean {

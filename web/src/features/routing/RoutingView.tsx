@@ -1,5 +1,5 @@
 import { ArrowDown, ArrowUp, Compass, Plus } from "lucide-react";
-import { useMemo, useState } from "react";
+import { memo, useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, type Finding, type Placed, type Plan, type Rule, type Table, take } from "@/api/client";
 import { useDraft, useDraftEdit, useFindings, useOrder } from "@/api/queries";
@@ -51,7 +51,8 @@ function emptyRule(): Rule {
   return { id: "", name: "", match: {}, then: {} };
 }
 
-function TableList({ plan, chosen }: { plan: Plan; chosen: string }) {
+const TableList = memo(function TableList({ plan, chosen }: { plan: Plan; chosen: string }) {
+  const sources = useMemo(() => sourcesOf(plan), [plan]);
   return (
     <nav aria-label="Routing tables" className="overflow-auto border-r border-line bg-sheet py-2">
       <Link
@@ -76,25 +77,28 @@ function TableList({ plan, chosen }: { plan: Plan; chosen: string }) {
                 className="block px-3 py-1.5 break-words hover:bg-road-wash aria-[current=page]:bg-road-wash aria-[current=page]:font-semibold"
               >
                 {t.name}
-                <span className="block text-[12px] font-normal text-soft">{usedBy(plan, t)}</span>
+                <span className="block text-[12px] font-normal text-soft">
+                  {sources.has(t.id) ? `from ${sources.get(t.id)}` : "nothing enters here"}
+                </span>
               </Link>
             ))}
         </div>
       ))}
     </nav>
   );
-}
+});
 
-/** Who sends calls into a table. */
-function usedBy(plan: Plan, table: Table): string {
-  const trunks = plan.trunks.filter((t) => t.entry === table.id).map((t) => t.name);
-  const tables = plan.tables.filter((t) => t.rules.some((r) => r.then.table === table.id)).map((t) => t.name);
-  const sentOn = plan.trunks
-    .filter((t) => t.services?.table === table.id)
-    .map((t) => `${t.name}, when it sends calls on`);
-  const groups = (plan.groups ?? []).filter((g) => g.table === table.id).map((g) => `group ${g.name}`);
-  const sources = [...trunks, ...tables, ...sentOn, ...groups];
-  return sources.length > 0 ? `from ${sources.join(", ")}` : "nothing enters here";
+/** Who sends calls into each table, by its id, in words. */
+function sourcesOf(plan: Plan): Map<string, string> {
+  const sources = new Map<string, Set<string>>();
+  const add = (table: string | undefined, who: string) => {
+    if (table) sources.set(table, (sources.get(table) ?? new Set()).add(who));
+  };
+  for (const t of plan.trunks) add(t.entry, t.name);
+  for (const t of plan.tables) for (const r of t.rules) add(r.then.table, t.name);
+  for (const t of plan.trunks) add(t.services?.table, `${t.name}, when it sends calls on`);
+  for (const g of plan.groups ?? []) add(g.table, `group ${g.name}`);
+  return new Map([...sources].map(([table, who]) => [table, [...who].join(", ")]));
 }
 
 function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; chosen?: string }) {
