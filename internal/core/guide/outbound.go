@@ -23,7 +23,8 @@ type Ask struct {
 	Prefix  string `json:"prefix,omitempty" doc:"Dialled for an outside line; empty for none" maxLength:"8"`
 	// Paths are the ids of the paths by class; a class without one gets no rule.
 	Paths map[numbering.Class]string `json:"paths"`
-	// Main is the number that emergency calls show; empty leaves the caller's.
+	// Main is the number that calls out show, emergency calls among them; empty leaves the
+	// caller's, which carriers refuse where it is an extension.
 	Main string `json:"main,omitempty" maxLength:"40"`
 	// Operator is the destination of wrong numbers; empty refuses them.
 	Operator string `json:"operator,omitempty" maxLength:"63"`
@@ -57,6 +58,9 @@ func Outbound(p plan.Plan, ask Ask) ([]Proposal, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the prefix: %w", err)
 	}
+	if _, err := digits.ParseNumber(ask.Main); err != nil {
+		return nil, fmt.Errorf("the number that calls show: %w", err)
+	}
 	b := &builder{p: p, index: index, ask: ask, region: region, prefix: prefix, outside: ask.Entry}
 	if !prefix.Empty() {
 		b.outside = ask.Outside
@@ -82,6 +86,9 @@ type builder struct {
 func (b *builder) add(table, id, name, called string, class numbering.Class, why string, change func(*plan.Rule)) {
 	r := plan.Rule{ID: id, Name: name, Match: plan.Match{Called: called}, Class: class}
 	change(&r)
+	if r.Then.Path != "" && b.prefix.Empty() {
+		r.Caller = b.shown()
+	}
 	b.list = append(b.list, Proposal{Table: table, Rule: r, Class: class, Why: why, Covered: b.covered(table, r)})
 }
 
@@ -141,11 +148,17 @@ func (b *builder) emergency(table, id, name, path, why string) {
 		called += n.String()
 	}
 	b.add(table, id, name, called, numbering.ClassEmergency, why, func(r *plan.Rule) {
-		if b.ask.Main != "" {
-			r.Caller = []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: b.ask.Main}, {Op: rewrite.ReadAs, Form: numbering.E164}}
-		}
+		r.Caller = b.shown()
 		r.Then.Path = path
 	})
+}
+
+// shown are the steps that give calls their number.
+func (b *builder) shown() []rewrite.Step {
+	if b.ask.Main == "" {
+		return nil
+	}
+	return []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: b.ask.Main}, {Op: rewrite.ReadAs, Form: numbering.E164}}
 }
 
 // toOutside proposes the outside line.
@@ -155,6 +168,7 @@ func (b *builder) toOutside() {
 	}
 	b.add(b.ask.Entry, b.ask.Entry+"-guide-outside", "Outside line, "+b.ask.Prefix, b.ask.Prefix+"xx.", "", "drops the prefix, and the table behind decides", func(r *plan.Rule) {
 		r.Called = []rewrite.Step{{Op: rewrite.DropFirst, Count: b.prefix.Len()}}
+		r.Caller = b.shown()
 		r.Then.Table = b.outside
 	})
 	if path := b.ask.Paths[numbering.ClassEmergency]; path != "" {

@@ -114,6 +114,9 @@ func TestAmericanHabits(t *testing.T) {
 		assert.Equal(t, decide.Answered, res.Outcome, dial)
 	}
 	assert.Equal(t, "+16175550100", leaves(t, s, "911").Caller)
+	assert.Equal(t, "+16175550100", leaves(t, s, "5550180").Caller)
+	_, err = guide.Outbound(p, guide.Ask{Switch: "sw", Entry: "in", Main: "main"})
+	assert.Error(t, err)
 }
 
 func TestWhatIsThereAlreadyIsTold(t *testing.T) {

@@ -130,8 +130,9 @@ export const useCollection = (ask: CollectAsk) =>
     retry: false,
   });
 
+/** Where the draft differs from live. Edits and events say when to read it again. */
 export const useChanges = () =>
-  useQuery({ queryKey: ["changes"], queryFn: () => take(api.GET("/api/changes")) });
+  useQuery({ queryKey: ["changes"], queryFn: () => take(api.GET("/api/changes")), staleTime: asked });
 
 export const useRevisions = () =>
   useQuery({ queryKey: ["revisions"], queryFn: () => take(api.GET("/api/revisions")) });

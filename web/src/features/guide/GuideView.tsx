@@ -136,6 +136,7 @@ function Guide({ plan }: { plan: Plan }) {
                   {c}
                   <select
                     className={inputLook}
+                    aria-label={`Path for ${c} calls`}
                     value={ask.paths[c] ?? ""}
                     onChange={(e) => change({ paths: { ...ask.paths, [c]: e.target.value } })}
                   >
@@ -150,7 +151,10 @@ function Guide({ plan }: { plan: Plan }) {
               ))}
             </fieldset>
             <div className="grid grid-cols-2 gap-3">
-              <Field label="Emergency calls show" hint="a number that can be called back, with +">
+              <Field
+                label="Calls show"
+                hint="a number that can be called back, with +; extensions are mapped on their own later"
+              >
                 {(p) => (
                   <input
                     {...p}

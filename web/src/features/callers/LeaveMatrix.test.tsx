@@ -1,0 +1,69 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
+import { MemoryRouter } from "react-router";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { api, type Group, type Plan } from "@/api/client";
+import { LeaveMatrix } from "./LeaveMatrix";
+
+const crew: Group = {
+  id: "crew",
+  name: "Crew",
+  callers: "22xx",
+  may: [{ class: "internal" }, { class: "international", when: { hours: "office", states: ["day"] } }],
+};
+const plan = {
+  trunks: [],
+  hours: [
+    {
+      id: "office",
+      name: "Office hours",
+      week: [{ days: ["mon"], from: "08:00", to: "18:00", state: "day" }],
+      otherwise: "night",
+    },
+  ],
+} as unknown as Plan;
+
+function show() {
+  const put = vi.spyOn(api, "PUT");
+  put.mockResolvedValue({ data: { id: "crew", elsewhere: [] }, response: new Response() } as never);
+  render(
+    <MemoryRouter>
+      <QueryClientProvider client={new QueryClient()}>
+        <LeaveMatrix plan={plan} groups={[crew]} />
+      </QueryClientProvider>
+    </MemoryRouter>,
+  );
+  return put;
+}
+
+afterEach(() => {
+  cleanup();
+  vi.restoreAllMocks();
+});
+
+describe("the matrix of leave", () => {
+  it("says each cell in words: never, always, or when", () => {
+    show();
+    expect(screen.getByRole("button", { name: "Crew, internal calls: always" })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Crew, premium calls: never" })).toBeTruthy();
+    expect(
+      screen.getByRole("button", { name: "Crew, international calls: while Office hours is day" }),
+    ).toBeTruthy();
+  });
+
+  it("gives leave by Space, with the group as it was read", async () => {
+    const put = show();
+    fireEvent.keyDown(screen.getByRole("button", { name: "Crew, premium calls: never" }), { key: " " });
+    await waitFor(() => expect(put).toHaveBeenCalled());
+    const may = [...crew.may.slice(0, 1), { class: "premium" }, ...crew.may.slice(1)];
+    expect(put.mock.calls[0]?.[1]).toMatchObject({ body: { is: { ...crew, may }, was: crew } });
+  });
+
+  it("walks by the arrow keys", () => {
+    show();
+    const first = screen.getByRole("button", { name: "Crew, internal calls: always" });
+    first.focus();
+    fireEvent.keyDown(first, { key: "ArrowRight" });
+    expect(document.activeElement?.getAttribute("aria-label")).toBe("Crew, service calls: never");
+  });
+});

@@ -1,0 +1,35 @@
+import { describe, expect, it } from "vitest";
+import { localMoment, lookOf, readAsk } from "./ask";
+
+describe("what is asked of a try", () => {
+  it("stands in the address and comes back from it", () => {
+    const address = lookOf({
+      id: "night",
+      name: "Abroad at night",
+      from: "2001",
+      dial: "9 00 1 617 555 0180",
+      at: "2026-11-28T03:00:00Z",
+      down: ["ostrel", "penhallow"],
+      full: ["tamarack"],
+      expect: { outcome: "refused" },
+    });
+    const ask = readAsk(new URLSearchParams(address.slice(address.indexOf("?"))));
+    expect(ask).toEqual({
+      mode: "dry",
+      plan: "draft",
+      from: "2001",
+      dial: "9 00 1 617 555 0180",
+      caller: undefined,
+      at: "2026-11-28T03:00:00Z",
+      down: ["ostrel", "penhallow"],
+      full: ["tamarack"],
+    });
+  });
+
+  it("shows a moment in the time of the browser, and nothing for none", () => {
+    const shown = localMoment("2026-11-28T03:04:00Z");
+    expect(new Date(shown).toISOString()).toBe("2026-11-28T03:04:00.000Z");
+    expect(localMoment(undefined)).toBe("");
+    expect(localMoment("tomorrow")).toBe("");
+  });
+});
