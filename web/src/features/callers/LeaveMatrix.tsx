@@ -99,10 +99,11 @@ const trunkName = (plan: Plan, id: string) => plan.trunks.find((t) => t.id === i
 function walk(e: React.KeyboardEvent<HTMLTableSectionElement>) {
   const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[e.key];
   const cell = (e.target as HTMLElement).closest("td");
-  const row = cell?.parentElement as HTMLTableRowElement | null;
+  const row = cell?.parentElement;
   if (!step || !cell || !row) return;
-  const body = e.currentTarget;
-  const next = body.rows[row.rowIndex - 1 + (step[0] ?? 0)]?.cells[cell.cellIndex + (step[1] ?? 0)];
+  const rows = [...e.currentTarget.children];
+  const place = [...row.children].indexOf(cell) + (step[1] ?? 0);
+  const next = rows[rows.indexOf(row) + (step[0] ?? 0)]?.children[place];
   const button = next?.querySelector("button");
   if (button) {
     e.preventDefault();
