@@ -56,6 +56,28 @@ test("pictures of the main views", async ({ page }) => {
   await expect(page.getByText("shown on").first()).toBeVisible();
   await page.waitForTimeout(500);
   await shot(page, "routing");
+  await page.goto("/guide");
+  await page.getByLabel("Switch").selectOption({ label: "Cape" });
+  for (const [kind, path] of [["emergency", "Outside, from Cape"], ["service", "Outside, from Cape"], ["local", "Outside, from Cape"], ["freephone", "Outside, from Cape"], ["international", "Outside, from Cape"]]) {
+    await page.getByLabel(`Path for ${kind} calls`).selectOption({ label: path });
+  }
+  await page.getByLabel("local numbers are dialled without").check();
+  await page.getByRole("button", { name: "Propose rules" }).click();
+  await expect(page.getByText(/rules proposed/)).toBeVisible();
+  await shot(page, "guide");
+  await page.goto("/callers");
+  await expect(page.getByText(/is dialled by itself is reached/)).toBeVisible();
+  await shot(page, "callers");
+  await page.goto("/checks");
+  await page.getByRole("button", { name: "Run all" }).click();
+  await expect(page.getByRole("button", { name: "40 passed" })).toBeVisible();
+  await page.waitForTimeout(300);
+  await shot(page, "checks");
+  await page.goto("/try?how=digits&from=4123");
+  await expect(page.getByText("waits for the first digit")).toBeVisible();
+  for (const key of "0114419149808") await page.keyboard.press(key);
+  await expect(page.getByText("complete, and waits for a longer number")).toBeVisible();
+  await shot(page, "try-digits");
   await page.goto("/routing/outside/outside-national");
   await page.getByLabel("Called number matches").fill("0[23]xxxxxxxxx");
   await page.getByRole("button", { name: "Save to the draft" }).click();
@@ -65,7 +87,7 @@ test("pictures of the main views", async ({ page }) => {
   await shot(page, "changes");
   await page.goto("/try?from=2001&dial=9 0191 498 0850&plan=draft");
   await page.getByRole("button", { name: /^Dry/ }).click();
-  await expect(page.getByText(/no rule of table/)).toBeVisible();
+  await expect(page.getByText("Wrong numbers").first()).toBeVisible();
   await page.getByRole("button", { name: /rules lost/ }).last().click();
   await page.getByRole("button", { name: "Dark theme" }).click({ force: true });
   await page.getByRole("button", { name: /rules lost/ }).last().click();
