@@ -85,9 +85,9 @@ test("pictures of the main views", async ({ page }) => {
   await page.getByRole("link", { name: /Changes/ }).first().click();
   await expect(page.getByText("0[23]xxxxxxxxx")).toBeVisible();
   await shot(page, "changes");
-  await page.goto("/try?from=2001&dial=9 0191 498 0850&plan=draft");
+  await page.goto("/try?from=2250&dial=9 020 7946 0850");
   await page.getByRole("button", { name: /^Dry/ }).click();
-  await expect(page.getByText("Wrong numbers").first()).toBeVisible();
+  await expect(page.getByText("Crew may not make national calls")).toBeVisible();
   await page.getByRole("button", { name: /rules lost/ }).last().click();
   await page.getByRole("button", { name: "Dark theme" }).click({ force: true });
   await page.getByRole("button", { name: /rules lost/ }).last().click();

@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"slices"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -232,24 +231,12 @@ func (s *server) deleteTable(ctx context.Context, id string) (*struct{ Body Acce
 		return nil, s.failed(err)
 	}
 	t := plan.NewIndex(d.Plan).Tables[id]
-	switch {
-	case t == nil:
-		return nil, huma.Error404NotFound("the draft has no table " + id)
-	case len(t.Rules) > 0:
+	if t != nil && len(t.Rules) > 0 {
 		return nil, huma.Error409Conflict(fmt.Sprintf("the table was not taken out: it has %d rules; take them out first", len(t.Rules)))
 	}
-	before := s.validate(d.Plan)
-	p := d.Plan
-	p.Tables = slices.DeleteFunc(slices.Clone(p.Tables), func(x plan.Table) bool { return x.ID == id })
-	if missed := added(before, s.validate(p)); len(missed) > 0 {
-		var errs []error
-		for _, m := range missed {
-			errs = append(errs, &huma.ErrorDetail{Location: m.Place, Message: m.Reason})
-		}
-		return nil, huma.Error409Conflict("the table was not taken out: the plan still needs it", errs...)
-	}
-	if err := s.Store.DeleteObject(ctx, plan.KindTable, id); err != nil {
-		return nil, s.failed(err)
+	tables := sort[plan.Table]{plan.KindTable, "tables", "table", func(p *plan.Plan) *[]plan.Table { return &p.Tables }, func(x plan.Table) (string, string) { return x.ID, x.Name }}
+	if err := deleteObject(ctx, s, tables, id); err != nil {
+		return nil, err
 	}
 	return s.accepted(ctx)
 }

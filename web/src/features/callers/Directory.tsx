@@ -1,11 +1,12 @@
 import { useMutation } from "@tanstack/react-query";
-import { Download, Upload } from "lucide-react";
+import { Download } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type SheetReport, take } from "@/api/client";
 import { useDraft, useDraftEdit } from "@/api/queries";
 import { usersOf } from "@/features/plan/users";
 import { Button } from "@/ui/controls";
+import { FileButton } from "@/ui/FileButton";
 import { Failure } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
 
@@ -30,8 +31,7 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
   const apply = useDraftEdit((f: File) => send(kind, f, false));
   const plan = draft.data?.plan;
   const list = plan?.[kind] ?? [];
-  const choose = (f: File | undefined) => {
-    if (!f) return;
+  const choose = (f: File) => {
     apply.reset();
     setFile(f);
     check.mutate(f);
@@ -49,18 +49,7 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
         >
           <Download className="size-4" aria-hidden="true" /> CSV
         </a>
-        <label className="inline-flex h-7 cursor-pointer items-center gap-1.5 rounded-[3px] border border-line bg-sheet px-2 text-[13px] focus-within:outline-2 focus-within:outline-focus hover:bg-road-wash">
-          <Upload className="size-4" aria-hidden="true" /> Bring in CSV
-          <input
-            type="file"
-            accept=".csv,text/csv"
-            className="sr-only"
-            onChange={(e) => {
-              choose(e.target.files?.[0]);
-              e.target.value = "";
-            }}
-          />
-        </label>
+        <FileButton label="Bring in CSV" accept=".csv,text/csv" onChoose={choose} />
       </header>
       {check.isError && <Failure error={check.error} />}
       {apply.isError && <Failure error={apply.error} />}

@@ -1,9 +1,9 @@
 import { useMutation } from "@tanstack/react-query";
-import { Upload } from "lucide-react";
 import { type ReactNode, useState } from "react";
 import { api, type Imported, Problem, take } from "@/api/client";
 import { useDraftEdit } from "@/api/queries";
 import { Button } from "@/ui/controls";
+import { FileButton } from "@/ui/FileButton";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { ChangeItem } from "./ChangeItem";
@@ -32,8 +32,7 @@ export function ImportPlan() {
   const [file, setFile] = useState<Document>();
   const check = useMutation({ mutationFn: (d: Document) => put(d.text, true) });
   const apply = useDraftEdit((d: Document) => put(d.text, false));
-  const choose = async (chosen: File | undefined) => {
-    if (!chosen) return;
+  const choose = async (chosen: File) => {
     apply.reset();
     const read = { name: chosen.name, text: await chosen.text() };
     setFile(read);
@@ -50,18 +49,7 @@ export function ImportPlan() {
       <p className="mb-2 text-soft">
         A plan document takes the place of the whole draft. Undo takes it back.
       </p>
-      <label className="inline-flex h-8 cursor-pointer items-center gap-1.5 rounded-[3px] border border-line bg-sheet px-3 focus-within:outline-2 focus-within:outline-focus hover:bg-road-wash">
-        <Upload className="size-4" aria-hidden="true" /> Choose a file
-        <input
-          type="file"
-          accept="application/json,.json"
-          className="sr-only"
-          onChange={(e) => {
-            choose(e.target.files?.[0]);
-            e.target.value = ""; // the same file may be chosen again once it was mended
-          }}
-        />
-      </label>
+      <FileButton label="Choose a file" accept="application/json,.json" onChoose={choose} />
       {check.isPending && (
         <p role="status" className="mt-2 text-soft">
           Reading {file?.name} …

@@ -2,12 +2,13 @@ import { Delete } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Collection, TryAsk } from "@/api/client";
-import { useCollection, useSources } from "@/api/queries";
-import { Button, Field, inputLook, Kbd } from "@/ui/controls";
+import { useCollection } from "@/api/queries";
+import { Button, Kbd } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
 import { NumberTiles } from "@/ui/Tiles";
 import type { FormProps } from "./AskForm";
+import { SourceFields } from "./SourceFields";
 
 const keys = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "*", "0", "#"];
 
@@ -24,7 +25,6 @@ const stages: Record<Collection["stage"], { tone: Tone; word: string }> = {
 
 /** Digits as they are pressed: after each key what is still in the running, and what the switch waits for. */
 export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] }) {
-  const sources = useSources();
   const typed = ask.dial.replaceAll(" ", "");
   const so = useCollection({ plan: ask.plan, from: ask.from, typed, caller: ask.caller, at: ask.at });
   const pad = useRef<HTMLDivElement>(null);
@@ -33,37 +33,7 @@ export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] 
   return (
     <div className="grid flex-1 grid-cols-[21rem_minmax(0,1fr)] gap-6 p-4">
       <div className="flex flex-col gap-3">
-        <div className="grid grid-cols-2 gap-3">
-          <Field label="From" hint="an extension or a trunk">
-            {(p) => (
-              <input
-                {...p}
-                className={`${inputLook} font-mono`}
-                list="sources-digits"
-                value={ask.from}
-                onChange={(e) => set("from", e.target.value)}
-              />
-            )}
-          </Field>
-          <datalist id="sources-digits">
-            {sources.data?.map((s) => (
-              <option key={s.id} value={s.kind === "trunk" ? s.id : undefined} label={s.label} />
-            ))}
-          </datalist>
-          <Field label="Decided by">
-            {(p) => (
-              <select
-                {...p}
-                className={inputLook}
-                value={ask.plan}
-                onChange={(e) => set("plan", e.target.value)}
-              >
-                <option value="live">live plan</option>
-                <option value="draft">draft</option>
-              </select>
-            )}
-          </Field>
-        </div>
+        <SourceFields ask={ask} set={set} />
         {/* biome-ignore lint/a11y/useSemanticElements: a pad that takes the keys of the keyboard too */}
         <div
           ref={pad}

@@ -7,6 +7,7 @@ import { Empty, Failure } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
 import { VirtualList } from "@/ui/VirtualList";
 import { type FormProps, Supposed } from "./AskForm";
+import { SourceFields } from "./SourceFields";
 
 const tones: Record<string, Tone> = { answered: "good", refused: "bad", failed: "bad" };
 
@@ -50,32 +51,7 @@ export function NumberList({ ask, set, change }: Props) {
           run.mutate();
         }}
       >
-        <div className="grid grid-cols-2 gap-3">
-          <Field label="From">
-            {(p) => (
-              <input
-                {...p}
-                className={`${inputLook} font-mono`}
-                value={ask.from}
-                onChange={(e) => set("from", e.target.value)}
-                required
-              />
-            )}
-          </Field>
-          <Field label="Decided by">
-            {(p) => (
-              <select
-                {...p}
-                className={inputLook}
-                value={ask.plan}
-                onChange={(e) => set("plan", e.target.value)}
-              >
-                <option value="live">live plan</option>
-                <option value="draft">draft</option>
-              </select>
-            )}
-          </Field>
-        </div>
+        <SourceFields ask={ask} set={set} />
         <Field
           label="Numbers as they are dialled, one a line"
           hint={`${numbers.length} numbers, at most 10,000`}
