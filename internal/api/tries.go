@@ -26,6 +26,9 @@ type TryAsk struct {
 	Down   []string `json:"down,omitempty" doc:"Dry: trunks that are supposed to be down"`
 	Full   []string `json:"full,omitempty" doc:"Dry: trunks that are supposed to be full"`
 	At     string   `json:"at,omitempty" doc:"Dry: the moment of the call, RFC 3339; empty is now" maxLength:"40"`
+	// OneByOneMs sends the digits of a live call one by one, so long after each other, by
+	// RFC 3578; 0 sends the number whole.
+	OneByOneMs int `json:"oneByOneMs,omitempty" minimum:"0" maximum:"5000"`
 	// TalkSeconds is how long an answered live call is held.
 	TalkSeconds int `json:"talkSeconds,omitempty" minimum:"0" maximum:"60"`
 }
@@ -226,7 +229,7 @@ func (s *server) place(ctx context.Context, snapshot *decide.Snapshot, call deci
 	if ask.TalkSeconds > 0 {
 		talk = time.Duration(ask.TalkSeconds) * time.Second
 	}
-	id, err := by.Place(standin.Dial{Called: call.Called.String(), Caller: caller, Talk: talk})
+	id, err := by.Place(standin.Dial{Called: call.Called.String(), Caller: caller, Talk: talk, OneByOne: time.Duration(ask.OneByOneMs) * time.Millisecond})
 	if err != nil {
 		return Try{Mode: "live", State: "not-placed", Why: err.Error(), From: by.Name, Events: []standin.Event{}}, nil
 	}

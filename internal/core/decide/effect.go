@@ -70,7 +70,7 @@ func (s *Snapshot) Effect(table, rule string) (out RuleEffect, ok bool) {
 }
 
 func (o *RuleEffect) shares(f finder, r *ruleNode) {
-	mine := reachOf(*r.rule, r.called, f.s.trunkGroups)
+	mine := reachOfNode(r)
 	passed := false
 	for i := range f.t.rules {
 		q := &f.t.rules[i]
@@ -82,8 +82,11 @@ func (o *RuleEffect) shares(f finder, r *ruleNode) {
 			continue
 		}
 		example, ok := meet(r.called, q.called)
-		theirs := reachOf(*q.rule, q.called, f.s.trunkGroups)
-		if !ok || !mine.together(theirs) {
+		if !ok {
+			continue
+		}
+		theirs := reachOfNode(q)
+		if !mine.together(theirs) {
 			continue
 		}
 		if passed && len(o.Takes) < mostShared {

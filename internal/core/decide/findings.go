@@ -91,34 +91,35 @@ func grave(x Finding) int {
 // overlaps finds which rules want the same calls as others before them.
 func (f *finder) overlaps() {
 	rules := f.t.rules
-	reaches := make([]reach, len(rules))
-	for i := range rules {
-		reaches[i] = reachOf(*rules[i].rule, rules[i].called, f.s.trunkGroups)
-	}
-	buckets := byFirstSymbol(rules)
-	for i := range rules {
-		r := &rules[i]
-		if r.disabled {
-			continue
-		}
-		var before []int
-		seen := map[int]bool{}
-		for _, list := range buckets.of(r.called) {
-			for _, j := range list {
-				if (j < i || f.only == r.ref.ID) && j != i && !seen[j] && !rules[j].disabled {
-					seen[j] = true
-					before = append(before, j)
-				}
+	if f.only != "" {
+		var others []int
+		me := slices.IndexFunc(rules, func(r ruleNode) bool { return r.ref.ID == f.only })
+		for j := range rules {
+			if j != me && !rules[j].disabled {
+				others = append(others, j)
 			}
 		}
+		if me >= 0 && !rules[me].disabled {
+			f.against(me, others)
+		}
+		return
+	}
+	patterns := make([]*digits.Pattern, len(rules))
+	for i := range rules {
+		if patterns[i] = rules[i].called; rules[i].disabled {
+			patterns[i] = digits.Nothing()
+		}
+	}
+	for i, before := range digits.Pairs(patterns) {
 		slices.Sort(before)
-		f.against(i, before, reaches)
+		f.against(i, before)
 	}
 }
 
 // against holds a rule against others that can want the same numbers.
-func (f *finder) against(i int, others []int, reaches []reach) {
+func (f *finder) against(i int, others []int) {
 	r := &f.t.rules[i]
+	mine := reachOfNode(r)
 	var covering []Ref
 	var covered []digits.Set
 	contested := 0
@@ -128,13 +129,17 @@ func (f *finder) against(i int, others []int, reaches []reach) {
 			continue
 		}
 		example, ok := meet(r.called, q.called)
-		if !ok || !reaches[i].together(reaches[j]) {
+		if !ok {
 			continue
 		}
-		if j < i && reaches[i].beside(reaches[j]) {
+		theirs := reachOfNode(q)
+		if !mine.together(theirs) {
+			continue
+		}
+		if j < i && mine.beside(theirs) {
 			covering, covered = append(covering, q.ref), append(covered, q.matched())
 		}
-		if !reaches[i].within(reaches[j]) && !reaches[j].within(reaches[i]) {
+		if !mine.within(theirs) && !theirs.within(mine) {
 			if contested++; contested <= maxFindings {
 				winner := f.t.rules[min(i, j)].ref.Name
 				f.add(Finding{Rule: r.ref.ID, Kind: "contested", Other: []Ref{q.ref}, Example: &example,
@@ -376,40 +381,4 @@ func meet(p, q *digits.Pattern) (digits.Number, bool) {
 		return shortest(p)
 	}
 	return p.Meet(q)
-}
-
-// buckets are the rules by the symbol with which their numbers can begin, so that only
-// those are compared that can meet. Rules of the empty number stand in all.
-type buckets [18][]int
-
-func byFirstSymbol(rules []ruleNode) (b buckets) {
-	for i := range rules {
-		for _, at := range firsts(rules[i].called) {
-			b[at] = append(b[at], i)
-		}
-	}
-	return b
-}
-
-func (b *buckets) of(p *digits.Pattern) (lists [][]int) {
-	for _, at := range firsts(p) {
-		lists = append(lists, b[at])
-	}
-	return lists
-}
-
-// firsts are the places of the symbols that a pattern's numbers begin with, and 17 for
-// the empty number.
-func firsts(p *digits.Pattern) (list []int) {
-	if p == nil {
-		for at := range 18 {
-			list = append(list, at)
-		}
-		return list
-	}
-	list = p.FirstSymbols()
-	if p.MatchesEmpty() {
-		list = append(list, 17)
-	}
-	return list
 }

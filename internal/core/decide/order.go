@@ -165,6 +165,18 @@ func reachOf(r plan.Rule, called *digits.Pattern, groups map[string][]string) re
 	}
 }
 
+// reachOfNode is reachOf for a compiled rule.
+func reachOfNode(r *ruleNode) reach {
+	numbers := r.caller
+	if numbers != nil {
+		numbers = numbers.Nonempty()
+	}
+	return reach{
+		called: r.called, from: r.from, when: *r.when,
+		caller: callers{nobody: numbers == nil, any: !r.noCaller, numbers: numbers},
+	}
+}
+
 func (a callers) within(b callers) bool {
 	return (!a.nobody || b.nobody) && (!a.any || b.any && patternWithin(a.numbers, b.numbers))
 }

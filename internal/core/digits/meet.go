@@ -32,19 +32,3 @@ func (c *chain) meet(d *chain) (example Number, ok bool) {
 	}
 	return example, true
 }
-
-// FirstSymbols are the indexes, 0 to 16, of the symbols with which numbers of the
-// pattern begin: the digits in order, then * # A B C D +.
-func (p *Pattern) FirstSymbols() (list []int) {
-	begins := func(at int) bool { return p.automaton().next[p.automaton().start][at] != dead }
-	if p.chain.ok {
-		first := p.chain.at(0)
-		begins = func(at int) bool { return first>>at&1 == 1 }
-	}
-	for at := range symbolCount {
-		if begins(at) {
-			list = append(list, at)
-		}
-	}
-	return list
-}

@@ -19,6 +19,13 @@ const switchKind: Kind = {
           kind: "digits",
           hint: "as it is dialled within the country, without the trunk prefix",
         },
+        {
+          at: "region/local",
+          label: "Further local areas",
+          kind: "lines",
+          empty: "none",
+          hint: "area codes that cost what local calls do, one a line",
+        },
         { at: "region/timeZone", label: "Time zone", kind: "text", hint: "IANA name" },
         { at: "sip", label: "Listens on", kind: "digits", hint: "address and port, UDP and TCP" },
         { at: "media/address", label: "Address for sound", kind: "digits", empty: "the same" },

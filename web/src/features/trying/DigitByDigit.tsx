@@ -1,16 +1,21 @@
-import { Delete } from "lucide-react";
+import { useMutation } from "@tanstack/react-query";
+import { Delete, PhoneCall } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import type { Collection, TryAsk } from "@/api/client";
-import { useCollection } from "@/api/queries";
+import { startTry, useCollection, useTry } from "@/api/queries";
 import { Button, Kbd } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
 import { NumberTiles } from "@/ui/Tiles";
 import type { FormProps } from "./AskForm";
+import { Outcome } from "./Outcome";
 import { SourceFields } from "./SourceFields";
 
 const keys = ["1", "2", "3", "4", "5", "6", "7", "8", "9", "*", "0", "#"];
+
+/** How long after each other the keys of a live call are pressed, in milliseconds. */
+const pause = 300;
 
 /** Which keys are digits, on the keyboard as on the pad. */
 const isDigit = (key: string) => /^[0-9*#+]$/.test(key);
@@ -29,6 +34,9 @@ export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] 
   const so = useCollection({ plan: ask.plan, from: ask.from, typed, caller: ask.caller, at: ask.at });
   const pad = useRef<HTMLDivElement>(null);
   useEffect(() => pad.current?.focus(), []);
+  const live = useMutation({ mutationFn: startTry });
+  const running = useTry(live.data);
+  const called = live.data?.id ? (running.data ?? live.data) : live.data;
   const press = (key: string) => set("dial", typed + key);
   return (
     <div className="grid flex-1 grid-cols-[21rem_minmax(0,1fr)] gap-6 p-4">
@@ -73,6 +81,14 @@ export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] 
               </Button>
             ))}
           </div>
+          <Button
+            look="main"
+            className="mt-3 w-full"
+            disabled={typed === "" || live.isPending}
+            onClick={() => live.mutate({ mode: "live", plan: "live", from: ask.from, dial: typed, oneByOneMs: pause })}
+          >
+            <PhoneCall className="size-4" aria-hidden="true" /> Call live, key by key
+          </Button>
           <p className="mt-2 text-[13px] text-soft">
             <Kbd>0</Kbd>–<Kbd>9</Kbd> press, <Kbd>Backspace</Kbd> takes back, <Kbd>Esc</Kbd> hangs up
           </p>
@@ -80,6 +96,12 @@ export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] 
       </div>
       <div aria-live="polite">
         {so.isError ? <Failure error={so.error} /> : so.data && <Stage so={so.data} />}
+        {live.isError && <Failure error={live.error} />}
+        {called && (
+          <div className="mt-6 border-t-2 border-line pt-3">
+            <Outcome tried={called} />
+          </div>
+        )}
       </div>
     </div>
   );
