@@ -2940,6 +2940,8 @@ export interface components {
             full?: string[];
             /** @enum {string} */
             mode: "dry" | "live";
+            /** Format: int64 */
+            oneByOneMs?: number;
             /**
              * @description Which plan decides a dry try; a live one is always decided by the live plan
              * @enum {string}
