@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -14,6 +15,7 @@ import (
 
 	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
 )
 
 // command runs switchback with arguments and returns what it prints.
@@ -187,4 +189,24 @@ func TestConfigShowsWhatHoldsAndFromWhere(t *testing.T) {
 	assert.ErrorAs(t, err, &bad)
 	_, err = command("config", "--config", "gone.yaml")
 	assert.ErrorAs(t, err, &bad)
+}
+
+func TestPlanCheckRunsTheChecksAndTellsMistakes(t *testing.T) {
+	out, err := command("plan", "check", planFile("skerry-line"))
+	require.NoError(t, err, out)
+	assert.Contains(t, out, "40 of 40 checks passed")
+
+	p, err := readPlan(planFile("skerry-line"))
+	require.NoError(t, err)
+	p.Checks[0].Expect.Trunk = "penhallow"
+	p.Tables[0].Rules = append([]plan.Rule{{ID: "code", Name: "A code", Match: plan.Match{Called: "21xx"}, Then: plan.Then{Refuse: 1}}}, p.Tables[0].Rules...)
+	file := filepath.Join(t.TempDir(), "plan.json")
+	var b bytes.Buffer
+	require.NoError(t, plan.Write(&b, p))
+	require.NoError(t, os.WriteFile(file, b.Bytes(), 0o600))
+	out, err = command("plan", "check", file)
+	assert.ErrorContains(t, err, "checks failed")
+	assert.Contains(t, out, "check Emergency 999 failed")
+	assert.Contains(t, out, "trunk: wanted penhallow, came ostrel")
+	assert.Contains(t, out, "Quay phones dials 2100 and does not reach Quay extensions: rule A code takes it")
 }

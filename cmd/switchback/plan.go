@@ -23,7 +23,7 @@ func planCommand() *cobra.Command {
 		Long: `Check, compare, export and import plan documents. What speaks to a running
 Switchback signs in with SWITCHBACK_USER and SWITCHBACK_PASSWORD.`,
 	}
-	c.AddCommand(planValidateCommand(), planDiffCommand(), planExportCommand(), planImportCommand(), planSchemaCommand())
+	c.AddCommand(planValidateCommand(), planCheckCommand(), planDiffCommand(), planExportCommand(), planImportCommand(), planSchemaCommand())
 	return c
 }
 

@@ -38,6 +38,11 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 		}
 	}
 	enter(start.entry, start, nil)
+	for _, g := range s.groups {
+		if len(g.Trunks) == 0 || slices.Contains(g.Trunks, start.ID) {
+			enter(g.table, start, nil)
+		}
+	}
 	if start.Services.SendsOn() {
 		enter(start.sentOn, start, nil) // what it sends on is decided there
 	}
@@ -64,7 +69,7 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 		seen[v.place] = true
 		for i := range v.table.rules {
 			r := &v.table.rules[i]
-			if r.rule.Disabled || len(r.rule.Match.From) > 0 && !slices.Contains(r.rule.Match.From, v.from.ID) {
+			if r.rule.Disabled || len(r.from) > 0 && !slices.Contains(r.from, v.from.ID) {
 				continue
 			}
 			by := append(slices.Clone(v.by), r.ref)

@@ -50,3 +50,16 @@ func TestExposure(t *testing.T) {
 		}
 	}))
 }
+
+// A caller group's own table and groups of trunks are ways out like any other.
+func TestExposureFollowsGroups(t *testing.T) {
+	p := permitted(plan.Group{ID: "all", Name: "All", Trunks: []string{"ostrel"}, Table: "world"})
+	p.Trunks[1].Group, p.Trunks[1].MayGoBack = "carriers", new(bool)
+	*p.Trunks[1].MayGoBack = true
+	for i := range p.Tables[1].Rules {
+		p.Tables[1].Rules[i].Match.FromGroups = []string{"carriers"}
+	}
+	assert.Len(t, compile(t, p).Exposure("ostrel"), 1)
+	p.Groups[0].Table = ""
+	assert.Empty(t, compile(t, p).Exposure("ostrel"))
+}

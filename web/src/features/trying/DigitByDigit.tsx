@@ -85,7 +85,9 @@ export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] 
             look="main"
             className="mt-3 w-full"
             disabled={typed === "" || live.isPending}
-            onClick={() => live.mutate({ mode: "live", plan: "live", from: ask.from, dial: typed, oneByOneMs: pause })}
+            onClick={() =>
+              live.mutate({ mode: "live", plan: "live", from: ask.from, dial: typed, oneByOneMs: pause })
+            }
           >
             <PhoneCall className="size-4" aria-hidden="true" /> Call live, key by key
           </Button>
