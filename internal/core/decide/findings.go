@@ -9,6 +9,7 @@ import (
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/rewrite"
 )
 
 // Finding is something about a rule that its author may not have meant, with a number
@@ -188,16 +189,19 @@ func (t *tableNode) rule(id string) *ruleNode {
 // alone finds what is wrong with a rule by itself and with where it sends calls.
 func (f *finder) alone(r *ruleNode) {
 	region := &f.t.sw(f.s).region
-	match := r.matched()
-	if match.Empty() {
+	if _, some := shortest(r.called); !some {
 		f.add(Finding{Rule: r.ref.ID, Kind: "empty", Grave: true, Text: "no number matches its pattern"})
 		return
 	}
+	if !r.goesOn() && r.rule.Class == "" && !r.canFail() {
+		return // nothing of what follows can be: most rules of large tables are so
+	}
+	match := r.matched()
 	form := f.t.Form
 	if form == "" {
 		form = numbering.AsDialled
 	}
-	if len(r.calledSteps) > 0 {
+	if r.canFail() {
 		back := reaching{e: &Evaluation{sw: f.t.sw(f.s), snap: f.s}}
 		able := back.before(r, digits.Any(), form)
 		if left := back.minus(match, able); back.err == nil && !left.Empty() {
@@ -212,6 +216,12 @@ func (f *finder) alone(r *ruleNode) {
 		}
 	}
 	f.follow(r, match)
+}
+
+// canFail tells whether some step on the called number cannot act on every number, or
+// can leave none.
+func (r *ruleNode) canFail() bool {
+	return slices.ContainsFunc(r.calledSteps, func(s rewrite.Compiled) bool { return s.Op != rewrite.ReadAs && s.Op != rewrite.ToForm })
 }
 
 // whyNot says which step cannot act on a number.

@@ -39,8 +39,9 @@ func (s *Snapshot) Hides() ([]Hidden, error) {
 func (s *Snapshot) hiddenFrom(t *trunkNode, out *[]Hidden) error {
 	caller := numbering.As(s.someCaller(t), t.In.Caller)
 	form := orAsDialled(t.In.Called)
+	unions := map[unionKey]digits.Set{}
 	reach := func(wanted func(*ruleNode) bool) (digits.Set, error) {
-		r := reaching{e: &Evaluation{snap: s, sw: t.sw, source: t}, known: map[reachKey]dialled{}, wanted: wanted}
+		r := reaching{e: &Evaluation{snap: s, sw: t.sw, source: t}, known: map[reachKey]dialled{}, wanted: wanted, unions: unions}
 		d := r.table(t.entry, caller, form, 0)
 		return d.taken, r.err
 	}

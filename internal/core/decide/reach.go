@@ -17,7 +17,16 @@ type reaching struct {
 	// wanted, if it is set, says which of the rules that end the way count; the others
 	// take numbers away from those behind them.
 	wanted func(*ruleNode) bool
+	// unions are the numbers that runs of plain rules match, shared between questions
+	// about the same source; nil to forget them.
+	unions map[unionKey]digits.Set
 	err    error
+}
+
+// unionKey is a run of rules: its first one, and how many.
+type unionKey struct {
+	first *ruleNode
+	count int
 }
 
 type reachKey struct {
@@ -95,7 +104,7 @@ func (r *reaching) isPlain(rule *ruleNode, form numbering.Form) bool {
 	if rule.goesOn() || rule.rule.Complete == plan.CompleteAtOnce || rule.called != nil && !rule.called.Timed().Empty() {
 		return false
 	}
-	return len(rule.calledSteps) == 0 || rule.matched().Within(r.before(rule, digits.Any(), form))
+	return !rule.canFail() || rule.matched().Within(r.before(rule, digits.Any(), form))
 }
 
 // plain adds what plain rules take.
@@ -110,7 +119,13 @@ func (r *reaching) plain(run []*ruleNode, form numbering.Form, earlier digits.Se
 			d.once = r.union(d.once, r.minus(now, r.union(earlier, r.all(matched[:i]))))
 		}
 	}
-	all := r.all(matched)
+	key := unionKey{run[0], len(run)}
+	all, known := r.unions[key]
+	if !known {
+		if all = r.all(matched); r.unions != nil {
+			r.unions[key] = all
+		}
+	}
 	if r.wanted == nil {
 		d.taken = r.union(d.taken, r.minus(all, earlier))
 		return r.union(earlier, all)

@@ -185,12 +185,15 @@ export function useDraftEdit<In, Out>(edit: (input: In) => Promise<Out>) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: edit,
-    onSuccess: () =>
-      Promise.all(
+    onSuccess: () => {
+      // What is worked out from the draft may take its time in large plans: nobody waits for it.
+      queries.invalidateQueries({ queryKey: ["draft"], predicate: (q) => q.queryKey.length > 1 });
+      return Promise.all(
         ["draft", "changes", "revisions", "network", "sources"].map((key) =>
-          queries.invalidateQueries({ queryKey: [key] }),
+          queries.invalidateQueries({ queryKey: [key], exact: key === "draft" }),
         ),
-      ),
+      );
+    },
   });
 }
 
