@@ -50,7 +50,7 @@ test("pictures of the main views", async ({ page }) => {
   await shot(page, "gate");
   await page.goto("/plan/trunks/ostrel");
   await page.getByLabel("Cost rank").fill("1");
-  await expect(page.getByText("live: empty")).toBeVisible();
+  await expect(page.getByText("live: 5")).toBeVisible();
   await shot(page, "plan");
   await page.goto("/routing/phones-out/phones-outside-quay");
   await expect(page.getByText("shown on").first()).toBeVisible();

@@ -111,6 +111,8 @@ func (o *Collection) stage(taken, more bool, d dialled, typed digits.Number, set
 		run(StageComplete, "", 0, fmt.Sprintf("rule %s connects at once", o.Rule.Name))
 	case taken && d.timed.Contains(typed):
 		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s is complete when the timer fires", o.Rule.Name))
+	case taken && more && o.Other != nil && *o.Other == *o.Rule:
+		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s takes it, and longer numbers too, such as %s", o.Rule.Name, o.Longer))
 	case taken && more && o.Other != nil:
 		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s takes it, and rule %s would take a longer number, %s", o.Rule.Name, o.Other.Name, o.Longer))
 	case taken && more:

@@ -34,7 +34,7 @@ func TestDigitsPressedOneByOne(t *testing.T) {
 		"an extension goes with its last digit":         {"2150", "2150", "no longer number would be taken", decide.Answered},
 		"so does a national number behind an open rule": {"901914980850", "+441914980850", "no longer number would be taken", decide.Answered},
 		"an emergency number waits for nothing":         {"999", "999", "connects at once", decide.Answered},
-		"a number abroad waits for a longer one":        {"90016175550180", "0016175550180", "waited 300 ms: rule Abroad takes it, and rule Abroad would take a longer number, 900161755501800", decide.Answered},
+		"a number abroad waits for a longer one":        {"90016175550180", "0016175550180", "waited 300 ms: rule Abroad takes it, and longer numbers too, such as 900161755501800", decide.Answered},
 		"a # ends it":                                   {"90016175550180#", "0016175550180", "ended by #", decide.Answered},
 		"too few digits reach the operator":             {"90191", "2000", "waited 400 ms: more digits are wanted", decide.Answered},
 		"a wrong number reaches the operator at once":   {"5", "2000", "none would take a longer number", decide.Answered},

@@ -21,13 +21,13 @@ export function Shell({ user, children }: { user: string; children: ReactNode })
       <a href="#main" className="sr-only focus:not-sr-only focus:p-2">
         Go to the content
       </a>
-      <header className="flex h-14 shrink-0 items-stretch gap-4 border-b border-line bg-sheet px-4">
+      <header className="flex h-14 shrink-0 items-stretch gap-3 border-b border-line bg-sheet px-4">
         <span className="flex items-center gap-2 text-[17px] font-semibold text-road">
           <img src="/mark.svg" alt="" className="size-7" />
           Switchback
         </span>
         <Stages />
-        <div className="ml-auto flex items-center gap-3">
+        <div className="ml-auto flex items-center gap-2">
           <Undo count={changes.data?.undoable ?? 0} />
           <PlanState />
           <Tools user={user} onFind={() => setFinding(true)} />
@@ -51,10 +51,10 @@ function Stages() {
           key={v.path}
           to={v.path}
           title={`Key ${v.key}`}
-          className="group relative flex min-w-[4.6rem] flex-col justify-end px-3 pb-1.5 aria-[current=page]:bg-road-wash"
+          className="group relative flex min-w-[4.1rem] flex-col justify-end px-2.5 pb-1.5 aria-[current=page]:bg-road-wash"
         >
-          <span className="absolute top-[11px] right-0 left-0 h-[3px] bg-line group-first:left-3 group-last:right-[calc(100%-1.4rem)] group-aria-[current=page]:bg-road" />
-          <span className="absolute top-[7px] left-3 size-[11px] rounded-full border-[3px] border-line bg-sheet group-aria-[current=page]:border-road" />
+          <span className="absolute top-[11px] right-0 left-0 h-[3px] bg-line group-first:left-2.5 group-last:right-[calc(100%-1.3rem)] group-aria-[current=page]:bg-road" />
+          <span className="absolute top-[7px] left-2.5 size-[11px] rounded-full border-[3px] border-line bg-sheet group-aria-[current=page]:border-road" />
           <span className="text-[11px] leading-none text-soft">{v.step}</span>
           <span className="leading-snug group-aria-[current=page]:font-semibold">{v.name}</span>
         </NavLink>
@@ -85,9 +85,10 @@ function Undo({ count }: { count: number }) {
       className="h-7 px-2 text-[13px]"
       onClick={() => run(undefined)}
       disabled={undo.isPending}
-      title={undo.isError ? undo.error.message : "Ctrl Z"}
+      aria-label="Undo edit"
+      title={undo.isError ? undo.error.message : "Takes the last edit of the draft back: Ctrl Z"}
     >
-      <Undo2 className="size-4" aria-hidden="true" /> Undo edit
+      <Undo2 className="size-4" aria-hidden="true" /> Undo
     </Button>
   );
 }

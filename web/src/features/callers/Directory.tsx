@@ -77,7 +77,7 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
               </Link>
               <span className="max-w-[12rem] truncate font-mono text-[13px] text-soft">{numbersOf(o)}</span>
               <span className="w-20 shrink-0 text-right text-[13px] text-soft">
-                {uses(usersOf(plan, kind, o.id).length)}
+                {uses(usersOf(plan, kind, o.id).length, kind)}
               </span>
             </li>
           ))}
@@ -89,7 +89,9 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
 const numbersOf = (o: { callers?: string; numbers?: string; number?: string }) =>
   o.callers ?? o.numbers ?? o.number ?? "";
 
-const uses = (n: number) => (n === 0 ? "not used" : n === 1 ? "1 use" : `${n} uses`);
+/** How often it is named. Callers are in their groups whether a rule names these or not. */
+const uses = (n: number, kind: Kind) =>
+  n === 0 ? (kind === "groups" ? "" : "not used") : n === 1 ? "1 use" : `${n} uses`;
 
 const tones: Record<string, Tone> = { added: "good", changed: "draft", same: "soft", bad: "bad" };
 
