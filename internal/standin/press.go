@@ -55,10 +55,10 @@ func (s *StandIn) pressOn(ctx context.Context, e *endpoint, p *placement, base *
 	keys := p.placed.Dial.Called
 	for at := 1; ; at++ {
 		over := make(chan outcome, 1)
-		go func() {
+		go func(session *sipgo.DialogClientSession) {
 			answered, status := s.await(ctx, p, session, sound)
 			over <- outcome{session, answered, status}
-		}()
+		}(session)
 		var next <-chan time.Time
 		if at < len(keys) {
 			next = time.After(p.placed.Dial.OneByOne)

@@ -182,8 +182,9 @@ type dialledKey struct {
 	caller        digits.Number
 }
 
-// maxDialled bounds how many sources a snapshot remembers the sets of.
-const maxDialled = 1000
+// maxDialled bounds how many sources a snapshot remembers the sets of: each takes up to
+// some megabytes where tables are large.
+const maxDialled = 64
 
 // dialled computes the sets of a call's source, once.
 func (s *Snapshot) dialled(e *Evaluation, c Call) (dialled, error) {

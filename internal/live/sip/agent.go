@@ -75,7 +75,7 @@ type Agent struct {
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
 	// collecting are the INVITEs that wait for more digits.
-	collecting map[overlapKey]waitingInvite
+	collecting map[overlapKey]*oneNumber
 	paces      map[netip.Addr]*pace         // by source
 	failing    map[netip.AddrPort]time.Time // servers that are tried last until then
 	// ports for sound, and the settings that they were made for.
@@ -107,7 +107,7 @@ func Start(cfg Config) (*Agent, error) {
 		cfg.Lamps = &live.Lamps{}
 	}
 	a := &Agent{
-		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, collecting: map[overlapKey]waitingInvite{}, turns: live.NewTurns(),
+		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, collecting: map[overlapKey]*oneNumber{}, turns: live.NewTurns(),
 		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
 		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), paces: map[netip.Addr]*pace{}, failing: map[netip.AddrPort]time.Time{},
 	}

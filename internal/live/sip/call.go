@@ -30,6 +30,7 @@ type call struct {
 	from     wire.Address // of the caller, as received
 	channel  live.Channel // of that trunk
 	outgoing live.Channel // of the other one, while one is tried or has answered
+	number   *oneNumber   // of digits that come one by one; nil if it does not count
 	tag      string       // ours, on the caller's side
 	hops     int          // Max-Forwards as received
 
@@ -78,6 +79,13 @@ func (a *Agent) newCall(run *live.Running, trunk *plan.Trunk, t *inbound) *call 
 func (c *call) carry() {
 	defer c.a.forgetDialog(c.caller)
 	c.rec = record.Call{ID: newID(), Session: c.rec.Session, Switch: c.a.Switch, Revision: c.run.Revision, Started: time.Now()}
+	if c.trunk.Digits.OneByOne {
+		if !c.counts() {
+			c.tx.reply(484, c.tag)
+			return
+		}
+		defer c.leave()
+	}
 	in := c.receive()
 	defer func() { c.channel.Release() }() // that which it has by then
 	defer c.endSound()

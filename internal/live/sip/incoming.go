@@ -37,7 +37,8 @@ func (a *Agent) onInvite(t *inbound) {
 		t.reply(422, newID(), [2]string{"Min-SE", itoa(machine.MinSession)})
 		return
 	}
-	if !a.inTime(t, run, trunk) {
+	// Further digits of a number are no further call.
+	if !(trunk.Digits.OneByOne && a.continues(t)) && !a.inTime(t, run, trunk) {
 		t.reply(503, newID(), [2]string{"Retry-After", "1"})
 		return
 	}
@@ -52,6 +53,9 @@ func (a *Agent) onInvite(t *inbound) {
 	t.reply(100, "")
 	c := a.newCall(run, trunk, t)
 	c.id = id
+	if trunk.Digits.OneByOne {
+		c.overtake()
+	}
 	a.work.begin()
 	go func() {
 		defer a.work.end()

@@ -1,6 +1,7 @@
 package sip_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -74,4 +75,41 @@ func TestEarlierInvitesOfANumberAreAnswered484(t *testing.T) {
 	assert.True(t, f.ostrel.Silent(50*time.Millisecond))
 	f.phones.Send(request("INVITE", "901", "o2", "", "o2a", offer))
 	assert.Equal(t, "1 INVITE", f.phones.Expect("SIP/2.0 484").Header("CSeq"))
+
+	// A digit too many is no second call.
+	f.ostrel.Send(toCarrier.Reply("180 Ringing", "callee", ""))
+	f.phones.Expect("SIP/2.0 180")
+	f.phones.Send(strings.Replace(request("INVITE", "9019149808501", "o1", "", "o1c", offer), "1 INVITE", "3 INVITE", 1))
+	assert.Equal(t, "3 INVITE", f.phones.Expect("SIP/2.0 484").Header("CSeq"))
+	assert.True(t, f.ostrel.Silent(100*time.Millisecond))
+}
+
+// Each INVITE of a number gives its channel back before the next takes one, and none but
+// the first counts as a call that begins.
+func TestANumberTakesOneChannelAndOneCall(t *testing.T) {
+	f := start(t, func(p *plan.Plan) {
+		oneByOne(p)
+		p.Trunks[0].Channels, p.Trunks[0].CallsPerSecond = 1, 1
+	})
+	const number = "901914980850"
+	for i := 1; i <= len(number); i++ {
+		seq := fmt.Sprintf("%d INVITE", i)
+		f.phones.Send(strings.Replace(request("INVITE", number[:i], "o3", "", fmt.Sprint("o3-", i), offer), "1 INVITE", seq, 1))
+		if i > 1 {
+			assert.Equal(t, fmt.Sprintf("%d INVITE", i-1), f.phones.Expect("SIP/2.0 484").Header("CSeq"))
+		}
+	}
+	assert.Contains(t, f.ostrel.Expect("INVITE").Text, "INVITE sip:+441914980850@")
+}
+
+// A caller who hangs up while digits are waited for.
+func TestHangingUpBeforeTheNumberIsComplete(t *testing.T) {
+	f := start(t, oneByOne)
+	f.phones.Send(request("INVITE", "9019", "o4", "", "o4", offer))
+	f.phones.Expect("SIP/2.0 100")
+	f.phones.Send(request("CANCEL", "9019", "o4", "", "o4", ""))
+	f.phones.Expect("SIP/2.0 200")
+	f.phones.Expect("SIP/2.0 487")
+	got := f.WaitEnd(t, "o4")
+	assert.Equal(t, decide.Abandoned, decide.Summarize(got.Trail).Outcome)
 }
