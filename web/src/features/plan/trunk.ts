@@ -1,4 +1,5 @@
 import { type Kind, name, note, onSwitch, switches } from "./model";
+import { digits } from "./trunkDigits";
 
 const yesNo: [string, string][] = [
   ["", "no"],
@@ -222,31 +223,7 @@ export const trunkKind: Kind = {
       ],
       special: "accounts",
     },
-    {
-      title: "Digits one by one",
-      about:
-        "Where the far end sends each digit as it is dialled (RFC 3578), a number that is not complete is waited for.",
-      settings: [
-        { at: "digits/oneByOne", label: "Digits come one by one", kind: "flag" },
-        { at: "digits/endMark", label: "A # ends the number, and is none of it", kind: "flag" },
-        { at: "digits/firstMs", label: "Before the first digit", kind: "number", unit: "ms", empty: "16000" },
-        {
-          at: "digits/partialMs",
-          label: "While more digits are wanted",
-          kind: "number",
-          unit: "ms",
-          empty: "16000",
-        },
-        {
-          at: "digits/criticalMs",
-          label: "For a longer number",
-          kind: "number",
-          unit: "ms",
-          empty: "4000",
-          hint: "where the one that is there can go",
-        },
-      ],
-    },
+    digits,
     {
       title: "Channels and limits",
       settings: [
