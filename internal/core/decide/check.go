@@ -20,7 +20,7 @@ type Checked struct {
 
 // Difference is one thing that a check expected and that came otherwise.
 type Difference struct {
-	What   string `json:"what" enum:"from,outcome,trunk,called,caller,cause"`
+	What   string `json:"what" enum:"from,suppose,outcome,trunk,called,caller,cause"`
 	Wanted string `json:"wanted"`
 	Came   string `json:"came"`
 }
@@ -28,9 +28,14 @@ type Difference struct {
 // Check runs a check of the snapshot's plan. now is the moment of a check that names
 // none.
 func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
+	for _, id := range slices.Concat(c.Down, c.Full) {
+		if s.trunks[id] == nil {
+			return unplaced("suppose", id, "the plan has no such trunk")
+		}
+	}
 	res, err := s.checkCall(c, now)
 	if err != nil {
-		return Checked{Differences: []Difference{{"from", c.From, err.Error()}}, Result: Result{Attempts: []Attempt{}, Steps: []Step{}}}
+		return unplaced("from", c.From, err.Error())
 	}
 	out := Checked{Differences: []Difference{}, Result: res}
 	differ := func(what, wanted, came string) {
@@ -47,6 +52,11 @@ func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
 	differ("caller", plainNumber(c.Expect.Caller), res.Caller)
 	out.Passed = len(out.Differences) == 0
 	return out
+}
+
+// unplaced is a check whose call could not even be placed.
+func unplaced(what, wanted, came string) Checked {
+	return Checked{Differences: []Difference{{what, wanted, came}}, Result: Result{Attempts: []Attempt{}, Steps: []Step{}}}
 }
 
 func (s *Snapshot) checkCall(c plan.Check, now time.Time) (Result, error) {

@@ -61,5 +61,8 @@ func TestACheckTellsWhatDiffersAndWhatItHangsOn(t *testing.T) {
 
 	done = s.Check(plan.Check{From: "9999", Dial: "1", Expect: plan.Expected{Outcome: "answered"}}, friday)
 	assert.Equal(t, "from", done.Differences[0].What)
+	done = s.Check(plan.Check{From: "2001", Dial: "2150", Down: []string{"gone"}, Expect: plan.Expected{Outcome: "answered"}}, friday)
+	assert.False(t, done.Passed, "what it supposes cannot be supposed")
+	assert.Equal(t, decide.Difference{What: "suppose", Wanted: "gone", Came: "the plan has no such trunk"}, done.Differences[0])
 	assert.Equal(t, plan.Expected{Outcome: "answered", Trunk: "ostrel", Called: "+441914980850", Caller: "+441914980101"}, decide.Expect(s.Check(plan.Check{From: "2001", Dial: "901914980850"}, friday).Result))
 }

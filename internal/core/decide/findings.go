@@ -20,10 +20,8 @@ type Finding struct {
 	// same calls, and neither takes all of the other's), empty (no number matches it),
 	// steps (its steps cannot act on some of its numbers), no-digits (they leave none),
 	// loop, no-rule (the table that it sends to takes none of its numbers), class (its
-	// numbers are of another class than it says), cut-off (at once, and longer numbers
-	// wait behind it), hides (numbers of a destination that end elsewhere), unentered
-	// (nothing enters the table).
-	Kind string `json:"kind" enum:"covered,contested,empty,steps,no-digits,loop,no-rule,class,cut-off,hides,unentered"`
+	// numbers are of another class than it says), unentered (nothing enters the table).
+	Kind string `json:"kind" enum:"covered,contested,empty,steps,no-digits,loop,no-rule,class,unentered"`
 	// Grave findings are mistakes wherever they stand; the others are worth a look.
 	Grave bool `json:"grave"`
 	// Other are the rules that are concerned too.

@@ -1518,7 +1518,7 @@ export interface components {
             came: string;
             wanted: string;
             /** @enum {string} */
-            what: "from" | "outcome" | "trunk" | "called" | "caller" | "cause";
+            what: "from" | "suppose" | "outcome" | "trunk" | "called" | "caller" | "cause";
         };
         DigitStep: {
             /**
@@ -1676,7 +1676,7 @@ export interface components {
             example?: string;
             grave: boolean;
             /** @enum {string} */
-            kind: "covered" | "contested" | "empty" | "steps" | "no-digits" | "loop" | "no-rule" | "class" | "cut-off" | "hides" | "unentered";
+            kind: "covered" | "contested" | "empty" | "steps" | "no-digits" | "loop" | "no-rule" | "class" | "unentered";
             other: components["schemas"]["Ref"][];
             /** @description Id of the rule; empty: the table itself */
             rule: string;

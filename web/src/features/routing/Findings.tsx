@@ -11,8 +11,6 @@ const words: Record<Finding["kind"], string> = {
   loop: "loops",
   "no-rule": "leads nowhere",
   class: "another class",
-  "cut-off": "cuts off",
-  hides: "hides",
   unentered: "nothing enters",
 };
 
