@@ -97,7 +97,7 @@ func planDiffCommand() *cobra.Command {
 				}
 				plans[i] = p
 			}
-			changes, err := plan.Diff(plans[0], plans[1])
+			changes, _, err := plan.Diff(plans[0], plans[1])
 			if err != nil {
 				return err
 			}

@@ -81,7 +81,7 @@ func (s *server) changeRoutes(a huma.API) {
 		})
 	huma.Register(a, huma.Operation{OperationID: "changes", Method: http.MethodGet, Path: "/api/changes", Summary: "What the draft changes"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Changes }, error) {
-			changes, version, err := s.Store.Changes(ctx)
+			changes, count, version, err := s.Store.Changes(ctx)
 			if err != nil {
 				return nil, s.failed(err)
 			}
@@ -93,7 +93,7 @@ func (s *server) changeRoutes(a huma.API) {
 			if err != nil {
 				return nil, s.failed(err)
 			}
-			out := Changes{Version: version, Changes: changes[:min(len(changes), MaxReported)], Count: len(changes), Undoable: undoable, Problems: append([]plan.Problem{}, s.validate(d.Plan)...)}
+			out := Changes{Version: version, Changes: changes[:min(len(changes), MaxReported)], Count: count, Undoable: undoable, Problems: append([]plan.Problem{}, s.validate(d.Plan)...)}
 			if run := s.Plan.Current(); run != nil {
 				out.Revision = run.Revision
 			}
@@ -157,6 +157,6 @@ func (s *server) compareRevision(ctx context.Context, id int64) (Comparison, err
 	if err != nil {
 		return Comparison{}, err
 	}
-	changes, err := plan.Diff(then, live)
+	changes, _, err := plan.Diff(then, live)
 	return Comparison{id, revision, changes}, err
 }

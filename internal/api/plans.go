@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -47,12 +48,13 @@ type Accepted struct {
 }
 
 func (s *server) planRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "draft", Method: http.MethodGet, Path: "/api/draft", Summary: "The plan being edited"},
+	huma.Register(a, huma.Operation{OperationID: "draft", Method: http.MethodGet, Path: "/api/draft", Summary: "The plan being edited, without its numbers"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body DraftPlan }, error) {
 			d, err := s.Store.Draft(ctx)
 			if err != nil {
 				return nil, s.failed(err)
 			}
+			d.Plan.Numbers = inventory.List{} // there may be a million; see /api/draft/numbers
 			return &struct{ Body DraftPlan }{DraftPlan{d.Plan, d.Version}}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "live", Method: http.MethodGet, Path: "/api/live", Summary: "The plan that carries calls"},
@@ -96,13 +98,13 @@ func (s *server) importDraft(ctx context.Context, text []byte, apply bool) (Impo
 	if err != nil {
 		return Imported{}, s.failed(err)
 	}
-	changes, err := plan.Diff(before.Plan, p)
+	changes, count, err := plan.Diff(before.Plan, p)
 	if err != nil {
 		return Imported{}, s.failed(err)
 	}
 	report := Imported{
 		Applied: apply, Version: before.Version, Name: p.Name, Objects: p.Count(),
-		Changes: changes[:min(len(changes), maxImportReport)], Differences: len(changes),
+		Changes: changes[:min(len(changes), maxImportReport)], Differences: count,
 	}
 	if !apply {
 		return report, nil

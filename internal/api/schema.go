@@ -6,6 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -14,6 +15,7 @@ import (
 func PlanSchema() ([]byte, error) {
 	huma.DefaultArrayNullable = false
 	registry := huma.NewMapRegistry("#/$defs/", schemaName)
+	registry.RegisterTypeAlias(reflect.TypeFor[inventory.List](), reflect.TypeFor[[]inventory.Number]())
 	registry.Schema(reflect.TypeFor[plan.Plan](), true, "Plan")
 	text, err := json.MarshalIndent(map[string]any{
 		"$schema":     "https://json-schema.org/draft/2020-12/schema",

@@ -13,6 +13,7 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/calltest"
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/demo"
 )
@@ -45,9 +46,9 @@ func TestThePublishedSchemaTakesWhatWeWriteAndRefusesWhatWeRefuse(t *testing.T) 
 	schema := planSchema(t)
 	p, err := demo.Plan()
 	require.NoError(t, err)
-	p.Numbers = []plan.Number{{ID: "n", First: "+442079460400", State: plan.NumberActive}}
+	p.Numbers = inventory.New([]inventory.Number{{First: "+442079460400", State: inventory.Active}})
 	assert.NoError(t, schema.Validate(asDocument(t, p)))
-	p.Numbers[0].State = "sold"
+	p.Numbers = inventory.New([]inventory.Number{{First: "+442079460400", State: "sold"}})
 	assert.Error(t, schema.Validate(asDocument(t, p)))
 
 	old := asDocument(t, plan.New("before there were numbers")).(map[string]any)

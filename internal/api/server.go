@@ -22,6 +22,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/guide"
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/live"
@@ -137,6 +138,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	config.SchemasPath = ""
 	config.CreateHooks = nil // no $schema links in every answer
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
+	config.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[inventory.List](), reflect.TypeFor[[]inventory.Number]())
 	config.Info.Description = "Connect phone systems to carriers, decide their calls, and explain them."
 	a := humagin.New(engine, config)
 	a.UseMiddleware(s.requireSignIn(a))

@@ -23,6 +23,8 @@ type arrangedPlans struct {
 	// edited are what the draft's own rows say of each list, and of which live plan.
 	edited     map[plan.List][sha256.Size]byte
 	editedFrom *plan.Arranged
+	// pages are those of the inventory that the draft has of its own, as they were read.
+	pages map[string]readPage
 }
 
 // live returns the live plan as it stands in the transaction.
@@ -76,7 +78,11 @@ func (s *Store) draft(ctx context.Context, tx *sql.Tx, st state) (*plan.Arranged
 	if err != nil {
 		return nil, err
 	}
-	put, err := readObjects(ctx, tx, `SELECT kind, id, name, in_table, place, body FROM draft_rows WHERE NOT gone ORDER BY kind, place, id`)
+	put, err := readObjects(ctx, tx, `SELECT kind, id, name, in_table, place, body FROM draft_rows WHERE NOT gone AND kind <> ? ORDER BY kind, place, id`, plan.KindNumbers)
+	if err != nil {
+		return nil, err
+	}
+	pages, read, err := draftPages(ctx, tx, p.pages)
 	if err != nil {
 		return nil, err
 	}
@@ -84,7 +90,7 @@ func (s *Store) draft(ctx context.Context, tx *sql.Tx, st state) (*plan.Arranged
 	if err != nil {
 		return nil, err
 	}
-	draft, err := live.With(st.name, put, gone)
+	draft, err := live.With(st.name, append(put, pages...), gone)
 	if err != nil {
 		return nil, err
 	}
@@ -92,7 +98,7 @@ func (s *Store) draft(ctx context.Context, tx *sql.Tx, st state) (*plan.Arranged
 	if p.draft != nil && p.editedFrom == live {
 		draft.ShareRules(p.draft, func(l plan.List) bool { return edited[l] == p.edited[l] })
 	}
-	p.draft, p.version, p.edited, p.editedFrom = draft, st.version, edited, live
+	p.draft, p.version, p.edited, p.editedFrom, p.pages = draft, st.version, edited, live, read
 	return draft, nil
 }
 
@@ -144,8 +150,8 @@ func keys(ctx context.Context, q querier, query string, args ...any) ([]plan.Key
 }
 
 // Changes returns in which objects the draft differs from the live plan. It
-// looks only at the lists that the draft touches.
-func (s *Store) Changes(ctx context.Context) (changes []plan.Change, version int64, err error) {
+// looks only at the lists that the draft touches. Of numbers it lists some, and counts all.
+func (s *Store) Changes(ctx context.Context) (changes []plan.Change, count int, version int64, err error) {
 	err = s.inTx(ctx, func(tx *sql.Tx) error {
 		st, err := readState(ctx, tx, "")
 		if err != nil {
@@ -162,11 +168,11 @@ func (s *Store) Changes(ctx context.Context) (changes []plan.Change, version int
 		}
 		was, err := readObjects(ctx, tx, `
 			SELECT p.kind, p.id, p.name, p.in_table, p.place, p.body FROM draft_rows d
-			STRAIGHT_JOIN plan_rows p FORCE INDEX (PRIMARY) ON p.kind = d.kind AND p.id = d.id WHERE p.end_revision IS NULL`)
+			STRAIGHT_JOIN plan_rows p FORCE INDEX (PRIMARY) ON p.kind = d.kind AND p.id = d.id WHERE p.end_revision IS NULL AND p.kind <> ?`, plan.KindNumbers)
 		if err != nil {
 			return err
 		}
-		is, err := readObjects(ctx, tx, `SELECT kind, id, name, in_table, place, body FROM draft_rows WHERE NOT gone`)
+		is, err := readObjects(ctx, tx, `SELECT kind, id, name, in_table, place, body FROM draft_rows WHERE NOT gone AND kind <> ?`, plan.KindNumbers)
 		if err != nil {
 			return err
 		}
@@ -174,10 +180,14 @@ func (s *Store) Changes(ctx context.Context) (changes []plan.Change, version int
 		for _, o := range append(was[:len(was):len(was)], is...) {
 			touched[o.List()] = true
 		}
-		changes, err = plan.DiffObjects(listed(live, touched, was), listed(draft, touched, is))
+		if changes, err = plan.DiffObjects(listed(live, touched, was), listed(draft, touched, is)); err != nil {
+			return err
+		}
+		numbers, n, err := plan.DiffNumbers(live.Plan.Numbers, draft.Plan.Numbers)
+		changes, count = append(changes, numbers...), len(changes)+n
 		return err
 	})
-	return changes, version, err
+	return changes, count, version, err
 }
 
 // listed returns the objects of some lists with their places as people count

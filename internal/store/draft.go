@@ -19,7 +19,7 @@ func (s *Store) edit(ctx context.Context, change func(d *draftEdit) error) error
 		if err != nil {
 			return err
 		}
-		d := &draftEdit{ctx: ctx, tx: tx, touched: map[plan.Key]bool{}}
+		d := &draftEdit{ctx: ctx, tx: tx, version: st.version + 1, touched: map[plan.Key]bool{}}
 		if err := change(d); err != nil {
 			return err
 		}
@@ -54,6 +54,7 @@ func settle(ctx context.Context, tx *sql.Tx) error {
 type draftEdit struct {
 	ctx     context.Context
 	tx      *sql.Tx
+	version int64 // that the edit makes
 	touched map[plan.Key]bool
 	undo    undoEdit
 }
@@ -90,7 +91,7 @@ func (d *draftEdit) put(o plan.Object) error {
 	if err := d.remember(o.Kind, o.ID); err != nil {
 		return err
 	}
-	return writeDraft(d.ctx, d.tx, []draftRow{rowOf(o)})
+	return writeDraft(d.ctx, d.tx, d.version, []draftRow{rowOf(o)})
 }
 
 func (d *draftEdit) remove(o plan.Object) error {
@@ -100,7 +101,7 @@ func (d *draftEdit) remove(o plan.Object) error {
 	o.Body = nil
 	row := rowOf(o)
 	row.Gone = true
-	return writeDraft(d.ctx, d.tx, []draftRow{row})
+	return writeDraft(d.ctx, d.tx, d.version, []draftRow{row})
 }
 
 // neighbour returns the place of the last object of a list, or of the last
@@ -272,6 +273,11 @@ func (s *Store) DiscardDraft(ctx context.Context) error {
 // ReplaceDraft makes the draft the given plan. Objects that are the same, in the
 // same order, are not touched.
 func (s *Store) ReplaceDraft(ctx context.Context, p plan.Plan) error {
+	before, _, err := s.Live(ctx)
+	if err != nil {
+		return err
+	}
+	p.Numbers = before.Numbers.Becoming(p.Numbers)
 	objects, err := plan.Objects(p)
 	if err != nil {
 		return err
@@ -296,7 +302,7 @@ func (d *draftEdit) replaceAll(rows []draftRow) error {
 	if _, err := d.tx.ExecContext(d.ctx, `DELETE FROM draft_rows`); err != nil {
 		return err
 	}
-	return writeDraft(d.ctx, d.tx, rows)
+	return writeDraft(d.ctx, d.tx, d.version, rows)
 }
 
 // differences are the draft rows that make a live plan another one.
@@ -343,7 +349,10 @@ func placesLike(before, wanted []plan.Object) []int {
 	out := make([]int, len(wanted))
 	for i, o := range wanted {
 		out[i] = o.Place * gap
-		if same[o.List()] {
+		switch {
+		case o.Kind == plan.KindNumbers:
+			out[i] = o.Place // by their numbers
+		case same[o.List()]:
 			out[i] = old[o.List()][o.Place].Place
 		}
 	}

@@ -154,7 +154,7 @@ func (s *Store) GoLive(ctx context.Context, version int64, who, note string) (r 
 			return ErrDraftMoved
 		}
 		r = Revision{ID: st.live + 1, Created: time.Now().UTC().Truncate(time.Millisecond), Who: who, Note: note}
-		if err := tx.QueryRowContext(ctx, `SELECT COUNT(*) FROM draft_rows`).Scan(&r.Changes); err != nil {
+		if r.Changes, err = s.countChanges(ctx, tx, st); err != nil {
 			return err
 		}
 		for _, q := range []string{

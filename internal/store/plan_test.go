@@ -74,7 +74,7 @@ func TestDraftAndLiveAreApart(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, asJSON(t, p), asJSON(t, live), "an edit does not touch the live plan")
 
-	changes, _, err := s.Changes(ctx)
+	changes, _, _, err := s.Changes(ctx)
 	require.NoError(t, err)
 	require.Len(t, changes, 1)
 	assert.Equal(t, "changed", changes[0].What)
@@ -84,7 +84,7 @@ func TestDraftAndLiveAreApart(t *testing.T) {
 	live, _, err = s.Live(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, "0[12]xxxxxxxxx", live.Tables[1].Rules[1].Match.Called)
-	changes, _, err = s.Changes(ctx)
+	changes, _, _, err = s.Changes(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, changes)
 }
@@ -141,7 +141,7 @@ func TestUndoneEditIsNoChange(t *testing.T) {
 	require.NoError(t, s.PutObject(ctx, o, "", nil))
 	put(t, s, "outside", "new", "1x", "")
 	require.NoError(t, s.DeleteObject(ctx, plan.KindRule, "new"))
-	changes, _, err := s.Changes(ctx)
+	changes, _, _, err := s.Changes(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, changes)
 	d, err := s.Draft(ctx)

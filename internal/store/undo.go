@@ -5,7 +5,6 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
-	"slices"
 	"strings"
 
 	"switchback.example/switchback/internal/core/plan"
@@ -108,12 +107,13 @@ func (s *Store) Undoable(ctx context.Context) (n int, err error) {
 // none.
 func (s *Store) Undo(ctx context.Context) error {
 	return s.inTx(ctx, func(tx *sql.Tx) error {
-		if _, err := readState(ctx, tx, "FOR UPDATE"); err != nil {
+		st, err := readState(ctx, tx, "FOR UPDATE")
+		if err != nil {
 			return err
 		}
 		var version int64
 		var text []byte
-		err := tx.QueryRowContext(ctx, `SELECT version, replaced FROM draft_edits ORDER BY version DESC LIMIT 1`).Scan(&version, &text)
+		err = tx.QueryRowContext(ctx, `SELECT version, replaced FROM draft_edits ORDER BY version DESC LIMIT 1`).Scan(&version, &text)
 		if errors.Is(err, sql.ErrNoRows) {
 			return ErrNothingToUndo
 		}
@@ -124,7 +124,7 @@ func (s *Store) Undo(ctx context.Context) error {
 		if err := json.Unmarshal(text, &undo); err != nil {
 			return err
 		}
-		if err := restore(ctx, tx, undo); err != nil {
+		if err := restore(ctx, tx, st.version+1, undo); err != nil {
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `DELETE FROM draft_edits WHERE version = ?`, version); err != nil {
@@ -135,7 +135,7 @@ func (s *Store) Undo(ctx context.Context) error {
 	})
 }
 
-func restore(ctx context.Context, tx *sql.Tx, undo undoEdit) error {
+func restore(ctx context.Context, tx *sql.Tx, version int64, undo undoEdit) error {
 	if undo.All {
 		if _, err := tx.ExecContext(ctx, `DELETE FROM draft_rows`); err != nil {
 			return err
@@ -151,24 +151,32 @@ func restore(ctx context.Context, tx *sql.Tx, undo undoEdit) error {
 			return err
 		}
 	}
-	return writeDraft(ctx, tx, back)
+	return writeDraft(ctx, tx, version, back)
 }
 
-// rowsAtOnce bounds how many rows one statement writes, so that it stays under
-// the packet size that MariaDB takes by default.
-const rowsAtOnce = 500
+// rowsAtOnce and bytesAtOnce bound what one statement writes, so that it stays under the
+// packet size that MariaDB takes by default (16 MiB).
+const (
+	rowsAtOnce  = 500
+	bytesAtOnce = 6 << 20
+)
 
-// writeDraft writes rows, in place of those that are there.
-func writeDraft(ctx context.Context, tx *sql.Tx, rows []draftRow) error {
-	for part := range slices.Chunk(rows, rowsAtOnce) {
-		args := make([]any, 0, 7*len(part))
-		for _, r := range part {
-			args = append(args, r.Kind, r.ID, r.Gone, r.Name, r.Table, r.Place, r.Body)
+// writeDraft writes rows, in place of those that are there, for a version of the draft.
+func writeDraft(ctx context.Context, tx *sql.Tx, version int64, rows []draftRow) error {
+	for len(rows) > 0 {
+		n, bytes := 0, 0
+		for ; n < len(rows) && n < rowsAtOnce && (n == 0 || bytes+len(rows[n].Body) <= bytesAtOnce); n++ {
+			bytes += len(rows[n].Body)
 		}
-		marks := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?),", len(part)), ",")
-		if _, err := tx.ExecContext(ctx, `REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body) VALUES `+marks, args...); err != nil {
+		args := make([]any, 0, 8*n)
+		for _, r := range rows[:n] {
+			args = append(args, r.Kind, r.ID, r.Gone, r.Name, r.Table, r.Place, r.Body, version)
+		}
+		marks := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?),", n), ",")
+		if _, err := tx.ExecContext(ctx, `REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body, written) VALUES `+marks, args...); err != nil {
 			return err
 		}
+		rows = rows[n:]
 	}
 	return nil
 }

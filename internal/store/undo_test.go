@@ -40,7 +40,7 @@ func TestUndoTakesEditsBackInOrder(t *testing.T) {
 		require.Equal(t, states[i], draftText(t, s), "after undoing edit %d", i)
 	}
 	assert.ErrorIs(t, s.Undo(ctx), store.ErrNothingToUndo)
-	changes, _, err := s.Changes(ctx)
+	changes, _, _, err := s.Changes(ctx)
 	require.NoError(t, err)
 	assert.Empty(t, changes)
 }

@@ -11,6 +11,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
@@ -181,25 +182,17 @@ func regexpScan(b *testing.B, list, called []string) {
 func BenchmarkNumbers(b *testing.B) {
 	const n = 1_000_000
 	list, called := scattered(n)
-	blocks := make([]digits.Block, n)
-	for i, number := range list {
-		blocks[i] = digits.Block{First: digits.MustNumber(number), Last: digits.MustNumber(number)}
-	}
-	ranges, err := digits.NewRanges(blocks)
-	if err != nil {
-		b.Fatal(err)
-	}
-	b.Run("ranges", func(b *testing.B) {
+	p := inboundPlan(b, list)
+	b.Run("find", func(b *testing.B) {
 		b.ReportAllocs()
 		for i := 0; b.Loop(); i++ {
-			if _, ok := ranges.Find(called[i%len(called)]); !ok {
+			if _, ok := p.Numbers.Find(called[i%len(called)]); !ok {
 				b.Fatal("not found")
 			}
 		}
-		b.ReportMetric(float64(ranges.Bytes())/n, "B/number")
+		b.ReportMetric(float64(p.Numbers.Bytes())/n, "B/number")
 	})
 	b.Run("hash", func(b *testing.B) { hashProbe(b, list, texts(called)) })
-	p := inboundPlan(b, list)
 	s, bytes := compiled(b, p)
 	b.Run("decide", func(b *testing.B) {
 		b.ReportAllocs()
@@ -243,9 +236,11 @@ func inboundPlan(b *testing.B, list []string) plan.Plan {
 	if err != nil {
 		b.Fatal(err)
 	}
+	numbers := make([]inventory.Number, len(list))
 	for i, n := range list {
-		p.Numbers = append(p.Numbers, plan.Number{ID: fmt.Sprintf("n%d", i), First: n, State: plan.NumberActive, Destination: "quay-extensions", Extension: "2000"})
+		numbers[i] = inventory.Number{First: n, State: inventory.Active, Destination: "quay-extensions", Extension: "2000"}
 	}
+	p.Numbers = inventory.New(numbers)
 	for i := range p.Tables {
 		if p.Tables[i].ID == "carriers-in" {
 			p.Tables[i].Rules = []plan.Rule{{ID: "all", Name: "All", Then: plan.Then{Inventory: true}}}

@@ -138,6 +138,11 @@ func Passed(trail []Step) []plan.Key {
 			ref(*s.Permitted.Group)
 		case s.FoundNumber != nil:
 			ref(s.FoundNumber.Number)
+		case s.Resorted != nil:
+			ref(s.Resorted.Of)
+			ref(s.Resorted.Destination)
+		case s.SetHours != nil:
+			ref(s.SetHours.Hours)
 		case s.Delivered != nil:
 			ref(s.Delivered.Destination)
 			ref(s.Delivered.Trunk)

@@ -6,6 +6,7 @@ import (
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 )
@@ -68,6 +69,7 @@ type Offer struct {
 	Timers   plan.Timers
 	// Emergency calls are not held back by what protects a trunk.
 	Emergency bool
+	Alert     Alert
 }
 
 // ReportKind says what came of an offer.
@@ -135,10 +137,13 @@ type Evaluation struct {
 	// entered is the first table, and received are the numbers as they came there.
 	entered  *tableNode
 	received struct{ called, caller numbering.Written }
-	last     *ruleNode // the last rule that won and whose steps could act
-	resorted bool      // some rule on the way was a last resort
-	hunt     hunt      // the path being tried; without one before it is taken
-	single   pathNode  // the path of a destination
+	last     *ruleNode       // the last rule that won and whose steps could act
+	resorted bool            // some rule on the way was a last resort
+	atResort bool            // it is with the last resort of a trunk or a switch
+	number   inventory.Entry // the public number that was found
+	sets     *HoursSet       // what it puts a calendar in; nil for most
+	hunt     hunt            // the path being tried; without one before it is taken
+	single   pathNode        // the path of a destination
 	only     [1]choiceNode
 	offer    Offer
 	offered  bool // the offer waits for its report
@@ -161,7 +166,8 @@ func (s *Snapshot) Decide(e *Evaluation, c Call) (ok bool) {
 	e.told, e.trail = false, nil
 	e.hunt = hunt{skips: e.hunt.skips[:0]}
 	e.offered, e.sent, e.ended = false, false, false
-	e.passed, e.entered, e.last, e.resorted = 0, nil, nil, false
+	e.passed, e.entered, e.last, e.resorted, e.atResort = 0, nil, nil, false, false
+	e.number, e.sets = inventory.Entry{}, nil
 	e.diverted, e.sentOn = e.diverted[:0], sentOn{}
 	return e.begin(s, c)
 }
@@ -272,8 +278,13 @@ func (e *Evaluation) tell(s Step) {
 // usualSteps is how many steps most calls have at most.
 const usualSteps = 12
 
-// refuse ends the call with one of the switch's own outcomes.
-func (e *Evaluation) refuse(own cause.Own, why func() string) { e.endWith(Refused, own, why) }
+// refuse ends the call with one of the switch's own outcomes; where nobody answers its
+// number, the last resort takes it.
+func (e *Evaluation) refuse(own cause.Own, why func() string) {
+	if !e.resort(own, why) {
+		e.endWith(Refused, own, why)
+	}
+}
 
 func (e *Evaluation) endWith(o Outcome, own cause.Own, why func() string) {
 	code := own.Code()

@@ -47,7 +47,7 @@ func (e *Evaluation) nextChoice() {
 		c := &h.path.choices[h.turn[h.next]]
 		h.next++
 		if called, caller, ok := e.prepare(c); ok {
-			e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Caller: caller, Timers: h.path.Timers, Emergency: h.emergency}
+			e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Caller: caller, Timers: h.path.Timers, Emergency: h.emergency, Alert: e.alert(c.trunk)}
 			if len(e.diverted) > 0 {
 				e.offer.Diverted = e.redirecting(c.trunk)
 			}
@@ -166,7 +166,7 @@ func (e *Evaluation) Sent(address string) {
 	e.hunt.tried++
 	if e.told {
 		t := e.snap.trunks[e.offer.Trunk.ID]
-		e.tell(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, address, e.offer.Called, e.offer.Caller, e.offer.Diverted}})
+		e.tell(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, address, e.offer.Called, e.offer.Caller, e.offer.Diverted, e.offer.Alert}})
 	}
 }
 
@@ -212,6 +212,11 @@ func (e *Evaluation) hear(t *trunkNode, r *Report) {
 	if e.mayDivert(t, r) {
 		e.tellHeard(h, "diverted", "it wants the call to go elsewhere, and may")
 		e.divert(t, r)
+		return
+	}
+	if e.hasSecond(r, h.cause.Q850) {
+		e.tellHeard(h, "diverted", "its number has a second one to call while it is busy")
+		e.callSecond(t)
 		return
 	}
 	next, why := e.goOnOrEnd(r, h.cause.Q850)

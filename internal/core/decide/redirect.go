@@ -72,6 +72,7 @@ type Redirected struct {
 type sentOn struct {
 	by      *trunkNode
 	outside bool // the party that stays is
+	planned bool // the plan itself names where it goes
 }
 
 // answersFor is the number of who answers for a call: the one who sent it on last,
@@ -91,7 +92,7 @@ func (e *Evaluation) takeDiversions(list []Diversion) {
 	for _, d := range list {
 		e.diverted = append(e.diverted, Diverted{numbering.As(d.Number, e.source.In.Caller), d.Reason, d.Hidden})
 	}
-	e.sentOn = sentOn{e.source, e.source.outside || !e.snap.isExtension(e.caller.Number)}
+	e.sentOn = sentOn{by: e.source, outside: e.source.outside || !e.snap.isExtension(e.caller.Number)}
 }
 
 // isExtension tells whether a number is one that the plan delivers to a phone system:
@@ -113,7 +114,7 @@ func (e *Evaluation) beginTransfer(t *Transfer) {
 	e.caller = t.Caller
 	e.trail = slices.Clone(t.Before)
 	party := e.snap.trunks[t.Party]
-	e.sentOn = sentOn{e.source, party != nil && party.outside}
+	e.sentOn = sentOn{by: e.source, outside: party != nil && party.outside}
 	if e.told {
 		e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{How: HowTransferred, By: e.source.ref, To: e.called, Outside: e.sentOn.outside}})
 	}
@@ -126,17 +127,23 @@ func (e *Evaluation) mayDivert(t *trunkNode, r *Report) bool {
 
 // divert sends the call on to where the far end of a trunk wants it.
 func (e *Evaluation) divert(t *trunkNode, r *Report) {
-	turn := Diverted{e.called, r.DivertReason, false}
-	if turn.Reason == "" {
-		turn.Reason = "unconditional"
+	reason := r.DivertReason
+	if reason == "" {
+		reason = "unconditional"
 	}
+	e.sendOn(t, r.To, reason)
+}
+
+// sendOn sends the call on from who was called at a trunk.
+func (e *Evaluation) sendOn(t *trunkNode, to digits.Number, reason string) {
+	turn := Diverted{e.called, reason, false}
 	if e.sentOn.by == nil {
 		e.sentOn.outside = e.source.outside
 	}
 	e.diverted = slices.Insert(e.diverted, 0, turn)
 	e.source, e.sentOn.by = t, t
 	e.group = e.snap.groupOf(t.ID, e.called.Number)
-	e.called = numbering.As(r.To, orAsDialled(t.In.Called))
+	e.called = numbering.As(to, orAsDialled(t.In.Called))
 	if e.told {
 		e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{
 			How: HowDiverted, By: t.ref, From: turn.Number, To: e.called, Reason: turn.Reason, Outside: e.sentOn.outside,
@@ -155,7 +162,7 @@ func tooOften() string { return fmt.Sprintf("the call was diverted more than %d 
 // joinsOutside tells whether offering a trunk would bring two outside parties
 // together for somebody who may not do that.
 func (e *Evaluation) joinsOutside(t *trunkNode) bool {
-	return e.sentOn.by != nil && e.sentOn.outside && t.outside && !e.sentOn.by.Services.JoinsOutside
+	return e.sentOn.by != nil && e.sentOn.outside && !e.sentOn.planned && t.outside && !e.sentOn.by.Services.JoinsOutside
 }
 
 // redirecting is what the far end of a trunk is told of the turns so far, in the form
@@ -181,7 +188,7 @@ func (s *Snapshot) Join(before []Step, how, by, party, other, with string) (e *E
 	if t == nil || p == nil || o == nil {
 		return &Evaluation{trail: before, ended: true}, false
 	}
-	e = &Evaluation{snap: s, sw: t.sw, told: true, trail: slices.Clone(before), sentOn: sentOn{t, p.outside}}
+	e = &Evaluation{snap: s, sw: t.sw, told: true, trail: slices.Clone(before), sentOn: sentOn{by: t, outside: p.outside}}
 	e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{How: how, By: t.ref, With: with, Outside: p.outside}})
 	if how == HowJoined && e.joinsOutside(o) {
 		e.refuse(cause.NotPermitted, func() string { return outsideOnly(t, o) })

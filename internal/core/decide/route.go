@@ -177,6 +177,10 @@ func (e *Evaluation) obey(r *ruleNode) *tableNode {
 		if e.permit(r, true) {
 			e.askInventory()
 		}
+	case r.rule.Then.SetHours != nil:
+		if e.permit(r, true) {
+			e.setHours(*r.rule.Then.SetHours)
+		}
 	default:
 		q := cause.Q850(r.rule.Then.Refuse)
 		e.close(Ended{Outcome: Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name()},

@@ -30,7 +30,6 @@ type Snapshot struct {
 	tables       map[string]*tableNode
 	paths        map[string]*pathNode
 	destinations map[string]*destinationNode
-	inventory    inventory
 	groups       []*groupNode // in the order of the plan
 	calendars    map[calendarKey]*hours.Calendar
 	hours        map[string]string // names of calendars by id
@@ -140,7 +139,6 @@ func (s *Snapshot) Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
 	}
 	n.addGroups(p)
 	n.link()
-	n.inventory = n.compileInventory(old)
 	return n, nil
 }
 

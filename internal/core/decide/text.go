@@ -48,6 +48,10 @@ func (s Step) text() string {
 		return fmt.Sprintf("number %s, %s, answered by %s", s.FoundNumber.Number.ID, s.FoundNumber.State, s.FoundNumber.Answers.ID)
 	case s.FoundNumber != nil:
 		return fmt.Sprintf("number %s, %s, answered by nothing", s.FoundNumber.Number.ID, s.FoundNumber.State)
+	case s.Resorted != nil:
+		return fmt.Sprintf("last resort of %s %s: %s (%s)", s.Resorted.Of.Kind, s.Resorted.Of.ID, s.Resorted.Destination.ID, s.Resorted.Why)
+	case s.SetHours != nil:
+		return s.SetHours.text()
 	case s.Delivered != nil:
 		return fmt.Sprintf("deliver to %s by %s", s.Delivered.Destination.ID, s.Delivered.Trunk.ID)
 	case s.TookPath != nil && s.TookPath.First != "":
@@ -59,7 +63,7 @@ func (s Step) text() string {
 	case s.Skipped != nil:
 		return fmt.Sprintf("skip %s, %s: %s", s.Skipped.Trunk.ID, s.Skipped.Reason, s.Skipped.Detail)
 	case s.Sent != nil:
-		return fmt.Sprintf("send by %s, called %s, caller %s%s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller), turns(s.Sent.Diverted))
+		return fmt.Sprintf("send by %s, called %s, caller %s%s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller), turns(s.Sent.Diverted)+s.Sent.Alert.text())
 	case s.Heard != nil:
 		return s.Heard.text()
 	case s.Ended != nil:

@@ -18,6 +18,8 @@ const (
 	StepWentOn      StepKind = "went-on"
 	StepPermitted   StepKind = "permitted"
 	StepFoundNumber StepKind = "found-number"
+	StepResorted    StepKind = "resorted"
+	StepSetHours    StepKind = "set-hours"
 	StepDelivered   StepKind = "delivered"
 	StepTookPath    StepKind = "took-path"
 	StepSkipped     StepKind = "skipped"
@@ -29,7 +31,7 @@ const (
 // Step is one step of a call trail. Exactly one of the pointers is set: the
 // one that Kind names.
 type Step struct {
-	Kind        StepKind     `json:"kind" enum:"received,redirected,looked-up,rewrote,went-on,permitted,found-number,delivered,took-path,skipped,sent,heard,ended"`
+	Kind        StepKind     `json:"kind" enum:"received,redirected,looked-up,rewrote,went-on,permitted,found-number,resorted,set-hours,delivered,took-path,skipped,sent,heard,ended"`
 	Switch      string       `json:"switch"`
 	Received    *Received    `json:"received,omitempty"`
 	Redirected  *Redirected  `json:"redirected,omitempty"`
@@ -38,6 +40,8 @@ type Step struct {
 	WentOn      *WentOn      `json:"wentOn,omitempty"`
 	Permitted   *Permitted   `json:"permitted,omitempty"`
 	FoundNumber *FoundNumber `json:"foundNumber,omitempty"`
+	Resorted    *Resorted    `json:"resorted,omitempty"`
+	SetHours    *HoursSet    `json:"setHours,omitempty"`
 	Delivered   *Delivered   `json:"delivered,omitempty"`
 	TookPath    *TookPath    `json:"tookPath,omitempty"`
 	Skipped     *Skipped     `json:"skipped,omitempty"`
@@ -48,7 +52,7 @@ type Step struct {
 
 // Ref points to the thing in the plan that did something.
 type Ref struct {
-	Kind string `json:"kind" enum:"switch,farEnd,trunk,table,rule,path,destination,contract,number,group"`
+	Kind string `json:"kind" enum:"switch,farEnd,trunk,table,rule,path,destination,contract,number,group,hours"`
 	ID   string `json:"id"`
 	Name string `json:"name"`
 }
@@ -123,6 +127,9 @@ type FoundNumber struct {
 	State  string `json:"state"`
 	// Answers is the destination that answers it; nil if none does yet.
 	Answers *Ref `json:"answers,omitempty"`
+	// Tag and Ring are those of the number.
+	Tag  string `json:"tag,omitempty"`
+	Ring string `json:"ring,omitempty"`
 }
 
 // Delivered: the rule sent the call to a destination.
@@ -180,6 +187,8 @@ type Sent struct {
 	Caller  numbering.Written `json:"caller"`
 	// Diverted are the turns of the call that the far end was told of.
 	Diverted []Diverted `json:"diverted,omitempty"`
+	// Alert is what makes it ring otherwise than other calls.
+	Alert Alert `json:"alert,omitzero"`
 }
 
 // Heard: what came back, and what follows from it.

@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -72,26 +73,26 @@ func TestADecisionWithoutTrailIsTheSameAndAllocatesNothing(t *testing.T) {
 	}
 }
 
-func numbered(numbers ...plan.Number) func(p *plan.Plan) {
+func numbered(numbers ...inventory.Number) func(p *plan.Plan) {
 	return func(p *plan.Plan) {
-		p.Numbers = numbers
+		p.Numbers = inventory.New(numbers)
 		i := slices.IndexFunc(p.Tables, func(t plan.Table) bool { return t.ID == "carriers-in" })
 		p.Tables[i].Rules = []plan.Rule{{ID: "all", Name: "All", Then: plan.Then{Inventory: true}}}
 	}
 }
 
 func TestInventoryAnswersByNumber(t *testing.T) {
-	block := plan.Number{ID: "london", First: "+442079460400", Last: "+442079460499", State: plan.NumberActive, Destination: "quay-extensions", Extension: "2300"}
-	single := plan.Number{ID: "sales", First: "+442079460450", State: plan.NumberActive, Destination: "operator"}
-	spare := plan.Number{ID: "spare", First: "+442079460460", State: plan.NumberSpare, Destination: "operator"}
-	open := plan.Number{ID: "open", First: "+442079460461", State: plan.NumberActive}
+	block := inventory.Number{First: "+442079460400", Last: "+442079460499", State: inventory.Active, Destination: "quay-extensions", Extension: "2300", Gaps: true}
+	single := inventory.Number{First: "+442079460450", State: inventory.Active, Destination: "operator"}
+	spare := inventory.Number{First: "+442079460460", State: inventory.Spare, Destination: "operator"}
+	open := inventory.Number{First: "+442079460461", State: inventory.Active}
 	in := func(dial string) decide.Result {
 		return dry(t, "ostrel", dial, "", decide.Suppose{}, numbered(block, single, spare, open))
 	}
 	res := in("+442079460445")
 	assert.Equal(t, decide.Answered, res.Outcome)
 	assert.Equal(t, "2345", res.Called, "by arithmetic: the 45th after the first")
-	assert.Contains(t, decide.Text(res.Steps), "number london, active, answered by quay-extensions")
+	assert.Contains(t, decide.Text(res.Steps), "number 442079460400-442079460499, active, answered by quay-extensions")
 	assert.Equal(t, "2000", in("+442079460450").Called, "a single number inside a block wins")
 	for dial, why := range map[string]string{
 		"+442079460460": "+442079460460 is spare, and not answered",

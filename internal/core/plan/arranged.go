@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+
+	"switchback.example/switchback/internal/core/inventory"
 )
 
 // Key names an object among all of a plan.
@@ -141,8 +143,10 @@ func (a *Arranged) apply(edits map[List]*listEdit) error {
 			p.Hours, order, err = edited(p.Hours, order, e)
 		case KindCheck:
 			p.Checks, order, err = edited(p.Checks, order, e)
-		case KindNumber:
-			p.Numbers, order, err = edited(p.Numbers, order, e)
+		case KindNumbers:
+			var pages []*inventory.Page
+			pages, order, err = edited(p.Numbers.Pages(), order, e)
+			p.Numbers = inventory.FromPages(pages)
 		default:
 			err = fmt.Errorf("unknown kind %q", list.Kind)
 		}
@@ -168,7 +172,11 @@ func edited[T any](old []T, order []placed, e *listEdit) ([]T, []placed, error) 
 	next := 0
 	putUpTo := func(place int) error {
 		for ; next < len(e.in) && e.in[next].Place <= place; next++ {
-			var v T
+			v, read := e.in[next].Read.(T)
+			if read {
+				list, places = append(list, v), append(places, placed{e.in[next].ID, e.in[next].Place})
+				continue
+			}
 			if err := json.Unmarshal(e.in[next].Body, &v); err != nil {
 				return fmt.Errorf("%s %s: %w", e.in[next].Kind, e.in[next].ID, err)
 			}

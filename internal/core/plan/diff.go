@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+
+	"switchback.example/switchback/internal/core/inventory"
 )
 
 // Change is one object in which two plans differ.
@@ -27,18 +29,69 @@ type FieldChange struct {
 	After  string `json:"after"`
 }
 
+// MaxNumberChanges bounds how many changed numbers a difference lists; all are counted.
+const MaxNumberChanges = 1000
+
 // Diff returns in which objects the plans a and b differ, in the order of the
-// document.
-func Diff(a, b Plan) ([]Change, error) {
+// document, and in how many.
+func Diff(a, b Plan) (changes []Change, count int, err error) {
+	numbersA, numbersB := a.Numbers, b.Numbers
+	a.Numbers, b.Numbers = inventory.List{}, inventory.List{} // on which pages they stand is no change
 	before, err := Objects(a)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	after, err := Objects(b)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
-	return DiffObjects(before, after)
+	if changes, err = DiffObjects(before, after); err != nil {
+		return nil, 0, err
+	}
+	numbers, count, err := DiffNumbers(numbersA, numbersB)
+	return append(changes, numbers...), len(changes) + count, err
+}
+
+// DiffNumbers is Diff on two inventories; it lists MaxNumberChanges at most.
+func DiffNumbers(a, b inventory.List) (changes []Change, count int, err error) {
+	a.Diff(b, func(was, is inventory.Entry) bool {
+		if count++; count > MaxNumberChanges {
+			return true
+		}
+		var c Change
+		c, err = compareNumbers(was, is)
+		changes = append(changes, c)
+		return err == nil
+	})
+	return changes, count, err
+}
+
+func compareNumbers(was, is inventory.Entry) (Change, error) {
+	object := func(e inventory.Entry) (o Object, err error) {
+		n := e.Number()
+		o = Object{Kind: KindNumber, ID: n.ID(), Name: n.Name()}
+		o.Body, err = json.Marshal(n)
+		return o, err
+	}
+	if is.Zero() {
+		o, err := object(was)
+		if err != nil {
+			return Change{}, err
+		}
+		fields, err := fieldChanges(o.Body, nil)
+		return Change{o.Kind, o.ID, o.Name, "", "removed", fields}, err
+	}
+	after, err := object(is)
+	if err != nil {
+		return Change{}, err
+	}
+	var before Object
+	if !was.Zero() {
+		if before, err = object(was); err != nil {
+			return Change{}, err
+		}
+	}
+	return compare(before, !was.Zero(), after, false)
 }
 
 // DiffObjects is Diff on plans that were taken apart.

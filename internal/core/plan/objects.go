@@ -21,19 +21,22 @@ const (
 	KindGroup       Kind = "group"
 	KindHours       Kind = "hours"
 	KindCheck       Kind = "check"
-	KindNumber      Kind = "number"
+	// KindNumbers is a page of the inventory, in which it is stored; KindNumber is a
+	// number of it, as changes tell it.
+	KindNumbers Kind = "numbers"
+	KindNumber  Kind = "number"
 )
 
 // Kinds returns every kind in that order.
 func Kinds() []Kind {
-	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination, KindGroup, KindHours, KindCheck, KindNumber}
+	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination, KindGroup, KindHours, KindCheck, KindNumbers, KindNumber}
 }
 
 // Count returns how many objects the plan holds of each kind.
 func (p Plan) Count() map[Kind]int {
 	n := map[Kind]int{
 		KindSwitch: len(p.Switches), KindFarEnd: len(p.FarEnds), KindTrunk: len(p.Trunks), KindTable: len(p.Tables),
-		KindPath: len(p.Paths), KindDestination: len(p.Destinations), KindGroup: len(p.Groups), KindHours: len(p.Hours), KindCheck: len(p.Checks), KindNumber: len(p.Numbers),
+		KindPath: len(p.Paths), KindDestination: len(p.Destinations), KindGroup: len(p.Groups), KindHours: len(p.Hours), KindCheck: len(p.Checks), KindNumber: p.Numbers.Len(),
 	}
 	for _, t := range p.Tables {
 		n[KindRule] += len(t.Rules)
@@ -52,6 +55,9 @@ type Object struct {
 	Place int
 	// Body is the object's JSON; a table's body has no rules.
 	Body json.RawMessage
+	// Read is what the body says, where somebody read it already: of KindNumbers, an
+	// *inventory.Page.
+	Read any
 }
 
 // Objects takes a plan apart. Arrange puts it together again.
@@ -63,7 +69,7 @@ func Objects(p Plan) ([]Object, error) {
 		if err != nil && failed == nil {
 			failed = fmt.Errorf("%s %s: %w", kind, id, err)
 		}
-		out = append(out, Object{kind, id, name, table, place, body})
+		out = append(out, Object{Kind: kind, ID: id, Name: name, Table: table, Place: place, Body: body})
 	}
 	for i, s := range p.Switches {
 		add(KindSwitch, s.ID, s.Name, "", i, s)
@@ -97,8 +103,11 @@ func Objects(p Plan) ([]Object, error) {
 	for i, c := range p.Checks {
 		add(KindCheck, c.ID, c.Name, "", i, c)
 	}
-	for i, n := range p.Numbers {
-		add(KindNumber, n.ID, n.Name(), "", i, n)
+	for _, page := range p.Numbers.Pages() {
+		add(KindNumbers, page.ID(), "", "", page.Place(), page)
+	}
+	if bad := p.Numbers.Bad(); len(bad) > 0 && failed == nil {
+		failed = fmt.Errorf("number %s: %s", bad[0].Name(), bad[0].Check()[0].Reason)
 	}
 	return out, failed
 }

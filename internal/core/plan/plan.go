@@ -6,7 +6,7 @@
 package plan
 
 import (
-	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/rewrite"
 )
@@ -31,7 +31,8 @@ type Plan struct {
 	Groups       []Group       `json:"groups" nullable:"false" required:"false"`
 	Hours        []Hours       `json:"hours" nullable:"false" required:"false"`
 	Checks       []Check       `json:"checks" nullable:"false" required:"false"`
-	Numbers      []Number      `json:"numbers" nullable:"false" required:"false"`
+	// Numbers is the inventory of public numbers.
+	Numbers inventory.List `json:"numbers" nullable:"false" required:"false"`
 }
 
 // New returns an empty plan.
@@ -39,7 +40,7 @@ func New(name string) Plan {
 	return Plan{
 		Format: Format, Version: Version, Name: name,
 		Switches: []Switch{}, FarEnds: []FarEnd{}, Trunks: []Trunk{},
-		Tables: []Table{}, Paths: []Path{}, Destinations: []Destination{}, Groups: []Group{}, Hours: []Hours{}, Checks: []Check{}, Numbers: []Number{},
+		Tables: []Table{}, Paths: []Path{}, Destinations: []Destination{}, Groups: []Group{}, Hours: []Hours{}, Checks: []Check{},
 	}
 }
 
@@ -60,6 +61,9 @@ type Switch struct {
 	Gate Gate `json:"gate,omitzero"`
 	// Media are its ports for sound.
 	Media MediaPorts `json:"media,omitzero"`
+	// LastResort is the destination of calls from outside whose number nobody answers,
+	// where their trunk names none.
+	LastResort string `json:"lastResort,omitempty" maxLength:"63"`
 }
 
 // Gate says how a switch meets sources that it does not know or that fail.
@@ -169,6 +173,14 @@ type Trunk struct {
 	Entry string   `json:"entry,omitempty"`
 	In    Inbound  `json:"in"`
 	Out   Contract `json:"out"`
+	// LastResort is the destination of its calls whose number nobody answers: a wrong
+	// one, one that is not in use, or none. Empty is that of the switch, for trunks that
+	// lead outside. It is no second try: a call that is offered to somebody stays there.
+	LastResort string `json:"lastResort,omitempty" maxLength:"63"`
+	// Tag stands before the caller's name where its calls ring, and Ring is sent there as
+	// Alert-Info; those of the called number win.
+	Tag  string `json:"tag,omitempty" maxLength:"40"`
+	Ring string `json:"ring,omitempty" maxLength:"200"`
 	// Digits are how its digits come where they come one by one.
 	Digits DigitTimers `json:"digits,omitzero"`
 	// MayGoBack lets a call return to the trunk that it came from. Without it:
@@ -324,7 +336,24 @@ type Then struct {
 	Destination string `json:"destination,omitempty"`
 	Inventory   bool   `json:"inventory,omitempty" doc:"To what answers the called number in the inventory of public numbers"`
 	Refuse      int    `json:"refuse,omitempty" doc:"Q.850 cause" maximum:"127"`
+	// SetHours sets a calendar by hand, and answers with a tone that says so.
+	SetHours *SetHours `json:"setHours,omitempty"`
 }
+
+// SetHours puts a calendar in a state by hand. The rule that does so names the groups
+// that alone may.
+type SetHours struct {
+	Hours string `json:"hours" maxLength:"63" doc:"Id of the calendar"`
+	// State is the one that it is put in; empty lets it go by its own times again. With
+	// Toggle it does so too where it is in that state by hand already.
+	State  string `json:"state,omitempty" maxLength:"40"`
+	Toggle bool   `json:"toggle,omitempty"`
+	// Minutes is for how long; 0 is until somebody takes it back.
+	Minutes int `json:"minutes,omitempty" minimum:"0" maximum:"44640"`
+}
+
+// MaxOverrideMinutes is the longest that a calendar is set by hand with an end: 31 days.
+const MaxOverrideMinutes = 44_640
 
 // Destination is something that answers at a far end.
 type Destination struct {
@@ -338,58 +367,4 @@ type Destination struct {
 	Number  string `json:"number,omitempty"`
 	Numbers string `json:"numbers,omitempty"`
 	Note    string `json:"note,omitempty"`
-}
-
-// Number is a public number, or a block of them, that is or will be ours. One
-// row stands for a whole block.
-type Number struct {
-	ID string `json:"id"`
-	// First and Last are E.164 with +; Last is empty for a single number.
-	First string `json:"first" maxLength:"40"`
-	Last  string `json:"last,omitempty" maxLength:"40"`
-	// State: only active, trial and porting numbers are answered.
-	State   string `json:"state" enum:"ordered,trial,active,porting,spare"`
-	Carrier string `json:"carrier,omitempty" doc:"The far end that brings the calls"`
-	Site    string `json:"site,omitempty"`
-	Owner   string `json:"owner,omitempty"`
-	// Destination is what answers.
-	Destination string `json:"destination,omitempty"`
-	// Extension is the number at the destination on which First is mapped; the
-	// others of the block follow by arithmetic. Empty: the destination's own.
-	Extension string `json:"extension,omitempty" maxLength:"40"`
-	Note      string `json:"note,omitempty"`
-}
-
-// The states of a public number.
-const (
-	NumberOrdered = "ordered"
-	NumberTrial   = "trial"
-	NumberActive  = "active"
-	NumberPorting = "porting"
-	NumberSpare   = "spare"
-)
-
-// Block returns the numbers that the row stands for. It does not check them.
-func (n Number) Block() (b digits.Block, err error) {
-	if b.First, err = digits.ParseNumber(n.First); err != nil {
-		return b, err
-	}
-	b.Last = b.First
-	if n.Last != "" {
-		b.Last, err = digits.ParseNumber(n.Last)
-	}
-	return b, err
-}
-
-// Name is how the row is called: its first number and, of a block, its last.
-func (n Number) Name() string {
-	if n.Last == "" {
-		return n.First
-	}
-	return n.First + " to " + n.Last
-}
-
-// Answered tells whether calls to the number are put through in its state.
-func (n Number) Answered() bool {
-	return n.State == NumberActive || n.State == NumberTrial || n.State == NumberPorting
 }

@@ -173,7 +173,7 @@ func toJSON(t require.TestingT, v any) string {
 
 func TestDiff(t *testing.T) {
 	a, b := skerry(t), skerry(t)
-	same, err := plan.Diff(a, b)
+	same, _, err := plan.Diff(a, b)
 	require.NoError(t, err)
 	assert.Empty(t, same)
 
@@ -182,7 +182,7 @@ func TestDiff(t *testing.T) {
 	b.Tables[0].Rules = slices.Concat(rules[4:5], rules[:4], rules[5:])
 	b.Destinations = slices.Delete(b.Destinations, 1, 2)
 	b.FarEnds = append(b.FarEnds, plan.FarEnd{ID: "island-peer", Name: "Island", Kind: plan.Peer})
-	changes, err := plan.Diff(a, b)
+	changes, _, err := plan.Diff(a, b)
 	require.NoError(t, err)
 	var told []string
 	for _, c := range changes {

@@ -65,9 +65,7 @@ func (p Plan) ValidateAfter(before Plan) []Problem {
 	for i, c := range p.Checks {
 		v.check(place("checks", c.ID, i), c)
 	}
-	if !v.sameFrame || !SameSlice(p.Numbers, before.Numbers) {
-		v.numbers()
-	}
+	v.numbers(before)
 	return v.problems
 }
 
@@ -199,6 +197,7 @@ func (v *validator) sw(at string, s Switch) {
 			v.bad(at+"/tls", "%s is its address for UDP and TCP too; the port for TLS is another, 5061 as a rule", s.TLS)
 		}
 	}
+	v.lastResort(at+"/lastResort", s.ID, s.LastResort)
 	addr, ok := v.address(at+"/sip", s.SIP)
 	for _, other := range v.plan.Switches {
 		if ok && other.ID != s.ID && other.SIP == addr.String() {
@@ -243,6 +242,9 @@ func (v *validator) trunk(at string, t Trunk) {
 	if t.Entry != "" {
 		v.onSwitch(at+"/entry", "table", t.Entry, t.Switch, v.index.tableSwitch(t.Entry))
 	}
+	v.lastResort(at+"/lastResort", t.Switch, t.LastResort)
+	v.tag(at+"/tag", t.Tag)
+	v.ring(at+"/ring", t.Ring)
 	v.digits(at+"/digits", t.Digits)
 	v.form(at+"/in/called", t.In.Called)
 	v.form(at+"/in/caller", t.In.Caller)

@@ -70,6 +70,9 @@ func (v *validator) rule(at string, t Table, r Rule) {
 	v.steps(at+"/called", r.Called)
 	v.steps(at+"/caller", r.Caller)
 	v.then(at+"/then", t.Switch, r.Then)
+	if r.Then.SetHours != nil {
+		v.setHours(at+"/then/setHours", r, *r.Then.SetHours)
+	}
 }
 
 func (v *validator) then(at, sw string, then Then) {
@@ -95,8 +98,11 @@ func (v *validator) then(at, sw string, then Then) {
 			v.bad(at+"/refuse", "%d is not a Q.850 cause, 1 to 127", then.Refuse)
 		}
 	}
+	if then.SetHours != nil {
+		set++
+	}
 	if set != 1 {
-		v.bad(at, "must be exactly one of table, path, destination, inventory and refuse; %d are set", set)
+		v.bad(at, "must be exactly one of table, path, destination, inventory, refuse and setHours; %d are set", set)
 	}
 }
 

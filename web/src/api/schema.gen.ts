@@ -147,7 +147,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The plan being edited */
+        /** The plan being edited, without its numbers */
         get: operations["draft"];
         /** Make a plan document the draft, whole or not at all */
         put: operations["import-draft"];
@@ -1148,6 +1148,14 @@ export interface components {
             /** @description Why the profile has it so, or wants it */
             why: string;
         };
+        Alert: {
+            /** @description The trunk whose tag or ring gave way to the number's */
+            over?: components["schemas"]["Ref"];
+            ring?: string;
+            ringBy?: components["schemas"]["Ref"];
+            tag?: string;
+            tagBy?: components["schemas"]["Ref"];
+        };
         Arrow: {
             callId: string;
             fault?: string;
@@ -1695,7 +1703,9 @@ export interface components {
         FoundNumber: {
             answers?: components["schemas"]["Ref"];
             number: components["schemas"]["Ref"];
+            ring?: string;
             state: string;
+            tag?: string;
         };
         Gate: {
             /** Format: int64 */
@@ -1812,6 +1822,16 @@ export interface components {
             otherwise: string;
             timeZone?: string;
             week: components["schemas"]["Weekly"][];
+        };
+        HoursSet: {
+            hours: components["schemas"]["Ref"];
+            /**
+             * Format: int64
+             * @description For how long; 0 is until it is taken back
+             */
+            minutes?: number;
+            /** @description Empty: it goes by its own times again */
+            state?: string;
         };
         Imported: {
             /** @description False if it was only checked */
@@ -2015,18 +2035,21 @@ export interface components {
             topic: "trunk" | "call" | "draft" | "plan" | "records" | "stand-in" | "gate";
         };
         Number: {
+            busy?: string;
             /** @description The far end that brings the calls */
             carrier?: string;
             destination?: string;
             extension?: string;
             first: string;
-            id: string;
+            gaps?: boolean;
             last?: string;
             note?: string;
             owner?: string;
+            ring?: string;
             site?: string;
             /** @enum {string} */
             state: "ordered" | "trial" | "active" | "porting" | "spare";
+            tag?: string;
         };
         ObjectSaved: {
             elsewhere: components["schemas"]["Problem"][];
@@ -2251,7 +2274,7 @@ export interface components {
         Ref: {
             id: string;
             /** @enum {string} */
-            kind: "switch" | "farEnd" | "trunk" | "table" | "rule" | "path" | "destination" | "contract" | "number" | "group";
+            kind: "switch" | "farEnd" | "trunk" | "table" | "rule" | "path" | "destination" | "contract" | "number" | "group" | "hours";
             name: string;
         };
         Region: {
@@ -2261,6 +2284,13 @@ export interface components {
             local?: string[];
             /** @description IANA time zone of the site */
             timeZone?: string;
+        };
+        Resorted: {
+            destination: components["schemas"]["Ref"];
+            /** @description The trunk or the switch whose last resort it is */
+            of: components["schemas"]["Ref"];
+            /** @description What would have become of the call */
+            why: string;
         };
         Result: {
             attempts: components["schemas"]["Attempt"][];
@@ -2488,6 +2518,7 @@ export interface components {
         };
         Sent: {
             address: string;
+            alert?: components["schemas"]["Alert"];
             called: components["schemas"]["Written"];
             caller: components["schemas"]["Written"];
             diverted?: components["schemas"]["Diverted"][];
@@ -2518,6 +2549,14 @@ export interface components {
         Session: {
             name: string;
             version: string;
+        };
+        SetHours: {
+            /** @description Id of the calendar */
+            hours: string;
+            /** Format: int64 */
+            minutes?: number;
+            state?: string;
+            toggle?: boolean;
         };
         Shared: {
             all: boolean;
@@ -2677,6 +2716,7 @@ export interface components {
         Switch: {
             gate?: components["schemas"]["Gate"];
             id: string;
+            lastResort?: string;
             media?: components["schemas"]["MediaPorts"];
             name: string;
             realm?: string;
@@ -2749,6 +2789,7 @@ export interface components {
              * @description Q.850 cause
              */
             refuse?: number;
+            setHours?: components["schemas"]["SetHours"];
             table?: string;
         };
         There: {
@@ -2780,13 +2821,15 @@ export interface components {
             foundNumber?: components["schemas"]["FoundNumber"];
             heard?: components["schemas"]["Heard"];
             /** @enum {string} */
-            kind: "received" | "redirected" | "looked-up" | "rewrote" | "went-on" | "permitted" | "found-number" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
+            kind: "received" | "redirected" | "looked-up" | "rewrote" | "went-on" | "permitted" | "found-number" | "resorted" | "set-hours" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
             lookedUp?: components["schemas"]["LookedUp"];
             permitted?: components["schemas"]["Permitted"];
             received?: components["schemas"]["Received"];
             redirected?: components["schemas"]["Redirected"];
+            resorted?: components["schemas"]["Resorted"];
             rewrote?: components["schemas"]["Rewrote"];
             sent?: components["schemas"]["Sent"];
+            setHours?: components["schemas"]["HoursSet"];
             skipped?: components["schemas"]["Skipped"];
             switch: string;
             tookPath?: components["schemas"]["TookPath"];
@@ -2808,6 +2851,7 @@ export interface components {
             kept?: components["schemas"]["Kept"];
             /** @enum {string} */
             kind: "sip";
+            lastResort?: string;
             /** Format: int64 */
             longestCall?: number;
             mayGoBack?: boolean;
@@ -2818,9 +2862,11 @@ export interface components {
             peer?: string;
             /** @enum {string} */
             profile?: "strict-e164-carrier" | "ten-digit-carrier" | "national-carrier" | "several-addresses-carrier" | "registering-phone-system" | "gateway-with-ports" | "voicemail-server" | "cloud-platform-tls" | "gateway-with-cards";
+            ring?: string;
             services?: components["schemas"]["Services"];
             sip: components["schemas"]["SIP"];
             switch: string;
+            tag?: string;
             theirs?: components["schemas"]["OtherEnd"];
         };
         TrunkDetail: {

@@ -1,0 +1,333 @@
+package inventory
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"sync"
+
+	"switchback.example/switchback/internal/core/digits"
+)
+
+// Query is what is looked for in a list.
+type Query struct {
+	// Text is digits, with separators, that a number holds (of a block: that one of its
+	// numbers begins or ends with, behind the country code or not), or words that stand in
+	// any text of a row, whatever the case. Empty is everything.
+	Text        string
+	State       string
+	Carrier     string
+	Site        string
+	Destination string
+	// Kind is block or single; empty is both.
+	Kind string
+	// Only, if set, tells which rows are meant beside that.
+	Only func(Entry) bool
+	// Sort is one of Sorts, empty for the number; rows that are alike there go by number.
+	Sort string
+	Down bool // the other way round
+}
+
+// Sorts are the columns by which a search can be sorted.
+var Sorts = []string{"number", "state", "carrier", "site", "owner", "destination", "extension", "note"}
+
+// Found are the rows of a list that a query finds, in its order.
+type Found struct {
+	list List
+	refs []ref
+}
+
+// ref is a row: the place of its page, and its own in it.
+type ref struct {
+	page uint32
+	row  uint32
+}
+
+// Len is how many rows were found.
+func (f *Found) Len() int { return len(f.refs) }
+
+// Rows returns some of them, from a place on.
+func (f *Found) Rows(from, limit int) []Number {
+	pages := f.list.Pages()
+	from = min(max(from, 0), len(f.refs))
+	out := []Number{}
+	for _, r := range f.refs[from:min(from+limit, len(f.refs))] {
+		out = append(out, Entry{pages[r.page], int(r.row)}.Number())
+	}
+	return out
+}
+
+// Search finds the rows of a list. Its cost is that of going through the list once, on two
+// processors, and of ordering what it finds.
+func (l List) Search(q Query) (*Found, error) {
+	if q.Sort != "" && !slices.Contains(Sorts, q.Sort) {
+		return nil, fmt.Errorf("%q is nothing to sort by; there are %s", q.Sort, strings.Join(Sorts, ", "))
+	}
+	m := newMatcher(q)
+	pages := l.Pages()
+	parts := make([][]ref, 4)
+	var all sync.WaitGroup
+	for i := range parts {
+		all.Go(func() {
+			for at := i * len(pages) / len(parts); at < (i+1)*len(pages)/len(parts); at++ {
+				parts[i] = m.page(parts[i], pages[at], uint32(at))
+			}
+		})
+	}
+	all.Wait()
+	refs := byNumber(slices.Concat(parts...), pages, len(l.blocks.pages))
+	f := &Found{l, refs}
+	if q.Sort != "" && q.Sort != "number" {
+		f.refs = byRank(refs, ranks(refs, pages, q.Sort))
+	}
+	if q.Down {
+		slices.Reverse(f.refs)
+	}
+	return f, nil
+}
+
+// byNumber merges the blocks that were found, which come first, with the single numbers.
+func byNumber(refs []ref, pages []*Page, blockPages int) []ref {
+	split, _ := slices.BinarySearchFunc(refs, uint32(blockPages), func(r ref, p uint32) int { return cmp.Compare(r.page, p) })
+	blocks, singles := refs[:split], refs[split:]
+	if len(blocks) == 0 || len(singles) == 0 {
+		return refs
+	}
+	at := func(r ref) *row { return &pages[r.page].rows[r.row] }
+	out := make([]ref, 0, len(refs))
+	for len(blocks) > 0 && len(singles) > 0 {
+		if at(blocks[0]).first <= at(singles[0]).first {
+			out, blocks = append(out, blocks[0]), blocks[1:]
+		} else {
+			out, singles = append(out, singles[0]), singles[1:]
+		}
+	}
+	return append(append(out, blocks...), singles...)
+}
+
+// ranks gives each row its place among the values of a column.
+func ranks(refs []ref, pages []*Page, column string) []uint32 {
+	out := make([]uint32, len(refs))
+	switch column {
+	case "state":
+		for i, r := range refs {
+			out[i] = uint32(pages[r.page].rows[r.row].flags & stateMask)
+		}
+		return out
+	case "extension":
+		return rankBy(refs, out, func(r ref) uint64 { return pages[r.page].rows[r.row].extension })
+	}
+	col := map[string]int{"carrier": colCarrier, "site": colSite, "owner": colOwner, "destination": colDestination, "note": colNote}[column]
+	// Each page has its words once, so that few texts are looked at of many rows.
+	words := map[string]uint32{}
+	local := make([][]uint32, len(pages)) // per page: word to global number, 0 for not yet
+	number := make([]uint32, len(refs))
+	for i, r := range refs {
+		p := pages[r.page]
+		if local[r.page] == nil {
+			local[r.page] = make([]uint32, len(p.words))
+		}
+		place := p.rows[r.row].texts[col]
+		if local[r.page][place] == 0 {
+			id, known := words[p.words[place]]
+			if !known {
+				id = uint32(len(words)) + 1
+				words[p.words[place]] = id
+			}
+			local[r.page][place] = id
+		}
+		number[i] = local[r.page][place]
+	}
+	sorted := slices.SortedFunc(maps.Keys(words), func(a, b string) int {
+		return cmp.Or(strings.Compare(strings.ToLower(a), strings.ToLower(b)), strings.Compare(a, b))
+	})
+	rank := make([]uint32, len(words)+1)
+	for i, w := range sorted {
+		rank[words[w]] = uint32(i)
+	}
+	for i, n := range number {
+		out[i] = rank[n]
+	}
+	return out
+}
+
+// rankBy ranks rows by a packed number.
+func rankBy(refs []ref, out []uint32, value func(ref) uint64) []uint32 {
+	distinct := make([]uint64, len(refs))
+	for i, r := range refs {
+		distinct[i] = value(r)
+	}
+	slices.Sort(distinct)
+	distinct = slices.Compact(distinct)
+	for i, r := range refs {
+		at, _ := slices.BinarySearch(distinct, value(r))
+		out[i] = uint32(at)
+	}
+	return out
+}
+
+// byRank orders rows by their ranks and keeps the order of those that are alike.
+func byRank(refs []ref, rank []uint32) []ref {
+	most := uint32(0)
+	for _, r := range rank {
+		most = max(most, r)
+	}
+	starts := make([]uint32, most+2)
+	for _, r := range rank {
+		starts[r+1]++
+	}
+	for i := 1; i < len(starts); i++ {
+		starts[i] += starts[i-1]
+	}
+	out := make([]ref, len(refs))
+	for i, r := range rank {
+		out[starts[r]] = refs[i]
+		starts[r]++
+	}
+	return out
+}
+
+// matcher is a query that was made ready.
+type matcher struct {
+	q      Query
+	text   string   // in lower case
+	digits []string // what a number may hold, if the text is digits
+	state  int      // -1 for any
+	plain  bool     // everything is found
+}
+
+func newMatcher(q Query) *matcher {
+	m := &matcher{q: q, text: strings.ToLower(strings.TrimSpace(q.Text)), state: slices.Index(States, q.State)}
+	if n, err := digits.ParseNumber(m.text); err == nil && !n.Empty() && !n.HasService() {
+		d := bare(n)
+		m.digits = []string{d}
+		// A number of the country or with an international prefix in front: the zeros are
+		// none of E.164.
+		if cut := strings.TrimLeft(d, "0"); !n.Plus() && cut != d && cut != "" {
+			m.digits = append(m.digits, cut)
+		}
+	}
+	m.plain = m.text == "" && q.State == "" && q.Carrier == "" && q.Site == "" && q.Destination == "" && q.Kind == "" && q.Only == nil
+	return m
+}
+
+// page adds what is found on a page.
+func (m *matcher) page(out []ref, p *Page, at uint32) []ref {
+	if m.q.Kind == "block" && !p.blocks || m.q.Kind == "single" && p.blocks {
+		return out
+	}
+	if m.plain {
+		for i := range p.rows {
+			out = append(out, ref{at, uint32(i)})
+		}
+		return out
+	}
+	holds := make([]bool, len(p.words))
+	word := func(text string) int { return slices.Index(p.words, text) }
+	carrier, site, destination := -1, -1, -1
+	for _, want := range []struct {
+		text string
+		is   *int
+	}{{m.q.Carrier, &carrier}, {m.q.Site, &site}, {m.q.Destination, &destination}} {
+		if want.text == "" {
+			continue
+		}
+		if *want.is = word(want.text); *want.is < 0 {
+			return out // no row of the page has it
+		}
+	}
+	if m.text != "" {
+		for i, w := range p.words {
+			holds[i] = strings.Contains(strings.ToLower(w), m.text)
+		}
+	}
+	for i := range p.rows {
+		r := &p.rows[i]
+		switch {
+		case m.q.State != "" && int(r.flags&stateMask) != m.state:
+		case carrier >= 0 && int(r.texts[colCarrier]) != carrier:
+		case site >= 0 && int(r.texts[colSite]) != site:
+		case destination >= 0 && int(r.texts[colDestination]) != destination:
+		case m.text != "" && !m.inTexts(r, holds) && !m.inDigits(r):
+		case m.q.Only != nil && !m.q.Only(Entry{p, i}):
+		default:
+			out = append(out, ref{at, uint32(i)})
+		}
+	}
+	return out
+}
+
+func (m *matcher) inTexts(r *row, holds []bool) bool {
+	for _, place := range r.texts {
+		if holds[place] {
+			return true
+		}
+	}
+	return false
+}
+
+// inDigits tells whether a row's number holds the digits, or its extension does.
+func (m *matcher) inDigits(r *row) bool {
+	for _, d := range m.digits {
+		if within(r.first, d) || r.extension != 0 && within(r.extension, d) || r.block() && blockHolds(r, d) {
+			return true
+		}
+	}
+	return false
+}
+
+// within tells whether a packed number holds digits.
+func within(word uint64, d string) bool {
+	want, mask := uint64(0), uint64(0)
+	if len(d) > digits.MaxPacked {
+		return false
+	}
+	for i := range len(d) {
+		want, mask = want<<4|uint64(d[i]-'0'), mask<<4|15
+	}
+	for limit := mask + 1; word >= limit; word >>= 4 {
+		if word&mask == want {
+			return true
+		}
+	}
+	return false
+}
+
+// blockHolds tells whether some number of a block begins with digits, behind the country
+// code or not, or ends with them.
+func blockHolds(r *row, d string) bool {
+	first, last := digits.Unpack(r.first, false).String(), digits.Unpack(r.last, false).String()
+	if len(d) > len(first) {
+		return false
+	}
+	end := first[:len(first)-len(d)] + d // the least that ends so, not below first
+	if end < first {
+		end = raised(first[:len(first)-len(d)]) + d
+	}
+	if first <= end && end <= last && len(end) == len(first) {
+		return true
+	}
+	for i := 0; i <= 3 && i+len(d) <= len(first); i++ { // a country code has 1 to 3 digits
+		head := first[:i] + d
+		rest := len(first) - len(head)
+		if head+strings.Repeat("9", rest) >= first && head+strings.Repeat("0", rest) <= last {
+			return true
+		}
+	}
+	return false
+}
+
+// raised is the number after one, of the same width; longer if there is none.
+func raised(d string) string {
+	b := []byte(d)
+	for i := len(b) - 1; i >= 0; i-- {
+		if b[i] < '9' {
+			b[i]++
+			return string(b)
+		}
+		b[i] = '0'
+	}
+	return "1" + string(b)
+}
