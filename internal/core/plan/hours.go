@@ -14,35 +14,55 @@ type Hours struct {
 	Name string `json:"name"`
 	// TimeZone is the IANA name of the place whose clock counts; empty is that of the
 	// switch that decides the call.
-	TimeZone string         `json:"timeZone,omitempty" maxLength:"60"`
+	TimeZone string `json:"timeZone,omitempty" maxLength:"60"`
+	// Dates win over Holidays, and these over Week.
+	Dates    []hours.Dated  `json:"dates,omitempty" maxItems:"2000"`
+	Holidays hours.Holidays `json:"holidays,omitzero"`
 	Week     []hours.Weekly `json:"week" nullable:"false" maxItems:"200"`
+	// More are states in which it only is by hand, such as storm.
+	More []string `json:"more,omitempty" maxItems:"20"`
 	// Otherwise is the state where no span of the week is.
 	Otherwise string `json:"otherwise" maxLength:"40"`
 	Note      string `json:"note,omitempty"`
 }
 
-// States are those in which the calendar can be, in the order of the week.
+// States are those in which the calendar can be, in the order of the week,
+// the others behind.
 func (h Hours) States() []string {
 	var out []string
-	for _, s := range h.Week {
-		if !slices.Contains(out, s.State) {
-			out = append(out, s.State)
+	add := func(state string) {
+		if !slices.Contains(out, state) {
+			out = append(out, state)
 		}
 	}
-	if !slices.Contains(out, h.Otherwise) {
-		out = append(out, h.Otherwise)
+	for _, s := range h.Week {
+		add(s.State)
+	}
+	add(h.Otherwise)
+	if h.Holidays.Country != "" {
+		add(h.Holidays.State)
+	}
+	for _, d := range h.Dates {
+		add(d.State)
+	}
+	for _, s := range h.More {
+		add(s)
 	}
 	return out
 }
 
 // Compile makes the calendar of a valid Hours as a switch of a time zone has it.
 func (h Hours) Compile(switchZone string) *hours.Calendar {
-	zone := h.TimeZone
-	if zone == "" {
-		zone = switchZone
-	}
-	c, _ := hours.Compile(zone, h.Week, h.Otherwise)
+	c, _ := hours.Compile(h.Times(switchZone))
 	return c
+}
+
+// Times are those by which a switch of a time zone goes.
+func (h Hours) Times(switchZone string) hours.Times {
+	if h.TimeZone != "" {
+		switchZone = h.TimeZone
+	}
+	return hours.Times{Zone: switchZone, Dates: h.Dates, Holidays: h.Holidays, Week: h.Week, Otherwise: h.Otherwise}
 }
 
 // When is some states of a calendar. The zero When is always.
@@ -56,12 +76,24 @@ func (w When) Always() bool { return w.Hours == "" }
 
 func (v *validator) hours(at string, h Hours) {
 	v.named("hours", at, h.ID, h.Name, h.Note)
-	_, faults := hours.Compile(h.TimeZone, h.Week, h.Otherwise)
+	_, faults := hours.Compile(h.Times(""))
 	for _, f := range faults {
 		v.bad(at+"/"+f.Field, "%s", f.Reason)
 	}
 	for i, s := range h.Week {
 		v.stateName(fmt.Sprintf("%s/week/%d/state", at, i), s.State)
+	}
+	for i, d := range h.Dates {
+		v.stateName(fmt.Sprintf("%s/dates/%d/state", at, i), d.State)
+		if strings.TrimSpace(d.Name) == "" {
+			v.bad(fmt.Sprintf("%s/dates/%d/name", at, i), "is missing")
+		}
+	}
+	if h.Holidays.Country != "" {
+		v.stateName(at+"/holidays/state", h.Holidays.State)
+	}
+	for i, s := range h.More {
+		v.stateName(fmt.Sprintf("%s/more/%d", at, i), s)
 	}
 	v.stateName(at+"/otherwise", h.Otherwise)
 }
