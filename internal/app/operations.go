@@ -22,6 +22,7 @@ type operations struct {
 	signIns       *live.Gate // who guesses passwords
 	history       *live.History
 	lamps         live.Lamps
+	overrides     *live.Overrides
 	log           *slog.Logger
 	blocks        chan blockChange
 	answersKept   time.Time // until when what came of calls is kept
@@ -79,6 +80,11 @@ func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunk
 		return nil, err
 	}
 	o.history = live.NewHistory(turns)
+	overrides, err := db.Overrides(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	o.overrides = live.NewOverrides(feed, overrides)
 	return o, nil
 }
 
@@ -124,6 +130,7 @@ func (o *operations) run(ctx context.Context) {
 			}
 		case now := <-tick.C:
 			o.observe(now)
+			o.overrides.Expire(now)
 			o.keep(ctx)
 			if now.Sub(swept) > time.Hour {
 				swept = now
@@ -167,6 +174,11 @@ func (o *operations) keep(ctx context.Context) {
 	if now := time.Now(); o.answersKept.IsZero() || now.Sub(o.answersKept) >= keepAnswersEvery || o.ending {
 		if err := o.store.SaveAnswers(ctx, o.trunks.AnswersSince(o.answersKept)); err == nil {
 			o.answersKept = now
+		}
+	}
+	if list := o.overrides.Changed(); len(list) > 0 {
+		if err := o.store.SaveOverrides(ctx, list); err != nil {
+			o.overrides.Again(list)
 		}
 	}
 	if list := o.history.Fresh(); len(list) > 0 {

@@ -123,6 +123,7 @@ type Bench struct {
 	Secrets       *live.Secrets
 	Registrations *live.Registrations
 	Gate          *live.Gate
+	Overrides     *live.Overrides
 }
 
 // Start runs the demo's quay switch and stand-ins on the tests' own addresses.
@@ -133,7 +134,7 @@ func Start(t *testing.T, setup Setup) *Bench {
 	feed := live.NewFeed(0)
 	b := &Bench{
 		Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks(feed),
-		Secrets: live.NewSecrets(nil), Registrations: live.NewRegistrations(feed), Gate: live.NewGate(feed),
+		Secrets: live.NewSecrets(nil), Registrations: live.NewRegistrations(feed), Gate: live.NewGate(feed), Overrides: live.NewOverrides(feed, nil),
 	}
 	b.GoLive(t, p)
 	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
@@ -144,7 +145,7 @@ func Start(t *testing.T, setup Setup) *Bench {
 	var err error
 	b.Agent, err = sip.Start(sip.Config{
 		Switch: "quay", Address: p.Switches[0].SIP, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
-		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate,
+		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate, Overrides: b.Overrides,
 		Second: setup.Second, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
 	})
 	require.NoError(t, err)
@@ -225,7 +226,9 @@ func Whole(t *testing.T) plan.Plan {
 // alwaysOpen lets it be day at any hour: tests run at all of them.
 func alwaysOpen(p *plan.Plan) {
 	for i := range p.Hours {
-		p.Hours[i].Week, p.Hours[i].Otherwise = []hours.Weekly{}, "day"
+		h := &p.Hours[i]
+		h.More, h.Week, h.Otherwise = h.States(), []hours.Weekly{}, "day"
+		h.Dates, h.Holidays = nil, hours.Holidays{}
 	}
 }
 

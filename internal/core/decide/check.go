@@ -33,6 +33,11 @@ func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
 			return unplaced("suppose", id, "the plan has no such trunk")
 		}
 	}
+	for id, state := range c.ByHand {
+		if why := s.unlikely(id, state); why != "" {
+			return unplaced("suppose", id, why)
+		}
+	}
 	res, err := s.checkCall(c, now)
 	if err != nil {
 		return unplaced("from", c.From, err.Error())
@@ -54,6 +59,19 @@ func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
 	return out
 }
 
+// unlikely says why a calendar cannot be in a state; empty if it can.
+func (s *Snapshot) unlikely(id, state string) string {
+	for _, h := range s.plan.Hours {
+		if h.ID == id {
+			if !slices.Contains(h.States(), state) {
+				return fmt.Sprintf("%s has no state %q", h.Name, state)
+			}
+			return ""
+		}
+	}
+	return "the plan has no such calendar"
+}
+
 // unplaced is a check whose call could not even be placed.
 func unplaced(what, wanted, came string) Checked {
 	return Checked{Differences: []Difference{{what, wanted, came}}, Result: Result{Attempts: []Attempt{}, Steps: []Step{}}}
@@ -64,7 +82,7 @@ func (s *Snapshot) checkCall(c plan.Check, now time.Time) (Result, error) {
 	if err != nil {
 		return Result{}, err
 	}
-	call.At = now
+	call.At, call.Overrides = now, c.ByHand
 	if at, err := time.Parse(time.RFC3339, c.At); err == nil {
 		call.At = at
 	}

@@ -11,6 +11,7 @@ import (
 
 // deliver gives the call to a destination: a path of one choice.
 func (e *Evaluation) deliver(d *destinationNode) {
+	e.knowNumber()
 	if !d.number.Empty() && d.number != e.called.Number {
 		edit := digits.ReplaceWith(e.called.Number, d.number)
 		if e.told {

@@ -39,6 +39,8 @@ type Call struct {
 	// calendars, by id, that hold in place of it.
 	At        time.Time
 	Overrides map[string]string
+	// Trial: the plan is one that is tried on some calls.
+	Trial bool
 	// Refusal ends the call where it comes in: the edge found that it cannot be
 	// taken (no channel, digits that are none).
 	Refusal *Refusal
@@ -196,7 +198,7 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	}
 	if e.told && c.Transfer == nil {
 		e.tell(Step{Kind: StepReceived, Received: &Received{
-			t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText, slices.Clone(e.diverted), len(c.Diversions) - len(e.diverted), c.By, c.Others, c.Collected,
+			t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText, slices.Clone(e.diverted), len(c.Diversions) - len(e.diverted), c.By, c.Others, c.Collected, c.Overrides, c.Trial,
 		}})
 	}
 	switch {

@@ -87,3 +87,10 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 	}
 	return out
 }
+
+// LeadsOutside tells whether a trunk leads to where others are called and billed; false
+// for one that is not there.
+func (s *Snapshot) LeadsOutside(trunk string) bool {
+	t := s.trunks[trunk]
+	return t != nil && t.outside
+}

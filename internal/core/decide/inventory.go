@@ -55,3 +55,15 @@ func (e *Evaluation) mapOnExtension(row inventory.Entry) {
 }
 
 func numberRef(n inventory.Entry) Ref { return Ref{"number", n.ID(), n.Name()} }
+
+// knowNumber finds the public number that a call from outside was for, where a rule and
+// not the inventory says who answers it: its tag and its second number are its own.
+func (e *Evaluation) knowNumber() {
+	if !e.number.Zero() || e.source == nil || !e.source.outside || e.sentOn.by != nil || e.entered == nil || e.snap.plan.Numbers.Len() == 0 {
+		return
+	}
+	read := e.sw.region.Read(e.received.called.Number, e.received.called.Form)
+	if w, _ := e.sw.region.Put(&read, numbering.E164); w.Form == numbering.E164 {
+		e.number, _ = e.snap.plan.Numbers.Find(w.Number)
+	}
+}

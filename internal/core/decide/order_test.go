@@ -11,6 +11,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -98,7 +99,7 @@ var samples = func() (out []sample) {
 
 // atQuay is what of a plan belongs to its first switch alone.
 func atQuay(p plan.Plan) plan.Plan {
-	p.Switches = p.Switches[:1]
+	p.Switches, p.Numbers = p.Switches[:1], inventory.List{}
 	p.Trunks = slices.DeleteFunc(slices.Clone(p.Trunks), func(t plan.Trunk) bool { return t.Switch != "quay" || t.Peer != "" })
 	p.Paths = slices.DeleteFunc(slices.Clone(p.Paths), func(x plan.Path) bool { return x.Switch != "quay" || x.ID == "to-cape" })
 	p.Destinations = slices.DeleteFunc(slices.Clone(p.Destinations), func(d plan.Destination) bool { return d.Trunk != "quay-phones" })

@@ -76,6 +76,10 @@ type Received struct {
 	// Collected is how the digits came, and why no more were waited for; empty where the
 	// number came whole.
 	Collected string `json:"collected,omitempty"`
+	// ByHand are the calendars that were set by hand then, with their states.
+	ByHand map[string]string `json:"byHand,omitempty"`
+	// Trial: a plan decided it that is tried on some calls.
+	Trial bool `json:"trial,omitempty"`
 }
 
 // LookedUp: a table was searched.

@@ -75,7 +75,7 @@ func TestADecisionWithoutTrailIsTheSameAndAllocatesNothing(t *testing.T) {
 
 func numbered(numbers ...inventory.Number) func(p *plan.Plan) {
 	return func(p *plan.Plan) {
-		p.Numbers = inventory.New(numbers)
+		p.Numbers, p.Switches[0].LastResort = inventory.New(numbers), ""
 		i := slices.IndexFunc(p.Tables, func(t plan.Table) bool { return t.ID == "carriers-in" })
 		p.Tables[i].Rules = []plan.Rule{{ID: "all", Name: "All", Then: plan.Then{Inventory: true}}}
 	}

@@ -210,3 +210,12 @@ func (p *Page) Len() int { return len(p.rows) }
 
 // At is a row of the page.
 func (p *Page) At(i int) Entry { return Entry{p, i} }
+
+// Numbers are the rows of the page.
+func (p *Page) Numbers() []Number {
+	out := make([]Number, len(p.rows))
+	for i := range p.rows {
+		out[i] = p.At(i).Number()
+	}
+	return out
+}

@@ -21,6 +21,8 @@ type Check struct {
 	At   string   `json:"at,omitempty" maxLength:"40"`
 	Down []string `json:"down,omitempty" doc:"Trunks that are supposed to be down" maxItems:"1000"`
 	Full []string `json:"full,omitempty" doc:"Trunks that are supposed to be full" maxItems:"1000"`
+	// ByHand are calendars that are supposed to be set by hand, by id, with their states.
+	ByHand map[string]string `json:"byHand,omitempty"`
 	// Expect is what must come of it.
 	Expect Expected `json:"expect"`
 	Note   string   `json:"note,omitempty"`

@@ -44,7 +44,9 @@ type Config struct {
 	Certificates *live.Certificates
 	// Lamps keeps what is said of messages that wait.
 	Lamps *live.Lamps
-	Log   *slog.Logger
+	// Overrides are the calendars that are set by hand; nil for none.
+	Overrides *live.Overrides
+	Log       *slog.Logger
 	// Second is how long a second of the long timers lasts (sessions,
 	// registrations); 0 is a second. Only tests make it shorter.
 	Second time.Duration
@@ -63,7 +65,8 @@ type Agent struct {
 	stop context.CancelFunc
 	work work
 
-	turns *live.Turns
+	turns   *live.Turns
+	unwatch func() // of the calendars that are set by hand
 
 	nonces     *nonces
 	slowed     atomic.Int64             // refusals that wait
@@ -75,9 +78,10 @@ type Agent struct {
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
 	// collecting are the INVITEs that wait for more digits.
-	collecting map[overlapKey]*oneNumber
-	paces      map[netip.Addr]*pace         // by source
-	failing    map[netip.AddrPort]time.Time // servers that are tried last until then
+	collecting    map[overlapKey]*oneNumber
+	subscriptions map[dialogKey]*subscription  // of lamps
+	paces         map[netip.Addr]*pace         // by source
+	failing       map[netip.AddrPort]time.Time // servers that are tried last until then
 	// ports for sound, and the settings that they were made for.
 	ports    *relay.Ports
 	portsAre [3]any
@@ -109,7 +113,7 @@ func Start(cfg Config) (*Agent, error) {
 	a := &Agent{
 		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, collecting: map[overlapKey]*oneNumber{}, turns: live.NewTurns(),
 		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
-		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), paces: map[netip.Addr]*pace{}, failing: map[netip.AddrPort]time.Time{},
+		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), subscriptions: map[dialogKey]*subscription{}, paces: map[netip.Addr]*pace{}, failing: map[netip.AddrPort]time.Time{},
 	}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
@@ -129,6 +133,9 @@ func Start(cfg Config) (*Agent, error) {
 	if err := a.layer.streams.listen(); err != nil {
 		conn.Close()
 		return nil, fmt.Errorf("switch %s cannot take its address for connections (does another program run here?): %w", cfg.Switch, err)
+	}
+	if a.Overrides != nil {
+		a.unwatch = a.Overrides.Watch(a.hoursChanged)
 	}
 	go a.serve()
 	go a.watch()
@@ -168,6 +175,8 @@ func (a *Agent) onRequest(t *inbound) {
 		a.onBye(t)
 	case method == "OPTIONS":
 		t.reply(200, newID(), [2]string{"Allow", allowed}, [2]string{"Supported", supported + ", 100rel"})
+	case method == "SUBSCRIBE":
+		a.onSubscribe(t)
 	case method == "NOTIFY":
 		a.onNotify(t)
 	case carried[method]:
@@ -181,6 +190,9 @@ func (a *Agent) onRequest(t *inbound) {
 // address back.
 func (a *Agent) Stop(ctx context.Context) {
 	a.stop()
+	if a.unwatch != nil {
+		a.unwatch()
+	}
 	select {
 	case <-a.work.drained():
 	case <-ctx.Done():
@@ -228,7 +240,7 @@ func (a *Agent) knownSource(run *live.Running, from hop) (trunk string, ok bool)
 }
 
 const (
-	allowed   = "INVITE, ACK, CANCEL, BYE, OPTIONS, PRACK, UPDATE, INFO, REGISTER"
+	allowed   = "INVITE, ACK, CANCEL, BYE, OPTIONS, PRACK, UPDATE, INFO, REGISTER, SUBSCRIBE"
 	supported = "timer" // and 100rel where it can be kept
 )
 

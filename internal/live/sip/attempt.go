@@ -91,6 +91,9 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, name string
 	req := wire.NewRequest("INVITE", uri)
 	to.route(req)
 	req.Add("Max-Forwards", strconv.Itoa(c.hops-1))
+	if name = o.Alert.Tagged(name); o.Caller.Number.Empty() {
+		name = o.Alert.Tag // of one who is withheld no name goes out
+	}
 	req.Add("From", c.callerHeader(o.Trunk, o.Caller, name))
 	req.Add("To", "<"+numberURI(o.Trunk.SIP, o.Called, to.host)+">")
 	req.Add("Call-ID", newID()+"@"+a.host)
@@ -98,6 +101,9 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, name string
 	req.Add("Contact", a.contact(o.Trunk, by))
 	req.Add("Allow", allowedOn(o.Trunk))
 	a.redirecting(req, o)
+	if o.Alert.Ring != "" {
+		req.Add("Alert-Info", o.Alert.Ring)
+	}
 	if reliable {
 		req.Add("Supported", supportedOn(o.Trunk)+", 100rel")
 	} else {
@@ -115,7 +121,9 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, name string
 func (c *call) callerHeader(t *plan.Trunk, w numbering.Written, name string) string {
 	from := wire.Address{Params: wire.Params{{Name: "tag", Value: newID(), HasValue: true}}}
 	if w.Number.Empty() {
-		from.Name = "Anonymous"
+		if from.Name = "Anonymous"; name != "" {
+			from.Name = name
+		}
 		from.URI = wire.URI{Scheme: "sip", User: "anonymous", Host: "anonymous.invalid"}
 		return from.String()
 	}

@@ -106,6 +106,10 @@ func (c *call) carry() {
 			return
 		}
 	}
+	if sets := c.eval.Sets(); sets != nil && !c.isGone() {
+		c.setHours(*sets)
+		return
+	}
 	c.refuse()
 }
 
@@ -118,7 +122,8 @@ func (c *call) farEnd(t *plan.Trunk) string {
 
 // receive reads what the evaluator wants to know, and takes a channel.
 func (c *call) receive() decide.Call {
-	in := decide.Call{Trunk: c.trunk.ID, Numbers: c.a.turns, At: time.Now()}
+	in := decide.Call{Trunk: c.trunk.ID, Numbers: c.a.turns, At: time.Now(), Trial: c.run.Trial}
+	in.Overrides = c.a.Overrides.At(in.At)
 	caller, _ := telephone(c.from.URI)
 	in.Caller, in.CallerText = decide.ParseCaller(caller)
 	if hops, err := strconv.Atoi(c.tx.req.Get("Max-Forwards")); err == nil {

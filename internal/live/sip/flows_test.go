@@ -338,6 +338,8 @@ func TestMessagesOutsideACallAreAnswered(t *testing.T) {
 	f.phones.Send(request("CANCEL", "9", "o3", "", "o3", ""))
 	f.phones.Expect("SIP/2.0 481")
 	f.phones.Send(request("SUBSCRIBE", "9", "o4", "", "o4", ""))
+	assert.Equal(t, "dialog", f.phones.Expect("SIP/2.0 489").Header("Allow-Events"))
+	f.phones.Send(request("PUBLISH", "9", "o5", "", "o5", ""))
 	f.phones.Expect("SIP/2.0 405")
 }
 

@@ -51,7 +51,10 @@ func (a *Agent) onInvite(t *inbound) {
 		return
 	}
 	t.reply(100, "")
-	c := a.newCall(run, trunk, t)
+	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
+	text, _ := telephone(from.URI)
+	caller, _ := decide.ParseCaller(text)
+	c := a.newCall(a.Plan.For(run, trunk.ID, caller), trunk, t)
 	c.id = id
 	if trunk.Digits.OneByOne {
 		c.overtake()

@@ -72,7 +72,7 @@ func (c *call) onRefer(q asked) {
 		}
 	}
 	c.eval, _ = c.run.Snapshot.Begin(decide.Call{ // the trunk is one of the snapshot
-		Trunk: t.by.trunk.ID, Called: number, Numbers: c.a.turns, At: time.Now(),
+		Trunk: t.by.trunk.ID, Called: number, Numbers: c.a.turns, At: time.Now(), Overrides: c.a.Overrides.At(time.Now()),
 		Transfer: &decide.Transfer{Before: c.rec.Trail, Party: t.kept.trunk.ID, Caller: c.numberOf(t.kept), By: c.numberOf(t.by).Number},
 	})
 	c.save()

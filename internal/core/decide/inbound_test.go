@@ -1,0 +1,204 @@
+package decide_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+var busy = decide.Report{Kind: decide.ReportRefused, Status: 486}
+
+func trunkOf(p *plan.Plan, id string) *plan.Trunk {
+	for i := range p.Trunks {
+		if p.Trunks[i].ID == id {
+			return &p.Trunks[i]
+		}
+	}
+	return nil
+}
+
+// A last resort takes what nobody answers, of a trunk before that of its switch; it is no
+// second try, and takes nothing from phones, from our other switches, or of emergencies.
+func TestLastResorts(t *testing.T) {
+	res := dry(t, "ostrel", "+441914980555", "", decide.Suppose{}, nil)
+	assert.Contains(t, decide.Text(res.Steps), "last resort of switch quay: operator (+441914980555 is not in the inventory of numbers)")
+	assert.Equal(t, "2000", res.Called)
+
+	res = dry(t, "ostrel", "+441914980555", "", decide.Suppose{}, func(p *plan.Plan) { trunkOf(p, "ostrel").LastResort = "bookings-desk" })
+	assert.Contains(t, decide.Text(res.Steps), "last resort of trunk ostrel: bookings-desk")
+	assert.Equal(t, "2010", res.Called)
+
+	res = dry(t, "ostrel", "+441914980555", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": busy}}, nil)
+	assert.Equal(t, decide.Failed, res.Outcome, "when the operator is busy, the caller hears so")
+	assert.Len(t, res.Attempts, 1)
+
+	res = dry(t, "ostrel", "+441914980110", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": busy}}, nil)
+	assert.NotContains(t, decide.Text(res.Steps), "last resort", "somebody has the number, and is busy")
+
+	res = dry(t, "quay-cape", "5555", "", decide.Suppose{}, nil)
+	assert.Equal(t, 404, res.Cause.SIP, "our other switch is told, and has a last resort of its own")
+	res = dry(t, "ostrel", "999", "", decide.Suppose{}, nil)
+	assert.NotContains(t, decide.Text(res.Steps), "last resort", "an emergency call is never given to an operator")
+}
+
+func TestTheLastResortMustRingInside(t *testing.T) {
+	p := loadPlan(t, "skerry-line")
+	trunkOf(&p, "ostrel").LastResort = "quay-extensions"
+	trunkOf(&p, "tamarack").LastResort = "operator"
+	_, problems := decide.Compile(p)
+	assert.ElementsMatch(t, []plan.Problem{
+		{Place: "/trunks/ostrel/lastResort", Reason: "Quay extensions has many numbers; a last resort rings at one"},
+		{Place: "/trunks/tamarack/lastResort", Reason: "destination operator is on switch quay, not on cape"},
+	}, problems)
+}
+
+// While who answers is busy, the second number of the public number is called: for that
+// one, by its trunk's own table and leave, and told as a diversion.
+func TestASecondNumberIsCalledWhileBusy(t *testing.T) {
+	hears := decide.Suppose{Hears: map[string]decide.Report{"quay-phones": busy}}
+	res := dry(t, "ostrel", "+441914980250", "+442079460850", hears, nil)
+	require.Len(t, res.Attempts, 2, decide.Text(res.Steps))
+	assert.Equal(t, []string{"quay-phones", "ostrel"}, []string{res.Attempts[0].Trunk, res.Attempts[1].Trunk})
+	assert.Equal(t, "+447700900850", res.Called)
+	assert.Equal(t, decide.Answered, res.Outcome)
+	assert.Contains(t, decide.Text(res.Steps), "diverted by quay-phones, from 2150 (private) to 907700900850 (as-dialled), user-busy")
+
+	res = dry(t, "ostrel", "+441914980250", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": {Kind: decide.ReportUnanswered}}}, nil)
+	assert.Len(t, res.Attempts, 1, "only while it is busy")
+
+	res = dry(t, "ostrel", "+441914980250", "", hears, func(p *plan.Plan) {
+		p.Groups[1].Callers = "22xx|2150" // the crew may not call mobiles
+	})
+	assert.Equal(t, decide.Refused, res.Outcome)
+	assert.Equal(t, 403, res.Cause.SIP, "it is called with what who answers may call")
+
+	res = dry(t, "2001", "2150", "", hears, nil)
+	assert.Len(t, res.Attempts, 1, "a call from inside was for the extension, not for the public number")
+}
+
+// The tag and the ring of the number win over those of the trunk, and only phones and
+// applications are told.
+func TestTagsAndRings(t *testing.T) {
+	alert := func(from, dial string, change func(p *plan.Plan)) decide.Alert {
+		res := dry(t, from, dial, "+442079460850", decide.Suppose{}, change)
+		for _, s := range res.Steps {
+			if s.Sent != nil {
+				return s.Sent.Alert
+			}
+		}
+		return decide.Alert{}
+	}
+	tagged := func(p *plan.Plan) {
+		trunkOf(p, "ostrel").Tag, trunkOf(p, "ostrel").Ring = "Ostrel", "<urn:alert:source:external>"
+	}
+	a := alert("ostrel", "+441914980250", tagged)
+	assert.Equal(t, []string{"Duty", "number", "<urn:alert:priority:high>", "number"}, []string{a.Tag, a.TagBy.Kind, a.Ring, a.RingBy.Kind})
+	assert.Equal(t, "ostrel", a.Over.ID, "which gave way is said")
+	a = alert("ostrel", "+441914980110", tagged)
+	assert.Equal(t, []string{"Ostrel", "trunk", "<urn:alert:source:external>", "trunk"}, []string{a.Tag, a.TagBy.Kind, a.Ring, a.RingBy.Kind})
+	assert.Nil(t, a.Over)
+	a = alert("ostrel", "+448081570123", nil)
+	assert.Equal(t, "Bookings", a.Tag, "where a rule and not the inventory says who answers, too")
+	assert.Equal(t, decide.Alert{}, alert("2001", "901914980850", nil))
+	assert.Equal(t, "Bookings: Alice", decide.Alert{Tag: "Bookings"}.Tagged("Alice"))
+	assert.Equal(t, "Bookings", decide.Alert{Tag: "Bookings"}.Tagged(""))
+	assert.Equal(t, "Alice", decide.Alert{}.Tagged("Alice"))
+}
+
+// A code sets a calendar for those who may; there and back if it says so.
+func TestCodesThatSetHours(t *testing.T) {
+	s := compile(t, loadPlan(t, "skerry-line"))
+	begin := func(from string, overrides map[string]string) *decide.Evaluation {
+		call, err := s.CallFrom(from, "*71", "")
+		require.NoError(t, err)
+		call.At, call.Overrides = time.Date(2026, 11, 27, 10, 0, 0, 0, time.UTC), overrides
+		e, ok := s.Begin(call)
+		require.True(t, ok)
+		_, more := e.Next()
+		require.False(t, more)
+		return e
+	}
+	e := begin("2001", nil)
+	assert.Equal(t, &decide.HoursSet{Hours: decide.Ref{Kind: "hours", ID: "bookings", Name: "Bookings"}, State: "storm", Minutes: 720}, e.Sets())
+	e = begin("2001", map[string]string{"bookings": "storm"})
+	assert.Empty(t, e.Sets().State, "and back")
+	e = begin("2150", nil)
+	assert.Nil(t, e.Sets())
+	end, _ := e.Ended()
+	assert.Equal(t, 403, end.Cause.SIP)
+}
+
+func TestCodesThatCannotBe(t *testing.T) {
+	for reason, change := range map[string]func(r *plan.Rule){
+		`/state: Bookings has no state "gale"; it has ["day" "night" "holiday" "storm"]`: func(r *plan.Rule) { r.Then.SetHours.State = "gale" },
+		`/hours: no hours has the id "nowhere"`:                                          func(r *plan.Rule) { r.Then.SetHours.Hours = "nowhere" },
+		`/toggle: goes there and back, and no state is named`:                            func(r *plan.Rule) { r.Then.SetHours.State, r.Then.SetHours.Minutes = "", 0 },
+		`/minutes: is 99999; it is 0 (no end) to 44640`:                                  func(r *plan.Rule) { r.Then.SetHours.Minutes = 99_999 },
+		`: changes what other callers meet; say in the rule's groups who alone may`:      func(r *plan.Rule) { r.For = nil },
+	} {
+		p := loadPlan(t, "skerry-line")
+		for i := range p.Tables[0].Rules {
+			if r := &p.Tables[0].Rules[i]; r.Then.SetHours != nil {
+				set := *r.Then.SetHours
+				r.Then.SetHours = &set
+				change(r)
+			}
+		}
+		_, problems := decide.Compile(p)
+		require.Len(t, problems, 1, reason)
+		assert.Equal(t, "/tables/phones-out/rules/phones-storm/then/setHours"+reason, problems[0].Error())
+	}
+}
+
+// Over whole blocks: each member lands at its place, by the arithmetic of plain numbers.
+func TestEachMemberOfABlockLandsAtItsPlace(t *testing.T) {
+	s := compile(t, loadPlan(t, "skerry-line"))
+	var e decide.Evaluation
+	numbers := s.Plan().Numbers
+	for _, row := range numbers.Pages()[0].Numbers() {
+		if row.Extension == "" {
+			continue
+		}
+		b, err := row.Block()
+		require.NoError(t, err)
+		first, width := atoi(row.Extension), len(row.Extension)
+		for i := range int(b.Size().Int64()) {
+			number := "+" + itoa(atoi(row.First[1:])+i, len(row.First)-1)
+			if e, ok := numbers.Find(mustNumber(number)); ok && !e.IsBlock() {
+				continue // a number of its own
+			}
+			require.True(t, s.Decide(&e, decide.Call{Trunk: row.Carrier, Called: inFormOf(s, row.Carrier, number)}))
+			o, ok := e.Next()
+			require.True(t, ok, number)
+			require.Equal(t, itoa(first+i, width), o.Called.Number.String(), number)
+		}
+	}
+}
+
+func atoi(digits string) (n int) {
+	for _, c := range digits {
+		n = n*10 + int(c-'0')
+	}
+	return n
+}
+
+func itoa(n, width int) string { return fmt.Sprintf("%0*d", width, n) }
+
+func mustNumber(text string) digits.Number { return digits.MustNumber(text) }
+
+// inFormOf is an E.164 number as the demo's carriers give it.
+func inFormOf(s *decide.Snapshot, trunk, number string) digits.Number {
+	t, _ := s.Trunk(trunk)
+	if t.In.Called == numbering.NationalBare {
+		return digits.MustNumber(number[2:]) // +1
+	}
+	return digits.MustNumber(number)
+}
