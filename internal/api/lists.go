@@ -85,7 +85,7 @@ func (s *server) collect(ctx context.Context, ask CollectAsk) (out decide.Collec
 	if err != nil {
 		return out, err
 	}
-	call, err := callOf(snapshot, ask.From, ask.Typed, ask.Caller, ask.At)
+	call, err := s.callOf(snapshot, ask.From, ask.Typed, ask.Caller, ask.At)
 	if err != nil {
 		return out, err
 	}
@@ -94,14 +94,17 @@ func (s *server) collect(ctx context.Context, ask CollectAsk) (out decide.Collec
 }
 
 // callOf is the call of a dry try; what is wrong is told at its field.
-func callOf(s *decide.Snapshot, from, dial, caller, at string) (decide.Call, error) {
-	call, err := s.CallFrom(from, dial, caller)
+func (s *server) callOf(snapshot *decide.Snapshot, from, dial, caller, at string) (decide.Call, error) {
+	call, err := snapshot.CallFrom(from, dial, caller)
 	var bad *decide.InputError
 	if errors.As(err, &bad) {
 		return call, huma.Error422UnprocessableEntity(bad.Reason, &huma.ErrorDetail{Location: "body." + bad.Field, Message: bad.Reason})
 	}
 	if call.At, err = momentOf(at); err != nil {
 		return call, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.at", Message: err.Error()})
+	}
+	if at == "" {
+		call.Overrides = s.Overrides.At(call.At) // as a call now
 	}
 	return call, nil
 }
@@ -111,7 +114,7 @@ func (s *server) tryList(ctx context.Context, ask ListAsk) ([]Listed, error) {
 	if err != nil {
 		return nil, err
 	}
-	call, err := callOf(snapshot, ask.From, "", ask.Caller, ask.At)
+	call, err := s.callOf(snapshot, ask.From, "", ask.Caller, ask.At)
 	if err != nil {
 		return nil, err
 	}

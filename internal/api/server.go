@@ -45,6 +45,10 @@ type Switchboard interface {
 	TestCall(t plan.Trunk, called, caller digits.Number, talk time.Duration) (call string, err error)
 	// Unknown counts messages from unknown sources, by switch.
 	Unknown() map[string]int64
+	// Try lets the draft of a version decide the calls of some scopes, beside the live plan,
+	// and StopTrial ends that.
+	Try(ctx context.Context, version int64, scopes []live.Scope, who string) (problems []plan.Problem, err error)
+	StopTrial(ctx context.Context) error
 	// Ports says how many ports for sound each switch uses.
 	Ports() map[string]media.Use
 }
@@ -67,6 +71,8 @@ type Config struct {
 	Certificates  *live.Certificates
 	History       *live.History
 	Lamps         *live.Lamps
+	Overrides     *live.Overrides
+	Arrivals      *live.Arrivals
 	StandIns      *standin.Set // empty where none run
 	Log           *slog.Logger
 }
@@ -76,6 +82,8 @@ type server struct {
 	sessions *scs.SessionManager
 	draft    draftSnapshot
 	streams  streams
+	found    foundNumbers
+	imports  imports
 }
 
 // sessionLife is how long a sign-in holds.
@@ -153,6 +161,12 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.checkRoutes(a)
 	s.listRoutes(a)
 	s.directoryRoutes(a)
+	s.numberRoutes(a)
+	s.mappingRoutes(a)
+	s.importRoutes(a)
+	s.hoursRoutes(a)
+	s.rehearsalRoutes(a)
+	s.trialRoutes(a)
 	s.guideRoutes(a)
 	s.sheetRoutes(a)
 	s.wireRoutes(a)
@@ -179,6 +193,11 @@ func schemaName(t reflect.Type, hint string) string {
 		return "GuideProposal"
 	case reflect.TypeFor[live.Check]():
 		return "ChecklistLine"
+	}
+	for path, prefix := range map[string]string{"/core/inbound": "Inbound", "/core/rehearse": "Rehearsed"} {
+		if strings.HasSuffix(t.PkgPath(), path) {
+			return prefix + t.Name()
+		}
 	}
 	return huma.DefaultSchemaNamer(t, hint)
 }

@@ -26,6 +26,9 @@ type TryAsk struct {
 	Down   []string `json:"down,omitempty" doc:"Dry: trunks that are supposed to be down"`
 	Full   []string `json:"full,omitempty" doc:"Dry: trunks that are supposed to be full"`
 	At     string   `json:"at,omitempty" doc:"Dry: the moment of the call, RFC 3339; empty is now" maxLength:"40"`
+	// ByHand are calendars that are supposed to be set by hand, with their states; without
+	// it, of a call now, those that are.
+	ByHand map[string]string `json:"byHand,omitempty"`
 	// OneByOneMs sends the digits of a live call one by one, so long after each other, by
 	// RFC 3578; 0 sends the number whole.
 	OneByOneMs int `json:"oneByOneMs,omitempty" minimum:"0" maximum:"5000"`
@@ -138,6 +141,9 @@ func (s *server) try(ctx context.Context, ask TryAsk) (Try, error) {
 	}
 	if call.At, err = momentOf(ask.At); err != nil {
 		return Try{}, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.at", Message: err.Error()})
+	}
+	if call.Overrides = ask.ByHand; call.Overrides == nil && ask.At == "" {
+		call.Overrides = s.Overrides.At(call.At) // as a call now
 	}
 	res, err := snapshot.Dry(call, decide.Suppose{Down: set(ask.Down), Full: set(ask.Full)})
 	if err != nil {

@@ -49,6 +49,7 @@ func (b *board) load(ctx context.Context) error {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	b.plan.Swap(live.Running{Snapshot: snapshot, Revision: revision})
+	b.resumeTrial(ctx)
 	_, failed := b.bind(p)
 	if len(failed) > 0 {
 		return failed[0]
@@ -67,7 +68,7 @@ func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 		}
 		a, err := sip.Start(sip.Config{
 			Switch: sw.ID, Address: sw.SIP, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
-			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate, Certificates: b.certificates, Names: b.names, Lamps: &b.operations.lamps, Overrides: b.operations.overrides,
+			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate, Certificates: b.certificates, Names: b.names, Lamps: &b.operations.lamps, Overrides: b.operations.overrides, Arrivals: b.operations.arrivals,
 		})
 		if err != nil {
 			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/sip", Reason: err.Error()})
@@ -135,6 +136,13 @@ func (b *board) GoLive(ctx context.Context, version int64, who, note string) (st
 		return r, nil, err
 	}
 	b.plan.Swap(live.Running{Snapshot: snapshot, Revision: r.ID})
+	if b.plan.Trial() != nil { // it was made on the plan before
+		b.plan.Try(nil)
+		b.feed.Tell(live.TopicTrial, "")
+		if err := b.store.ForgetTrial(ctx); err != nil {
+			b.log.Warn("the plan that was tried could not be dropped; it decides nothing any more", "error", err)
+		}
+	}
 	b.feed.Tell(live.TopicPlan, "")
 	b.retire(d.Plan)
 	b.log.Info("plan went live", "revision", r.ID, "who", who, "changes", r.Changes)

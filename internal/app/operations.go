@@ -23,6 +23,7 @@ type operations struct {
 	history       *live.History
 	lamps         live.Lamps
 	overrides     *live.Overrides
+	arrivals      *live.Arrivals
 	log           *slog.Logger
 	blocks        chan blockChange
 	answersKept   time.Time // until when what came of calls is kept
@@ -85,6 +86,11 @@ func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunk
 		return nil, err
 	}
 	o.overrides = live.NewOverrides(feed, overrides)
+	arrivals, err := db.Arrivals(ctx)
+	if err != nil {
+		return nil, err
+	}
+	o.arrivals = live.NewArrivals(arrivals)
 	return o, nil
 }
 
@@ -174,6 +180,11 @@ func (o *operations) keep(ctx context.Context) {
 	if now := time.Now(); o.answersKept.IsZero() || now.Sub(o.answersKept) >= keepAnswersEvery || o.ending {
 		if err := o.store.SaveAnswers(ctx, o.trunks.AnswersSince(o.answersKept)); err == nil {
 			o.answersKept = now
+		}
+	}
+	if list := o.arrivals.Changed(); len(list) > 0 {
+		if err := o.store.SaveArrivals(ctx, list); err != nil {
+			o.arrivals.Again(list)
 		}
 	}
 	if list := o.overrides.Changed(); len(list) > 0 {

@@ -3,6 +3,7 @@ package app_test
 import (
 	"encoding/json"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 
@@ -28,12 +29,8 @@ func stateOf(list api.CheckList, id string) api.CheckState {
 
 func TestChecksAreProvenUntilSomethingOfTheirsChanges(t *testing.T) {
 	c := apptest.SignedIn(t, func(p *plan.Plan) {
-		// Tests run at any hour, so that nothing is refused for it.
-		for i := range p.Checks {
-			if p.Checks[i].ID == "abroad-night" {
-				p.Checks[i].Expect = plan.Expected{Outcome: "answered"}
-			}
-		}
+		// Tests run at any hour: their calendars are always open.
+		p.Checks = slices.DeleteFunc(slices.Clone(p.Checks), func(c plan.Check) bool { return c.At != "" })
 	})
 	var list api.CheckList
 	c.Ask("GET", "/api/checks", nil, &list)

@@ -207,3 +207,19 @@ type ProblemDocument struct {
 	Detail string
 	Errors []struct{ Location, Message string }
 }
+
+// Again stops the application and starts another on the same database, signed in.
+func (c *Client) Again() *Client {
+	c.Stop()
+	again := runOn(c.t, c.DSN, nil)
+	again.signIn()
+	return again
+}
+
+// Store is the application's database, looked at from outside.
+func (c *Client) Store() *store.Store {
+	s, err := store.Open(context.Background(), c.DSN)
+	require.NoError(c.t, err)
+	c.t.Cleanup(func() { s.Close() })
+	return s
+}

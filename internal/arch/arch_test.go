@@ -32,6 +32,9 @@ var may = map[string]string{
 	"internal/core/hours":      "",
 	"internal/core/inventory":  "core/digits",
 	"internal/core/plan":       "core/digits core/hours core/inventory core/numbering core/rewrite",
+	"internal/core/ical":       "core/hours",
+	"internal/core/inbound":    "core/decide core/digits core/inventory core/numbering core/plan core/rewrite",
+	"internal/core/rehearse":   "core/decide",
 	"internal/core/profile":    "core/numbering core/plan",
 	"internal/core/guide":      "core/digits core/numbering core/plan core/rewrite",
 	"internal/core/decide":     "core/digits core/hours core/inventory core/numbering core/rewrite core/plan core/cause",
@@ -61,7 +64,7 @@ var may = map[string]string{
 var notInCore = []string{"net", "net/http", "os", "database/sql", "log", "log/slog", "time", "context", "math/rand", "github.com/emiago/"}
 
 var (
-	withMoments = []string{"internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/decide"}
+	withMoments = []string{"internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/decide", "internal/core/ical", "internal/core/inbound", "internal/core/rehearse"}
 	clocks      = regexp.MustCompile(`\btime\.(Now|Since|Until|Sleep|After|AfterFunc|Tick|NewTimer|NewTicker)\b`)
 )
 

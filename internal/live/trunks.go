@@ -32,6 +32,7 @@ type trunkState struct {
 	sources  map[netip.Addr]Sighting
 	rate     Rate
 	held     Hold
+	clock    Clock
 	lastIn   time.Time // when a call came in last
 	lookup   Lookup
 	lastOut  time.Time // when a call that we sent was answered last

@@ -7,6 +7,7 @@ import (
 	"io"
 	"log/slog"
 	"net"
+	"net/http"
 	"net/netip"
 	"sync"
 	"time"
@@ -175,7 +176,9 @@ func (s *StandIn) listen(address string) (*endpoint, error) {
 	server.OnBye(func(req *sip.Request, tx sip.ServerTransaction) { e.bye(req, tx) })
 	server.OnRegister(s.registrar)
 	server.OnOptions(func(req *sip.Request, tx sip.ServerTransaction) {
-		_ = tx.Respond(sip.NewResponseFromRequest(req, 200, "OK", nil))
+		res := sip.NewResponseFromRequest(req, 200, "OK", nil)
+		res.AppendHeader(sip.NewHeader("Date", time.Now().UTC().Format(http.TimeFormat)))
+		_ = tx.Respond(res)
 	})
 	go serve(server)
 	if e.secure {

@@ -31,3 +31,14 @@ func (s *Store) SaveOverrides(ctx context.Context, list []live.Override) error {
 		return nil
 	})
 }
+
+// Clock is how far the database's clock is from ours.
+func (s *Store) Clock(ctx context.Context) (c live.Clock, err error) {
+	before := time.Now()
+	var theirs time.Time
+	if err := s.db.QueryRowContext(ctx, `SELECT UTC_TIMESTAMP(6)`).Scan(&theirs); err != nil {
+		return c, err
+	}
+	after := time.Now()
+	return live.Clock{Ahead: theirs.Sub(before.Add(after.Sub(before) / 2)), At: after}, nil
+}

@@ -19,6 +19,7 @@ func LeavesAs(sw plan.Switch, t plan.Trunk, called, caller digits.Number) (o Off
 		t.Name = "this trunk"
 	}
 	t.Switch, t.FarEnd, t.Peer, t.Entry, t.Services.Table = sw.ID, far, "", "", ""
+	t.LastResort, sw.LastResort = "", ""
 	services := t.Services
 	t.Services = plan.Services{Redirecting: services.Redirecting}
 	p := plan.New("sketch")

@@ -2,6 +2,9 @@ package decide
 
 import (
 	"slices"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
 )
 
 // Exposed is a way by which calls from a trunk can leave our side: a trunk to a
@@ -93,4 +96,17 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 func (s *Snapshot) LeadsOutside(trunk string) bool {
 	t := s.trunks[trunk]
 	return t != nil && t.outside
+}
+
+// PublicNumber is the public number that a call from outside is for, in E.164; ok is false
+// for trunks that do not lead outside, and for what is no public number.
+func (s *Snapshot) PublicNumber(trunk string, called digits.Number) (n digits.Number, ok bool) {
+	t := s.trunks[trunk]
+	if t == nil || !t.outside || called.Empty() {
+		return n, false
+	}
+	w := numbering.As(called, orAsDialled(t.In.Called))
+	read := t.sw.region.Read(w.Number, w.Form)
+	w, _ = t.sw.region.Put(&read, numbering.E164)
+	return w.Number, w.Form == numbering.E164 && w.Number.Plus()
 }

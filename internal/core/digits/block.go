@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"math/big"
+	"strconv"
 	"strings"
 )
 
@@ -108,4 +109,19 @@ func padded(digits string, width int) string {
 func value(n Number) *big.Int {
 	v, _ := new(big.Int).SetString(n.Symbols(), 10)
 	return v
+}
+
+// Nth is the number so many places after another, of its width. Places beyond the width
+// wrap round.
+func (n Number) Nth(places uint64) Number {
+	return n.plus(numberOf(strconv.FormatUint(places, 10)))
+}
+
+// Last returns the last so many symbols; all of them if there are no more. A '+' stays
+// away unless everything is kept.
+func (n Number) Last(symbols int) Number {
+	if symbols >= n.symbols() {
+		return n
+	}
+	return numberOf(n.String()[int(n.length)-symbols:])
 }

@@ -105,6 +105,7 @@ type Entry struct {
 func (e Entry) row() *row            { return &e.page.rows[e.at] }
 func (e Entry) text(col int) string  { return e.page.words[e.row().texts[col]] }
 func (e Entry) Destination() string  { return e.text(colDestination) }
+func (e Entry) Site() string         { return e.text(colSite) }
 func (e Entry) Carrier() string      { return e.text(colCarrier) }
 func (e Entry) Tag() string          { return e.text(colTag) }
 func (e Entry) Ring() string         { return e.text(colRing) }

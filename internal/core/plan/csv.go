@@ -10,6 +10,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
 )
 
@@ -23,6 +24,27 @@ type Sheet[T any] struct {
 	Row    func(T) []string
 	Object func(cells map[string]string) (T, []Problem)
 	Key    func(T) (id, name string)
+	// Needs is the column that a sheet must have; empty is id.
+	Needs string
+	// MostBytes and MostLines bound a sheet that is read; 0 are MaxSheet and MaxSheetLines.
+	MostBytes, MostLines int
+}
+
+func (s Sheet[T]) bounds() (bytes, lines int) {
+	if bytes, lines = s.MostBytes, s.MostLines; bytes == 0 {
+		bytes = MaxSheet
+	}
+	if lines == 0 {
+		lines = MaxSheetLines
+	}
+	return bytes, lines
+}
+
+func (s Sheet[T]) needs() string {
+	if s.Needs == "" {
+		return "id"
+	}
+	return s.Needs
 }
 
 // Groups is the sheet of caller groups. Classes stand in one cell, with spaces between
@@ -72,6 +94,44 @@ var Directory = Sheet[Destination]{
 	},
 }
 
+// MaxNumberSheet and MaxNumberLines bound a sheet of public numbers.
+const (
+	MaxNumberSheet = 512 << 20
+	MaxNumberLines = 2_000_000
+)
+
+// Numbers is the sheet of public numbers, which are known by themselves.
+var Numbers = Sheet[inventory.Number]{
+	Columns:   []string{"first", "last", "state", "carrier", "site", "owner", "destination", "extension", "gaps", "busy", "tag", "ring", "note"},
+	Needs:     "first",
+	MostBytes: MaxNumberSheet, MostLines: MaxNumberLines,
+	Key: func(n inventory.Number) (string, string) { return n.ID(), n.Name() },
+	Row: func(n inventory.Number) []string {
+		gaps := ""
+		if n.Gaps {
+			gaps = "yes"
+		}
+		return []string{n.First, n.Last, n.State, n.Carrier, n.Site, n.Owner, n.Destination, n.Extension, gaps, n.Busy, n.Tag, n.Ring, n.Note}
+	},
+	Object: func(c map[string]string) (n inventory.Number, bad []Problem) {
+		n = inventory.Number{
+			First: c["first"], Last: c["last"], State: c["state"], Carrier: c["carrier"], Site: c["site"], Owner: c["owner"], Destination: c["destination"],
+			Extension: c["extension"], Busy: c["busy"], Tag: c["tag"], Ring: c["ring"], Note: c["note"],
+		}
+		switch strings.ToLower(c["gaps"]) {
+		case "", "no":
+		case "yes":
+			n.Gaps = true
+		default:
+			bad = append(bad, Problem{"gaps", fmt.Sprintf("%q is neither yes nor no", c["gaps"])})
+		}
+		for _, f := range n.Check() {
+			bad = append(bad, Problem{f.Field, f.Reason})
+		}
+		return n, bad
+	},
+}
+
 // words are those of a cell; nil for none.
 func words(cell string) []string {
 	if list := strings.Fields(cell); len(list) > 0 {
@@ -97,10 +157,21 @@ const (
 // Read reads a sheet: UTF-8, with commas or semicolons, and a header that names the
 // columns in any order. The error is about the file as a whole; what is wrong in a line
 // is in the line.
-func (s Sheet[T]) Read(text []byte) ([]Line[T], error) {
-	text, err := plainText(text)
+func (s Sheet[T]) Read(text []byte) (lines []Line[T], err error) {
+	err = s.Scan(text, func(l Line[T], _ int64) error {
+		lines = append(lines, l)
+		return nil
+	})
+	return lines, err
+}
+
+// Scan is Read line by line: each is given with how many bytes of the file are behind it.
+// An error of take ends it.
+func (s Sheet[T]) Scan(text []byte, take func(l Line[T], read int64) error) error {
+	most, mostLines := s.bounds()
+	text, err := plainText(text, most)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	r := csv.NewReader(bytes.NewReader(text))
 	r.FieldsPerRecord = -1
@@ -110,35 +181,37 @@ func (s Sheet[T]) Read(text []byte) ([]Line[T], error) {
 	}
 	header, err := r.Read()
 	if errors.Is(err, io.EOF) {
-		return nil, fmt.Errorf("the file is empty; its first line names the columns: %s", strings.Join(s.Columns, ", "))
+		return fmt.Errorf("the file is empty; its first line names the columns: %s", strings.Join(s.Columns, ", "))
 	}
 	if err != nil {
-		return nil, sheetError(err)
+		return sheetError(err)
 	}
 	if header, err = s.columns(header); err != nil {
-		return nil, err
+		return err
 	}
-	var out []Line[T]
+	r.ReuseRecord = true
 	seen := map[string]int{}
-	for {
+	for count := 0; ; count++ {
 		cells, err := r.Read()
 		if errors.Is(err, io.EOF) {
-			return out, nil
+			return nil
 		}
 		if err != nil {
-			return nil, sheetError(err)
+			return sheetError(err)
 		}
 		number, _ := r.FieldPos(0)
-		if len(out) == MaxSheetLines {
-			return nil, fmt.Errorf("line %d: the file has more than %d lines; bring it in parts", number, MaxSheetLines)
+		if count == mostLines {
+			return fmt.Errorf("line %d: the file has more than %d lines; bring it in parts", number, mostLines)
 		}
 		line := s.line(number, header, cells)
 		id, _ := s.Key(line.Object)
 		if before, twice := seen[id]; twice && id != "" {
-			line.Bad = append(line.Bad, Problem{"id", fmt.Sprintf("%q stands in line %d too", id, before)})
+			line.Bad = append(line.Bad, Problem{s.needs(), fmt.Sprintf("%q stands in line %d too", id, before)})
 		}
 		seen[id] = number
-		out = append(out, line)
+		if err := take(line, r.InputOffset()); err != nil {
+			return err
+		}
 	}
 }
 
@@ -155,8 +228,8 @@ func (s Sheet[T]) columns(header []string) ([]string, error) {
 		}
 		out = append(out, name)
 	}
-	if !slices.Contains(out, "id") {
-		return nil, errors.New("line 1: no column id, by which objects are known")
+	if !slices.Contains(out, s.needs()) {
+		return nil, fmt.Errorf("line 1: no column %s, by which objects are known", s.needs())
 	}
 	return out, nil
 }
@@ -195,16 +268,19 @@ func formula(cell string) bool {
 }
 
 // plainText takes the mark of UTF-8 away and refuses other encodings by name.
-func plainText(text []byte) ([]byte, error) {
+func plainText(text []byte, most int) ([]byte, error) {
 	switch {
-	case len(text) > MaxSheet:
-		return nil, fmt.Errorf("the file is larger than %d MiB; bring it in parts", MaxSheet>>20)
+	case len(text) > most:
+		return nil, fmt.Errorf("the file is larger than %d MiB; bring it in parts", most>>20)
 	case bytes.HasPrefix(text, []byte{0xff, 0xfe}), bytes.HasPrefix(text, []byte{0xfe, 0xff}):
 		return nil, errors.New("the file is UTF-16; save it as CSV in UTF-8")
 	case bytes.HasPrefix(text, []byte("PK\x03\x04")):
 		return nil, errors.New("the file is a workbook, not CSV; save the table as CSV in UTF-8")
 	}
 	text = bytes.TrimPrefix(text, []byte{0xef, 0xbb, 0xbf})
+	if utf8.Valid(text) {
+		return text, nil
+	}
 	for i, line := range bytes.Split(text, []byte("\n")) {
 		if !utf8.Valid(line) {
 			return nil, fmt.Errorf("line %d is not UTF-8 (it may be in an older encoding such as ISO 8859-1); save the file as CSV in UTF-8", i+1)

@@ -122,3 +122,10 @@ func (v *validator) when(at string, w When) {
 		}
 	}
 }
+
+// Problems are what is wrong with the calendar by itself; places begin at it.
+func (h Hours) Problems() []Problem {
+	v := validator{ids: map[named]string{}}
+	v.hours("", h)
+	return v.fromHere()
+}

@@ -31,6 +31,9 @@ func (v *validator) numbers(before Plan) {
 			if !known[p] {
 				v.number(e, &landing)
 			}
+			if len(v.problems) > MaxNumberProblems {
+				return
+			}
 			v.apart(last, e)
 			last = e
 			if known[p] && i == 0 {
@@ -40,6 +43,9 @@ func (v *validator) numbers(before Plan) {
 		}
 	}
 }
+
+// MaxNumberProblems is after how many problems the inventory is looked at no further.
+const MaxNumberProblems = 10_000
 
 // sameNumbers tells whether destinations have the numbers that they had.
 func (v *validator) sameNumbers(before Plan) bool {

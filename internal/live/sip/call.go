@@ -98,6 +98,9 @@ func (c *call) carry() {
 	})
 	c.save()
 	c.a.Trunks.CameIn(c.trunk.ID, time.Now())
+	if n, ok := c.run.Snapshot.PublicNumber(c.trunk.ID, in.Called); ok {
+		c.a.Arrivals.Note(n, c.trunk.ID, c.rec.Started)
+	}
 	if c.isGone() { // while its digits were waited for
 		c.eval.Abandon()
 	}

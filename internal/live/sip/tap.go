@@ -29,6 +29,7 @@ type tap struct {
 	secure   func() netip.AddrPort // our address for TLS
 	admit    func(from hop) (trunk string, how admission)
 	seen     func(trunk string, from netip.AddrPort, at time.Time, what string)
+	says     func(trunk string, theirs, at time.Time) // what time it is
 	keep     func(record.Message)
 
 	mu      sync.Mutex // numbering and queueing are one step
@@ -54,6 +55,11 @@ func (t *tap) In(from hop, trunk string, how admission, b []byte, m *wire.Messag
 	case how == known:
 		t.record(at, false, from, masked(bytes.Clone(b)), m.Get("Call-ID"))
 		t.seen(trunk, from.AddrPort, at, describe(m))
+		if date := m.Get("Date"); date != "" {
+			if theirs, err := time.Parse(time.RFC1123, date); err == nil {
+				t.says(trunk, theirs, at)
+			}
+		}
 	case t.sampled(at):
 		head, _ := wire.ReadHead(b)
 		t.record(at, false, from, masked(bytes.Clone(b)), head.CallID)

@@ -123,6 +123,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Our clock beside the database's and those of far ends */
+        get: operations["clocks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/collect": {
         parameters: {
             query?: never;
@@ -317,6 +334,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/hours-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A month of a calendar, before it is saved */
+        post: operations["preview-hours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/hours/{id}": {
         parameters: {
             query?: never;
@@ -335,6 +369,128 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/hours/{id}/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A calendar of the draft as iCalendar (RFC 5545) */
+        get: operations["export-ical"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/mapping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a mapping of a block comes to, member by member, and the arithmetic that is right */
+        post: operations["map-block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Search the draft's inventory of public numbers */
+        get: operations["numbers"];
+        /** Write a row into the draft's inventory */
+        put: operations["put-number"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/numbers-effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a row of the inventory would do, before it is saved */
+        post: operations["look-at-number"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/numbers-summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The inventory in figures, and what calls taught of it */
+        get: operations["numbers-summary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/numbers.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The draft's inventory as CSV (RFC 4180) */
+        get: operations["export-numbers"];
+        put?: never;
+        /** Begin to bring a CSV file of numbers into the draft, all lines or none */
+        post: operations["import-numbers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/numbers/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One row of the draft's inventory */
+        get: operations["get-number"];
+        put?: never;
+        post?: never;
+        /** Take a row out of the draft's inventory */
+        delete: operations["delete-number"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/paths/{id}": {
         parameters: {
             query?: never;
@@ -348,6 +504,23 @@ export interface paths {
         post?: never;
         /** Take a path out of the draft */
         delete: operations["delete-path"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try the draft on its checks, with each trunk away, and on the last calls that happened */
+        post: operations["rehearse"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -625,6 +798,110 @@ export interface paths {
         };
         /** What is known of the numbering plan where a switch of the draft is */
         get: operations["guide-start"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holidays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Countries, and parts of them, whose public holidays are known */
+        get: operations["holiday-countries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The live plan's calendars: their states now and next */
+        get: operations["hours"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours/{id}/by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put a calendar in a state by hand, at once */
+        put: operations["set-hours"];
+        post?: never;
+        /** Let a calendar go by its own times again, at once */
+        delete: operations["unset-hours"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ical": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read the dates and the week out of an iCalendar file (RFC 5545); nothing is saved */
+        post: operations["read-ical"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far an import is, and what came of it */
+        get: operations["get-import"];
+        put?: never;
+        post?: never;
+        /** Stop an import; the draft stays as it was */
+        delete: operations["cancel-import"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{id}/report.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What each line of an import did, as CSV */
+        get: operations["import-report"];
         put?: never;
         post?: never;
         delete?: never;
@@ -925,6 +1202,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan that is tried on some calls, if there is one */
+        get: operations["trial"];
+        /** Let the draft decide the calls of some first, or of others too */
+        put: operations["put-trial"];
+        post?: never;
+        /** Let the live plan decide all calls again, at once */
+        delete: operations["delete-trial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tries": {
         parameters: {
             query?: never;
@@ -1192,6 +1488,11 @@ export interface components {
             encrypted?: boolean;
             heard?: components["schemas"]["Reception"];
         };
+        Because: {
+            /** @enum {string} */
+            by: "hand" | "date" | "holiday" | "week" | "otherwise";
+            name?: string;
+        };
         Behind: {
             /**
              * Format: int64
@@ -1378,6 +1679,9 @@ export interface components {
         };
         Check: {
             at?: string;
+            byHand?: {
+                [key: string]: string;
+            };
             /** @description Empty is the extension's own */
             caller?: string;
             dial: string;
@@ -1452,6 +1756,28 @@ export interface components {
             /** @description Dial pattern of numbers in E.164 */
             numbers: string;
         };
+        ClockIs: {
+            /**
+             * Format: double
+             * @description Seconds by which it goes before ours
+             */
+            ahead: number;
+            /**
+             * Format: date-time
+             * @description When it was seen
+             */
+            at: string;
+            differ: boolean;
+        };
+        Clocks: {
+            /** @description None while it is away */
+            database?: components["schemas"]["ClockIs"];
+            differ: boolean;
+            /** @description Those that write Date headers */
+            farEnds: components["schemas"]["FarEndsClock"][];
+            /** Format: date-time */
+            now: string;
+        };
         CollectAsk: {
             at?: string;
             caller?: string;
@@ -1507,6 +1833,32 @@ export interface components {
             called: components["schemas"]["Forms"];
             caller: components["schemas"]["Forms"];
             sendAnyway?: boolean;
+        };
+        Dated: {
+            /** @description hh:mm */
+            from?: string;
+            name: string;
+            /** @description yyyy-mm-dd */
+            on: string;
+            state: string;
+            /** @description hh:mm, to 24:00 */
+            to?: string;
+            /** @description yyyy-mm-dd */
+            until?: string;
+            yearly?: boolean;
+        };
+        DaySpans: {
+            because: components["schemas"]["Because"];
+            /** @description hh:mm */
+            from: string;
+            /**
+             * Format: double
+             * @description Of the day's length
+             */
+            share: number;
+            state: string;
+            /** @description hh:mm, to 24:00 */
+            to: string;
         };
         Delivered: {
             destination: components["schemas"]["Ref"];
@@ -1674,6 +2026,21 @@ export interface components {
             note?: string;
             site?: string;
         };
+        FarEndsClock: {
+            /**
+             * Format: double
+             * @description Seconds by which it goes before ours
+             */
+            ahead: number;
+            /**
+             * Format: date-time
+             * @description When it was seen
+             */
+            at: string;
+            differ: boolean;
+            name: string;
+            trunk: string;
+        };
         FieldChange: {
             after: string;
             before: string;
@@ -1815,13 +2182,60 @@ export interface components {
             /** @description By which they are dialled */
             trunk: components["schemas"]["Ref"];
         };
+        Holidays: {
+            /** @description ISO 3166 code of the country, or of a part of it such as DE-BY; empty for none */
+            country?: string;
+            state?: string;
+        };
         Hours: {
+            dates?: components["schemas"]["Dated"][];
+            holidays?: components["schemas"]["Holidays"];
             id: string;
+            more?: string[];
             name: string;
             note?: string;
             otherwise: string;
             timeZone?: string;
             week: components["schemas"]["Weekly"][];
+        };
+        HoursAsk: {
+            hours: components["schemas"]["Hours"];
+            /** @description yyyy-mm */
+            month: string;
+            zone?: string;
+        };
+        HoursAt: {
+            because: components["schemas"]["Because"];
+            /** @description Its next change; none within 400 days */
+            change?: components["schemas"]["HoursTurns"];
+            state: string;
+            /** @description Names of those that go by it there */
+            switches: string[];
+            times?: string;
+            zone: string;
+        };
+        HoursDay: {
+            date: string;
+            /**
+             * Format: double
+             * @description How long the day is: 23 or 25 where the clock is put forward or back
+             */
+            hours: number;
+            spans: components["schemas"]["DaySpans"][];
+        };
+        HoursMonth: {
+            days: components["schemas"]["HoursDay"][];
+            problems: components["schemas"]["Problem"][];
+            zone: string;
+        };
+        HoursNow: {
+            /** @description It is set by hand */
+            byHand?: components["schemas"]["OverrideIs"];
+            id: string;
+            name: string;
+            /** @description One for each time zone in which it is used */
+            places: components["schemas"]["HoursAt"][];
+            states: string[];
         };
         HoursSet: {
             hours: components["schemas"]["Ref"];
@@ -1832,6 +2246,11 @@ export interface components {
             minutes?: number;
             /** @description Empty: it goes by its own times again */
             state?: string;
+        };
+        HoursTurns: {
+            /** Format: date-time */
+            at: string;
+            state: string;
         };
         Imported: {
             /** @description False if it was only checked */
@@ -1852,6 +2271,89 @@ export interface components {
         Inbound: {
             called?: string;
             caller?: string;
+        };
+        InboundArrival: {
+            as?: string;
+            declared: boolean;
+            form: components["schemas"]["InboundForm"];
+            lands?: components["schemas"]["Ref"];
+            /** @enum {string} */
+            outcome: "answered" | "refused" | "failed" | "abandoned";
+            resort?: boolean;
+            /** @description The rule that it went by last */
+            rule?: string;
+            same: boolean;
+            trunk: components["schemas"]["Ref"];
+            why: string;
+        };
+        InboundForm: {
+            /** @enum {string} */
+            name: "plus" | "bare" | "international" | "national" | "national-bare" | "local" | "last-6" | "last-4" | "last-3";
+            number: string;
+        };
+        InboundMapped: {
+            /** Format: int64 */
+            failing: number;
+            /**
+             * Format: int64
+             * @description How many land on an extension that is there
+             */
+            landing: number;
+            /** Format: int64 */
+            members: number;
+            /** Format: int64 */
+            notThere: number;
+            offers: components["schemas"]["InboundOffer"][];
+            right: boolean;
+            runs: components["schemas"]["InboundRun"][];
+            /** Format: int64 */
+            taken: number;
+        };
+        InboundMapping: {
+            destination: string;
+            /** @description Without steps: the number on which the first is mapped */
+            extension?: string;
+            /** @description E.164 */
+            first: string;
+            /** @enum {string} */
+            form?: "plus" | "bare" | "international" | "national" | "national-bare" | "local" | "last-6" | "last-4" | "last-3";
+            last?: string;
+            steps?: components["schemas"]["DigitStep"][];
+        };
+        InboundOffer: {
+            first: string;
+            free: boolean;
+            last: string;
+            /** Format: int64 */
+            off: number;
+        };
+        InboundRun: {
+            /** @description The row of the inventory that lands there too */
+            clash?: string;
+            /** Format: int64 */
+            count: number;
+            elsewhere?: string;
+            from: string;
+            lands: string;
+            landsLast: string;
+            /** @enum {string} */
+            state: "lands" | "not-there" | "taken" | "fails";
+            to: string;
+            why?: string;
+        };
+        InboundThen: {
+            called?: string;
+            /** @enum {string} */
+            outcome: "answered" | "refused" | "failed" | "abandoned";
+            /**
+             * Format: int64
+             * @description What the caller is given, if it ends
+             */
+            status: number;
+            trunk?: string;
+            /** @enum {string} */
+            when: "busy" | "away" | "silent";
+            why: string;
         };
         Kept: {
             /** Format: int64 */
@@ -1875,6 +2377,15 @@ export interface components {
             /** @enum {string} */
             class: "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
             when?: components["schemas"]["When"];
+        };
+        Left: {
+            /**
+             * Format: int64
+             * @description From 1, in the order of the file
+             */
+            event: number;
+            summary: string;
+            why: string;
         };
         Leg: {
             callId: string;
@@ -1974,6 +2485,24 @@ export interface components {
             /** @description What stood in the way */
             why: string;
         };
+        Mapped: {
+            /** Format: int64 */
+            failing: number;
+            /**
+             * Format: int64
+             * @description How many land on an extension that is there
+             */
+            landing: number;
+            /** Format: int64 */
+            members: number;
+            /** Format: int64 */
+            notThere: number;
+            offers: components["schemas"]["InboundOffer"][];
+            right: boolean;
+            runs: components["schemas"]["InboundRun"][];
+            /** Format: int64 */
+            taken: number;
+        };
         Match: {
             /** @description Dial pattern of the called number */
             called?: string;
@@ -2032,7 +2561,7 @@ export interface components {
         News: {
             id: string;
             /** @enum {string} */
-            topic: "trunk" | "call" | "draft" | "plan" | "records" | "stand-in" | "gate";
+            topic: "trunk" | "call" | "draft" | "plan" | "records" | "stand-in" | "gate" | "hours" | "trial";
         };
         Number: {
             busy?: string;
@@ -2050,6 +2579,114 @@ export interface components {
             /** @enum {string} */
             state: "ordered" | "trial" | "active" | "porting" | "spare";
             tag?: string;
+        };
+        NumberEffect: {
+            arrivals: components["schemas"]["InboundArrival"][];
+            mapFault?: string;
+            mapped?: components["schemas"]["Mapped"];
+            member: string;
+            problems: components["schemas"]["Problem"][];
+            then: components["schemas"]["InboundThen"][];
+        };
+        NumberImport: {
+            /** Format: int64 */
+            added: number;
+            applied: boolean;
+            /** Format: int64 */
+            bad: number;
+            /** Format: int64 */
+            changed: number;
+            /** @description Lines that are wrong, some hundred at most; the report has all */
+            faults: components["schemas"]["NumberLine"][];
+            id: string;
+            /** Format: int64 */
+            lines: number;
+            /** @enum {string} */
+            phase: "reading" | "checking" | "writing" | "done" | "failed" | "cancelled";
+            /**
+             * Format: int64
+             * @description Rows that the file does not have, where they were to go
+             */
+            removed: number;
+            /** Format: int64 */
+            same: number;
+            /** Format: double */
+            seconds: number;
+            /** Format: double */
+            share: number;
+            /** @description Of one that failed */
+            why?: string;
+        };
+        NumberLine: {
+            faults: components["schemas"]["Problem"][];
+            /** Format: int64 */
+            line: number;
+            name: string;
+        };
+        NumberLook: {
+            /** @description The moment, RFC 3339; empty is now */
+            at?: string;
+            is: components["schemas"]["Number"];
+            member?: string;
+            /** @description As it stands in the draft; without it it is new */
+            was?: components["schemas"]["Number"];
+        };
+        NumberRow: {
+            answers: string;
+            /**
+             * Format: int64
+             * @description That came for it, as far as was learnt
+             */
+            calls: number;
+            id: string;
+            /**
+             * Format: date-time
+             * @description When the last of them came
+             */
+            last?: string;
+            number: components["schemas"]["Number"];
+        };
+        NumbersPage: {
+            /** Format: int64 */
+            found: number;
+            /** Format: int64 */
+            from: number;
+            rows: components["schemas"]["NumberRow"][];
+            /** Format: int64 */
+            total: number;
+            /**
+             * Format: int64
+             * @description Of the draft
+             */
+            version: number;
+        };
+        NumbersSummary: {
+            /**
+             * Format: int64
+             * @description Rows that are ordered or spare, and for which calls come
+             */
+            early: number;
+            /**
+             * Format: int64
+             * @description Rows in use that nothing answers
+             */
+            nobody: number;
+            /** Format: int64 */
+            rows: number;
+            /**
+             * Format: int64
+             * @description Rows in use for which no call ever came
+             */
+            silent: number;
+            /** @description Some hundred at most */
+            sites: string[];
+            states: {
+                [key: string]: number;
+            };
+            /** @description Numbers that arrive and are not in the inventory, some hundred at most */
+            strange: components["schemas"]["Strange"][];
+            /** Format: int64 */
+            strangeCount: number;
         };
         ObjectSaved: {
             elsewhere: components["schemas"]["Problem"][];
@@ -2092,6 +2729,24 @@ export interface components {
         Outgrow: {
             longer: string;
             number: string;
+        };
+        OverrideIs: {
+            by: string;
+            /** Format: date-time */
+            since: string;
+            state: string;
+            /** Format: date-time */
+            until?: string;
+            why: string;
+        };
+        OverridePut: {
+            /**
+             * Format: int64
+             * @description 0 is until it is taken back
+             */
+            minutes?: number;
+            state: string;
+            why?: string;
         };
         Party: {
             address: string;
@@ -2210,6 +2865,10 @@ export interface components {
             is: components["schemas"]["Hours"];
             was?: components["schemas"]["Hours"];
         };
+        PutNumber: {
+            is: components["schemas"]["Number"];
+            was?: components["schemas"]["Number"];
+        };
         PutPath: {
             is: components["schemas"]["Path"];
             was?: components["schemas"]["Path"];
@@ -2226,8 +2885,17 @@ export interface components {
             first: string;
             last: string;
         };
+        Reading: {
+            dates: components["schemas"]["Dated"][];
+            left: components["schemas"]["Left"][];
+            name?: string;
+            week: components["schemas"]["Weekly"][];
+        };
         Received: {
             by?: string;
+            byHand?: {
+                [key: string]: string;
+            };
             called: components["schemas"]["Written"];
             /** @description What was dialled, if it is no number */
             calledText?: string;
@@ -2238,6 +2906,7 @@ export interface components {
             diverted?: components["schemas"]["Diverted"][];
             farEnd: components["schemas"]["Ref"];
             others?: components["schemas"]["Considered"][];
+            trial?: boolean;
             trunk: components["schemas"]["Ref"];
             /** Format: int64 */
             unbelieved?: number;
@@ -2284,6 +2953,79 @@ export interface components {
             local?: string[];
             /** @description IANA time zone of the site */
             timeZone?: string;
+        };
+        Rehearsal: {
+            away: components["schemas"]["RehearsedAway"][];
+            /** Format: int64 */
+            calls: number;
+            checks: components["schemas"]["RehearsedList"];
+            past: components["schemas"]["RehearsedAgain"];
+            /**
+             * Format: int64
+             * @description Of the draft
+             */
+            version: number;
+        };
+        RehearsedAgain: {
+            /** Format: int64 */
+            decided: number;
+            groups: components["schemas"]["RehearsedGroup"][];
+            /**
+             * Format: int64
+             * @description Calls that cannot be decided again: test calls past the plan, and those that a far end sent on
+             */
+            left: number;
+            /** Format: int64 */
+            same: number;
+        };
+        RehearsedAway: {
+            lost: components["schemas"]["RehearsedLost"][];
+            /** Format: int64 */
+            moved: number;
+            trunk: components["schemas"]["Ref"];
+            /** Format: int64 */
+            uses: number;
+        };
+        RehearsedCheck: {
+            differences: components["schemas"]["Difference"][];
+            id: string;
+            name: string;
+        };
+        RehearsedDiffers: {
+            called: string;
+            caller: string;
+            happened: components["schemas"]["Result"];
+            /** @description Of its record */
+            id: string;
+            /** Format: date-time */
+            started: string;
+            would: components["schemas"]["Result"];
+        };
+        RehearsedGroup: {
+            after: string;
+            before: string;
+            /** @description The newest of them */
+            calls: components["schemas"]["RehearsedDiffers"][];
+            /** Format: int64 */
+            count: number;
+            from: string;
+            /** @enum {string} */
+            what: "refused" | "put-through" | "elsewhere" | "other-called" | "other-caller" | "other-outcome";
+        };
+        RehearsedList: {
+            failed: components["schemas"]["RehearsedCheck"][];
+            /** Format: int64 */
+            passed: number;
+        };
+        RehearsedLost: {
+            called: string;
+            caller: string;
+            emergency?: boolean;
+            /** @description The trunk by which it came */
+            from: string;
+            name: string;
+            result: components["schemas"]["Result"];
+            why: string;
         };
         Resorted: {
             destination: components["schemas"]["Ref"];
@@ -2498,6 +3240,12 @@ export interface components {
             /** Format: int64 */
             watchSeconds?: number;
         };
+        Scope: {
+            /** @description The caller's number, as its phone system gives it */
+            extension?: string;
+            group?: string;
+            trunk?: string;
+        };
         SecretPut: {
             /** @description Empty: one is made */
             secret: string;
@@ -2705,6 +3453,16 @@ export interface components {
             rules: components["schemas"]["OpenRule"][];
             table: components["schemas"]["Ref"];
         };
+        Strange: {
+            /** Format: int64 */
+            calls: number;
+            /** Format: date-time */
+            first: string;
+            /** Format: date-time */
+            last: string;
+            number: string;
+            trunk: string;
+        };
         Suspect: {
             /** Format: int64 */
             failures: number;
@@ -2834,6 +3592,32 @@ export interface components {
             switch: string;
             tookPath?: components["schemas"]["TookPath"];
             wentOn?: components["schemas"]["WentOn"];
+        };
+        Trial: {
+            by: string;
+            /**
+             * Format: int64
+             * @description That it decided since this process began
+             */
+            calls: number;
+            moved: boolean;
+            running: boolean;
+            scopes: components["schemas"]["Scope"][];
+            /** Format: date-time */
+            since?: string;
+            /**
+             * Format: int64
+             * @description Of the draft that it was
+             */
+            version: number;
+        };
+        TrialAsk: {
+            scopes: components["schemas"]["Scope"][];
+            /**
+             * Format: int64
+             * @description Of the draft that was looked at
+             */
+            version: number;
         };
         Trunk: {
             /** Format: int64 */
@@ -3266,6 +4050,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    clocks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clocks"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4069,6 +4882,48 @@ export interface operations {
             };
         };
     };
+    "preview-hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoursAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursMonth"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "put-hours": {
         parameters: {
             query?: never;
@@ -4153,6 +5008,440 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-ical": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "map-block": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InboundMapping"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InboundMapped"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    numbers: {
+        parameters: {
+            query?: {
+                /** @description Digits that a number holds, or words in any text of a row */
+                text?: string;
+                state?: "" | "ordered" | "trial" | "active" | "porting" | "spare";
+                carrier?: string;
+                site?: string;
+                destination?: string;
+                kind?: "" | "block" | "single";
+                only?: "" | "silent" | "early" | "unanswered";
+                sort?: "" | "number" | "state" | "carrier" | "site" | "owner" | "destination" | "extension" | "note";
+                /** @description The other way round */
+                down?: boolean;
+                from?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumbersPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutNumber"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ObjectSaved"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "look-at-number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumberLook"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberEffect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "numbers-summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumbersSummary"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "import-numbers": {
+        parameters: {
+            query?: {
+                /** @description Only report; leave the draft as it is */
+                check?: boolean;
+                /** @description Rows that the file does not have are taken out */
+                sweep?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberImport"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberRow"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4282,6 +5571,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    rehearse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsal"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5145,6 +6463,359 @@ export interface operations {
             };
         };
     };
+    "holiday-countries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    hours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursNow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverridePut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursNow"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "unset-hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursNow"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-ical": {
+        parameters: {
+            query?: {
+                zone?: string;
+                /** @description Of events without a category */
+                state?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/calendar": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberImport"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "cancel-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "import-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     live: {
         parameters: {
             query?: never;
@@ -5764,6 +7435,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepsEffect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
                 };
             };
             /** @description Error */

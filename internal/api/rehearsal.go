@@ -1,0 +1,141 @@
+package api
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/rehearse"
+)
+
+// Rehearsal is a draft that was tried in every way before it goes live.
+type Rehearsal struct {
+	Version int64         `json:"version" doc:"Of the draft"`
+	Checks  RehearsedList `json:"checks"`
+	// Away is what becomes of the checks' calls, and of those that happened, while each
+	// trunk is away in turn; Calls counts them.
+	Away  []rehearse.Away `json:"away" nullable:"false"`
+	Calls int             `json:"calls"`
+	Past  rehearse.Again  `json:"past"`
+}
+
+// RehearsedList is how the checks of a draft came out.
+type RehearsedList struct {
+	Passed int              `json:"passed"`
+	Failed []RehearsedCheck `json:"failed" nullable:"false"`
+}
+
+// RehearsedCheck is a check that failed.
+type RehearsedCheck struct {
+	ID          string              `json:"id"`
+	Name        string              `json:"name"`
+	Differences []decide.Difference `json:"differences" nullable:"false"`
+}
+
+// Bounds of a rehearsal: the past calls that are decided again, and those of them that are
+// tried with each trunk away.
+const (
+	maxPast     = 1000
+	maxPastAway = 300
+)
+
+func (s *server) rehearsalRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "rehearse", Method: http.MethodPost, Path: "/api/draft/rehearsal", Summary: "Try the draft on its checks, with each trunk away, and on the last calls that happened"},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body Rehearsal }, error) {
+			r, err := s.rehearse(ctx)
+			if err != nil {
+				return nil, err
+			}
+			return &struct{ Body Rehearsal }{r}, nil
+		})
+}
+
+func (s *server) rehearse(ctx context.Context) (out Rehearsal, err error) {
+	d, err := s.Store.Draft(ctx)
+	if err != nil {
+		return out, s.failed(err)
+	}
+	draft, err := s.draftSnapshotNow(ctx)
+	if err != nil {
+		return out, err
+	}
+	now := time.Now()
+	out = Rehearsal{Version: d.Version, Checks: RehearsedList{Failed: []RehearsedCheck{}}}
+	samples := s.checkAll(&out.Checks, draft, now)
+	past, err := s.pastCalls(ctx)
+	if err != nil {
+		return out, err
+	}
+	if run := s.Plan.Current(); run != nil {
+		out.Past = rehearse.Decide(run.Snapshot, draft, past)
+	}
+	samples = append(samples, pastSamples(past)...)
+	out.Calls = len(samples)
+	out.Away, err = rehearse.TakeAway(draft, samples)
+	return out, s.failed(err)
+}
+
+// checkAll runs every check, and makes a sample of each that passes and is answered.
+func (s *server) checkAll(out *RehearsedList, draft *decide.Snapshot, now time.Time) (samples []rehearse.Sample) {
+	for _, c := range draft.Plan().Checks {
+		res := draft.Check(c, now)
+		if !res.Passed {
+			out.Failed = append(out.Failed, RehearsedCheck{c.ID, c.Name, res.Differences})
+			continue
+		}
+		out.Passed++
+		if sample, ok := checkSample(draft, c, now); ok && c.Expect.Outcome == string(decide.Answered) {
+			samples = append(samples, sample)
+		}
+	}
+	return samples
+}
+
+func checkSample(draft *decide.Snapshot, c plan.Check, now time.Time) (rehearse.Sample, bool) {
+	call, err := draft.CallFrom(c.From, c.Dial, c.Caller)
+	if err != nil {
+		return rehearse.Sample{}, false
+	}
+	call.At, call.Overrides = now, c.ByHand
+	if at, err := time.Parse(time.RFC3339, c.At); err == nil {
+		call.At = at
+	}
+	return rehearse.Sample{Name: c.Name, Call: call, Suppose: decide.Suppose{Down: set(c.Down), Full: set(c.Full)}}, true
+}
+
+// pastCalls are the last calls that happened, the newest first.
+func (s *server) pastCalls(ctx context.Context) ([]rehearse.Past, error) {
+	kept, err := s.Store.LastTrails(ctx, maxPast)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	out := make([]rehearse.Past, 0, len(kept))
+	for _, c := range kept {
+		p := rehearse.Past{ID: c.ID, Started: c.Started}
+		if json.Unmarshal(c.Trail, &p.Trail) == nil { // one that cannot be read is none
+			out = append(out, p)
+		}
+	}
+	return out, nil
+}
+
+// pastSamples are past calls to be tried with each trunk away, alike ones once.
+func pastSamples(past []rehearse.Past) (out []rehearse.Sample) {
+	known := map[string]bool{}
+	for _, p := range past {
+		call, _, ok := p.Call()
+		key := fmt.Sprint(call.Trunk, " ", call.Called, " ", call.Caller)
+		if !ok || known[key] || len(out) == maxPastAway {
+			continue
+		}
+		known[key] = true
+		out = append(out, rehearse.Sample{Name: "happened " + p.Started.UTC().Format("2006-01-02 15:04"), Call: call})
+	}
+	return out
+}
