@@ -23,6 +23,30 @@ type Rehearsal struct {
 	Away  []rehearse.Away `json:"away" nullable:"false"`
 	Calls int             `json:"calls"`
 	Past  rehearse.Again  `json:"past"`
+	// Worth says how much of it deserves a look before going on: failed checks, calls that
+	// newly find no way out without a trunk, and groups of past calls treated otherwise.
+	Worth int `json:"worth"`
+}
+
+func (r *Rehearsal) count() {
+	r.Worth = len(r.Checks.Failed) + len(r.Past.Groups)
+	for _, a := range r.Away {
+		for _, l := range a.Lost {
+			if l.New {
+				r.Worth++
+			}
+		}
+	}
+}
+
+// known are the samples whose trunks a plan has.
+func known(s *decide.Snapshot, samples []rehearse.Sample) (out []rehearse.Sample) {
+	for _, c := range samples {
+		if _, ok := s.Trunk(c.Call.Trunk); ok {
+			out = append(out, c)
+		}
+	}
+	return out
 }
 
 // RehearsedList is how the checks of a draft came out.
@@ -77,8 +101,18 @@ func (s *server) rehearse(ctx context.Context) (out Rehearsal, err error) {
 	}
 	samples = append(samples, pastSamples(past)...)
 	out.Calls = len(samples)
-	out.Away, err = rehearse.TakeAway(draft, samples)
-	return out, s.failed(err)
+	if out.Away, err = rehearse.TakeAway(draft, samples); err != nil {
+		return out, s.failed(err)
+	}
+	if run := s.Plan.Current(); run != nil {
+		before, err := rehearse.TakeAway(run.Snapshot, known(run.Snapshot, samples))
+		if err != nil {
+			return out, s.failed(err)
+		}
+		rehearse.MarkNew(out.Away, before)
+	}
+	out.count()
+	return out, nil
 }
 
 // checkAll runs every check, and makes a sample of each that passes and is answered.

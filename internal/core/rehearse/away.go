@@ -29,13 +29,15 @@ type Away struct {
 
 // Lost is a call that finds no way out without a trunk.
 type Lost struct {
-	Name      string        `json:"name"`
-	From      string        `json:"from" doc:"The trunk by which it came"`
-	Called    string        `json:"called"`
-	Caller    string        `json:"caller"`
-	Emergency bool          `json:"emergency,omitempty"`
-	Why       string        `json:"why"`
-	Result    decide.Result `json:"result"`
+	Name      string `json:"name"`
+	From      string `json:"from" doc:"The trunk by which it came"`
+	Called    string `json:"called"`
+	Caller    string `json:"caller"`
+	Emergency bool   `json:"emergency,omitempty"`
+	// New: by the live plan it would find a way.
+	New    bool          `json:"new,omitempty"`
+	Why    string        `json:"why"`
+	Result decide.Result `json:"result"`
 }
 
 // MaxLost bounds the lost calls that are listed of one trunk.
@@ -77,13 +79,30 @@ func TakeAway(s *decide.Snapshot, samples []Sample) ([]Away, error) {
 				a.Moved++
 			} else if len(a.Lost) < MaxLost {
 				a.Lost = append(a.Lost, Lost{
-					c.Name, c.Call.Trunk, c.Call.Called.String(), c.Call.Caller.String(), s.IsEmergency(switchOf(s, c.Call.Trunk), c.Call.Called) || emergencyIn(res), res.Why(), res,
+					c.Name, c.Call.Trunk, c.Call.Called.String(), c.Call.Caller.String(), s.IsEmergency(switchOf(s, c.Call.Trunk), c.Call.Called) || emergencyIn(res), false, res.Why(), res,
 				})
 			}
 		}
 		out = append(out, a)
 	}
 	return out, nil
+}
+
+// MarkNew marks the lost calls of a draft that the live plan does not lose without the
+// same trunk.
+func MarkNew(draft, live []Away) {
+	lost := map[[4]string]bool{}
+	for _, a := range live {
+		for _, l := range a.Lost {
+			lost[[4]string{a.Trunk.ID, l.Name, l.From, l.Called}] = true
+		}
+	}
+	for i := range draft {
+		for j := range draft[i].Lost {
+			l := &draft[i].Lost[j]
+			l.New = !lost[[4]string{draft[i].Trunk.ID, l.Name, l.From, l.Called}]
+		}
+	}
 }
 
 func switchOf(s *decide.Snapshot, trunk string) string {

@@ -15,7 +15,11 @@ export function touched({ topic, id }: News): string[][] {
     case "draft":
       return [["draft"], ["changes"]];
     case "plan":
-      return [["network"], ["draft"], ["changes"], ["revisions"], ["sources"]];
+      return [["network"], ["draft"], ["changes"], ["revisions"], ["sources"], ["hours"]];
+    case "hours":
+      return [["hours"]];
+    case "trial":
+      return [["trial"]];
     case "gate":
       return [["gate"]];
     case "stand-in":

@@ -1,5 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type CollectAsk, type Plan, type Rule, type Try, type TryAsk, take } from "./client";
+import {
+  api,
+  type CollectAsk,
+  type Hours,
+  type Mapping,
+  type NumberAsk,
+  type Plan,
+  type PublicNumber,
+  type Rule,
+  type Try,
+  type TryAsk,
+  take,
+} from "./client";
 import { useConnected } from "./events";
 
 /** Without events, what moves by itself is asked for now and then. */
@@ -211,3 +223,77 @@ export const useTry = (started: Try | undefined) => {
 };
 
 export const startTry = (body: TryAsk) => take(api.POST("/api/tries", { body }));
+
+/** Some hundred rows of what is found in the draft's inventory. */
+export const numbersQuery = (ask: NumberAsk) => ({
+  queryKey: ["draft", "numbers", ask],
+  queryFn: () => take(api.GET("/api/draft/numbers", { params: { query: ask } })),
+});
+
+/** The inventory in figures, and what calls taught of it. */
+export const useNumbersSummary = () =>
+  useQuery({
+    queryKey: ["draft", "numbers-summary"],
+    queryFn: () => take(api.GET("/api/draft/numbers-summary")),
+    refetchInterval: 10_000, // calls teach without telling
+  });
+
+export const useNumber = (id: string) =>
+  useQuery({
+    queryKey: ["draft", "number", id],
+    queryFn: () => take(api.GET("/api/draft/numbers/{id}", { params: { path: { id } } })),
+    enabled: id !== "" && id !== "new",
+    retry: false,
+  });
+
+/** What a row of the inventory would do, while it is edited. */
+export const useNumberEffect = (look: { is: PublicNumber; was?: PublicNumber; member?: string }) =>
+  useQuery({
+    queryKey: ["draft", "numbers-effect", look],
+    queryFn: () => take(api.POST("/api/draft/numbers-effect", { body: look })),
+    enabled: look.is.first !== "",
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
+/** What a mapping of a block comes to, and the arithmetic that is right. */
+export const useMapping = (mapping: Mapping) =>
+  useQuery({
+    queryKey: ["draft", "mapping", mapping],
+    queryFn: () => take(api.POST("/api/draft/mapping", { body: mapping })),
+    enabled: mapping.destination !== "" && (mapping.steps?.length ?? 0) > 0,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
+/** The live plan's calendars, as they stand. They move by themselves, as time does. */
+export const useHours = () =>
+  useQuery({ queryKey: ["hours"], queryFn: () => take(api.GET("/api/hours")), refetchInterval: 20_000 });
+
+/** A month of a calendar, while it is edited. */
+export const useMonth = (ask: { hours: Hours; month: string; zone?: string }) =>
+  useQuery({
+    queryKey: ["month", ask],
+    queryFn: () => take(api.POST("/api/draft/hours-preview", { body: ask })),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
+export const useHolidayCountries = () =>
+  useQuery({
+    queryKey: ["holidays"],
+    queryFn: () => take(api.GET("/api/holidays")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+/** Our clock beside others. */
+export const useClocks = () =>
+  useQuery({ queryKey: ["clocks"], queryFn: () => take(api.GET("/api/clocks")), refetchInterval: 30_000 });
+
+/** The plan that is tried on some calls, if there is one. */
+export const useTrial = () =>
+  useQuery({
+    queryKey: ["trial"],
+    queryFn: () => take(api.GET("/api/trial")),
+    refetchInterval: useAsking() || 5000,
+  });

@@ -2965,6 +2965,8 @@ export interface components {
              * @description Of the draft
              */
             version: number;
+            /** Format: int64 */
+            worth: number;
         };
         RehearsedAgain: {
             /** Format: int64 */
@@ -3024,6 +3026,7 @@ export interface components {
             /** @description The trunk by which it came */
             from: string;
             name: string;
+            new?: boolean;
             result: components["schemas"]["Result"];
             why: string;
         };
@@ -3760,6 +3763,9 @@ export interface components {
         TryAsk: {
             /** @description Dry: the moment of the call, RFC 3339; empty is now */
             at?: string;
+            byHand?: {
+                [key: string]: string;
+            };
             caller?: string;
             dial: string;
             /** @description Dry: trunks that are supposed to be down */

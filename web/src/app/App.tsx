@@ -9,7 +9,9 @@ import { ChangesView } from "@/features/changes/ChangesView";
 import { ChecksView } from "@/features/checks/ChecksView";
 import { GateView } from "@/features/gate/GateView";
 import { GuideView } from "@/features/guide/GuideView";
+import { HoursView } from "@/features/hours/HoursView";
 import { NetworkView } from "@/features/network/NetworkView";
+import { NumbersView } from "@/features/numbers/NumbersView";
 import { PlanView } from "@/features/plan/PlanView";
 import { RoutingView } from "@/features/routing/RoutingView";
 import { SignIn } from "@/features/signin/SignIn";
@@ -42,6 +44,8 @@ export function App() {
         <Route path="/routing/:table?/:rule?" element={<RoutingView />} />
         <Route path="/guide" element={<GuideView />} />
         <Route path="/callers" element={<CallersView />} />
+        <Route path="/numbers/:id?" element={<NumbersView />} />
+        <Route path="/hours/:id?" element={<HoursView />} />
         <Route path="/try" element={<TryView />} />
         <Route path="/checks" element={<ChecksView />} />
         <Route path="/changes" element={<ChangesView />} />

@@ -4,7 +4,8 @@ import { type ReactNode, useEffect, useState } from "react";
 import { NavLink, useNavigate } from "react-router";
 import { api, take } from "@/api/client";
 import { useConnected, useEvents } from "@/api/events";
-import { useChanges, useDraftEdit, useNetwork } from "@/api/queries";
+import { useChanges, useDraftEdit, useHours, useNetwork, useTrial } from "@/api/queries";
+import { scopesIn } from "@/features/changes/TrialPanel";
 import { Button, Kbd } from "@/ui/controls";
 import { StateMark } from "@/ui/StateMark";
 import { Finder } from "./Finder";
@@ -34,6 +35,7 @@ export function Shell({ user, children }: { user: string; children: ReactNode })
         </div>
       </header>
       <Warnings />
+      <Acting />
       <main id="main" className="min-h-0 flex-1 overflow-auto">
         {children}
       </main>
@@ -51,10 +53,10 @@ function Stages() {
           key={v.path}
           to={v.path}
           title={`Key ${v.key}`}
-          className="group relative flex min-w-[4.1rem] flex-col justify-end px-2.5 pb-1.5 aria-[current=page]:bg-road-wash"
+          className="group relative flex min-w-[3.4rem] flex-col justify-end px-1.5 pb-1.5 aria-[current=page]:bg-road-wash"
         >
-          <span className="absolute top-[11px] right-0 left-0 h-[3px] bg-line group-first:left-2.5 group-last:right-[calc(100%-1.3rem)] group-aria-[current=page]:bg-road" />
-          <span className="absolute top-[7px] left-2.5 size-[11px] rounded-full border-[3px] border-line bg-sheet group-aria-[current=page]:border-road" />
+          <span className="absolute top-[11px] right-0 left-0 h-[3px] bg-line group-first:left-1.5 group-last:right-[calc(100%-1rem)] group-aria-[current=page]:bg-road" />
+          <span className="absolute top-[7px] left-1.5 size-[11px] rounded-full border-[3px] border-line bg-sheet group-aria-[current=page]:border-road" />
           <span className="text-[11px] leading-none text-soft">{v.step}</span>
           <span className="leading-snug group-aria-[current=page]:font-semibold">{v.name}</span>
         </NavLink>
@@ -172,7 +174,32 @@ function Warnings() {
   );
 }
 
-/** 1 to 9 and 0 open the views, Ctrl K the finder. */
+/** What acts beside the live plan: calendars that are set by hand, and a plan on trial. */
+function Acting() {
+  const trial = useTrial().data;
+  const hours = useHours().data ?? [];
+  const set = hours.filter((h) => h.byHand);
+  if (!trial?.running && set.length === 0) return null;
+  return (
+    <div
+      role="status"
+      className="flex flex-wrap gap-x-6 border-b border-draft bg-draft-wash px-4 py-0.5 text-[13px]"
+    >
+      {trial?.running && (
+        <NavLink to="/changes" className="underline-offset-2 hover:underline">
+          <StateMark tone="draft" word={`a plan is on trial for ${scopesIn(trial.scopes)}`} />
+        </NavLink>
+      )}
+      {set.map((h) => (
+        <NavLink key={h.id} to={`/hours/${h.id}`} className="underline-offset-2 hover:underline">
+          <StateMark tone="draft" word={`${h.name} is ${h.byHand?.state} by hand`} />
+        </NavLink>
+      ))}
+    </div>
+  );
+}
+
+/** The keys of the views open them, Ctrl K the finder. */
 function useShortcuts(find: () => void) {
   const navigate = useNavigate();
   useEffect(() => {

@@ -1,22 +1,28 @@
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, take } from "@/api/client";
-import { useChanges, useDraftEdit } from "@/api/queries";
+import { api, type Rehearsal, take } from "@/api/client";
+import { useChanges, useDraft, useDraftEdit } from "@/api/queries";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { VirtualList } from "@/ui/VirtualList";
+import { Before } from "./Before";
 import { ChangeItem } from "./ChangeItem";
 import { ImportPlan } from "./ImportPlan";
 import { Revisions } from "./Revisions";
+import { TrialPanel } from "./TrialPanel";
 
 /** The draft against the live plan, and the step that makes it live. */
 export function ChangesView() {
   const changes = useChanges();
+  const plan = useDraft().data?.plan;
   const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
+  const rehearse = useMutation({ mutationFn: () => take(api.POST("/api/draft/rehearsal")) });
   if (changes.isPending) return <Loading what="the draft" />;
   if (!changes.data) return <Failure error={changes.error} retry={() => changes.refetch()} />;
-  const { changes: list, problems } = changes.data;
+  const { changes: list, problems, version } = changes.data;
+  const rehearsed = rehearse.data?.version === version ? rehearse.data : undefined;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_24rem]">
       <div ref={setScrolled} className="overflow-auto">
@@ -36,6 +42,9 @@ export function ChangesView() {
             </ul>
           </div>
         )}
+        {rehearse.isPending && <Loading what="what the draft would do" />}
+        {rehearse.isError && <Failure error={rehearse.error} />}
+        {rehearsed && <Before rehearsal={rehearsed} plan={plan} />}
         {list.length === 0 ? (
           <Empty
             action={
@@ -62,7 +71,11 @@ export function ChangesView() {
           version={changes.data.version}
           count={changes.data.count}
           blocked={problems.length > 0}
+          rehearsed={rehearsed}
+          rehearse={() => rehearse.mutateAsync()}
+          rehearsing={rehearse.isPending}
         />
+        <TrialPanel plan={plan} version={version} count={changes.data.count} blocked={problems.length > 0} />
         <ImportPlan />
         <Revisions />
       </aside>
@@ -70,24 +83,49 @@ export function ChangesView() {
   );
 }
 
-function GoLivePanel({ version, count, blocked }: { version: number; count: number; blocked: boolean }) {
+interface GoLiveProps {
+  version: number;
+  count: number;
+  blocked: boolean;
+  /** What this draft was found to do; undefined if it was not rehearsed since its last edit. */
+  rehearsed?: Rehearsal;
+  rehearse: () => Promise<Rehearsal>;
+  rehearsing: boolean;
+}
+
+/** The draft is rehearsed before it goes live: where that finds something, it is told first. */
+function GoLivePanel({ version, count, blocked, rehearsed, rehearse, rehearsing }: GoLiveProps) {
   const [note, setNote] = useState("");
   const goLive = useDraftEdit((body: { version: number; note: string }) =>
     take(api.POST("/api/live", { body })),
   );
   const discard = useDraftEdit(() => take(api.POST("/api/changes/discard")));
+  const told = count > 0 && rehearsed !== undefined && rehearsed.worth > 0;
   return (
     <form
       className="flex flex-col gap-3 border-b border-line p-4"
       onSubmit={(e) => {
         e.preventDefault();
-        goLive.mutate({ version, note }, { onSuccess: () => setNote("") });
+        const go = () => goLive.mutate({ version, note }, { onSuccess: () => setNote("") });
+        if (rehearsed) go();
+        else
+          rehearse().then(
+            (r) => r.worth === 0 && r.version === version && go(),
+            () => undefined, // said beside the changes
+          );
       }}
     >
       <h2 className="font-semibold">Go live</h2>
       <p className="text-soft">
         Calls that run keep the plan that they began with; the next call is decided by the new one.
       </p>
+      {told && (
+        <StateMark
+          tone="draft"
+          wrap
+          word={`The rehearsal found ${rehearsed?.worth} to look at; see beside.`}
+        />
+      )}
       <Field label="Note for the revision">
         {(p) => (
           <input
@@ -103,10 +141,15 @@ function GoLivePanel({ version, count, blocked }: { version: number; count: numb
       {goLive.isSuccess && count === 0 && (
         <StateMark tone="good" word={`Revision ${goLive.data.id} is saved and carries calls.`} />
       )}
-      <div className="flex gap-2">
-        <Button type="submit" look="main" disabled={count === 0 || blocked || goLive.isPending}>
-          Go live with {count} {count === 1 ? "change" : "changes"}
+      <div className="flex flex-wrap gap-2">
+        <Button type="submit" look="main" disabled={count === 0 || blocked || goLive.isPending || rehearsing}>
+          {told ? "Go live all the same" : `Go live with ${count} ${count === 1 ? "change" : "changes"}`}
         </Button>
+        {!rehearsed && (
+          <Button disabled={count === 0 || rehearsing} onClick={() => rehearse().catch(() => undefined)}>
+            Rehearse
+          </Button>
+        )}
         <Discard disabled={count === 0 || discard.isPending} onConfirm={() => discard.mutate(undefined)} />
       </div>
       {discard.isError && <Failure error={discard.error} />}

@@ -1,9 +1,11 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Save, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type ObjectSaved, type Plan, Problem } from "@/api/client";
-import { deleteObject, putObject, useChanges, useDraftEdit, useLive } from "@/api/queries";
+import { deleteObject, numbersQuery, putObject, useChanges, useDraftEdit, useLive } from "@/api/queries";
+import { DatesEditor } from "@/features/hours/DatesEditor";
+import { MonthPreview } from "@/features/hours/MonthPreview";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StaleChoice } from "@/ui/StaleChoice";
@@ -26,10 +28,12 @@ interface Props {
   kind: Kind;
   /** As it stands in the draft; without an id it is new. */
   object: PlanObject;
+  /** The view that shows objects of this kind. */
+  base?: string;
 }
 
 /** Edits one object of the draft, with what is live, who uses it and what a save broke beside it. */
-export function ObjectEditor({ plan, kind, object }: Props) {
+export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }: Props) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [edited, setEdited] = useState(object);
@@ -58,7 +62,7 @@ export function ObjectEditor({ plan, kind, object }: Props) {
       {
         onSuccess: (saved) => {
           setWas(edited);
-          navigate(`/plan/${kind.name}/${saved.id}`, { replace: true });
+          navigate(`${base}/${saved.id}`, { replace: true });
         },
         onError: () => queries.invalidateQueries({ queryKey: ["draft"] }),
       },
@@ -67,7 +71,7 @@ export function ObjectEditor({ plan, kind, object }: Props) {
   // what follows hangs on the promise.
   const takeOut = () =>
     remove.mutateAsync(undefined).then(
-      () => navigate(`/plan/${kind.name}`),
+      () => navigate(base),
       () => undefined, // said beside the button
     );
   return (
@@ -176,6 +180,7 @@ export function ObjectEditor({ plan, kind, object }: Props) {
         {remove.isError && <Failure error={remove.error} />}
         {save.data && !dirty && <Elsewhere saved={save.data} />}
         {!isNew && <Users users={usersOf(plan, kind.name, object.id)} one={kind.one} />}
+        {!isNew && kind.name === "destinations" && <AnsweredNumbers destination={object.id} />}
         {kind.name === "trunks" && live && (
           <Link to={`/trunks/${object.id}`} className="text-road underline-offset-2 hover:underline">
             What it does live
@@ -253,6 +258,12 @@ function Special({ section, plan, object, profile, onChange, at }: SpecialProps)
   if (section.special === "week" && "week" in object) {
     return <WeekEditor hours={object} onChange={onChange} at={at} />;
   }
+  if (section.special === "dates" && "week" in object) {
+    return <DatesEditor hours={object} onChange={onChange} at={at} />;
+  }
+  if (section.special === "month" && "week" in object) {
+    return <MonthPreview hours={object} plan={plan} />;
+  }
   return null;
 }
 
@@ -270,6 +281,17 @@ function Elsewhere({ saved }: { saved: ObjectSaved }) {
         ))}
       </ul>
     </div>
+  );
+}
+
+/** How many public numbers a destination answers. */
+function AnsweredNumbers({ destination }: { destination: string }) {
+  const found = useQuery(numbersQuery({ destination, limit: 1 })).data?.found;
+  if (!found) return null;
+  return (
+    <Link to="/numbers" className="text-road underline-offset-2 hover:underline">
+      answers {found} {found === 1 ? "row" : "rows"} of public numbers
+    </Link>
   );
 }
 

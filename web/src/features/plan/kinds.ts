@@ -1,4 +1,4 @@
-import { type Kind, name, note, switches } from "./model";
+import { type Kind, name, note, resorts, switches } from "./model";
 import { trunkKind } from "./trunk";
 
 const switchKind: Kind = {
@@ -27,6 +27,14 @@ const switchKind: Kind = {
           hint: "area codes that cost what local calls do, one a line",
         },
         { at: "region/timeZone", label: "Time zone", kind: "text", hint: "IANA name" },
+        {
+          at: "lastResort",
+          label: "Last resort",
+          kind: "one-of",
+          empty: "none: a wrong number is told so",
+          among: (p, o) => resorts(p, o.id),
+          hint: "who answers calls from outside whose number nobody has; no second try",
+        },
         { at: "sip", label: "Listens on", kind: "digits", hint: "address and port, UDP and TCP" },
         { at: "media/address", label: "Address for sound", kind: "digits", empty: "the same" },
         {
@@ -255,7 +263,7 @@ const groupKind: Kind = {
   ],
 };
 
-const hoursKind: Kind = {
+export const hoursKind: Kind = {
   name: "hours",
   one: "calendar",
   many: "Hours",
@@ -268,10 +276,19 @@ const hoursKind: Kind = {
         name,
         { at: "timeZone", label: "Time zone", kind: "text", empty: "that of the switch", hint: "IANA name" },
         { at: "otherwise", label: "State at all other times", kind: "text" },
+        {
+          at: "more",
+          label: "Further states, by hand only",
+          kind: "lines",
+          empty: "none",
+          hint: "such as storm, one a line; set in the view Hours, or by a dialled code",
+        },
         note,
       ],
-      special: "week",
     },
+    { title: "What it comes to", special: "month" },
+    { title: "The week", special: "week" },
+    { title: "Dates and public holidays", special: "dates" },
   ],
 };
 

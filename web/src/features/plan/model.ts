@@ -26,7 +26,7 @@ export interface Section {
   title: string;
   about?: string;
   settings?: Setting[];
-  special?: "accounts" | "choices" | "contract" | "profile" | "targets" | "week";
+  special?: "accounts" | "choices" | "contract" | "profile" | "targets" | "week" | "dates" | "month";
 }
 
 export interface Kind {
@@ -46,3 +46,13 @@ export const onSwitch =
 export const switches: Setting = { at: "switch", label: "Switch", kind: "one-of", among: (p) => p.switches };
 export const note: Setting = { at: "note", label: "Note", kind: "text", wide: true };
 export const name: Setting = { at: "name", label: "Name", kind: "text" };
+
+/** What may be the last resort of a switch: one number at a phone system or an application. */
+export const resorts = (p: Plan, switchID: string) =>
+  p.destinations.filter((d) => {
+    const trunk = p.trunks.find((t) => t.id === d.trunk);
+    const far = p.farEnds.find((f) => f.id === trunk?.farEnd);
+    return (
+      d.number && trunk?.switch === switchID && (far?.kind === "phone-system" || far?.kind === "application")
+    );
+  });

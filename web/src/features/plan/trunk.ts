@@ -1,5 +1,6 @@
 import { type Kind, name, note, onSwitch, switches } from "./model";
 import { digits } from "./trunkDigits";
+import { inbound } from "./trunkInbound";
 
 const yesNo: [string, string][] = [
   ["", "no"],
@@ -142,6 +143,7 @@ export const trunkKind: Kind = {
           among: onSwitch((p) => p.tables),
           empty: "none: they may not call in",
         },
+        ...inbound,
         {
           at: "sip/proof",
           label: "A call must show",

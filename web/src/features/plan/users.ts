@@ -36,12 +36,18 @@ export function usersOf(plan: Plan, kind: KindName, id: string): { name: string;
     case "paths":
       return rules((r) => r.then.path === id);
     case "destinations":
-      return rules((r) => r.then.destination === id);
+      return [
+        ...rules((r) => r.then.destination === id),
+        ...plan.switches
+          .filter((s) => s.lastResort === id)
+          .map((s) => ({ name: `last resort of switch ${s.name}`, to: `/plan/switches/${s.id}` })),
+        ...trunks((t) => t.lastResort === id),
+      ];
     case "groups":
       return rules((r) => r.for?.includes(id) ?? false);
     case "hours":
       return [
-        ...rules((r) => r.match.when?.hours === id),
+        ...rules((r) => r.match.when?.hours === id || r.then.setHours?.hours === id),
         ...(plan.groups ?? [])
           .filter((g) => g.may.some((l) => l.when?.hours === id))
           .map((g) => ({ name: `caller group ${g.name}`, to: `/plan/groups/${g.id}` })),

@@ -1,5 +1,5 @@
 import type { Plan, Table, Then } from "@/api/client";
-import { Field, inputLook } from "@/ui/controls";
+import { Field, inputLook, smallLook } from "@/ui/controls";
 
 interface Props {
   plan: Plan;
@@ -33,12 +33,15 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
         ? `destination:${then.destination}`
         : then.inventory
           ? "inventory:"
-          : then.refuse
-            ? `refuse:${then.refuse}`
-            : "";
+          : then.setHours
+            ? `hours:${then.setHours.hours}`
+            : then.refuse
+              ? `refuse:${then.refuse}`
+              : "";
   const choose = (v: string) => {
     const [kind, id] = [v.slice(0, v.indexOf(":")), v.slice(v.indexOf(":") + 1)];
     if (kind === "inventory") onChange({ inventory: true });
+    else if (kind === "hours") onChange({ setHours: { hours: id, ...startOf(plan, id) } });
     else onChange(kind === "refuse" ? { refuse: Number(id) } : { [kind]: id });
   };
   const path = plan.paths.find((p) => p.id === then.path);
@@ -46,50 +49,138 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
     .map((c) => plan.trunks.find((t) => t.id === c.trunk)?.name ?? c.trunk)
     .join(", then ");
   return (
-    <Field label="Then" error={error} hint={order && `tries ${order}`}>
-      {(p) => (
-        <select {...p} className={inputLook} value={value} onChange={(e) => choose(e.target.value)} required>
-          <option value="" disabled>
-            choose where the call goes
-          </option>
-          <optgroup label="go on in table">
-            {here(plan.tables).map((t) => (
-              <option key={t.id} value={`table:${t.id}`}>
-                {t.name}
-              </option>
-            ))}
-          </optgroup>
-          <optgroup label="take path">
-            {here(plan.paths).map((x) => (
-              <option key={x.id} value={`path:${x.id}`}>
-                {x.name}
-              </option>
-            ))}
-          </optgroup>
-          <optgroup label="deliver to">
-            {plan.destinations
-              .filter((d) => onThisSwitch.has(d.trunk))
-              .map((d) => (
-                <option key={d.id} value={`destination:${d.id}`}>
-                  {d.name}
+    <>
+      <Field label="Then" error={error} hint={order && `tries ${order}`}>
+        {(p) => (
+          <select
+            {...p}
+            className={inputLook}
+            value={value}
+            onChange={(e) => choose(e.target.value)}
+            required
+          >
+            <option value="" disabled>
+              choose where the call goes
+            </option>
+            <optgroup label="go on in table">
+              {here(plan.tables).map((t) => (
+                <option key={t.id} value={`table:${t.id}`}>
+                  {t.name}
                 </option>
               ))}
-          </optgroup>
-          <optgroup label="deliver by number">
-            <option value="inventory:">what answers the number in the inventory</option>
-          </optgroup>
-          <optgroup label="refuse with">
-            {causes.map(([q, name]) => (
-              <option key={q} value={`refuse:${q}`}>
-                cause {q}, {name}
-              </option>
-            ))}
-            {then.refuse && !causes.some(([q]) => q === then.refuse) && (
-              <option value={`refuse:${then.refuse}`}>cause {then.refuse}</option>
-            )}
-          </optgroup>
-        </select>
+            </optgroup>
+            <optgroup label="take path">
+              {here(plan.paths).map((x) => (
+                <option key={x.id} value={`path:${x.id}`}>
+                  {x.name}
+                </option>
+              ))}
+            </optgroup>
+            <optgroup label="deliver to">
+              {plan.destinations
+                .filter((d) => onThisSwitch.has(d.trunk))
+                .map((d) => (
+                  <option key={d.id} value={`destination:${d.id}`}>
+                    {d.name}
+                  </option>
+                ))}
+            </optgroup>
+            <optgroup label="deliver by number">
+              <option value="inventory:">what answers the number in the inventory</option>
+            </optgroup>
+            <optgroup label="set by hand">
+              {(plan.hours ?? []).map((h) => (
+                <option key={h.id} value={`hours:${h.id}`}>
+                  calendar {h.name}
+                </option>
+              ))}
+            </optgroup>
+            <optgroup label="refuse with">
+              {causes.map(([q, name]) => (
+                <option key={q} value={`refuse:${q}`}>
+                  cause {q}, {name}
+                </option>
+              ))}
+              {then.refuse && !causes.some(([q]) => q === then.refuse) && (
+                <option value={`refuse:${then.refuse}`}>cause {then.refuse}</option>
+              )}
+            </optgroup>
+          </select>
+        )}
+      </Field>
+      {then.setHours && (
+        <SetHours plan={plan} set={then.setHours} onChange={(setHours) => onChange({ setHours })} />
       )}
-    </Field>
+    </>
+  );
+}
+
+type Set = NonNullable<Then["setHours"]>;
+
+/** The state that a calendar is put in at first: one that it never is by itself, if it has one. */
+function startOf(plan: Plan, id: string): Partial<Set> {
+  const h = plan.hours?.find((x) => x.id === id);
+  return { state: h?.more?.[0] ?? h?.week[0]?.state, toggle: true, minutes: 720 };
+}
+
+/** What a dialled code does to a calendar. */
+function SetHours({ plan, set, onChange }: { plan: Plan; set: Set; onChange: (set: Set) => void }) {
+  const h = plan.hours?.find((x) => x.id === set.hours);
+  const states = [
+    ...new Set([
+      ...(h?.week.map((s) => s.state) ?? []),
+      h?.otherwise ?? "",
+      h?.holidays?.state ?? "",
+      ...(h?.more ?? []),
+    ]),
+  ].filter(Boolean);
+  return (
+    <div className="border-l-4 border-road-wash pl-3 text-[13px]">
+      <div className="flex flex-wrap items-center gap-2">
+        <label className="flex items-center gap-1">
+          to
+          <select
+            className={smallLook}
+            value={set.state ?? ""}
+            onChange={(e) =>
+              onChange(e.target.value ? { ...set, state: e.target.value } : { hours: set.hours })
+            }
+          >
+            <option value="">its own times again</option>
+            {states.map((s) => (
+              <option key={s}>{s}</option>
+            ))}
+          </select>
+        </label>
+        {set.state && (
+          <>
+            <label className="flex items-center gap-1">
+              for
+              <input
+                type="number"
+                min={0}
+                max={44640}
+                className={`${smallLook} w-20 font-mono`}
+                value={set.minutes ?? 0}
+                onChange={(e) => onChange({ ...set, minutes: Number(e.target.value) || undefined })}
+              />
+              min, 0 for no end
+            </label>
+            <label className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                checked={set.toggle ?? false}
+                onChange={(e) => onChange({ ...set, toggle: e.target.checked || undefined })}
+              />
+              and back, if it is
+            </label>
+          </>
+        )}
+      </div>
+      <p className="text-soft">
+        The switch answers with two beeps, or a long one for back. A phone that watches the code lights its
+        lamp while it is set. Say below which groups alone may.
+      </p>
+    </div>
   );
 }

@@ -55,5 +55,10 @@ export function thenText(then: Then, plan: Plan): { word: string; name: string }
     };
   }
   if (then.inventory) return { word: "deliver by", name: "the inventory of numbers" };
+  if (then.setHours) {
+    const { hours, state } = then.setHours;
+    const name = plan.hours?.find((h) => h.id === hours)?.name ?? hours;
+    return state ? { word: "set", name: `${name} to ${state}` } : { word: "set free", name };
+  }
   return { word: "refuse with cause", name: String(then.refuse ?? "") };
 }

@@ -72,6 +72,8 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     wentOn,
     permitted,
     foundNumber,
+    resorted,
+    setHours,
     delivered,
     tookPath,
     skipped,
@@ -91,6 +93,10 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     on.lines.push(plain("called", received.called, received.calledText));
     on.lines.push(plain("caller", received.caller, received.callerText));
     for (const turn of received.diverted ?? []) on.lines.push(divertedBy(turn));
+    const byHand = Object.entries(received.byHand ?? {}).map(([h, state]) => `${h} ${state} by hand`);
+    if (byHand.length > 0) on.subtitle = [on.subtitle, ...byHand].filter(Boolean).join("; ");
+    if (received.trial)
+      on.subtitle = [on.subtitle, "decided by the plan on trial"].filter(Boolean).join("; ");
     if (received.unbelieved)
       on.subtitle += `; it says that it was diverted, which ${received.trunk.name} may not say`;
   } else if (redirected) {
@@ -113,6 +119,13 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     else on.title = `${permitted.class} call`;
   } else if (foundNumber) {
     on.subtitle = `number ${foundNumber.number.name}, ${foundNumber.state}`;
+  } else if (resorted) {
+    on.subtitle = `last resort of ${resorted.of.kind} ${resorted.of.name}: ${resorted.why}`;
+  } else if (setHours) {
+    on.title = setHours.hours.name;
+    on.subtitle = setHours.state
+      ? `${setHours.state} by hand${setHours.minutes ? `, for ${setHours.minutes} min` : ""}`
+      : "by its own times again";
   } else if (delivered) {
     on.title = `to ${delivered.destination.name}`;
     on.subtitle = [on.subtitle, `trunk ${delivered.trunk.name}`].filter(Boolean).join(", ");
@@ -135,7 +148,15 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     );
   } else if (sent) {
     on.title = `to ${sent.farEnd.name}`;
-    on.subtitle = [on.subtitle, sent.address].filter(Boolean).join(", ");
+    on.subtitle = [
+      on.subtitle,
+      sent.address,
+      sent.alert?.tag && `tag ${sent.alert.tag}`,
+      sent.alert?.ring && `ring ${sent.alert.ring}`,
+      sent.alert?.over && `over that of ${sent.alert.over.name}`,
+    ]
+      .filter(Boolean)
+      .join(", ");
     for (const line of [
       plain("called", sent.called),
       plain("caller", sent.caller, sent.caller.number ? undefined : "anonymous"),

@@ -1,0 +1,135 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Plan, type Scope, take } from "@/api/client";
+import { useTrial } from "@/api/queries";
+import { dayAndClock } from "@/lib/time";
+import { Button, smallLook } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+import { StateMark } from "@/ui/StateMark";
+
+interface Props {
+  plan?: Plan;
+  version: number;
+  count: number;
+  blocked: boolean;
+}
+
+/** Goes live for some first: their calls are decided by the draft while the rest stays. */
+export function TrialPanel({ plan, version, count, blocked }: Props) {
+  const queries = useQueryClient();
+  const trial = useTrial().data;
+  const [kind, setKind] = useState<"extension" | "group" | "trunk">("extension");
+  const [who, setWho] = useState("");
+  const settle = { onSettled: () => queries.invalidateQueries({ queryKey: ["trial"] }) };
+  const begin = useMutation({
+    mutationFn: (body: { version: number; scopes: Scope[] }) => take(api.PUT("/api/trial", { body })),
+    onSuccess: () => setWho(""),
+    ...settle,
+  });
+  const stop = useMutation({ mutationFn: () => take(api.DELETE("/api/trial")), ...settle });
+  if (!trial) return null;
+  const scope: Scope = { [kind]: who };
+  const among = kind === "group" ? (plan?.groups ?? []) : (plan?.trunks ?? []);
+  const failed = begin.error ?? stop.error;
+  return (
+    <section aria-label="Go live for some first" className="flex flex-col gap-2 border-b border-line p-4">
+      <h2 className="font-semibold">Go live for some first</h2>
+      {trial.running ? (
+        <div className="rounded-[3px] border border-draft bg-draft-wash p-2">
+          <StateMark tone="draft" word={`On trial for ${scopesIn(trial.scopes, plan)}`} wrap />
+          <p className="text-[13px]">
+            {trial.calls} {trial.calls === 1 ? "call" : "calls"} decided by it
+            {trial.since && `, since ${dayAndClock(trial.since)}`}, by {trial.by}
+          </p>
+          {trial.moved && (
+            <p className="text-[13px] text-draft">
+              The draft was edited since. What is tried is as it was; to try the new draft, begin again.
+            </p>
+          )}
+          <div className="mt-1 flex flex-wrap gap-2">
+            <Button className="h-7" disabled={stop.isPending} onClick={() => stop.mutate()}>
+              Take back
+            </Button>
+            {trial.moved && (
+              <Button
+                className="h-7"
+                disabled={begin.isPending || blocked}
+                onClick={() => begin.mutate({ version, scopes: trial.scopes })}
+              >
+                Try the draft as it is now
+              </Button>
+            )}
+          </div>
+        </div>
+      ) : (
+        <p className="text-soft">
+          One extension, group or trunk is decided by the draft; all other calls stay with the live plan.
+        </p>
+      )}
+      <form
+        className="flex flex-wrap items-center gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          const scopes = trial.running && !trial.moved ? [...trial.scopes, scope] : [scope];
+          begin.mutate({ version: trial.running && !trial.moved ? trial.version : version, scopes });
+        }}
+      >
+        <select
+          aria-label="Whose calls"
+          className={smallLook}
+          value={kind}
+          onChange={(e) => {
+            setKind(e.target.value as typeof kind);
+            setWho("");
+          }}
+        >
+          <option value="extension">extension</option>
+          <option value="group">caller group</option>
+          <option value="trunk">trunk</option>
+        </select>
+        {kind === "extension" ? (
+          <input
+            aria-label="Extension"
+            className={`${smallLook} w-24 font-mono`}
+            value={who}
+            placeholder="2001"
+            onChange={(e) => setWho(e.target.value)}
+          />
+        ) : (
+          <select
+            aria-label="Which"
+            className={`${smallLook} max-w-[9rem]`}
+            value={who}
+            onChange={(e) => setWho(e.target.value)}
+          >
+            <option value="">choose one</option>
+            {among.map((x) => (
+              <option key={x.id} value={x.id}>
+                {x.name}
+              </option>
+            ))}
+          </select>
+        )}
+        <Button
+          type="submit"
+          className="h-7"
+          disabled={who === "" || begin.isPending || (count === 0 && !trial.running) || blocked}
+        >
+          {trial.running && !trial.moved ? "Widen" : "Try on it"}
+        </Button>
+      </form>
+      {failed && <Failure error={failed} />}
+    </section>
+  );
+}
+
+/** Whose calls are tried, in words. */
+export function scopesIn(scopes: Scope[], plan?: Plan): string {
+  return scopes
+    .map((s) => {
+      if (s.extension) return `extension ${s.extension}`;
+      if (s.group) return `group ${plan?.groups?.find((g) => g.id === s.group)?.name ?? s.group}`;
+      return `trunk ${plan?.trunks.find((t) => t.id === s.trunk)?.name ?? s.trunk}`;
+    })
+    .join(", ");
+}

@@ -1,0 +1,108 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Hand } from "lucide-react";
+import { useState } from "react";
+import { api, type HoursNow, take } from "@/api/client";
+import { Button, smallLook } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+import { whenWords } from "./words";
+
+const lengths: [minutes: number, word: string][] = [
+  [60, "for an hour"],
+  [240, "for 4 hours"],
+  [720, "for 12 hours"],
+  [1440, "for a day"],
+  [0, "until taken back"],
+];
+
+/** Puts a calendar of the live plan in a state at once, or lets it go by its own times again. */
+export function ByHand({ now }: { now: HoursNow }) {
+  const queries = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const [state, setState] = useState(now.states.find((s) => s !== now.places[0]?.state) ?? "");
+  const [minutes, setMinutes] = useState(240);
+  const [why, setWhy] = useState("");
+  const settle = { onSettled: () => queries.invalidateQueries({ queryKey: ["hours"] }) };
+  const path = { params: { path: { id: now.id } } };
+  const set = useMutation({
+    mutationFn: () =>
+      take(api.PUT("/api/hours/{id}/by-hand", { ...path, body: { state, minutes, why: why || undefined } })),
+    onSuccess: () => setOpen(false),
+    ...settle,
+  });
+  const back = useMutation({
+    mutationFn: () => take(api.DELETE("/api/hours/{id}/by-hand", path)),
+    ...settle,
+  });
+  const failed = set.error ?? back.error;
+  return (
+    <div className="mt-1">
+      {now.byHand ? (
+        <div className="rounded-[3px] border border-draft bg-draft-wash px-2 py-1 text-[13px]">
+          <span className="break-words">
+            {now.byHand.state} by {now.byHand.by}
+            {now.byHand.why && `, ${now.byHand.why}`},{" "}
+            {now.byHand.until
+              ? `until ${whenWords(now.byHand.until).replace(/^at /, "")}`
+              : "until taken back"}
+          </span>{" "}
+          <Button className="h-6 px-2" disabled={back.isPending} onClick={() => back.mutate()}>
+            Take back
+          </Button>
+        </div>
+      ) : (
+        !open && (
+          <Button look="bare" className="h-6 px-1 text-[13px] text-road" onClick={() => setOpen(true)}>
+            <Hand className="size-4" aria-hidden="true" /> Set by hand
+          </Button>
+        )
+      )}
+      {open && !now.byHand && (
+        <form
+          className="flex flex-wrap items-center gap-1.5"
+          onSubmit={(e) => {
+            e.preventDefault();
+            set.mutate();
+          }}
+        >
+          <select
+            aria-label={`State of ${now.name}`}
+            className={smallLook}
+            value={state}
+            onChange={(e) => setState(e.target.value)}
+          >
+            {now.states.map((s) => (
+              <option key={s}>{s}</option>
+            ))}
+          </select>
+          <select
+            aria-label="For how long"
+            className={smallLook}
+            value={minutes}
+            onChange={(e) => setMinutes(Number(e.target.value))}
+          >
+            {lengths.map(([m, word]) => (
+              <option key={m} value={m}>
+                {word}
+              </option>
+            ))}
+          </select>
+          <input
+            aria-label="Why"
+            placeholder="why"
+            className={`${smallLook} w-24`}
+            value={why}
+            onChange={(e) => setWhy(e.target.value)}
+            maxLength={200}
+          />
+          <Button type="submit" look="main" className="h-7 px-2" disabled={set.isPending}>
+            Set now
+          </Button>
+          <Button look="bare" className="h-7 px-1" onClick={() => setOpen(false)}>
+            Leave it
+          </Button>
+        </form>
+      )}
+      {failed && <Failure error={failed} />}
+    </div>
+  );
+}

@@ -1,0 +1,142 @@
+import { Plus, X } from "lucide-react";
+import type { Dated, Hours } from "@/api/client";
+import { useHolidayCountries } from "@/api/queries";
+import { Button, Field, FieldError, inputLook, smallLook } from "@/ui/controls";
+import { CalendarFile } from "./CalendarFile";
+
+interface Props {
+  hours: Hours;
+  onChange: (h: Hours) => void;
+  at: (place: string) => string | undefined;
+}
+
+const countries = new Intl.DisplayNames(["en"], { type: "region" });
+
+/** The dates and the public holidays of a calendar, which win over its week. */
+export function DatesEditor({ hours, onChange, at }: Props) {
+  const known = useHolidayCountries().data ?? [];
+  const dates = hours.dates ?? [];
+  const put = (i: number, part: Partial<Dated>) =>
+    onChange({ ...hours, dates: dates.map((d, j) => (j === i ? { ...d, ...part } : d)) });
+  const text = (
+    i: number,
+    key: "name" | "on" | "until" | "from" | "to" | "state",
+    width: string,
+    placeholder: string,
+  ) => (
+    <input
+      aria-label={`${labels[key]} of date ${i + 1}`}
+      className={`${smallLook} ${width} ${key === "name" || key === "state" ? "" : "font-mono"}`}
+      value={dates[i]?.[key] ?? ""}
+      placeholder={placeholder}
+      onChange={(e) =>
+        put(i, {
+          [key]: e.target.value || (key === "name" || key === "on" || key === "state" ? "" : undefined),
+        })
+      }
+    />
+  );
+  const holidays = hours.holidays;
+  return (
+    <>
+      <fieldset className="col-span-2 min-w-0">
+        <legend className="mb-0.5 text-[13px] text-soft">
+          Dates; single ones win over yearly ones, and all of them over holidays and the week
+        </legend>
+        <ol className="flex flex-col">
+          {dates.map((d, i) => (
+            <li
+              key={i}
+              className="flex flex-wrap items-center gap-1.5 border-t border-line py-1.5 text-[13px]"
+            >
+              {text(i, "name", "w-40", "name")}
+              {text(i, "on", "w-28", "yyyy-mm-dd")}
+              {text(i, "from", "w-16", "00:00")}
+              <span className="text-soft">to</span>
+              {text(i, "until", "w-28", "same day")}
+              {text(i, "to", "w-16", "24:00")}
+              <label className="flex items-center gap-1">
+                <input
+                  type="checkbox"
+                  checked={d.yearly ?? false}
+                  onChange={(e) => put(i, { yearly: e.target.checked || undefined })}
+                />
+                yearly
+              </label>
+              <span className="text-soft">is</span>
+              {text(i, "state", "w-24", "state")}
+              <Button
+                look="bare"
+                className="h-7 px-1"
+                aria-label={`Take date ${i + 1} out`}
+                onClick={() => onChange({ ...hours, dates: dates.filter((_, j) => j !== i) })}
+              >
+                <X className="size-4" />
+              </Button>
+              {at(`dates/${i}`) && <FieldError>{at(`dates/${i}`)}</FieldError>}
+            </li>
+          ))}
+        </ol>
+        <div className="mt-1 flex flex-wrap items-center gap-2">
+          <Button
+            look="bare"
+            className="h-7 px-1 text-road"
+            onClick={() =>
+              onChange({ ...hours, dates: [...dates, { name: "", on: "", state: hours.otherwise }] })
+            }
+          >
+            <Plus className="size-4" aria-hidden="true" /> Add a date
+          </Button>
+          <CalendarFile hours={hours} onChange={onChange} />
+        </div>
+      </fieldset>
+      <Field
+        label="Public holidays of"
+        error={at("holidays/country")}
+        hint="with the days in lieu of those on a weekend"
+      >
+        {(p) => (
+          <select
+            {...p}
+            className={inputLook}
+            value={holidays?.country ?? ""}
+            onChange={(e) =>
+              onChange({
+                ...hours,
+                holidays: e.target.value
+                  ? { country: e.target.value, state: holidays?.state || "holiday" }
+                  : undefined,
+              })
+            }
+          >
+            <option value="">none</option>
+            {known.map((c) => (
+              <option key={c} value={c}>
+                {countryName(c)}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      <Field label="A public holiday is" error={at("holidays/state")}>
+        {(p) => (
+          <input
+            {...p}
+            className={inputLook}
+            value={holidays?.state ?? ""}
+            disabled={!holidays?.country}
+            onChange={(e) => onChange({ ...hours, holidays: { ...holidays, state: e.target.value } })}
+          />
+        )}
+      </Field>
+    </>
+  );
+}
+
+const labels = { name: "Name", on: "First day", until: "Last day", from: "Begin", to: "End", state: "State" };
+
+function countryName(code: string): string {
+  const [country = code, part] = code.split("-");
+  const name = countries.of(country) ?? country;
+  return part ? `${name}, ${part}` : name;
+}

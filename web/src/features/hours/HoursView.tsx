@@ -1,0 +1,119 @@
+import { Plus } from "lucide-react";
+import { Link, useParams } from "react-router";
+import type { HoursNow, Plan } from "@/api/client";
+import { useChanges, useDraft, useHours } from "@/api/queries";
+import { hoursKind } from "@/features/plan/kinds";
+import { ObjectEditor } from "@/features/plan/ObjectEditor";
+import { Empty, Failure, Loading } from "@/ui/feedback";
+import { StateMark } from "@/ui/StateMark";
+import { ByHand } from "./ByHand";
+import { Clocks } from "./Clocks";
+import { because, whenWords } from "./words";
+
+/** The calendars: how they stand now, set by hand at once, and edited in the draft. */
+export function HoursView() {
+  const draft = useDraft();
+  const now = useHours();
+  const { id } = useParams();
+  if (draft.isPending || now.isPending) return <Loading what="the calendars" />;
+  if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
+  if (!now.data) return <Failure error={now.error} retry={() => now.refetch()} />;
+  const { plan } = draft.data;
+  const calendars = plan.hours ?? [];
+  const chosen =
+    id === "new"
+      ? hoursKind.make(plan)
+      : (calendars.find((h) => h.id === id) ?? (id ? undefined : calendars[0]));
+  return (
+    <div className="grid h-full grid-cols-[21rem_minmax(0,1fr)_17rem]">
+      <nav aria-label="Calendars" className="flex flex-col overflow-auto border-r border-line bg-sheet">
+        <div className="flex items-center border-b border-line bg-sunk px-4 py-1.5">
+          <h1 className="font-semibold">Hours</h1>
+          <Link
+            to="/hours/new"
+            className="ml-auto inline-flex items-center gap-1 text-[13px] text-road underline-offset-2 hover:underline"
+          >
+            <Plus className="size-4" aria-hidden="true" /> Add a calendar
+          </Link>
+        </div>
+        <ul>
+          {calendars.map((h) => (
+            <Calendar
+              key={h.id}
+              id={h.id}
+              name={h.name}
+              plan={plan}
+              now={now.data.find((n) => n.id === h.id)}
+              chosen={h.id === chosen?.id}
+            />
+          ))}
+        </ul>
+        <Clocks />
+      </nav>
+      {chosen ? (
+        <ObjectEditor key={`hours ${chosen.id}`} plan={plan} kind={hoursKind} object={chosen} base="/hours" />
+      ) : (
+        <div className="col-span-2">
+          <Empty
+            action={
+              <Link to="/hours/new" className="text-road underline">
+                Add a calendar
+              </Link>
+            }
+          >
+            {id
+              ? `The draft has no calendar ${id}.`
+              : "No calendar yet. Rules and the leave of caller groups go by the states of calendars, such as day and night."}
+          </Empty>
+        </div>
+      )}
+    </div>
+  );
+}
+
+interface CalendarProps {
+  id: string;
+  name: string;
+  plan: Plan;
+  now?: HoursNow;
+  chosen: boolean;
+}
+
+function Calendar({ id, name, now, chosen }: CalendarProps) {
+  const differs = useChanges().data?.changes.some((c) => c.kind === "hours" && c.id === id);
+  return (
+    <li className={`border-b border-line px-4 py-2 ${chosen ? "bg-road-wash" : ""}`}>
+      <div className="flex items-baseline gap-2">
+        <Link
+          to={`/hours/${id}`}
+          aria-current={chosen ? "page" : undefined}
+          className="min-w-0 flex-1 truncate font-semibold underline-offset-2 hover:underline"
+        >
+          {name}
+        </Link>
+        {differs && <StateMark tone="draft" word="draft differs" />}
+      </div>
+      {!now ? (
+        <p className="text-[13px] text-soft">not live yet</p>
+      ) : (
+        <>
+          {now.places.map((p) => (
+            <div key={p.zone} className="mt-0.5">
+              <StateMark tone={now.byHand ? "draft" : "good"} word={p.state} />{" "}
+              <span className="text-[13px] text-soft">{because(p.because)}</span>
+              <div className="text-[13px] text-soft">
+                {now.byHand
+                  ? `by its own times it would be ${p.times}`
+                  : p.change
+                    ? `${p.change.state} ${whenWords(p.change.at)}`
+                    : "it never changes"}
+                {now.places.length > 1 && `, ${p.zone}`}
+              </div>
+            </div>
+          ))}
+          <ByHand now={now} />
+        </>
+      )}
+    </li>
+  );
+}

@@ -1,0 +1,125 @@
+import { ChevronLeft, ChevronRight } from "lucide-react";
+import { useState } from "react";
+import type { Hours, HoursDay, Plan } from "@/api/client";
+import { useMonth } from "@/api/queries";
+import { Button } from "@/ui/controls";
+import { because, lookOf } from "./words";
+
+const monthName = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric", timeZone: "UTC" });
+
+/** A month of the calendar as it is being edited: each day as a bar of its states. */
+export function MonthPreview({ hours, plan }: { hours: Hours; plan: Plan }) {
+  const [month, setMonth] = useState(() => new Date().toISOString().slice(0, 7));
+  const zone = plan.switches[0]?.region.timeZone;
+  const preview = useMonth({
+    hours: { ...hours, id: hours.id || "new", name: hours.name || "new" },
+    month,
+    zone,
+  });
+  const days = preview.data?.days ?? [];
+  const states = statesOf(hours);
+  const first = days[0] ? (new Date(`${days[0].date}T12:00:00Z`).getUTCDay() + 6) % 7 : 0;
+  return (
+    <section aria-label="Preview of a month" className="col-span-2">
+      <div className="mb-1 flex items-center gap-2">
+        <Button
+          look="bare"
+          className="h-7 px-1"
+          aria-label="The month before"
+          onClick={() => setMonth(moved(month, -1))}
+        >
+          <ChevronLeft className="size-4" />
+        </Button>
+        <span className="w-36 text-center font-semibold" aria-live="polite">
+          {monthName.format(new Date(`${month}-01T12:00:00Z`))}
+        </span>
+        <Button
+          look="bare"
+          className="h-7 px-1"
+          aria-label="The month after"
+          onClick={() => setMonth(moved(month, 1))}
+        >
+          <ChevronRight className="size-4" />
+        </Button>
+        <span className="ml-auto flex flex-wrap gap-2 text-[12px]">
+          {states.map((s) => (
+            <span key={s} className={`rounded-[2px] border px-1.5 ${lookOf(states, s)}`}>
+              {s}
+            </span>
+          ))}
+        </span>
+      </div>
+      {(preview.data?.problems.length ?? 0) > 0 && (
+        <p className="text-[13px] text-bad">The preview comes once what is wrong above is mended.</p>
+      )}
+      <ol className="grid grid-cols-7 gap-px border border-line bg-line">
+        {["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"].map((d) => (
+          <li key={d} aria-hidden="true" className="bg-sunk px-1.5 text-[12px] text-soft">
+            {d}
+          </li>
+        ))}
+        {Array.from({ length: first }, (_, i) => (
+          <li key={`blank ${i}`} aria-hidden="true" className="bg-paper" />
+        ))}
+        {days.map((d) => (
+          <Day key={d.date} day={d} states={states} />
+        ))}
+        {Array.from({ length: (7 - ((first + days.length) % 7)) % 7 }, (_, i) => (
+          <li key={`end ${i}`} aria-hidden="true" className="bg-paper" />
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+function Day({ day, states }: { day: HoursDay; states: string[] }) {
+  const named = day.spans.find((s) => s.because.name);
+  return (
+    <li className="min-w-0 bg-sheet px-1.5 pt-0.5 pb-1" aria-label={spoken(day)} title={spoken(day)}>
+      <div className="flex items-baseline gap-1 text-[12px]">
+        <span className="font-mono">{Number(day.date.slice(8))}</span>
+        <span className="min-w-0 truncate text-soft">{named?.because.name}</span>
+        {day.hours !== 24 && <span className="ml-auto text-bad">{day.hours} h</span>}
+      </div>
+      <div className="mt-0.5 flex h-5 overflow-hidden rounded-[2px]">
+        {day.spans.map((s) => (
+          <span
+            key={s.from}
+            className={`grid min-w-0 place-items-center overflow-hidden border-y text-[10px] leading-none first:border-l last:border-r ${lookOf(states, s.state)}`}
+            style={{ width: `${s.share * 100}%` }}
+          >
+            {s.share > 0.3 ? s.state : ""}
+          </span>
+        ))}
+      </div>
+      <div className="truncate font-mono text-[11px] text-soft">
+        {day.spans.length > 1 &&
+          day.spans
+            .slice(1)
+            .map((s) => s.from)
+            .join(" ")}
+      </div>
+    </li>
+  );
+}
+
+const spoken = (day: HoursDay) =>
+  `${day.date}: ${day.spans.map((s) => `${s.from} to ${s.to} ${s.state}, ${because(s.because)}`).join("; ")}`;
+
+/** The states of a calendar, in the order in which the server lists them. */
+function statesOf(h: Hours): string[] {
+  return [
+    ...new Set([
+      ...h.week.map((s) => s.state),
+      h.otherwise,
+      ...(h.holidays?.country ? [h.holidays.state ?? ""] : []),
+      ...(h.dates ?? []).map((d) => d.state),
+      ...(h.more ?? []),
+    ]),
+  ].filter(Boolean);
+}
+
+function moved(month: string, by: number): string {
+  const [y = 2026, m = 1] = month.split("-").map(Number);
+  return new Date(Date.UTC(y, m - 1 + by, 15)).toISOString().slice(0, 7);
+}

@@ -1,0 +1,43 @@
+import type { HoursDay } from "@/api/client";
+import { clock, day } from "@/lib/time";
+
+type Because = HoursDay["spans"][number]["because"];
+
+/** What gives a state, in words. */
+export function because(b: Because): string {
+  switch (b.by) {
+    case "hand":
+      return "by hand";
+    case "date":
+      return b.name ?? "a date";
+    case "holiday":
+      return b.name ?? "a public holiday";
+    case "week":
+      return "by the week";
+    default:
+      return "at all other times";
+  }
+}
+
+/** When something comes: today by the clock, else with its day. */
+export function whenWords(iso: string, now = new Date()): string {
+  const at = new Date(iso);
+  const time = clock(iso).slice(0, 5);
+  if (at.toDateString() === now.toDateString()) return `at ${time}`;
+  const tomorrow = new Date(now.getTime() + 86_400_000);
+  if (at.toDateString() === tomorrow.toDateString()) return `tomorrow at ${time}`;
+  return `on ${day(iso)} at ${time}`;
+}
+
+/** A colour of its own for each state: the first are those that most calendars have. */
+const looks = [
+  "bg-good-wash text-good border-good",
+  "bg-sunk text-soft border-line",
+  "bg-draft-wash text-draft border-draft",
+  "bg-bad-wash text-bad border-bad",
+  "bg-added-wash text-added border-added",
+  "bg-road-wash text-road border-road",
+];
+
+export const lookOf = (states: string[], state: string): string =>
+  looks[Math.max(0, states.indexOf(state)) % looks.length] ?? "";

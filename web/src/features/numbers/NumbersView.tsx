@@ -1,0 +1,171 @@
+import { Download, Plus } from "lucide-react";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import type { NumberAsk, Plan } from "@/api/client";
+import { useDraft, useNumbersSummary } from "@/api/queries";
+import { inputLook } from "@/ui/controls";
+import { Empty, Failure, Loading } from "@/ui/feedback";
+import { BringIn } from "./BringIn";
+import { Learnt } from "./Learnt";
+import { NumberEditor } from "./NumberEditor";
+import { NumberTable } from "./NumberTable";
+import { states } from "./words";
+
+/** The draft's public numbers: found, edited, and each with what becomes of it. */
+export function NumbersView() {
+  const draft = useDraft();
+  const summary = useNumbersSummary();
+  const { id } = useParams();
+  const [ask, setAsk] = useState<NumberAsk>({});
+  if (draft.isPending || summary.isPending) return <Loading what="the numbers" />;
+  if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
+  if (!summary.data) return <Failure error={summary.error} retry={() => summary.refetch()} />;
+  const { plan } = draft.data;
+  return (
+    <div className={`grid h-full ${id ? "grid-cols-[minmax(0,1fr)_41rem]" : "grid-cols-1"}`}>
+      <section aria-label="Numbers" className="flex min-h-0 min-w-0 flex-col">
+        <div className="flex flex-wrap items-center gap-2 border-b border-line bg-sunk px-4 py-1.5">
+          <h1 className="font-semibold">Public numbers</h1>
+          <span className="text-[13px] text-soft">
+            {count(summary.data.rows)} {summary.data.rows === 1 ? "row" : "rows"} in the draft
+          </span>
+          <span className="ml-auto flex items-center gap-2">
+            <a
+              href="/api/draft/numbers.csv"
+              download
+              className="inline-flex items-center gap-1 text-[13px] text-road underline-offset-2 hover:underline"
+            >
+              <Download className="size-4" aria-hidden="true" /> CSV
+            </a>
+            <BringIn />
+            <Link
+              to="/numbers/new"
+              className="inline-flex h-8 items-center gap-1.5 rounded-[3px] border border-road bg-road px-3 font-semibold text-road-ink"
+            >
+              <Plus className="size-4" aria-hidden="true" /> Add
+            </Link>
+          </span>
+        </div>
+        <Filters
+          plan={plan}
+          sites={summary.data.sites}
+          ask={ask}
+          onChange={setAsk}
+          narrow={id !== undefined}
+        />
+        <Learnt
+          summary={summary.data}
+          plan={plan}
+          only={ask.only}
+          onOnly={(only) => setAsk({ ...ask, only })}
+        />
+        {summary.data.rows === 0 ? (
+          <Empty
+            action={
+              <Link to="/numbers/new" className="text-road underline">
+                Add the first block
+              </Link>
+            }
+          >
+            No public number is in the inventory yet. Add a block, or bring in a CSV file whose first line
+            names the columns: first, last, state, carrier, site, owner, destination, extension, note.
+          </Empty>
+        ) : (
+          <NumberTable
+            plan={plan}
+            ask={ask}
+            onSort={(sort, down) => setAsk({ ...ask, sort, down })}
+            chosen={id}
+          />
+        )}
+      </section>
+      {id && <NumberEditor key={id} id={id} plan={plan} />}
+    </div>
+  );
+}
+
+const count = (n: number) => n.toLocaleString("en-GB");
+
+interface FiltersProps {
+  plan: Plan;
+  sites: string[];
+  ask: NumberAsk;
+  onChange: (ask: NumberAsk) => void;
+  narrow: boolean;
+}
+
+function Filters({ plan, sites, ask, onChange, narrow }: FiltersProps) {
+  const choice = (
+    label: string,
+    key: "state" | "carrier" | "site" | "destination" | "kind",
+    all: string,
+    options: (readonly [string, string])[],
+  ) => (
+    <select
+      aria-label={label}
+      className={`${inputLook} w-auto max-w-[11rem]`}
+      value={ask[key] ?? ""}
+      onChange={(e) => onChange({ ...ask, [key]: e.target.value || undefined })}
+    >
+      <option value="">{all}</option>
+      {options.map(([value, word]) => (
+        <option key={value} value={value}>
+          {word}
+        </option>
+      ))}
+    </select>
+  );
+  return (
+    <search className="flex flex-wrap items-center gap-2 border-b border-line px-4 py-1.5">
+      <input
+        type="search"
+        className={`${inputLook} w-60 font-mono`}
+        placeholder="digits, or words of a row"
+        aria-label="Find a number"
+        value={ask.text ?? ""}
+        onChange={(e) => onChange({ ...ask, text: e.target.value || undefined })}
+      />
+      {choice(
+        "State",
+        "state",
+        "any state",
+        states.map((s) => [s, s] as const),
+      )}
+      {choice(
+        "What answers",
+        "destination",
+        "answered by any",
+        plan.destinations.map((d) => [d.id, d.name] as const),
+      )}
+      {!narrow && (
+        <>
+          {choice(
+            "Carrier",
+            "carrier",
+            "any carrier",
+            plan.farEnds.map((f) => [f.id, f.name] as const),
+          )}
+          {choice(
+            "Site",
+            "site",
+            "any site",
+            sites.map((s) => [s, s] as const),
+          )}
+          {choice("Kind", "kind", "blocks and singles", [
+            ["block", "blocks only"],
+            ["single", "singles only"],
+          ])}
+        </>
+      )}
+      {Object.values({ ...ask, sort: undefined, down: undefined }).some(Boolean) && (
+        <button
+          type="button"
+          className="text-[13px] text-road underline"
+          onClick={() => onChange({ sort: ask.sort, down: ask.down })}
+        >
+          all
+        </button>
+      )}
+    </search>
+  );
+}

@@ -1,0 +1,130 @@
+import { Link } from "react-router";
+import type { Arrival, NumberEffect, Plan, PublicNumber } from "@/api/client";
+import { inputLook } from "@/ui/controls";
+import { StateMark } from "@/ui/StateMark";
+import { formWords } from "./words";
+
+interface Props {
+  effect: NumberEffect;
+  number: PublicNumber;
+  plan: Plan;
+  member: string;
+  onMember: (member: string) => void;
+}
+
+/** What becomes of a number in each form in which a carrier may send it, and when nobody answers. */
+export function WhatBecomes({ effect, number, plan, member, onMember }: Props) {
+  const { arrivals } = effect;
+  if (arrivals.length === 0) return null;
+  const trunks = [...new Map(arrivals.map((a) => [a.trunk.id, a.trunk])).values()];
+  return (
+    <>
+      <section aria-label="As carriers may send it" className="mt-3 border-t-2 border-line pt-2">
+        <div className="flex items-center gap-3">
+          <h3 className="font-semibold">As carriers may send it</h3>
+          {number.last ? (
+            <label className="flex items-center gap-2 text-[13px]">
+              <span className="text-soft">shown on</span>
+              <input
+                className={`${inputLook} h-7 w-44 font-mono`}
+                value={member}
+                placeholder={effect.member}
+                onChange={(e) => onMember(e.target.value)}
+                spellCheck={false}
+              />
+            </label>
+          ) : (
+            <span className="font-mono text-[13px] text-soft">{effect.member}</span>
+          )}
+        </div>
+        {trunks.map((t) => (
+          <Forms key={t.id} name={t.name} arrivals={arrivals.filter((a) => a.trunk.id === t.id)} />
+        ))}
+      </section>
+      <Then effect={effect} plan={plan} />
+    </>
+  );
+}
+
+function Forms({ name, arrivals }: { name: string; arrivals: Arrival[] }) {
+  return (
+    <table className="mt-1 w-full border-collapse text-left">
+      <caption className="text-left text-[13px] text-soft">by {name}, now</caption>
+      <tbody>
+        {arrivals.map((a) => (
+          <tr key={a.form.name} className="border-b border-line align-baseline [&>td]:py-0.5 [&>td]:pr-3">
+            <td className="w-40 text-[13px] whitespace-nowrap">
+              {a.declared ? <StateMark tone="road" word={formWords[a.form.name]} /> : formWords[a.form.name]}
+            </td>
+            <td className="w-40 font-mono text-[13px]">{a.form.number}</td>
+            <td>
+              {a.lands ? (
+                <>
+                  {a.resort && <span className="text-draft">last resort: </span>}
+                  {a.lands.name} <span className="font-mono text-[13px] text-soft">{a.as}</span>
+                </>
+              ) : (
+                <span className="text-bad">{a.why}</span>
+              )}
+              {!a.resort && a.rule && a.declared && (
+                <span className="block text-[13px] text-soft">by rule {a.rule}</span>
+              )}
+            </td>
+            <td className="text-right">
+              {a.same ? (
+                <StateMark tone="good" word={a.declared ? "as declared" : "the same"} />
+              ) : (
+                <StateMark tone="draft" word="elsewhere" />
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const whenWords: Record<string, string> = {
+  busy: "is busy",
+  away: "does not pick up",
+  silent: "cannot be reached",
+};
+
+/** A last resort is no second try: what a caller meets when who answers does not. */
+function Then({ effect, plan }: { effect: NumberEffect; plan: Plan }) {
+  if (effect.then.length === 0) return null;
+  return (
+    <section aria-label="When nobody answers" className="mt-3 border-t-2 border-line pt-2">
+      <h3 className="font-semibold">When who answers …</h3>
+      <ul>
+        {effect.then.map((t) => (
+          <li key={t.when} className="flex gap-3 py-0.5">
+            <span className="w-36 text-soft">{whenWords[t.when]}</span>
+            {t.trunk ? (
+              <span>
+                it rings <span className="font-mono">{t.called}</span> by{" "}
+                {plan.trunks.find((x) => x.id === t.trunk)?.name ?? t.trunk}
+              </span>
+            ) : (
+              <span>
+                the caller gets {t.status}: {t.why}
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+      <p className="mt-1 text-[13px] text-soft">
+        A last resort takes calls whose number nobody has; it is no second try. Whose it is stands in the
+        settings of each{" "}
+        <Link to="/plan/trunks" className="text-road underline">
+          trunk
+        </Link>{" "}
+        and{" "}
+        <Link to="/plan/switches" className="text-road underline">
+          switch
+        </Link>
+        .
+      </p>
+    </section>
+  );
+}
