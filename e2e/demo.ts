@@ -56,4 +56,17 @@ export const test = base.extend<{ signedIn: Page }, { demo: Demo }>({
   },
 });
 
+/**
+ * Makes the draft live from the view of changes: where the rehearsal finds something, it is
+ * told first, and a second press goes on.
+ */
+export async function goLive(page: Page) {
+  await page.getByRole("button", { name: /^Go live with \d+ change/ }).click();
+  const allTheSame = page.getByRole("button", { name: "Go live all the same" });
+  const done = page.getByText(/^Revision \d+ is saved and carries calls/);
+  await expect(allTheSame.or(done)).toBeVisible();
+  if (await allTheSame.isVisible()) await allTheSame.click();
+  await expect(done).toBeVisible();
+}
+
 export { expect };

@@ -1,5 +1,5 @@
 import type { Page } from "@playwright/test";
-import { expect, test } from "./demo";
+import { expect, goLive, test } from "./demo";
 
 const view = (page: Page, name: string) => page.getByRole("navigation", { name: "Views" }).getByRole("link", { name });
 
@@ -62,7 +62,7 @@ test("a newcomer dials, breaks a rule, sees why, mends it and dials again", asyn
     await view(page, "Changes").click();
     await expect(page.getByText("0[23]xxxxxxxxx")).toBeVisible();
     await page.getByLabel("Note for the revision").fill("Without 01, to see it fail");
-    await page.getByRole("button", { name: "Go live with 1 change" }).click();
+    await goLive(page);
     await expect(page.getByText("Live: revision 2")).toBeVisible();
     await dialLive(page, "9 0191 498 0850");
     await expect(headline(page)).toContainText("answered");
@@ -79,7 +79,7 @@ test("a newcomer dials, breaks a rule, sees why, mends it and dials again", asyn
     await expect(page.getByText("saved, not live yet")).toBeVisible();
     await page.keyboard.press("Escape");
     await view(page, "Changes").click();
-    await page.getByRole("button", { name: "Go live with 1 change" }).click();
+    await goLive(page);
     await expect(page.getByText("Live: revision 3")).toBeVisible();
     await dialLive(page, "9 0191 498 0850");
     await expect(headline(page)).toContainText("answered");
@@ -156,7 +156,7 @@ test("rules are added, moved by the keyboard and taken out", async ({ signedIn: 
   await page.keyboard.press("Alt+ArrowUp");
   await expect(names.nth(8)).toHaveText("Lift phone test");
   await page.getByRole("button", { name: "Take out" }).click();
-  await expect(names).toHaveCount(11);
+  await expect(names).toHaveCount(12);
   await page.getByRole("button", { name: "Undo edit" }).click();
   await expect(names.nth(8)).toHaveText("Lift phone test");
   for (let i = 0; i < 2; i++) await page.getByRole("button", { name: "Undo edit" }).click();

@@ -70,7 +70,7 @@ test("pictures of the main views", async ({ page }) => {
   await shot(page, "callers");
   await page.goto("/checks");
   await page.getByRole("button", { name: "Run all" }).click();
-  await expect(page.getByRole("button", { name: "40 passed" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "65 passed" })).toBeVisible();
   await page.waitForTimeout(300);
   await shot(page, "checks");
   await page.goto("/try?how=digits&from=4123");

@@ -122,7 +122,7 @@ function Editor({ plan, number, saved }: Props) {
   return (
     <form
       aria-label={saved ? `Number ${nameOf(number)}` : "New number"}
-      className="overflow-auto border-l border-line bg-sheet px-5 pt-2 pb-8"
+      className="overflow-auto border-l border-line bg-sheet px-5 pb-8"
       onSubmit={(e) => {
         e.preventDefault();
         submit();

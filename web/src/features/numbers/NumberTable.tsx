@@ -59,7 +59,7 @@ export function NumberTable({ plan, ask, onSort, chosen }: Props) {
   const narrow = chosen !== undefined;
   const columns = narrow
     ? "grid-cols-[minmax(0,15rem)_6.5rem_minmax(0,1fr)]"
-    : "grid-cols-[minmax(0,17rem)_5rem_6.5rem_minmax(0,1.4fr)_minmax(0,1fr)_minmax(0,1fr)_minmax(0,1.2fr)_7rem]";
+    : "grid-cols-[13rem_3.5rem_6.5rem_minmax(0,1.6fr)_minmax(0,1fr)_minmax(0,1fr)_minmax(0,1fr)_6rem]";
   const head = (sort: Sort, word: string) => (
     <SortHead key={sort} sort={sort} word={word} ask={ask} onSort={onSort} />
   );
@@ -166,9 +166,13 @@ function Row({ row, plan, columns, narrow, chosen }: RowProps) {
         <span className="text-right font-mono text-[13px] text-soft">{n.last ? sizeOf(n) : ""}</span>
       )}
       <StateMark tone={toneOf[n.state]} word={n.state} />
-      <span className="truncate">
-        {row.answers || <span className="text-bad">nobody</span>}
-        {n.extension && <span className="font-mono text-[13px] text-soft"> from {n.extension}</span>}
+      <span className="flex min-w-0 items-baseline gap-2">
+        {row.answers ? (
+          <span className="truncate">{row.answers}</span>
+        ) : (
+          <span className="text-bad">nobody</span>
+        )}
+        {n.extension && <span className="font-mono text-[13px] text-soft">{n.extension}</span>}
       </span>
       {!narrow && <span className="truncate">{carrier}</span>}
       {!narrow && <span className="truncate">{n.site}</span>}

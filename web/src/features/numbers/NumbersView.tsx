@@ -119,7 +119,7 @@ function Filters({ plan, sites, ask, onChange, narrow }: FiltersProps) {
     <search className="flex flex-wrap items-center gap-2 border-b border-line px-4 py-1.5">
       <input
         type="search"
-        className={`${inputLook} w-60 font-mono`}
+        className={`${inputLook.replace("w-full", "w-64")} font-mono`}
         placeholder="digits, or words of a row"
         aria-label="Find a number"
         value={ask.text ?? ""}

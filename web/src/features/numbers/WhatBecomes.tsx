@@ -24,7 +24,7 @@ export function WhatBecomes({ effect, number, plan, member, onMember }: Props) {
           <h3 className="font-semibold">As carriers may send it</h3>
           {number.last ? (
             <label className="flex items-center gap-2 text-[13px]">
-              <span className="text-soft">shown on</span>
+              <span className="whitespace-nowrap text-soft">shown on</span>
               <input
                 className={`${inputLook} h-7 w-44 font-mono`}
                 value={member}
