@@ -151,14 +151,14 @@ test("rules are added, moved by the keyboard and taken out", async ({ signedIn: 
   await expect(page.getByText("saved, not live yet")).toBeVisible();
   const names = page.locator("[data-rule] .font-semibold.truncate");
   // Behind all others but those of last resort.
-  await expect(names.nth(9)).toHaveText("Lift phone test");
+  await expect(names.nth(10)).toHaveText("Lift phone test");
   await page.locator("[data-rule]").filter({ hasText: "Lift phone test" }).getByRole("button").first().focus();
   await page.keyboard.press("Alt+ArrowUp");
-  await expect(names.nth(8)).toHaveText("Lift phone test");
+  await expect(names.nth(9)).toHaveText("Lift phone test");
   await page.getByRole("button", { name: "Take out" }).click();
   await expect(names).toHaveCount(12);
   await page.getByRole("button", { name: "Undo edit" }).click();
-  await expect(names.nth(8)).toHaveText("Lift phone test");
+  await expect(names.nth(9)).toHaveText("Lift phone test");
   for (let i = 0; i < 2; i++) await page.getByRole("button", { name: "Undo edit" }).click();
   await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
 });

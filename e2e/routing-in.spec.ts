@@ -97,7 +97,7 @@ test("a block that is off by a hundred is refused, with the arithmetic that is r
     const steps = page.getByRole("group", { name: "Mapping: digit steps" });
     await steps.getByRole("button", { name: "Add a step" }).click();
     await steps.getByLabel("Digit step").selectOption("keep-last");
-    await steps.getByLabel("symbols").fill("2");
+    await steps.getByLabel("how many").fill("2");
     await steps.getByRole("button", { name: "Add a step" }).click();
     await steps.getByLabel("Digit step").nth(1).selectOption("put-before");
     await steps.getByLabel("digits", { exact: true }).fill("24");
@@ -200,7 +200,7 @@ test("a change is rehearsed, tried on one extension, widened, and taken back", a
     await page.getByLabel("Whose calls").selectOption({ label: "caller group" });
     await page.getByLabel("Which").selectOption({ label: "Office" });
     await page.getByRole("button", { name: "Widen" }).click();
-    await expect(page.getByText("On trial for extension 2150, group Office")).toBeVisible();
+    await expect(page.getByText("On trial for extension 2150, group Office", { exact: true })).toBeVisible();
     await dialLive(page, "2151", "9 0191 498 0850");
     await expect(page.getByText("decided by the plan on trial").first()).toBeVisible();
   });

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
+	"sync"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -255,10 +256,41 @@ func (s *server) put(ctx context.Context, o plan.Object, before string, was json
 // validate returns the problems of a plan that is mostly the live one, which
 // has none.
 func (s *server) validate(p plan.Plan) []plan.Problem {
-	if run := s.Plan.Current(); run != nil {
-		return p.ValidateAfter(run.Snapshot.Plan())
+	before, ok := s.valid.get()
+	if !ok {
+		run := s.Plan.Current()
+		if run == nil {
+			return p.Validate()
+		}
+		before = run.Snapshot.Plan()
 	}
-	return p.Validate()
+	problems := p.ValidateAfter(before)
+	if len(problems) == 0 {
+		s.valid.set(p)
+	}
+	return problems
+}
+
+// validPlan remembers the last plan that was found to have no problems: what it has in
+// common with the next is not looked at again.
+type validPlan struct {
+	mu   sync.Mutex
+	plan *plan.Plan
+}
+
+func (v *validPlan) get() (p plan.Plan, ok bool) {
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	if v.plan == nil {
+		return p, false
+	}
+	return *v.plan, true
+}
+
+func (v *validPlan) set(p plan.Plan) {
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	v.plan = &p
 }
 
 // stale tells what somebody else made of an object since it was read.

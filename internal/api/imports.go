@@ -217,14 +217,14 @@ func (s *server) runImport(ctx context.Context, j *importJob) {
 			err = s.failed(errDraft)
 		} else {
 			d = draft.Plan
-			_, err = j.check(ctx, d, rows)
+			_, err = j.check(ctx, s, d, rows)
 		}
 		if errors.Is(err, errBad) {
 			err = nil
 		}
 	} else if err == nil {
 		err = s.Store.EditNumbers(ctx, func(p plan.Plan) (inventory.List, error) {
-			after, err := j.check(ctx, p, rows)
+			after, err := j.check(ctx, s, p, rows)
 			if err == nil {
 				j.at("writing", 0)
 			}
@@ -287,7 +287,7 @@ func (j *importJob) fault(at int, faults []plan.Problem) {
 
 // check puts the rows into a plan and says what each line does; with lines that are wrong
 // it is an error.
-func (j *importJob) check(ctx context.Context, p plan.Plan, rows []inventory.Number) (inventory.List, error) {
+func (j *importJob) check(ctx context.Context, s *server, p plan.Plan, rows []inventory.Number) (inventory.List, error) {
 	j.at("checking", 0)
 	var gone []string
 	if j.sweep {
@@ -311,7 +311,7 @@ func (j *importJob) check(ctx context.Context, p plan.Plan, rows []inventory.Num
 		return p.Numbers, ctx.Err()
 	}
 	byID := map[string][]plan.Problem{}
-	for _, problem := range after.ValidateAfter(p) {
+	for _, problem := range s.validate(after) {
 		if rest, ok := strings.CutPrefix(problem.Place, "/numbers/"); ok {
 			id, field, _ := strings.Cut(rest, "/")
 			byID[id] = append(byID[id], plan.Problem{Place: field, Reason: problem.Reason})

@@ -83,6 +83,7 @@ type server struct {
 	draft    draftSnapshot
 	streams  streams
 	found    foundNumbers
+	valid    validPlan
 	imports  imports
 }
 

@@ -212,12 +212,11 @@ func (s *server) drafted(ctx context.Context, live *decide.Snapshot) (*decide.Sn
 	if base == nil {
 		base = live
 	}
-	snapshot, problems := base.Compile(d.Plan)
-	if len(problems) > 0 {
+	if problems := s.validate(d.Plan); len(problems) > 0 {
 		return nil, badPlan("the draft has problems, so it cannot decide a call", problems)
 	}
-	k.snapshot, k.version = snapshot, d.Version
-	return snapshot, nil
+	k.snapshot, k.version = base.CompileValid(d.Plan), d.Version
+	return k.snapshot, nil
 }
 
 // place starts a live try at the stand-in's own socket.

@@ -40,19 +40,19 @@ type Client struct {
 	URL  string
 	DSN  string // of its database
 	Stop func() // stops the application before the test ends
-	t    *testing.T
+	t    testing.TB
 	http *http.Client
 }
 
 // Run starts the whole application, with the demo's plan and stand-ins on the
 // tests' addresses, until the test ends.
-func Run(t *testing.T, change func(p *plan.Plan)) *Client {
+func Run(t testing.TB, change func(p *plan.Plan)) *Client {
 	return runOn(t, storetest.DSN(t), change)
 }
 
 // SignedInBehind is SignedIn with a gate between the application and its
 // database, which the test can close.
-func SignedInBehind(t *testing.T) (*Client, *Gate) {
+func SignedInBehind(t testing.TB) (*Client, *Gate) {
 	dsn, gate := newGate(t, storetest.DSN(t))
 	c := runOn(t, dsn, nil)
 	c.signIn()
@@ -60,21 +60,21 @@ func SignedInBehind(t *testing.T) (*Client, *Gate) {
 }
 
 // RunLogging is Run with the application's log written to a place of the test's.
-func RunLogging(t *testing.T, log io.Writer) *Client {
+func RunLogging(t testing.TB, log io.Writer) *Client {
 	return runWith(t, storetest.DSN(t), nil, log)
 }
 
-func runOn(t *testing.T, dsn string, change func(p *plan.Plan)) *Client {
+func runOn(t testing.TB, dsn string, change func(p *plan.Plan)) *Client {
 	return runWith(t, dsn, change, io.Discard)
 }
 
-func runWith(t *testing.T, dsn string, change func(p *plan.Plan), log io.Writer) *Client {
+func runWith(t testing.TB, dsn string, change func(p *plan.Plan), log io.Writer) *Client {
 	return run(t, dsn, livetest.Plan(t, change), func(string) []standin.Config { return livetest.StandIns() }, log)
 }
 
 // WholeDemo runs the demo with its registrations and credentials, and signs in. The
 // database is that of a DSN, so that a test can start it again.
-func WholeDemo(t *testing.T, dsn string) *Client {
+func WholeDemo(t testing.TB, dsn string) *Client {
 	c := run(t, dsn, livetest.Whole(t), livetest.WholeStandIns, io.Discard)
 	c.signIn()
 	return c
@@ -83,7 +83,7 @@ func WholeDemo(t *testing.T, dsn string) *Client {
 // Key seals secrets in tests.
 const Key = "c3dpdGNoYmFjayB0ZXN0IGtleSBvZiAzMiBieXRlcyE="
 
-func run(t *testing.T, dsn string, p plan.Plan, standIns func(certificates string) []standin.Config, log io.Writer) *Client {
+func run(t testing.TB, dsn string, p plan.Plan, standIns func(certificates string) []standin.Config, log io.Writer) *Client {
 	release := livetest.Lock(t)
 	vault, err := store.NewVault(Key)
 	require.NoError(t, err)
@@ -144,7 +144,7 @@ func load(ctx context.Context, s *store.Store, p plan.Plan) error {
 }
 
 // SignedIn is Run with the engineer signed in.
-func SignedIn(t *testing.T, change func(p *plan.Plan)) *Client {
+func SignedIn(t testing.TB, change func(p *plan.Plan)) *Client {
 	c := Run(t, change)
 	c.signIn()
 	return c

@@ -13,7 +13,7 @@ import (
 // Gate stands between the application and its database: closed, it ends every
 // connection and takes no new one, as when the database is away.
 type Gate struct {
-	t       *testing.T
+	t       testing.TB
 	address string
 	to      string
 
@@ -23,7 +23,7 @@ type Gate struct {
 }
 
 // newGate returns a DSN that leads through a gate to the database of another.
-func newGate(t *testing.T, dsn string) (string, *Gate) {
+func newGate(t testing.TB, dsn string) (string, *Gate) {
 	cfg, err := mysql.ParseDSN(dsn)
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")

@@ -128,7 +128,7 @@ type Bench struct {
 
 // Start runs the demo's quay switch and stand-ins on the tests' own addresses.
 // All of it ends with the test.
-func Start(t *testing.T, setup Setup) *Bench {
+func Start(t testing.TB, setup Setup) *Bench {
 	Lock(t)
 	p := Plan(t, setup.Change)
 	feed := live.NewFeed(0)
@@ -168,7 +168,7 @@ func Start(t *testing.T, setup Setup) *Bench {
 
 // Lock waits until no other test process uses the tests' addresses. It is given
 // back by release, or when the test ends.
-func Lock(t *testing.T) (release func()) {
+func Lock(t testing.TB) (release func()) {
 	var held net.Listener
 	require.Eventually(t, func() bool {
 		var err error
@@ -184,7 +184,7 @@ var atTheQuay = map[string]string{"quay-phones": "127.0.20.1:5060", "ostrel": "1
 
 // Plan is the demo's plan on the tests' addresses, not watched by OPTIONS and
 // without registrations and credentials, so that the wire holds nothing but calls.
-func Plan(t *testing.T, change func(p *plan.Plan)) plan.Plan {
+func Plan(t testing.TB, change func(p *plan.Plan)) plan.Plan {
 	p, err := demo.Plan()
 	require.NoError(t, err)
 	for i := range p.Switches {
@@ -215,7 +215,7 @@ func Plan(t *testing.T, change func(p *plan.Plan)) plan.Plan {
 }
 
 // Whole is the demo's plan with all that it has, on the tests' addresses.
-func Whole(t *testing.T) plan.Plan {
+func Whole(t testing.TB) plan.Plan {
 	text := strings.ReplaceAll(string(demo.Document()), demoNet, testNet)
 	p, err := plan.Read(strings.NewReader(text))
 	require.NoError(t, err)
@@ -260,14 +260,14 @@ func StandIns(without ...string) []standin.Config {
 }
 
 // GoLive puts a plan in force.
-func (b *Bench) GoLive(t *testing.T, p plan.Plan) {
+func (b *Bench) GoLive(t testing.TB, p plan.Plan) {
 	s, problems := decide.Compile(p)
 	require.Empty(t, problems)
 	b.Plan.Swap(live.Running{Snapshot: s, Revision: 1})
 }
 
 // Place lets a stand-in call and returns the Call-ID.
-func (b *Bench) Place(t *testing.T, from string, d standin.Dial) string {
+func (b *Bench) Place(t testing.TB, from string, d standin.Dial) string {
 	id, err := b.StandIns.Find(from).Place(d)
 	require.NoError(t, err)
 	return id
@@ -278,7 +278,7 @@ func (b *Bench) Place(t *testing.T, from string, d standin.Dial) string {
 const patience = 45 * time.Second
 
 // Wait waits until the call with this Call-ID is as wanted.
-func (b *Bench) Wait(t *testing.T, callID string, wanted func(record.Call) bool) record.Call {
+func (b *Bench) Wait(t testing.TB, callID string, wanted func(record.Call) bool) record.Call {
 	var last record.Call
 	require.Eventually(t, func() bool {
 		c, ok := b.CallByLeg(callID)
@@ -289,6 +289,6 @@ func (b *Bench) Wait(t *testing.T, callID string, wanted func(record.Call) bool)
 }
 
 // WaitEnd waits until the call has ended.
-func (b *Bench) WaitEnd(t *testing.T, callID string) record.Call {
+func (b *Bench) WaitEnd(t testing.TB, callID string) record.Call {
 	return b.Wait(t, callID, func(c record.Call) bool { return !c.Running() })
 }

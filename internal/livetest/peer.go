@@ -15,7 +15,7 @@ import (
 // Peer is a far end made of a bare socket: it sends the text that a test
 // writes and reads what comes, with no SIP code between.
 type Peer struct {
-	t    *testing.T
+	t    testing.TB
 	line line
 	seen map[string]bool // messages that Expect has met
 }
@@ -34,7 +34,7 @@ type Received struct {
 }
 
 // NewPeer binds an address of the demo's far end, moved to the tests' net.
-func NewPeer(t *testing.T, demoAddress string) *Peer {
+func NewPeer(t testing.TB, demoAddress string) *Peer {
 	addr, err := net.ResolveUDPAddr("udp", Address(demoAddress))
 	require.NoError(t, err)
 	conn, err := net.ListenUDP("udp", addr)

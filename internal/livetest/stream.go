@@ -19,7 +19,7 @@ type connection struct {
 
 // Dial connects to the switch from an address of the demo's far end, moved to the
 // tests' net; port 0 is any.
-func Dial(t *testing.T, demoAddress string) *Peer {
+func Dial(t testing.TB, demoAddress string) *Peer {
 	from, err := net.ResolveTCPAddr("tcp", Address(demoAddress))
 	require.NoError(t, err)
 	conn, err := (&net.Dialer{LocalAddr: from}).Dial("tcp", SwitchAt())
@@ -30,12 +30,12 @@ func Dial(t *testing.T, demoAddress string) *Peer {
 
 // Door is where a far end takes connections.
 type Door struct {
-	t *testing.T
+	t testing.TB
 	net.Listener
 }
 
 // Listen takes connections at an address of the demo's far end.
-func Listen(t *testing.T, demoAddress string) Door {
+func Listen(t testing.TB, demoAddress string) Door {
 	l, err := net.Listen("tcp", Address(demoAddress))
 	require.NoError(t, err)
 	t.Cleanup(func() { l.Close() })

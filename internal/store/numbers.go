@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -19,7 +20,9 @@ import (
 // EditNumbers changes the inventory of the draft: change is given it as it stands, and
 // returns what it is to be. Nothing is written if it fails.
 func (s *Store) EditNumbers(ctx context.Context, change func(plan.Plan) (inventory.List, error)) error {
-	return s.edit(ctx, func(d *draftEdit) error {
+	var written int64
+	var put []*inventory.Page
+	err := s.edit(ctx, func(d *draftEdit) error {
 		st, err := readState(ctx, d.tx, "")
 		if err != nil {
 			return err
@@ -32,12 +35,30 @@ func (s *Store) EditNumbers(ctx context.Context, change func(plan.Plan) (invento
 		if err != nil {
 			return err
 		}
-		return d.putPages(a.Plan.Numbers, numbers)
+		written = d.version
+		put, err = d.putPages(a.Plan.Numbers, numbers)
+		return err
 	})
+	if err == nil {
+		s.plans.wrote(put, written)
+	}
+	return err
 }
 
-// putPages writes the pages in which two inventories differ.
-func (d *draftEdit) putPages(before, after inventory.List) error {
+// wrote remembers pages that were just written, so that nobody reads them again.
+func (p *arrangedPlans) wrote(pages []*inventory.Page, version int64) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	known := make(map[string]readPage, len(p.pages)+len(pages))
+	maps.Copy(known, p.pages)
+	for _, page := range pages {
+		known[page.ID()] = readPage{version, page.Place(), page}
+	}
+	p.pages = known
+}
+
+// putPages writes the pages in which two inventories differ, and returns those that are new.
+func (d *draftEdit) putPages(before, after inventory.List) (put []*inventory.Page, err error) {
 	left := map[string]*inventory.Page{}
 	for _, p := range before.Pages() {
 		left[p.ID()] = p
@@ -51,8 +72,9 @@ func (d *draftEdit) putPages(before, after inventory.List) error {
 		}
 		body, err := json.Marshal(p)
 		if err != nil {
-			return err
+			return nil, err
 		}
+		put = append(put, p)
 		rows = append(rows, rowOf(plan.Object{Kind: plan.KindNumbers, ID: p.ID(), Place: p.Place(), Body: body}))
 	}
 	for _, p := range left {
@@ -62,10 +84,10 @@ func (d *draftEdit) putPages(before, after inventory.List) error {
 	}
 	for _, r := range rows {
 		if err := d.remember(r.Kind, r.ID); err != nil {
-			return err
+			return nil, err
 		}
 	}
-	return writeDraft(d.ctx, d.tx, d.version, rows)
+	return put, writeDraft(d.ctx, d.tx, d.version, rows)
 }
 
 // readPage is a page of the draft as it was read, of the version that wrote it.

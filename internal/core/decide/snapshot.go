@@ -104,6 +104,15 @@ func (s *Snapshot) Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
 	if problems := p.ValidateAfter(old.plan); len(problems) > 0 {
 		return nil, problems
 	}
+	return s.CompileValid(p), nil
+}
+
+// CompileValid is Compile for a plan that was found to be valid.
+func (s *Snapshot) CompileValid(p plan.Plan) *Snapshot {
+	var old Snapshot
+	if s != nil {
+		old = *s
+	}
 	n := &Snapshot{
 		plan:         p,
 		switches:     map[string]*switchNode{},
@@ -139,7 +148,7 @@ func (s *Snapshot) Compile(p plan.Plan) (*Snapshot, []plan.Problem) {
 	}
 	n.addGroups(p)
 	n.link()
-	return n, nil
+	return n
 }
 
 // link points rules and trunks at the tables, paths and destinations of this

@@ -203,26 +203,35 @@ func (w *workings) take(m Mapping) (err error) {
 	return nil
 }
 
-// findTaken finds where the other rows of the inventory land at the destination.
+// findTaken finds where the other rows of the inventory land at the destination. Of rows
+// that land on the same extensions one is remembered.
 func (w *workings) findTaken(own inventory.Number) {
+	found := map[[2]uint64]inventory.Entry{}
 	for _, p := range w.plan.Numbers.Pages() {
 		for i := range p.Len() {
 			e := p.At(i)
-			if e.Destination() != w.destination.ID || e.Extension().Empty() || e.ID() == own.ID() || !e.Answered() {
+			first := e.ExtensionKey()
+			if first == 0 || e.Destination() != w.destination.ID || !e.Answered() {
 				continue
 			}
-			if b := e.Block(); !e.IsBlock() && w.block.Contains(b.First) {
+			last := first
+			if e.IsBlock() {
+				target, _ := plan.Mapped(e.Block(), e.Extension())
+				last, _ = digits.Pack(target.Last)
+			}
+			if _, known := found[[2]uint64{first, last}]; known || e.ID() == own.ID() {
+				continue
+			}
+			if !e.IsBlock() && w.block.Contains(e.First()) {
 				continue // a number of the block that has a row of its own
 			}
-			target, ok := plan.Mapped(e.Block(), e.Extension())
-			first, okFirst := digits.Pack(target.First)
-			last, okLast := digits.Pack(target.Last)
-			if ok && okFirst && okLast {
-				w.taken = append(w.taken, landing{first, last, e.Name()})
-			}
+			found[[2]uint64{first, last}] = e
 		}
 	}
-	slices.SortFunc(w.taken, func(a, b landing) int { return cmp.Compare(a.first, b.first) })
+	for k, e := range found {
+		w.taken = append(w.taken, landing{k[0], k[1], e.Name()})
+	}
+	slices.SortFunc(w.taken, func(a, b landing) int { return cmp.Or(cmp.Compare(a.first, b.first), cmp.Compare(a.last, b.last)) })
 }
 
 func (w *workings) clash(n digits.Number) string {

@@ -103,7 +103,7 @@ type Entry struct {
 }
 
 func (e Entry) row() *row            { return &e.page.rows[e.at] }
-func (e Entry) text(col int) string  { return e.page.words[e.row().texts[col]] }
+func (e Entry) text(col int) string  { return e.page.words.at(e.row().texts[col]) }
 func (e Entry) Destination() string  { return e.text(colDestination) }
 func (e Entry) Site() string         { return e.text(colSite) }
 func (e Entry) Carrier() string      { return e.text(colCarrier) }
@@ -119,6 +119,9 @@ func (e Entry) Last() digits.Number  { return digits.Unpack(e.row().last, true) 
 
 // Block is the numbers that the row stands for.
 func (e Entry) Block() digits.Block { return digits.Block{First: e.First(), Last: e.Last()} }
+
+// ExtensionKey is the extension packed as by digits.Pack; 0 for none.
+func (e Entry) ExtensionKey() uint64 { return e.row().extension }
 
 // Extension is that on which the first is mapped; empty for none.
 func (e Entry) Extension() digits.Number { return digits.Unpack(e.row().extension, false) }

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 
 	"switchback.example/switchback/internal/core/digits"
 )
@@ -60,7 +61,32 @@ type Page struct {
 	from   uint64
 	blocks bool
 	rows   []row
-	words  []string // the texts of its rows, each once; the first is empty
+	words  words // the texts of its rows, each once; the first is empty
+}
+
+// words are texts behind one another.
+type words struct {
+	text string
+	ends []uint32
+}
+
+func (w *words) at(i uint16) string {
+	if i == 0 {
+		return ""
+	}
+	return w.text[w.ends[i-1]:w.ends[i]]
+}
+
+func (w *words) len() int { return len(w.ends) }
+
+// find is the place of a text; -1 if it is none of them.
+func (w *words) find(text string) int {
+	for i := range w.ends {
+		if w.at(uint16(i)) == text {
+			return i
+		}
+	}
+	return -1
 }
 
 // Most rows of a page, and how many a page begins with where many are put down.
@@ -88,23 +114,26 @@ func (p *Page) Place() int {
 }
 
 func makePage(blocks bool, from uint64, rows []expanded) *Page {
-	p := &Page{from: from, blocks: blocks, rows: make([]row, len(rows)), words: []string{""}}
+	p := &Page{from: from, blocks: blocks, rows: make([]row, len(rows))}
+	var text strings.Builder
+	ends := []uint32{0}
 	places := map[string]uint16{"": 0}
 	for i := range rows {
 		e := &rows[i]
 		r := row{first: e.first, last: e.last, extension: e.extension, flags: e.flags}
-		for c, text := range e.texts {
-			place, known := places[text]
+		for c, word := range e.texts {
+			place, known := places[word]
 			if !known {
-				place = uint16(len(p.words))
-				places[text] = place
-				p.words = append(p.words, text)
+				place = uint16(len(ends))
+				places[word] = place
+				text.WriteString(word)
+				ends = append(ends, uint32(text.Len()))
 			}
 			r.texts[c] = place
 		}
 		p.rows[i] = r
 	}
-	p.words = slices.Clip(p.words)
+	p.words = words{strings.Clone(text.String()), slices.Clip(ends)}
 	return p
 }
 
@@ -128,7 +157,7 @@ func (p *Page) expand(i int) expanded {
 	r := &p.rows[i]
 	e := expanded{first: r.first, last: r.last, extension: r.extension, flags: r.flags}
 	for c, place := range r.texts {
-		e.texts[c] = p.words[place]
+		e.texts[c] = p.words.at(place)
 	}
 	return e
 }
@@ -158,11 +187,7 @@ func (p *Page) after(first uint64) int {
 
 // Bytes is how much memory the page takes.
 func (p *Page) Bytes() int {
-	n := 56 + len(p.rows)*48 + len(p.words)*16
-	for _, w := range p.words {
-		n += len(w)
-	}
-	return n
+	return 80 + len(p.rows)*48 + len(p.words.text) + len(p.words.ends)*4
 }
 
 // storedPage is a page as JSON.

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"unicode"
+	"unicode/utf8"
 
 	"switchback.example/switchback/internal/core/digits"
 )
@@ -120,51 +122,105 @@ func ranks(refs []ref, pages []*Page, column string) []uint32 {
 		return rankBy(refs, out, func(r ref) uint64 { return pages[r.page].rows[r.row].extension })
 	}
 	col := map[string]int{"carrier": colCarrier, "site": colSite, "owner": colOwner, "destination": colDestination, "note": colNote}[column]
-	// Each page has its words once, so that few texts are looked at of many rows.
-	words := map[string]uint32{}
-	local := make([][]uint32, len(pages)) // per page: word to global number, 0 for not yet
-	number := make([]uint32, len(refs))
+	// Two at a time number the texts that they meet, each its own; then they are made one.
+	half := len(refs) / 2
+	var a, b numbered
+	var both sync.WaitGroup
+	both.Go(func() { a = number(refs[:half], pages, col, out[:half]) })
+	both.Go(func() { b = number(refs[half:], pages, col, out[half:]) })
+	both.Wait()
+	for text := range b.ids {
+		if _, known := a.ids[text]; !known {
+			a.ids[text] = uint32(len(a.ids))
+		}
+	}
+	rank := a.ranks()
+	other := make([]uint32, len(b.ids))
+	for text, id := range b.ids {
+		other[id] = rank[a.ids[text]]
+	}
+	both.Go(func() { translate(out[:half], rank) })
+	both.Go(func() { translate(out[half:], other) })
+	both.Wait()
+	return out
+}
+
+// numbered are texts with numbers of their own, from 0.
+type numbered struct{ ids map[string]uint32 }
+
+// number numbers the texts of a column. Each page has its texts once, so that few are
+// looked at of many rows.
+func number(refs []ref, pages []*Page, col int, out []uint32) numbered {
+	n := numbered{map[string]uint32{}}
+	var local []uint32 // of the page: its word to a number and one, 0 for not yet
+	last := -1
+	seen := map[int][]uint32{}
 	for i, r := range refs {
 		p := pages[r.page]
-		if local[r.page] == nil {
-			local[r.page] = make([]uint32, len(p.words))
+		if int(r.page) != last {
+			if last = int(r.page); seen[last] == nil {
+				seen[last] = make([]uint32, p.words.len())
+			}
+			local = seen[last]
 		}
 		place := p.rows[r.row].texts[col]
-		if local[r.page][place] == 0 {
-			id, known := words[p.words[place]]
+		if local[place] == 0 {
+			text := p.words.at(place)
+			id, known := n.ids[text]
 			if !known {
-				id = uint32(len(words)) + 1
-				words[p.words[place]] = id
+				id = uint32(len(n.ids))
+				n.ids[text] = id
 			}
-			local[r.page][place] = id
+			local[place] = id + 1
 		}
-		number[i] = local[r.page][place]
+		out[i] = local[place] - 1
 	}
-	sorted := slices.SortedFunc(maps.Keys(words), func(a, b string) int {
-		return cmp.Or(strings.Compare(strings.ToLower(a), strings.ToLower(b)), strings.Compare(a, b))
+	return n
+}
+
+// ranks are the places of the texts in order, whatever their case.
+func (n numbered) ranks() []uint32 {
+	type entry struct {
+		lower, text string
+		id          uint32
+	}
+	list := make([]entry, 0, len(n.ids))
+	for text, id := range n.ids {
+		list = append(list, entry{strings.ToLower(text), text, id})
+	}
+	slices.SortFunc(list, func(a, b entry) int {
+		return cmp.Or(strings.Compare(a.lower, b.lower), strings.Compare(a.text, b.text))
 	})
-	rank := make([]uint32, len(words)+1)
-	for i, w := range sorted {
-		rank[words[w]] = uint32(i)
-	}
-	for i, n := range number {
-		out[i] = rank[n]
+	out := make([]uint32, len(list))
+	for i, e := range list {
+		out[e.id] = uint32(i)
 	}
 	return out
 }
 
+func translate(list, to []uint32) {
+	for i, v := range list {
+		list[i] = to[v]
+	}
+}
+
 // rankBy ranks rows by a packed number.
 func rankBy(refs []ref, out []uint32, value func(ref) uint64) []uint32 {
-	distinct := make([]uint64, len(refs))
+	ids := map[uint64]uint32{}
 	for i, r := range refs {
-		distinct[i] = value(r)
+		v := value(r)
+		id, known := ids[v]
+		if !known {
+			id = uint32(len(ids))
+			ids[v] = id
+		}
+		out[i] = id
 	}
-	slices.Sort(distinct)
-	distinct = slices.Compact(distinct)
-	for i, r := range refs {
-		at, _ := slices.BinarySearch(distinct, value(r))
-		out[i] = uint32(at)
+	rank := make([]uint32, len(ids))
+	for i, v := range slices.Sorted(maps.Keys(ids)) {
+		rank[ids[v]] = uint32(i)
 	}
+	translate(out, rank)
 	return out
 }
 
@@ -196,6 +252,9 @@ type matcher struct {
 	digits []string // what a number may hold, if the text is digits
 	state  int      // -1 for any
 	plain  bool     // everything is found
+	// caseless texts have no letters; first are the ways to write the first of others.
+	caseless bool
+	first    string
 }
 
 func newMatcher(q Query) *matcher {
@@ -208,6 +267,10 @@ func newMatcher(q Query) *matcher {
 		if cut := strings.TrimLeft(d, "0"); !n.Plus() && cut != d && cut != "" {
 			m.digits = append(m.digits, cut)
 		}
+	}
+	m.caseless = strings.ToUpper(m.text) == m.text
+	if r, size := utf8.DecodeRuneInString(m.text); size > 0 {
+		m.first = string([]rune{r, unicode.ToUpper(r)})
 	}
 	m.plain = m.text == "" && q.State == "" && q.Carrier == "" && q.Site == "" && q.Destination == "" && q.Kind == "" && q.Only == nil
 	return m
@@ -224,8 +287,7 @@ func (m *matcher) page(out []ref, p *Page, at uint32) []ref {
 		}
 		return out
 	}
-	holds := make([]bool, len(p.words))
-	word := func(text string) int { return slices.Index(p.words, text) }
+	var holds []bool
 	carrier, site, destination := -1, -1, -1
 	for _, want := range []struct {
 		text string
@@ -234,13 +296,14 @@ func (m *matcher) page(out []ref, p *Page, at uint32) []ref {
 		if want.text == "" {
 			continue
 		}
-		if *want.is = word(want.text); *want.is < 0 {
+		if *want.is = p.words.find(want.text); *want.is < 0 {
 			return out // no row of the page has it
 		}
 	}
-	if m.text != "" {
-		for i, w := range p.words {
-			holds[i] = strings.Contains(strings.ToLower(w), m.text)
+	if m.text != "" && m.inText(p.words.text) { // in few pages, as a rule
+		holds = make([]bool, p.words.len())
+		for i := range holds {
+			holds[i] = m.inText(p.words.at(uint16(i)))
 		}
 	}
 	for i := range p.rows {
@@ -259,7 +322,28 @@ func (m *matcher) page(out []ref, p *Page, at uint32) []ref {
 	return out
 }
 
+// inText tells whether a text holds the query's, whatever the case.
+func (m *matcher) inText(text string) bool {
+	if m.caseless {
+		return strings.Contains(text, m.text)
+	}
+	for at := 0; at+len(m.text) <= len(text); at++ {
+		next := strings.IndexAny(text[at:], m.first)
+		if next < 0 || at+next+len(m.text) > len(text) {
+			return false
+		}
+		at += next
+		if strings.EqualFold(text[at:at+len(m.text)], m.text) {
+			return true
+		}
+	}
+	return false
+}
+
 func (m *matcher) inTexts(r *row, holds []bool) bool {
+	if holds == nil {
+		return false
+	}
 	for _, place := range r.texts {
 		if holds[place] {
 			return true
@@ -298,36 +382,50 @@ func within(word uint64, d string) bool {
 // blockHolds tells whether some number of a block begins with digits, behind the country
 // code or not, or ends with them.
 func blockHolds(r *row, d string) bool {
-	first, last := digits.Unpack(r.first, false).String(), digits.Unpack(r.last, false).String()
-	if len(d) > len(first) {
+	first, width := decimal(r.first)
+	last, _ := decimal(r.last)
+	if len(d) > width {
 		return false
 	}
-	end := first[:len(first)-len(d)] + d // the least that ends so, not below first
-	if end < first {
-		end = raised(first[:len(first)-len(d)]) + d
+	typed := uint64(0)
+	for i := range len(d) {
+		typed = typed*10 + uint64(d[i]-'0')
 	}
-	if first <= end && end <= last && len(end) == len(first) {
+	end := first - first%tens[len(d)] + typed // the least that ends so, not below first
+	if end < first {
+		end += tens[len(d)]
+	}
+	if end <= last {
 		return true
 	}
-	for i := 0; i <= 3 && i+len(d) <= len(first); i++ { // a country code has 1 to 3 digits
-		head := first[:i] + d
-		rest := len(first) - len(head)
-		if head+strings.Repeat("9", rest) >= first && head+strings.Repeat("0", rest) <= last {
+	for i := 0; i <= 3 && i+len(d) <= width; i++ { // a country code has 1 to 3 digits
+		rest := tens[width-i-len(d)]
+		low := (first/tens[width-i]*tens[len(d)] + typed) * rest
+		if low <= last && low+rest-1 >= first {
 			return true
 		}
 	}
 	return false
 }
 
-// raised is the number after one, of the same width; longer if there is none.
-func raised(d string) string {
-	b := []byte(d)
-	for i := len(b) - 1; i >= 0; i-- {
-		if b[i] < '9' {
-			b[i]++
-			return string(b)
-		}
-		b[i] = '0'
+// decimal is a packed number as a value, and how many digits it has.
+func decimal(word uint64) (value uint64, width int) {
+	at := 60
+	for word>>at == 0 {
+		at -= 4
 	}
-	return "1" + string(b)
+	for width = at / 4; at > 0; {
+		at -= 4
+		value = value*10 + word>>at&15
+	}
+	return value, width
 }
+
+// tens are the powers of ten.
+var tens = func() (out [digits.MaxPacked + 1]uint64) {
+	out[0] = 1
+	for i := 1; i < len(out); i++ {
+		out[i] = out[i-1] * 10
+	}
+	return out
+}()

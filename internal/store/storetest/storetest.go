@@ -19,7 +19,7 @@ import (
 // DSN makes an empty database, which goes with the test. bin/test starts the
 // server and sets SWITCHBACK_TEST_DSN; without it the test fails, since a test
 // that is skipped proves nothing.
-func DSN(t *testing.T) string {
+func DSN(t testing.TB) string {
 	server := os.Getenv("SWITCHBACK_TEST_DSN")
 	require.NotEmpty(t, server, "set SWITCHBACK_TEST_DSN, or run bin/test, which starts a database for the tests")
 	admin, err := sql.Open("mysql", server)
@@ -39,7 +39,7 @@ func DSN(t *testing.T) string {
 }
 
 // New returns a migrated store.
-func New(t *testing.T) *store.Store {
+func New(t testing.TB) *store.Store {
 	s, err := store.Open(context.Background(), DSN(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })

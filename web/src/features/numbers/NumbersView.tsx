@@ -102,8 +102,8 @@ function Filters({ plan, sites, ask, onChange, narrow }: FiltersProps) {
     options: (readonly [string, string])[],
   ) => (
     <select
-      aria-label={label}
-      className={`${inputLook} w-auto max-w-[11rem]`}
+      aria-label={`Filter by ${label}`}
+      className={`${inputLook.replace("w-full", "w-auto")} max-w-[11rem]`}
       value={ask[key] ?? ""}
       onChange={(e) => onChange({ ...ask, [key]: e.target.value || undefined })}
     >
@@ -126,13 +126,13 @@ function Filters({ plan, sites, ask, onChange, narrow }: FiltersProps) {
         onChange={(e) => onChange({ ...ask, text: e.target.value || undefined })}
       />
       {choice(
-        "State",
+        "state",
         "state",
         "any state",
         states.map((s) => [s, s] as const),
       )}
       {choice(
-        "What answers",
+        "what answers",
         "destination",
         "answered by any",
         plan.destinations.map((d) => [d.id, d.name] as const),
@@ -140,18 +140,18 @@ function Filters({ plan, sites, ask, onChange, narrow }: FiltersProps) {
       {!narrow && (
         <>
           {choice(
-            "Carrier",
+            "carrier",
             "carrier",
             "any carrier",
             plan.farEnds.map((f) => [f.id, f.name] as const),
           )}
           {choice(
-            "Site",
+            "site",
             "site",
             "any site",
             sites.map((s) => [s, s] as const),
           )}
-          {choice("Kind", "kind", "blocks and singles", [
+          {choice("kind", "kind", "blocks and singles", [
             ["block", "blocks only"],
             ["single", "singles only"],
           ])}
