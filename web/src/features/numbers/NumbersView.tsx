@@ -132,7 +132,7 @@ function Filters({ plan, sites, ask, onChange, narrow }: FiltersProps) {
         states.map((s) => [s, s] as const),
       )}
       {choice(
-        "what answers",
+        "destination",
         "destination",
         "answered by any",
         plan.destinations.map((d) => [d.id, d.name] as const),
