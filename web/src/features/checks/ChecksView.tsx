@@ -189,6 +189,7 @@ function supposed(c: CheckState["check"]): string {
   return [
     c.at && new Date(c.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" }),
     c.caller && `caller ${c.caller}`,
+    ...Object.entries(c.byHand ?? {}).map(([h, state]) => `${h} ${state} by hand`),
     c.down?.length && `down: ${c.down.join(", ")}`,
     c.full?.length && `full: ${c.full.join(", ")}`,
   ]

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Hours, HoursDay, Plan } from "@/api/client";
 import { useMonth } from "@/api/queries";
 import { Button } from "@/ui/controls";
-import { because, lookOf } from "./words";
+import { because, lookOf, statesOf } from "./words";
 
 const monthName = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric", timeZone: "UTC" });
 
@@ -105,19 +105,6 @@ function Day({ day, states }: { day: HoursDay; states: string[] }) {
 
 const spoken = (day: HoursDay) =>
   `${day.date}: ${day.spans.map((s) => `${s.from} to ${s.to} ${s.state}, ${because(s.because)}`).join("; ")}`;
-
-/** The states of a calendar, in the order in which the server lists them. */
-function statesOf(h: Hours): string[] {
-  return [
-    ...new Set([
-      ...h.week.map((s) => s.state),
-      h.otherwise,
-      ...(h.holidays?.country ? [h.holidays.state ?? ""] : []),
-      ...(h.dates ?? []).map((d) => d.state),
-      ...(h.more ?? []),
-    ]),
-  ].filter(Boolean);
-}
 
 function moved(month: string, by: number): string {
   const [y = 2026, m = 1] = month.split("-").map(Number);

@@ -1,4 +1,4 @@
-import type { HoursDay } from "@/api/client";
+import type { Hours, HoursDay } from "@/api/client";
 import { clock, day } from "@/lib/time";
 
 type Because = HoursDay["spans"][number]["because"];
@@ -41,3 +41,16 @@ const looks = [
 
 export const lookOf = (states: string[], state: string): string =>
   looks[Math.max(0, states.indexOf(state)) % looks.length] ?? "";
+
+/** The states in which a calendar can be, in the order in which the server lists them. */
+export function statesOf(h: Pick<Hours, "week" | "otherwise" | "holidays" | "dates" | "more">): string[] {
+  return [
+    ...new Set([
+      ...h.week.map((s) => s.state),
+      h.otherwise,
+      ...(h.holidays?.country ? [h.holidays.state ?? ""] : []),
+      ...(h.dates ?? []).map((d) => d.state),
+      ...(h.more ?? []),
+    ]),
+  ].filter(Boolean);
+}

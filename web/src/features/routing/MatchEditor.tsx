@@ -1,4 +1,5 @@
 import type { Plan, Rule, Table, When } from "@/api/client";
+import { statesOf } from "@/features/hours/words";
 import { Field, inputLook, smallLook } from "@/ui/controls";
 import { PatternEffectView } from "./PatternEffectView";
 
@@ -201,9 +202,4 @@ export function WhenEditor({ plan, when, onChange, error, label = "When" }: When
       )}
     </Field>
   );
-}
-
-/** The states in which a calendar can be, in the order of its week. */
-export function statesOf(h: { week: { state: string }[]; otherwise: string }): string[] {
-  return [...new Set([...h.week.map((s) => s.state), h.otherwise])];
 }

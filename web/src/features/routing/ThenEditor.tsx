@@ -1,4 +1,5 @@
 import type { Plan, Table, Then } from "@/api/client";
+import { statesOf } from "@/features/hours/words";
 import { Field, inputLook, smallLook } from "@/ui/controls";
 
 interface Props {
@@ -126,14 +127,7 @@ function startOf(plan: Plan, id: string): Partial<Set> {
 /** What a dialled code does to a calendar. */
 function SetHours({ plan, set, onChange }: { plan: Plan; set: Set; onChange: (set: Set) => void }) {
   const h = plan.hours?.find((x) => x.id === set.hours);
-  const states = [
-    ...new Set([
-      ...(h?.week.map((s) => s.state) ?? []),
-      h?.otherwise ?? "",
-      h?.holidays?.state ?? "",
-      ...(h?.more ?? []),
-    ]),
-  ].filter(Boolean);
+  const states = h ? statesOf(h) : [];
   return (
     <div className="border-l-4 border-road-wash pl-3 text-[13px]">
       <div className="flex flex-wrap items-center gap-2">

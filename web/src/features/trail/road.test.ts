@@ -219,4 +219,34 @@ describe("buildRoad", () => {
     expect(only?.title).toBe("national call");
     expect(only?.bend).toMatchObject({ tone: "bad", detail: "Crew may not make national calls" });
   });
+
+  it("says that a last resort took the call, which tag it rings with, and what was set by hand then", () => {
+    const road = buildRoad([
+      { ...received, received: { ...received.received!, byHand: { bookings: "storm" }, trial: true } },
+      won,
+      step("resorted", {
+        resorted: { of: ref("trunk", "ostrel"), destination: ref("path", "operator"), why: "nobody has it" },
+      }),
+      step("sent", {
+        sent: {
+          trunk: ref("trunk", "phones"),
+          farEnd: ref("farEnd", "phones"),
+          address: "127.0.20.1:5060",
+          called: number("2000"),
+          caller: number("2001"),
+          alert: { tag: "Bookings", tagBy: ref("trunk", "n"), over: ref("trunk", "ostrel") },
+        },
+      }),
+    ]);
+    expect(road[0]?.subtitle).toContain("bookings storm by hand; decided by the plan on trial");
+    expect(road[1]?.subtitle).toContain("last resort of trunk The ostrel: nobody has it");
+    expect(road[1]?.subtitle).toContain("tag Bookings, over that of The ostrel");
+  });
+
+  it("says what a dialled code set", () => {
+    const set = { hours: ref("path", "bookings"), state: "storm", minutes: 720 };
+    const road = buildRoad([received, won, step("set-hours", { setHours: set })]);
+    expect(road[1]?.title).toBe("The bookings");
+    expect(road[1]?.subtitle).toBe("storm by hand, for 720 min");
+  });
 });

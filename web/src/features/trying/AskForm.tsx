@@ -1,7 +1,7 @@
 import { PhoneCall, Route as RouteIcon } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { Problem, type TryAsk } from "@/api/client";
-import { useNetwork, useSources } from "@/api/queries";
+import { useHours, useNetwork, useSources } from "@/api/queries";
 import { Button, Field, inputLook, Kbd, smallLook } from "@/ui/controls";
 import { localMoment } from "./ask";
 
@@ -114,10 +114,11 @@ export function Supposed({
   change,
   error,
 }: Pick<FormProps, "set" | "change"> & {
-  ask: Pick<TryAsk, "at" | "down" | "full">;
+  ask: Pick<TryAsk, "at" | "down" | "full" | "byHand">;
   error?: string;
 }) {
   const network = useNetwork();
+  const hours = useHours();
   const stateOf = (id: string) => (ask.down?.includes(id) ? "down" : ask.full?.includes(id) ? "full" : "up");
   const suppose = (id: string, state: string) =>
     change((p) => {
@@ -143,6 +144,29 @@ export function Supposed({
           {error}
         </span>
       )}
+      {hours.data?.map((h) => (
+        <label key={h.id} className="flex items-center gap-1 whitespace-nowrap">
+          {h.name}
+          <select
+            className={`${smallLook} ${ask.byHand?.[h.id] ? "font-semibold" : "text-soft"}`}
+            value={ask.byHand?.[h.id] ?? ""}
+            onChange={(e) =>
+              change((p) => {
+                const others = p.getAll("hand").filter((x) => !x.startsWith(`${h.id}:`));
+                p.delete("hand");
+                for (const x of others) p.append("hand", x);
+                if (e.target.value) p.append("hand", `${h.id}:${e.target.value}`);
+              })
+            }
+            aria-label={`Suppose calendar ${h.name}`}
+          >
+            <option value="">{ask.at ? "by its times" : "as it is"}</option>
+            {h.states.map((s) => (
+              <option key={s}>{s}</option>
+            ))}
+          </select>
+        </label>
+      ))}
       {network.data?.trunks.map((t) => (
         <label key={t.id} className="flex items-center gap-1 whitespace-nowrap">
           {t.name}

@@ -26,6 +26,7 @@ export function KeepCheck({ ask, result }: { ask: TryAsk; result: Result }) {
         dial: ask.dial,
         caller: ask.caller,
         at: ask.at,
+        byHand: ask.byHand,
         down: ask.down?.length ? ask.down : undefined,
         full: ask.full?.length ? ask.full : undefined,
         expect: {

@@ -11,6 +11,7 @@ describe("what is asked of a try", () => {
       at: "2026-11-28T03:00:00Z",
       down: ["ostrel", "penhallow"],
       full: ["tamarack"],
+      byHand: { bookings: "storm" },
       expect: { outcome: "refused" },
     });
     const ask = readAsk(new URLSearchParams(address.slice(address.indexOf("?"))));
@@ -23,6 +24,7 @@ describe("what is asked of a try", () => {
       at: "2026-11-28T03:00:00Z",
       down: ["ostrel", "penhallow"],
       full: ["tamarack"],
+      byHand: { bookings: "storm" },
     });
   });
 

@@ -11,7 +11,14 @@ export function readAsk(params: URLSearchParams): TryAsk {
     down: params.getAll("down"),
     full: params.getAll("full"),
     at: params.get("at") || undefined,
+    byHand: handOf(params.getAll("hand")),
   };
+}
+
+/** Calendars that are supposed to be set by hand, each as calendar:state. */
+function handOf(list: string[]): Record<string, string> | undefined {
+  const set = Object.fromEntries(list.map((h) => h.split(":") as [string, string]).filter(([, s]) => s));
+  return Object.keys(set).length > 0 ? set : undefined;
 }
 
 /** The address under which a check is tried by the draft. */
@@ -19,6 +26,7 @@ export function lookOf(c: Check): string {
   const params = new URLSearchParams({ from: c.from, dial: c.dial, plan: "draft" });
   if (c.caller) params.set("caller", c.caller);
   if (c.at) params.set("at", c.at);
+  for (const [h, state] of Object.entries(c.byHand ?? {})) params.append("hand", `${h}:${state}`);
   for (const t of c.down ?? []) params.append("down", t);
   for (const t of c.full ?? []) params.append("full", t);
   return `/try?${params}`;

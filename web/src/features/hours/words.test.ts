@@ -1,0 +1,33 @@
+import { describe, expect, it } from "vitest";
+import { because, lookOf, statesOf, whenWords } from "./words";
+
+describe("hours in words", () => {
+  it("say what gives a state", () => {
+    expect(because({ by: "hand", name: "2001" })).toBe("by hand");
+    expect(because({ by: "holiday", name: "Christmas Day" })).toBe("Christmas Day");
+    expect(because({ by: "week" })).toBe("by the week");
+    expect(because({ by: "otherwise" })).toBe("at all other times");
+  });
+
+  it("say when: today by the clock, tomorrow, else with its day", () => {
+    const now = new Date(2026, 10, 28, 9, 0);
+    expect(whenWords(new Date(2026, 10, 28, 18, 30).toISOString(), now)).toBe("at 18:30");
+    expect(whenWords(new Date(2026, 10, 29, 8, 0).toISOString(), now)).toBe("tomorrow at 08:00");
+    expect(whenWords(new Date(2026, 11, 24, 14, 0).toISOString(), now)).toBe("on 24 Dec 2026 at 14:00");
+  });
+
+  it("know every state of a calendar, each once, and give each a look of its own", () => {
+    const states = statesOf({
+      week: [
+        { days: ["mon"], from: "08:00", to: "12:00", state: "day" },
+        { days: ["mon"], from: "13:00", to: "18:00", state: "day" },
+      ],
+      otherwise: "night",
+      holidays: { country: "GB", state: "holiday" },
+      dates: [{ name: "Refit", on: "2027-01-18", state: "holiday" }],
+      more: ["storm"],
+    });
+    expect(states).toEqual(["day", "night", "holiday", "storm"]);
+    expect(new Set(states.map((s) => lookOf(states, s))).size).toBe(4);
+  });
+});
