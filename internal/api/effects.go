@@ -4,10 +4,13 @@ import (
 	"context"
 	"net/http"
 	"slices"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/inbound"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -52,6 +55,56 @@ func (s *server) effectRoutes(a huma.API) {
 			}
 			return &struct{ Body decide.RuleEffect }{out}, nil
 		})
+	huma.Register(a, huma.Operation{OperationID: "rule-arrivals", Method: http.MethodPost, Path: "/api/draft/rule-arrivals", Summary: "What a rule makes of a public number in each form in which a carrier may send it", Errors: []int{422}},
+		func(ctx context.Context, in *struct{ Body RuleArrivals }) (*struct{ Body RuleArrived }, error) {
+			out, err := s.ruleArrivals(ctx, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			return &struct{ Body RuleArrived }{out}, nil
+		})
+}
+
+// RuleArrivals asks what a rule does with a number in each form in which it may come.
+type RuleArrivals struct {
+	RuleAsk
+	Number string `json:"number,omitempty" maxLength:"40" doc:"E.164; empty is a number that the rule matches"`
+}
+
+// RuleArrived is what becomes of a number by the trunks whose calls enter the table.
+type RuleArrived struct {
+	Number   string            `json:"number"`
+	Arrivals []inbound.Arrival `json:"arrivals" nullable:"false"`
+}
+
+// ruleArrivals decides a number by a copy of the draft with the rule in it, in each form.
+func (s *server) ruleArrivals(ctx context.Context, ask RuleArrivals) (out RuleArrived, err error) {
+	out.Arrivals = []inbound.Arrival{}
+	edited, err := s.withRule(ctx, &ask.RuleAsk)
+	if err != nil {
+		return out, err
+	}
+	n, err := digits.ParseNumber(ask.Number)
+	if err != nil {
+		return out, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.number", Message: err.Error()})
+	}
+	p := edited.Plan()
+	var trunks []string
+	for i := range p.Trunks {
+		if t := &p.Trunks[i]; t.Entry == ask.Table && edited.LeadsOutside(t.ID) && t.Peer == "" {
+			trunks = append(trunks, t.ID)
+		}
+	}
+	if n.Empty() {
+		n = edited.SampleOf(ask.Table, ask.Rule.ID)
+	}
+	if !n.Plus() || len(trunks) == 0 {
+		return out, nil // it takes no public numbers
+	}
+	now := time.Now()
+	out.Number = n.String()
+	out.Arrivals = inbound.Arrivals(edited, trunks, n, now, s.Overrides.At(now))
+	return out, nil
 }
 
 // newRule is the id of a rule that has none yet, while it is looked at.
@@ -59,9 +112,19 @@ const newRule = "rule-being-edited"
 
 // effect puts the rule into a copy of the draft and asks what it does there.
 func (s *server) effect(ctx context.Context, ask RuleAsk) (out decide.RuleEffect, err error) {
-	snapshot, err := s.draftSnapshotNow(ctx)
+	edited, err := s.withRule(ctx, &ask)
 	if err != nil {
 		return out, err
+	}
+	out, _ = edited.Effect(ask.Table, ask.Rule.ID)
+	return out, nil
+}
+
+// withRule is the draft with a rule in it as it is being edited.
+func (s *server) withRule(ctx context.Context, ask *RuleAsk) (*decide.Snapshot, error) {
+	snapshot, err := s.draftSnapshotNow(ctx)
+	if err != nil {
+		return nil, err
 	}
 	if ask.Rule.ID == "" {
 		ask.Rule.ID = newRule
@@ -72,7 +135,7 @@ func (s *server) effect(ctx context.Context, ask RuleAsk) (out decide.RuleEffect
 	p := snapshot.Plan()
 	at := slices.IndexFunc(p.Tables, func(t plan.Table) bool { return t.ID == ask.Table })
 	if at < 0 {
-		return out, huma.Error404NotFound("the draft has no table " + ask.Table)
+		return nil, huma.Error404NotFound("the draft has no table " + ask.Table)
 	}
 	p.Tables = slices.Clone(p.Tables)
 	rules := slices.Clone(p.Tables[at].Rules)
@@ -87,8 +150,7 @@ func (s *server) effect(ctx context.Context, ask RuleAsk) (out decide.RuleEffect
 		if own := within(problems, "/tables/"+ask.Table+"/rules/"+ask.Rule.ID+"/"); len(own) > 0 {
 			problems = own
 		}
-		return out, badPlan("the rule cannot be looked at yet", problems)
+		return nil, badPlan("the rule cannot be looked at yet", problems)
 	}
-	out, _ = edited.Effect(ask.Table, ask.Rule.ID)
-	return out, nil
+	return edited, nil
 }

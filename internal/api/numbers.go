@@ -23,7 +23,7 @@ type NumberAsk struct {
 	Site        string `query:"site" maxLength:"200"`
 	Destination string `query:"destination" maxLength:"63"`
 	Kind        string `query:"kind" enum:",block,single"`
-	// Only is: silent (no call ever came for it), early (calls come, though it is ordered or
+	// Only is: silent (no call ever came for it, and it is not spare), early (calls come, though it is ordered or
 	// spare), unanswered (in use, and nothing answers).
 	Only  string `query:"only" enum:",silent,early,unanswered"`
 	Sort  string `query:"sort" enum:",number,state,carrier,site,owner,destination,extension,note"`
@@ -56,7 +56,7 @@ type NumbersSummary struct {
 	Rows    int            `json:"rows"`
 	States  map[string]int `json:"states"`
 	Sites   []string       `json:"sites" nullable:"false" doc:"Some hundred at most"`
-	Silent  int            `json:"silent" doc:"Rows in use for which no call ever came"`
+	Silent  int            `json:"silent" doc:"Rows, but for spare ones, for which no call ever came"`
 	Early   int            `json:"early" doc:"Rows that are ordered or spare, and for which calls come"`
 	Nobody  int            `json:"nobody" doc:"Rows in use that nothing answers"`
 	Strange []Strange      `json:"strange" nullable:"false" doc:"Numbers that arrive and are not in the inventory, some hundred at most"`
@@ -292,7 +292,7 @@ func (s *server) searchNumbers(ctx context.Context, ask NumberAsk) (page Numbers
 func (s *server) only(word string) func(inventory.Entry) bool {
 	switch word {
 	case "silent":
-		return func(e inventory.Entry) bool { return e.Answered() && s.Arrivals.In(e.Block()).Calls == 0 }
+		return func(e inventory.Entry) bool { return e.State() != inventory.Spare && s.Arrivals.In(e.Block()).Calls == 0 }
 	case "early":
 		return func(e inventory.Entry) bool { return !e.Answered() && s.Arrivals.In(e.Block()).Calls > 0 }
 	case "unanswered":

@@ -209,6 +209,7 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	case entry == nil:
 		e.refuse(cause.NotPermitted, func() string { return "the trunk has no entry table, so nothing may call in by it" })
 	default:
+		e.makeWhole()
 		e.entered, e.received.called, e.received.caller = entry, e.called, e.caller
 		e.route(entry)
 	}

@@ -106,7 +106,33 @@ func (s *Snapshot) PublicNumber(trunk string, called digits.Number) (n digits.Nu
 		return n, false
 	}
 	w := numbering.As(called, orAsDialled(t.In.Called))
+	if edit, ok := t.whole(w); ok {
+		return edit.After(), true
+	}
 	read := t.sw.region.Read(w.Number, w.Form)
 	w, _ = t.sw.region.Put(&read, numbering.E164)
 	return w.Number, w.Form == numbering.E164 && w.Number.Plus()
+}
+
+// SampleOf is a public number in E.164 that a rule of a table matches; empty if it matches
+// none, or if nobody knows in which form its numbers are.
+func (s *Snapshot) SampleOf(table, rule string) (n digits.Number) {
+	t := s.tables[table]
+	if t == nil || t.rule(rule) == nil {
+		return n
+	}
+	sw := s.switches[t.Switch]
+	r := t.rule(rule)
+	var list []digits.Number
+	if r.called != nil {
+		list = r.called.Samples(20)
+	}
+	for _, sample := range list {
+		w := numbering.As(sample, t.Form)
+		read := sw.region.Read(w.Number, w.Form)
+		if w, _ = sw.region.Put(&read, numbering.E164); w.Form == numbering.E164 && w.Number.Plus() && w.Number.Len() > 8 {
+			return w.Number
+		}
+	}
+	return n
 }

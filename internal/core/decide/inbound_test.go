@@ -202,3 +202,41 @@ func inFormOf(s *decide.Snapshot, trunk, number string) digits.Number {
 	}
 	return digits.MustNumber(number)
 }
+
+// A carrier that sends the last six digits, as an exchange with direct dialling in does
+// (common practice).
+func TestLastDigitsAreMadeWhole(t *testing.T) {
+	short := func(before string) func(p *plan.Plan) {
+		return func(p *plan.Plan) { trunkOf(p, "ostrel").In = plan.Inbound{Before: before} }
+	}
+	res := dry(t, "ostrel", "980123", "", decide.Suppose{}, short("+441914"))
+	assert.Equal(t, "2023", res.Called)
+	assert.Contains(t, decide.Text(res.Steps), "called put before +441914 by trunk ostrel: {++441914}980123 -> +441914980123 (e164)")
+	assert.Equal(t, "2123", dry(t, "ostrel", "+441914980223", "", decide.Suppose{}, short("+441914")).Called, "a whole number stays as it is")
+	s := compile(t, loadPlan(t, "skerry-line"))
+	n, ok := s.PublicNumber("penhallow", digits.MustNumber("01914980223"))
+	assert.Equal(t, []any{"+441914980223", true}, []any{n.String(), ok})
+	p := loadPlan(t, "skerry-line")
+	short("+441914")(&p)
+	n, ok = compile(t, p).PublicNumber("ostrel", digits.MustNumber("980223"))
+	assert.Equal(t, []any{"+441914980223", true}, []any{n.String(), ok}, "and is learnt as it is")
+
+	for reason, change := range map[string]func(t *plan.Trunk){
+		`/trunks/ostrel/in/before: "01914" is not the beginning of a number in E.164, such as +441914`:                                        func(t *plan.Trunk) { t.In = plan.Inbound{Before: "01914"} },
+		`/trunks/ostrel/in/before: makes whole numbers of last digits, and the form says that they come as national; leave one of them empty`: func(t *plan.Trunk) { t.In = plan.Inbound{Before: "+441914", Called: numbering.National} },
+		`/trunks/ostrel/in/before: is for numbers that come whole; where digits come one by one, a rule puts digits before them`:              func(t *plan.Trunk) { t.In, t.Digits.OneByOne = plan.Inbound{Before: "+441914"}, true },
+	} {
+		p := loadPlan(t, "skerry-line")
+		change(trunkOf(&p, "ostrel"))
+		_, problems := decide.Compile(p)
+		require.NotEmpty(t, problems)
+		assert.Equal(t, reason, problems[0].Error())
+	}
+}
+
+func TestASampleOfARule(t *testing.T) {
+	s := compile(t, loadPlan(t, "skerry-line"))
+	assert.Equal(t, "+448081570123", s.SampleOf("carriers-in", "in-bookings-day").String())
+	assert.Empty(t, s.SampleOf("phones-out", "phones-internal").String(), "an extension is no public number")
+	assert.Empty(t, s.SampleOf("gone", "gone").String())
+}

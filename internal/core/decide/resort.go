@@ -5,6 +5,7 @@ import (
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -162,4 +163,29 @@ func (s *HoursSet) text() string {
 		return fmt.Sprintf("calendar %s is %s until it is taken back", s.Hours.ID, s.State)
 	}
 	return fmt.Sprintf("calendar %s is %s for %d minutes", s.Hours.ID, s.State, s.Minutes)
+}
+
+// whole is a called number as a trunk brings it, made whole where it comes with its last
+// digits only.
+func (t *trunkNode) whole(called numbering.Written) (digits.Edit, bool) {
+	n := called.Number
+	if t.before.Empty() || n.Empty() || n.Plus() || n.HasService() || t.sw.region.IsEmergency(n) || t.before.Len()+n.Len() > digits.MaxPacked+1 {
+		return digits.Edit{}, false
+	}
+	return digits.PutBefore(n, t.before), true
+}
+
+// makeWhole puts before the called number what its trunk leaves out.
+func (e *Evaluation) makeWhole() {
+	edit, ok := e.source.whole(e.called)
+	if !ok {
+		return
+	}
+	after := numbering.As(edit.After(), numbering.E164)
+	if e.told {
+		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
+			Number: "called", By: e.source.ref, Label: "put before " + e.source.before.String(), Before: e.called, After: after, Runs: edit.Runs(),
+		}})
+	}
+	e.called = after
 }

@@ -66,6 +66,7 @@ type trunkNode struct {
 	sentOn    *tableNode // decides what its far end diverts and transfers
 	outside   bool       // it leads to where others are called and billed
 	calledIn  *digits.Pattern
+	before    digits.Number // of called numbers that come with their last digits
 	mayGoBack bool
 }
 
@@ -195,6 +196,7 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 		}
 		s.trunks[t.ID] = n
 		n.calledIn = optionalPattern(t.SIP.CalledIn)
+		n.before, _ = digits.ParseNumber(t.In.Before) // validated
 		n.sw.takesCredentials = n.sw.takesCredentials || t.SIP.TakesCredentials()
 		for _, a := range t.SIP.Trusted {
 			trust, _ := plan.ParseTrust(a) // validated

@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
 )
 
 // Form is one way in which a carrier may write a number.
@@ -95,7 +96,7 @@ func Arrivals(s *decide.Snapshot, trunks []string, n digits.Number, at time.Time
 		for _, f := range FormsOf(&region, n) {
 			a := arrive(s, id, f, at, byHand)
 			a.Trunk = decide.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}
-			if a.Declared = nameOf[t.In.Called] == f.Name; a.Declared {
+			if a.Declared = declares(t, f, n); a.Declared {
 				declared = len(out)
 			}
 			out = append(out, a)
@@ -108,6 +109,14 @@ func Arrivals(s *decide.Snapshot, trunks []string, n digits.Number, at time.Time
 		}
 	}
 	return out
+}
+
+// declares tells whether a trunk says that numbers come in a form.
+func declares(t *plan.Trunk, f Form, n digits.Number) bool {
+	if t.In.Before != "" {
+		return t.In.Before+f.Number.String() == n.String()
+	}
+	return nameOf[t.In.Called] == f.Name
 }
 
 // nameOf is how a form that a trunk declares is called here.

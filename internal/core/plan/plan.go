@@ -216,6 +216,10 @@ const DefaultLongestCall = 4 * 3600
 // Inbound says in which forms the far end gives numbers.
 type Inbound struct {
 	Called numbering.Form `json:"called,omitempty"`
+	// Before stands before called numbers that come with their last digits only, so that
+	// they are E.164: +441914 where 980100 comes for +44 191 498 0100. A number that has a
+	// + is whole already.
+	Before string         `json:"before,omitempty" maxLength:"20"`
 	Caller numbering.Form `json:"caller,omitempty"`
 }
 

@@ -248,6 +248,7 @@ func (v *validator) trunk(at string, t Trunk) {
 	v.digits(at+"/digits", t.Digits)
 	v.form(at+"/in/called", t.In.Called)
 	v.form(at+"/in/caller", t.In.Caller)
+	v.wholeNumbers(at+"/in/before", t)
 	v.contract(at+"/out/called", t.Out.Called)
 	v.contract(at+"/out/caller", t.Out.Caller)
 	v.sip(at+"/sip", t)

@@ -1,6 +1,11 @@
 package plan
 
-import "slices"
+import (
+	"slices"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+)
 
 // lastResort checks a destination of calls that nobody answers: one number, inside.
 func (v *validator) lastResort(at, sw, id string) {
@@ -40,5 +45,23 @@ func (v *validator) setHours(at string, r Rule, set SetHours) {
 	}
 	if len(r.For) == 0 {
 		v.bad(at, "changes what other callers meet; say in the rule's groups who alone may")
+	}
+}
+
+// wholeNumbers checks the digits that make whole numbers of last digits.
+func (v *validator) wholeNumbers(at string, t Trunk) {
+	if t.In.Before == "" {
+		return
+	}
+	n, err := digits.ParseNumber(t.In.Before)
+	switch {
+	case err != nil:
+		v.bad(at, "%s", err)
+	case !n.Plus() || !n.Digits() || n.Len() < 2 || n.Len() > digits.MaxPacked:
+		v.bad(at, "%q is not the beginning of a number in E.164, such as +441914", t.In.Before)
+	case t.In.Called != "" && t.In.Called != numbering.AsDialled:
+		v.bad(at, "makes whole numbers of last digits, and the form says that they come as %s; leave one of them empty", t.In.Called)
+	case t.Digits.OneByOne:
+		v.bad(at, "is for numbers that come whole; where digits come one by one, a rule puts digits before them")
 	}
 }

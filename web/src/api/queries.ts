@@ -297,3 +297,13 @@ export const useTrial = () =>
     queryFn: () => take(api.GET("/api/trial")),
     refetchInterval: useAsking() || 5000,
   });
+
+/** What a rule makes of a public number in each form in which a carrier may send it. */
+export const useRuleArrivals = (ask: { table: string; rule: Rule; number?: string }) =>
+  useQuery({
+    queryKey: ["draft", "rule-arrivals", ask],
+    queryFn: () => take(api.POST("/api/draft/rule-arrivals", { body: ask })),
+    enabled: Object.keys(ask.rule.then).length > 0,
+    placeholderData: (before) => before,
+    retry: false,
+  });

@@ -526,6 +526,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/rule-arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a rule makes of a public number in each form in which a carrier may send it */
+        post: operations["rule-arrivals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/rules": {
         parameters: {
             query?: never;
@@ -2269,6 +2286,7 @@ export interface components {
             version: number;
         };
         Inbound: {
+            before?: string;
             called?: string;
             caller?: string;
         };
@@ -2675,7 +2693,7 @@ export interface components {
             rows: number;
             /**
              * Format: int64
-             * @description Rows in use for which no call ever came
+             * @description Rows, but for spare ones, for which no call ever came
              */
             silent: number;
             /** @description Some hundred at most */
@@ -3082,6 +3100,17 @@ export interface components {
             name: string;
             note?: string;
             then: components["schemas"]["Then"];
+        };
+        RuleArrivals: {
+            /** @description E.164; empty is a number that the rule matches */
+            number?: string;
+            /** @description With an empty id it is new and stands last */
+            rule: components["schemas"]["Rule"];
+            table: string;
+        };
+        RuleArrived: {
+            arrivals: components["schemas"]["InboundArrival"][];
+            number: string;
         };
         RuleAsk: {
             /** @description With an empty id it is new and stands last */
@@ -5606,6 +5635,48 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "rule-arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleArrivals"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleArrived"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

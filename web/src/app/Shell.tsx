@@ -4,7 +4,7 @@ import { type ReactNode, useEffect, useState } from "react";
 import { NavLink, useNavigate } from "react-router";
 import { api, take } from "@/api/client";
 import { useConnected, useEvents } from "@/api/events";
-import { useChanges, useDraftEdit, useHours, useNetwork, useTrial } from "@/api/queries";
+import { useChanges, useClocks, useDraftEdit, useHours, useNetwork, useTrial } from "@/api/queries";
 import { scopesIn } from "@/features/changes/TrialPanel";
 import { Button, Kbd } from "@/ui/controls";
 import { StateMark } from "@/ui/StateMark";
@@ -176,10 +176,11 @@ function Warnings() {
 
 /** What acts beside the live plan: calendars that are set by hand, and a plan on trial. */
 function Acting() {
+  const clocks = useClocks().data;
   const trial = useTrial().data;
   const hours = useHours().data ?? [];
   const set = hours.filter((h) => h.byHand);
-  if (!trial?.running && set.length === 0) return null;
+  if (!trial?.running && set.length === 0 && !clocks?.differ) return null;
   return (
     <div
       role="status"
@@ -188,6 +189,11 @@ function Acting() {
       {trial?.running && (
         <NavLink to="/changes" className="underline-offset-2 hover:underline">
           <StateMark tone="draft" word={`a plan is on trial for ${scopesIn(trial.scopes)}`} />
+        </NavLink>
+      )}
+      {clocks?.differ && (
+        <NavLink to="/hours" className="underline-offset-2 hover:underline">
+          <StateMark tone="bad" word="clocks differ: hours may begin and end at other times than you think" />
         </NavLink>
       )}
       {set.map((h) => (

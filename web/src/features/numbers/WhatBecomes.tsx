@@ -46,7 +46,8 @@ export function WhatBecomes({ effect, number, plan, member, onMember }: Props) {
   );
 }
 
-function Forms({ name, arrivals }: { name: string; arrivals: Arrival[] }) {
+/** One trunk: a line for each form. */
+export function Forms({ name, arrivals }: { name: string; arrivals: Arrival[] }) {
   return (
     <table className="mt-1 w-full border-collapse text-left">
       <caption className="text-left text-[13px] text-soft">by {name}, now</caption>

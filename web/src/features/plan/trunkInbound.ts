@@ -3,6 +3,13 @@ import { resorts, type Setting } from "./model";
 /** What a trunk adds to the calls that it brings. */
 export const inbound: Setting[] = [
   {
+    at: "in/before",
+    label: "Called numbers lack",
+    kind: "digits",
+    empty: "nothing: they come whole",
+    hint: "where they come with their last digits only, such as +441914 for six of +44 191 4…",
+  },
+  {
     at: "lastResort",
     label: "Last resort",
     kind: "one-of",

@@ -8,6 +8,7 @@ import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StaleChoice } from "@/ui/StaleChoice";
 import { StateMark } from "@/ui/StateMark";
+import { ArrivalsView } from "./ArrivalsView";
 import { EffectView } from "./EffectView";
 import { Flag, MatchEditor } from "./MatchEditor";
 import { StepsEditor } from "./StepsEditor";
@@ -117,6 +118,7 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           error={at("then")}
         />
         <EffectView table={table} rule={edited} />
+        <ArrivalsView plan={plan} table={table} rule={edited} />
         <UseEditor plan={plan} rule={edited} onChange={change} at={at} />
         <Flag
           label="disabled: the rule is passed over"

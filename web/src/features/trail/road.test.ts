@@ -14,14 +14,13 @@ const step = (kind: TrailStep["kind"], part: Partial<TrailStep>): TrailStep => (
   ...part,
 });
 
-const received = step("received", {
-  received: {
-    trunk: ref("trunk", "phones"),
-    farEnd: ref("farEnd", "phones"),
-    called: number("901", "as-dialled"),
-    caller: number("2001", "private"),
-  },
-});
+const phones = {
+  trunk: ref("trunk", "phones"),
+  farEnd: ref("farEnd", "phones"),
+  called: number("901", "as-dialled"),
+  caller: number("2001", "private"),
+};
+const received = step("received", { received: phones });
 const won = step("looked-up", {
   lookedUp: {
     table: ref("table", "out"),
@@ -222,7 +221,7 @@ describe("buildRoad", () => {
 
   it("says that a last resort took the call, which tag it rings with, and what was set by hand then", () => {
     const road = buildRoad([
-      { ...received, received: { ...received.received!, byHand: { bookings: "storm" }, trial: true } },
+      { ...received, received: { ...phones, byHand: { bookings: "storm" }, trial: true } },
       won,
       step("resorted", {
         resorted: { of: ref("trunk", "ostrel"), destination: ref("path", "operator"), why: "nobody has it" },
