@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -232,13 +233,7 @@ func (s *server) runImport(ctx context.Context, j *importJob) {
 		})
 	}
 	switch {
-	case ctx.Err() != nil:
-		j.end("cancelled", "it was stopped; the draft is as it was")
-	case errors.Is(err, errBad):
-		j.end("done", "")
-	case err != nil:
-		j.end("failed", err.Error())
-	default:
+	case err == nil: // also if it was to be stopped when all was written
 		j.mu.Lock()
 		j.state.Applied = j.apply
 		j.mu.Unlock()
@@ -246,6 +241,12 @@ func (s *server) runImport(ctx context.Context, j *importJob) {
 		if j.apply {
 			s.Feed.Tell(live.TopicDraft, "")
 		}
+	case errors.Is(err, errBad):
+		j.end("done", "")
+	case ctx.Err() != nil:
+		j.end("cancelled", "it was stopped; the draft is as it was")
+	default:
+		j.end("failed", err.Error())
 	}
 }
 
@@ -351,6 +352,7 @@ func (j *importJob) fates(before, after inventory.List, bad map[string][]plan.Pr
 	}
 	j.mu.Lock()
 	defer j.mu.Unlock()
+	j.state.Faults = slices.SortedStableFunc(slices.Values(j.state.Faults), func(a, b NumberLine) int { return a.Line - b.Line })
 	for _, l := range j.lines {
 		switch l.what {
 		case "added":

@@ -193,28 +193,12 @@ func (s *server) withNumber(p plan.Plan, in Put[inventory.Number]) (plan.Plan, [
 	return p, p.ValidateAfter(before), nil
 }
 
-// partNumbers parts the problems of a row, or of one that overlaps it, from those elsewhere.
+// partNumbers parts the problems of a row from those elsewhere.
 func partNumbers(problems []plan.Problem, n inventory.Number) (own, elsewhere []plan.Problem) {
-	own = within(problems, "/numbers/"+n.ID()+"/")
-	if len(own) > 0 {
+	if own = within(problems, "/numbers/"+n.ID()+"/"); len(own) > 0 {
 		return own, nil
 	}
-	for _, p := range problems {
-		if place, ok := overlapWith(p, n); ok {
-			own = append(own, plan.Problem{Place: place, Reason: p.Reason})
-		} else if len(elsewhere) < maxListed {
-			elsewhere = append(elsewhere, p)
-		}
-	}
-	return own, elsewhere
-}
-
-// overlapWith tells whether a problem of another row is that it overlaps this one.
-func overlapWith(p plan.Problem, n inventory.Number) (place string, ok bool) {
-	if len(p.Reason) > len(n.Name()) && p.Reason[len(p.Reason)-len(n.Name()):] == n.Name() {
-		return "first", true
-	}
-	return "", false
+	return nil, problems[:min(len(problems), maxListed)]
 }
 
 func (s *server) numberRow(index plan.Index, n inventory.Number) NumberRow {
@@ -292,7 +276,9 @@ func (s *server) searchNumbers(ctx context.Context, ask NumberAsk) (page Numbers
 func (s *server) only(word string) func(inventory.Entry) bool {
 	switch word {
 	case "silent":
-		return func(e inventory.Entry) bool { return e.State() != inventory.Spare && s.Arrivals.In(e.Block()).Calls == 0 }
+		return func(e inventory.Entry) bool {
+			return e.State() != inventory.Spare && s.Arrivals.In(e.Block()).Calls == 0
+		}
 	case "early":
 		return func(e inventory.Entry) bool { return !e.Answered() && s.Arrivals.In(e.Block()).Calls > 0 }
 	case "unanswered":

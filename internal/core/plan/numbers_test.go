@@ -47,7 +47,13 @@ func TestNumbersAreValidated(t *testing.T) {
 	p.Numbers = inventory.New([]number{good, {First: "+442079460450", State: inventory.Active}, {First: "+442079460500", Last: "+442079460599", State: inventory.Active, Destination: "quay-extensions", Extension: "2300", Gaps: true}})
 	assert.Empty(t, p.Validate(), "a number in a block is its own; gaps that are known are no fault")
 	p.Numbers = inventory.New([]number{good, {First: "+442079460499", Last: "+442079460598", State: inventory.Active}})
-	assert.Equal(t, []plan.Problem{{Place: "/numbers/442079460499-442079460598/first", Reason: "+442079460499 to +442079460598 overlaps +442079460400 to +442079460499"}}, p.Validate())
+	assert.Equal(t, []plan.Problem{
+		{Place: "/numbers/442079460499-442079460598/first", Reason: "+442079460499 to +442079460598 overlaps +442079460400 to +442079460499"},
+		{Place: at + "/first", Reason: "+442079460400 to +442079460499 overlaps +442079460499 to +442079460598"},
+	}, p.Validate())
+	inside := number{First: "+442079460410", Last: "+442079460419", State: inventory.Active}
+	p.Numbers = inventory.New([]number{good, inside, {First: "+442079460430", Last: "+442079460439", State: inventory.Active}})
+	assert.Len(t, p.Validate(), 4, "each block within another is told, and not only the first")
 	p.Numbers = inventory.New([]number{good, good})
 	assert.Equal(t, []plan.Problem{{Place: at + "/first", Reason: "+442079460400 to +442079460499 is there twice"}}, p.Validate())
 }

@@ -34,8 +34,7 @@ func (v *validator) numbers(before Plan) {
 			if len(v.problems) > MaxNumberProblems {
 				return
 			}
-			v.apart(last, e)
-			last = e
+			last = v.apart(last, e)
 			if known[p] && i == 0 {
 				last = p.At(p.Len() - 1)
 				break
@@ -83,10 +82,11 @@ func (d Destination) holds(n digits.Number) bool {
 	return err == nil && p.Matches(n)
 }
 
-// apart checks that a row claims nothing that the one before it does.
-func (v *validator) apart(before, e inventory.Entry) {
+// apart checks that a row claims nothing that the one before it does, and returns which
+// of both reaches farther. An overlap is told at both: either may be the one that is new.
+func (v *validator) apart(before, e inventory.Entry) inventory.Entry {
 	if before.Zero() || before.IsBlock() != e.IsBlock() {
-		return
+		return e
 	}
 	first, _ := digits.Pack(e.First())
 	last, _ := digits.Pack(before.Last())
@@ -95,7 +95,12 @@ func (v *validator) apart(before, e inventory.Entry) {
 		v.bad(numberPlace(e.ID())+"/first", "%s is there twice", e.Name())
 	case last >= first:
 		v.bad(numberPlace(e.ID())+"/first", "%s overlaps %s", e.Name(), before.Name())
+		v.bad(numberPlace(before.ID())+"/first", "%s overlaps %s", before.Name(), e.Name())
 	}
+	if end, _ := digits.Pack(e.Last()); end < last {
+		return before
+	}
+	return e
 }
 
 func (v *validator) number(e inventory.Entry, landing *landings) {

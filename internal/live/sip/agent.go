@@ -48,7 +48,7 @@ type Config struct {
 	Overrides *live.Overrides
 	// Arrivals learns which public numbers arrive; nil for nobody.
 	Arrivals *live.Arrivals
-	Log       *slog.Logger
+	Log      *slog.Logger
 	// Second is how long a second of the long timers lasts (sessions,
 	// registrations); 0 is a second. Only tests make it shorter.
 	Second time.Duration

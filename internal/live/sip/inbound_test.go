@@ -171,7 +171,10 @@ func TestATrialDecidesTheCallsOfItsScope(t *testing.T) {
 	assert.False(t, call("t2", "2002").Trail[0].Received.Trial)
 	assert.EqualValues(t, 1, trial.Calls.Load())
 	trial = &live.Trial{Running: trial.Running, Base: 2, Scopes: trial.Scopes}
-	assert.Equal(t, f.Plan.Current(), func() *live.Running { f.Plan.Try(trial); return f.Plan.For(f.Plan.Current(), "quay-phones", digits.MustNumber("2001")) }(), "a trial of another revision decides nothing")
+	assert.Equal(t, f.Plan.Current(), func() *live.Running {
+		f.Plan.Try(trial)
+		return f.Plan.For(f.Plan.Current(), "quay-phones", digits.MustNumber("2001"))
+	}(), "a trial of another revision decides nothing")
 	f.Plan.Try(nil)
 	assert.False(t, call("t3", "2001").Trail[0].Received.Trial)
 
