@@ -85,7 +85,7 @@ func TestPlanValidateAndDiff(t *testing.T) {
 	skerry := planFile("skerry-line")
 	out, err := command("plan", "validate", skerry)
 	require.NoError(t, err)
-	assert.Contains(t, out, "is valid: 3 switches, 10 trunks, 12 tables with 46 rules")
+	assert.Contains(t, out, "is valid: 3 switches, 10 trunks, 12 tables with 48 rules")
 	text, err := os.ReadFile(skerry)
 	require.NoError(t, err)
 	file := filepath.Join(t.TempDir(), "plan.json")

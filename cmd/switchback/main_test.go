@@ -194,7 +194,7 @@ func TestConfigShowsWhatHoldsAndFromWhere(t *testing.T) {
 func TestPlanCheckRunsTheChecksAndTellsMistakes(t *testing.T) {
 	out, err := command("plan", "check", planFile("skerry-line"))
 	require.NoError(t, err, out)
-	assert.Contains(t, out, "40 of 40 checks passed")
+	assert.Contains(t, out, "65 of 65 checks passed")
 
 	p, err := readPlan(planFile("skerry-line"))
 	require.NoError(t, err)

@@ -129,20 +129,15 @@ func planExportCommand() *cobra.Command {
 				return err
 			}
 			s.http.Timeout = planPatience
-			var p plan.Plan
+			path := "/api/live/plan"
 			switch {
 			case revision > 0:
-				err = s.ask(c.Context(), http.MethodGet, fmt.Sprintf("/api/revisions/%d/plan", revision), nil, &p)
+				path = fmt.Sprintf("/api/revisions/%d/plan", revision)
 			case draft:
-				var d api.DraftPlan
-				err = s.ask(c.Context(), http.MethodGet, "/api/draft", nil, &d)
-				p = d.Plan
-			default:
-				var l api.LivePlan
-				err = s.ask(c.Context(), http.MethodGet, "/api/live", nil, &l)
-				p = l.Plan
+				path = "/api/draft/plan"
 			}
-			if err != nil {
+			var p plan.Plan
+			if err := s.ask(c.Context(), http.MethodGet, path, nil, &p); err != nil {
 				return err
 			}
 			return plan.Write(c.OutOrStdout(), p)

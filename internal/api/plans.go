@@ -9,6 +9,7 @@ import (
 
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/live"
 )
 
 // DraftPlan is the plan being edited.
@@ -48,22 +49,38 @@ type Accepted struct {
 }
 
 func (s *server) planRoutes(a huma.API) {
+	// There may be a million numbers: see /api/draft/numbers for them.
 	huma.Register(a, huma.Operation{OperationID: "draft", Method: http.MethodGet, Path: "/api/draft", Summary: "The plan being edited, without its numbers"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body DraftPlan }, error) {
 			d, err := s.Store.Draft(ctx)
 			if err != nil {
 				return nil, s.failed(err)
 			}
-			d.Plan.Numbers = inventory.List{} // there may be a million; see /api/draft/numbers
+			d.Plan.Numbers = inventory.List{}
 			return &struct{ Body DraftPlan }{DraftPlan{d.Plan, d.Version}}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "live", Method: http.MethodGet, Path: "/api/live", Summary: "The plan that carries calls"},
+	huma.Register(a, huma.Operation{OperationID: "live", Method: http.MethodGet, Path: "/api/live", Summary: "The plan that carries calls, without its numbers"},
 		func(context.Context, *struct{}) (*struct{ Body LivePlan }, error) {
-			run := s.Plan.Current()
-			if run == nil {
-				return nil, huma.Error404NotFound("no plan is live yet")
+			run, err := s.running()
+			if err != nil {
+				return nil, err
 			}
-			return &struct{ Body LivePlan }{LivePlan{run.Snapshot.Plan(), run.Revision}}, nil
+			p := run.Snapshot.Plan()
+			p.Numbers = inventory.List{}
+			return &struct{ Body LivePlan }{LivePlan{p, run.Revision}}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "draft-document", Method: http.MethodGet, Path: "/api/draft/plan", Summary: "The whole plan being edited, as a plan document"},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body plan.Plan }, error) {
+			d, err := s.Store.Draft(ctx)
+			return &struct{ Body plan.Plan }{d.Plan}, s.failed(err)
+		})
+	huma.Register(a, huma.Operation{OperationID: "live-document", Method: http.MethodGet, Path: "/api/live/plan", Summary: "The whole plan that carries calls, as a plan document"},
+		func(context.Context, *struct{}) (*struct{ Body plan.Plan }, error) {
+			run, err := s.running()
+			if err != nil {
+				return nil, err
+			}
+			return &struct{ Body plan.Plan }{run.Snapshot.Plan()}, nil
 		})
 	huma.Register(a, huma.Operation{
 		OperationID: "import-draft", Method: http.MethodPut, Path: "/api/draft", MaxBodyBytes: plan.MaxDocument,
@@ -83,6 +100,14 @@ func (s *server) planRoutes(a huma.API) {
 		}
 		return &struct{ Body Imported }{report}, nil
 	})
+}
+
+// running is the live plan as it runs.
+func (s *server) running() (*live.Running, error) {
+	if run := s.Plan.Current(); run != nil {
+		return run, nil
+	}
+	return nil, huma.Error404NotFound("no plan is live yet")
 }
 
 // importDraft makes a document the draft, whole or not at all.

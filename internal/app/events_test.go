@@ -185,22 +185,24 @@ func TestAnImportIsCheckedReportedAndAllOrNothing(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	var draft api.DraftPlan
 	c.Ask("GET", "/api/draft", nil, &draft)
-	p := draft.Plan
+	var p plan.Plan
+	c.Ask("GET", "/api/draft/plan", nil, &p)
 	p.Tables = slices.Clone(p.Tables)
 	p.Name = "Skerry Line, new"
-	p.Numbers = inventory.New([]inventory.Number{{First: "+448081570123", State: inventory.Active, Destination: "operator"}})
+	rows := slices.Collect(p.Numbers.All())
+	p.Numbers = inventory.New(append(rows, inventory.Number{First: "+448081570124", State: inventory.Active, Destination: "operator"}))
 	p.Tables[1].Rules = p.Tables[1].Rules[1:]
 	var report api.Imported
 	c.Ask("PUT", "/api/draft?check=true", p, &report)
 	assert.False(t, report.Applied)
 	assert.Equal(t, draft.Version, report.Version)
-	assert.Equal(t, 1, report.Objects[plan.KindNumber])
+	assert.Equal(t, len(rows)+1, report.Objects[plan.KindNumber])
 	assert.Equal(t, 2, report.Differences)
 	var told []string
 	for _, ch := range report.Changes {
 		told = append(told, ch.What+" "+string(ch.Kind)+" "+ch.ID)
 	}
-	assert.ElementsMatch(t, []string{"removed rule outside-emergency", "added number 448081570123"}, told)
+	assert.ElementsMatch(t, []string{"removed rule outside-emergency", "added number 448081570124"}, told)
 	var same api.DraftPlan
 	c.Ask("GET", "/api/draft", nil, &same)
 	assert.Equal(t, draft, same, "a check leaves the draft as it is")
