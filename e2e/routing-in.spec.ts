@@ -61,7 +61,7 @@ test("calls in are built by number, by caller, by hours, with a last resort", as
     await page.getByLabel("Name").fill("The chandler at night");
     await page.getByLabel("Called number matches").fill("+442079460520");
     await page.getByLabel("Caller matches").fill("+441914980850");
-    await page.getByLabel("When").selectOption({ label: "while Bookings is" });
+    await page.getByLabel("When", { exact: true }).selectOption({ label: "while Bookings is" });
     await page.getByLabel("day", { exact: true }).uncheck();
     await page.getByLabel("night", { exact: true }).check();
     await page.getByLabel("Then").selectOption({ label: "Storm desk" });

@@ -352,7 +352,8 @@ func (j *importJob) fates(before, after inventory.List, bad map[string][]plan.Pr
 	}
 	j.mu.Lock()
 	defer j.mu.Unlock()
-	j.state.Faults = slices.SortedStableFunc(slices.Values(j.state.Faults), func(a, b NumberLine) int { return a.Line - b.Line })
+	j.state.Faults = slices.Clone(j.state.Faults) // somebody may be reading them
+	slices.SortStableFunc(j.state.Faults, func(a, b NumberLine) int { return a.Line - b.Line })
 	for _, l := range j.lines {
 		switch l.what {
 		case "added":

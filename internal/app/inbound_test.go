@@ -156,6 +156,7 @@ func TestNumbersComeInAsCSV(t *testing.T) {
 	j = bring(t, c, good, "check=true")
 	assert.False(t, j.Applied)
 	assert.Equal(t, []int{1, 1, 0}, []int{j.Added, j.Changed, j.Bad})
+	assert.NotNil(t, j.Faults, "an empty list, as the API's description says")
 	j = bring(t, c, good, "")
 	assert.True(t, j.Applied)
 	assert.Equal(t, before.Total+1, find(c, "").Total)
