@@ -68,6 +68,22 @@ test("pictures of the main views", async ({ page }) => {
   await page.goto("/callers");
   await expect(page.getByText(/is dialled by itself is reached/)).toBeVisible();
   await shot(page, "callers");
+  for (const called of ["+447700900461", "+441914980555", "+441914980250"]) {
+    await page.request.post("/api/tries", { data: { mode: "live", plan: "live", from: "ostrel", dial: called, caller: "+442079460850", talkSeconds: 2 }, headers: { origin } });
+  }
+  await page.waitForTimeout(6000);
+  await page.goto("/numbers/442079460400-442079460479");
+  await page.getByLabel("First on extension").fill("2400");
+  await expect(page.getByText("0 of 80 land on an extension that is there, 80 on none")).toBeVisible();
+  await page.waitForTimeout(500);
+  await shot(page, "numbers");
+  await page.request.put("/api/hours/bookings/by-hand", { data: { state: "storm", minutes: 720, why: "gale warning" }, headers: { origin } });
+  await page.goto("/hours/bookings");
+  await expect(page.getByText("Bookings is storm by hand")).toBeVisible();
+  await page.getByRole("button", { name: "The month after" }).click();
+  await page.waitForTimeout(500);
+  await shot(page, "hours");
+  await page.request.delete("/api/hours/bookings/by-hand", { headers: { origin } });
   await page.goto("/checks");
   await page.getByRole("button", { name: "Run all" }).click();
   await expect(page.getByRole("button", { name: "65 passed" })).toBeVisible();
@@ -84,7 +100,14 @@ test("pictures of the main views", async ({ page }) => {
   await expect(page.getByText("saved, not live yet")).toBeVisible();
   await page.getByRole("link", { name: /Changes/ }).first().click();
   await expect(page.getByText("0[23]xxxxxxxxx")).toBeVisible();
+  await page.getByRole("button", { name: "Go live with 1 change" }).click();
+  await expect(page.getByRole("button", { name: "Go live all the same" })).toBeVisible();
+  await page.getByLabel("Extension", { exact: true }).fill("2150");
+  await page.getByRole("button", { name: "Try on it" }).click();
+  await expect(page.getByText("a plan is on trial for extension 2150")).toBeVisible();
+  await page.waitForTimeout(500);
   await shot(page, "changes");
+  await page.getByRole("button", { name: "Take back" }).click();
   await page.goto("/try?from=2250&dial=9 020 7946 0850");
   await page.getByRole("button", { name: /^Dry/ }).click();
   await expect(page.getByText("Crew may not make national calls")).toBeVisible();

@@ -191,3 +191,19 @@ func TestMappingsAgreeWithPlainArithmetic(t *testing.T) {
 		}
 	})
 }
+
+// A number in a block has a row of its own: the block does not land there, and what is
+// beside it does.
+func TestANumberInABlockIsNoClashWithIt(t *testing.T) {
+	p := skerry(t)
+	mate := inbound.Mapping{First: "+441914980250", Destination: "quay-extensions", Extension: "2150"}
+	m, err := inbound.Map(p, mate)
+	require.NoError(t, err)
+	assert.True(t, m.Right, "%+v", m)
+	for _, beside := range []string{"2149", "2151", "2000", "2199"} {
+		mate.Extension = beside
+		m, err = inbound.Map(p, mate)
+		require.NoError(t, err)
+		assert.Equal(t, "+441914980100 to +441914980299", m.Runs[0].Clash, beside)
+	}
+}

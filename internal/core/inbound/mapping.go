@@ -229,9 +229,28 @@ func (w *workings) findTaken(own inventory.Number) {
 		}
 	}
 	for k, e := range found {
-		w.taken = append(w.taken, landing{k[0], k[1], e.Name()})
+		for _, k := range w.without(e, own, k) {
+			w.taken = append(w.taken, landing{k[0], k[1], e.Name()})
+		}
 	}
 	slices.SortFunc(w.taken, func(a, b landing) int { return cmp.Or(cmp.Compare(a.first, b.first), cmp.Compare(a.last, b.last)) })
+}
+
+// without is where a row lands but for the number of it that has a row of its own, which
+// is the one that is mapped.
+func (w *workings) without(e inventory.Entry, own inventory.Number, lands [2]uint64) [][2]uint64 {
+	if !e.IsBlock() || own.Last != "" || !e.Block().Contains(w.block.First) {
+		return [][2]uint64{lands}
+	}
+	hole, _ := digits.Pack(digits.Shift(w.block.First, e.First(), e.Extension()).After())
+	var out [][2]uint64
+	if lands[0] < hole {
+		out = append(out, [2]uint64{lands[0], hole - 1})
+	}
+	if hole < lands[1] {
+		out = append(out, [2]uint64{hole + 1, lands[1]})
+	}
+	return out
 }
 
 func (w *workings) clash(n digits.Number) string {

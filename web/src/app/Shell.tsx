@@ -6,6 +6,7 @@ import { api, take } from "@/api/client";
 import { useConnected, useEvents } from "@/api/events";
 import { useChanges, useClocks, useDraftEdit, useHours, useNetwork, useTrial } from "@/api/queries";
 import { scopesIn } from "@/features/changes/TrialPanel";
+import { untilWords } from "@/features/hours/words";
 import { Button, Kbd } from "@/ui/controls";
 import { StateMark } from "@/ui/StateMark";
 import { Finder } from "./Finder";
@@ -25,7 +26,7 @@ export function Shell({ user, children }: { user: string; children: ReactNode })
       <header className="flex h-14 shrink-0 items-stretch gap-3 border-b border-line bg-sheet px-4">
         <span className="flex items-center gap-2 text-[17px] font-semibold text-road">
           <img src="/mark.svg" alt="" className="size-7" />
-          Switchback
+          <span className="sr-only min-[1400px]:not-sr-only">Switchback</span>
         </span>
         <Stages />
         <div className="ml-auto flex items-center gap-2">
@@ -57,7 +58,7 @@ function Stages() {
         >
           <span className="absolute top-[11px] right-0 left-0 h-[3px] bg-line group-first:left-1.5 group-last:right-[calc(100%-1rem)] group-aria-[current=page]:bg-road" />
           <span className="absolute top-[7px] left-1.5 size-[11px] rounded-full border-[3px] border-line bg-sheet group-aria-[current=page]:border-road" />
-          <span className="text-[11px] leading-none text-soft">{v.step}</span>
+          <span className="text-[11px] leading-none whitespace-nowrap text-soft">{v.step}</span>
           <span className="leading-snug group-aria-[current=page]:font-semibold">{v.name}</span>
         </NavLink>
       ))}
@@ -198,7 +199,10 @@ function Acting() {
       )}
       {set.map((h) => (
         <NavLink key={h.id} to={`/hours/${h.id}`} className="underline-offset-2 hover:underline">
-          <StateMark tone="draft" word={`${h.name} is ${h.byHand?.state} by hand`} />
+          <StateMark
+            tone="draft"
+            word={`${h.name} is ${h.byHand?.state} by hand, ${untilWords(h.byHand?.until)}`}
+          />
         </NavLink>
       ))}
     </div>

@@ -12,10 +12,10 @@ interface Props {
 export function StateMark({ tone, word, title, wrap }: Props) {
   return (
     <span
-      className={`inline-flex items-center gap-1.5 ${wrap ? "" : "whitespace-nowrap"} ${text[tone]}`}
+      className={`inline-flex items-baseline gap-1.5 ${wrap ? "" : "whitespace-nowrap"} ${text[tone]}`}
       title={title}
     >
-      <svg viewBox="0 0 12 12" className="size-3 shrink-0" aria-hidden="true">
+      <svg viewBox="0 0 12 12" className="size-3 shrink-0 self-center" aria-hidden="true">
         {shapes[tone]}
       </svg>
       <span>{word}</span>

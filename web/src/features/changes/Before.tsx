@@ -144,8 +144,10 @@ function Away({ away, calls }: { away: Rehearsal["away"]; calls: number }) {
     <div className="border-t border-line px-4 py-2">
       <h3 className="font-semibold">With each trunk away in turn</h3>
       <p className="text-[13px] text-soft">
-        {calls} calls, of the checks and of those that happened. {away.length - losing.length} of{" "}
-        {away.length} trunks lose none of them.
+        {calls} calls, of the checks and of those that happened.{" "}
+        {losing.length === 0
+          ? `All find a way without any one of the ${away.length} trunks.`
+          : `Some find none without ${losing.length} of the ${away.length} trunks.`}
       </p>
       <ul>
         {losing.map((a) => (
@@ -158,7 +160,7 @@ function Away({ away, calls }: { away: Rehearsal["away"]; calls: number }) {
                 ) : (
                   <StateMark tone="soft" word="as it is live" />
                 )}{" "}
-                <span className="text-[13px] text-soft">
+                <span className="ml-2 text-[13px] text-soft">
                   {a.lost.length} of {a.uses} lost, {a.moved} go by another
                   {a.lost.some((l) => l.emergency) && ", emergency calls among them"}
                 </span>

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { api, type HoursNow, take } from "@/api/client";
 import { Button, smallLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
-import { whenWords } from "./words";
+import { untilWords } from "./words";
 
 const lengths: [minutes: number, word: string][] = [
   [60, "for an hour"],
@@ -40,10 +40,7 @@ export function ByHand({ now }: { now: HoursNow }) {
         <div className="rounded-[3px] border border-draft bg-draft-wash px-2 py-1 text-[13px]">
           <span className="break-words">
             {now.byHand.state} by {now.byHand.by}
-            {now.byHand.why && `, ${now.byHand.why}`},{" "}
-            {now.byHand.until
-              ? `until ${whenWords(now.byHand.until).replace(/^at /, "")}`
-              : "until taken back"}
+            {now.byHand.why && `, ${now.byHand.why}`}, {untilWords(now.byHand.until)}
           </span>{" "}
           <Button className="h-6 px-2" disabled={back.isPending} onClick={() => back.mutate()}>
             Take back

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Hours, HoursDay, Plan } from "@/api/client";
 import { useMonth } from "@/api/queries";
 import { Button } from "@/ui/controls";
-import { because, lookOf, statesOf } from "./words";
+import { because, changesOf, lookOf, statesOf } from "./words";
 
 const monthName = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric", timeZone: "UTC" });
 
@@ -92,13 +92,7 @@ function Day({ day, states }: { day: HoursDay; states: string[] }) {
           </span>
         ))}
       </div>
-      <div className="truncate font-mono text-[11px] text-soft">
-        {day.spans.length > 1 &&
-          day.spans
-            .slice(1)
-            .map((s) => s.from)
-            .join(" ")}
-      </div>
+      <div className="truncate font-mono text-[11px] text-soft">{changesOf(day)}</div>
     </li>
   );
 }

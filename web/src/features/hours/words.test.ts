@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { because, lookOf, statesOf, whenWords } from "./words";
+import { because, changesOf, lookOf, statesOf, whenWords } from "./words";
 
 describe("hours in words", () => {
   it("say what gives a state", () => {
@@ -14,6 +14,13 @@ describe("hours in words", () => {
     expect(whenWords(new Date(2026, 10, 28, 18, 30).toISOString(), now)).toBe("at 18:30");
     expect(whenWords(new Date(2026, 10, 29, 8, 0).toISOString(), now)).toBe("tomorrow at 08:00");
     expect(whenWords(new Date(2026, 11, 24, 14, 0).toISOString(), now)).toBe("on 24 Dec 2026 at 14:00");
+  });
+
+  it("are short where a day has many changes", () => {
+    const spans = (...from: string[]) => ({ spans: from.map((f) => ({ from: f }) as never) });
+    expect(changesOf(spans("00:00"))).toBe("");
+    expect(changesOf(spans("00:00", "07:00", "20:00"))).toBe("07:00 20:00");
+    expect(changesOf(spans("00:00", "08:00", "12:30", "13:00", "16:00"))).toBe("8 12:30 13 16");
   });
 
   it("know every state of a calendar, each once, and give each a look of its own", () => {

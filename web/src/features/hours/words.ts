@@ -29,6 +29,10 @@ export function whenWords(iso: string, now = new Date()): string {
   return `on ${day(iso)} at ${time}`;
 }
 
+/** Until when a state set by hand holds. */
+export const untilWords = (iso?: string): string =>
+  iso ? `until ${whenWords(iso).replace(/^at /, "")}` : "until taken back";
+
 /** A colour of its own for each state: the first are those that most calendars have. */
 const looks = [
   "bg-good-wash text-good border-good",
@@ -53,4 +57,11 @@ export function statesOf(h: Pick<Hours, "week" | "otherwise" | "holidays" | "dat
       ...(h.more ?? []),
     ]),
   ].filter(Boolean);
+}
+
+/** When the state changes within a day, short where there is little room: "08:00 20:00", "8 12 13 16". */
+export function changesOf(day: Pick<HoursDay, "spans">): string {
+  const times = day.spans.slice(1).map((s) => s.from);
+  if (times.length <= 2) return times.join(" ");
+  return times.map((t) => t.replace(/:00$/, "").replace(/^0(?=\d)/, "")).join(" ");
 }

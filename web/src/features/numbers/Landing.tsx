@@ -41,7 +41,14 @@ export function MappedView({ mapped: m, onTake }: { mapped: Mapped; onTake: (ext
     <>
       <p className="mb-1">
         {m.right ? (
-          <StateMark tone="good" word={`All ${m.members} land, each on its own extension.`} />
+          <StateMark
+            tone="good"
+            word={
+              m.members === 1
+                ? "It lands on an extension of its own."
+                : `All ${m.members} land, each on its own extension.`
+            }
+          />
         ) : (
           <StateMark tone={m.landing === m.members ? "draft" : "bad"} wrap word={verdict(m)} />
         )}
@@ -78,13 +85,15 @@ export function MappedView({ mapped: m, onTake }: { mapped: Mapped; onTake: (ext
       {!m.right && m.offers.length > 0 && (
         <div className="mt-1.5">
           <p className="text-[13px] text-soft">
-            Arithmetic that maps the whole block on extensions that are there:
+            {m.members === 1
+              ? "Extensions that are there:"
+              : "Arithmetic that maps the whole block on extensions that are there:"}
           </p>
           <ul className="mt-0.5 flex flex-wrap gap-2">
             {m.offers.map((o) => (
               <li key={o.first}>
                 <Button className="h-7 font-mono" onClick={() => onTake(o.first)}>
-                  {o.first} – {o.last}
+                  {m.members === 1 ? o.first : `${o.first} – ${o.last}`}
                   <span className="font-sans text-[13px] text-soft">
                     {o.free ? "free" : "taken"}
                     {o.off !== 0 && `, ${Math.abs(o.off)} ${o.off > 0 ? "lower" : "higher"}`}

@@ -216,14 +216,16 @@ function Editor({ plan, number, saved }: Props) {
         {text("Owner", "owner")}
         {text("Site", "site")}
         {text("Note", "note", {})}
-        <label className="col-span-2 flex items-center gap-2 text-[13px]">
-          <input
-            type="checkbox"
-            checked={edited.gaps ?? false}
-            onChange={(e) => set({ gaps: e.target.checked })}
-          />
-          some of its extensions are not there, and that is known: calls to them go to the last resort
-        </label>
+        {(is.last || is.gaps) && (
+          <label className="col-span-2 flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              checked={edited.gaps ?? false}
+              onChange={(e) => set({ gaps: e.target.checked })}
+            />
+            some of its extensions are not there, and that is known: calls to them go to the last resort
+          </label>
+        )}
       </div>
       {effect.isError && <Failure error={effect.error} />}
       {effect.data && is.first !== "" && (

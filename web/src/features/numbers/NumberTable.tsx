@@ -24,10 +24,12 @@ interface Props {
   ask: NumberAsk;
   onSort: (sort: Sort, down: boolean) => void;
   chosen?: string;
+  /** Only what tells a number from others. */
+  narrow: boolean;
 }
 
 /** What was found, of any length: only the stretches in sight are asked for. */
-export function NumberTable({ plan, ask, onSort, chosen }: Props) {
+export function NumberTable({ plan, ask, onSort, chosen, narrow }: Props) {
   const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
   const [at, setAt] = useState<number[]>([0]);
   const pages = useQueries({
@@ -56,7 +58,6 @@ export function NumberTable({ plan, ask, onSort, chosen }: Props) {
       i - Math.floor(i / stretch) * stretch
     ];
   const failed = pages.find((p) => p.isError);
-  const narrow = chosen !== undefined;
   const columns = narrow
     ? "grid-cols-[minmax(0,15rem)_6.5rem_minmax(0,1fr)]"
     : "grid-cols-[13rem_3.5rem_6.5rem_minmax(0,1.6fr)_minmax(0,1fr)_minmax(0,1fr)_minmax(0,1fr)_6rem]";

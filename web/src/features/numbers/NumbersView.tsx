@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { NumberAsk, Plan } from "@/api/client";
 import { useDraft, useNumbersSummary } from "@/api/queries";
+import { useMedia } from "@/lib/media";
 import { inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { BringIn } from "./BringIn";
@@ -17,6 +18,8 @@ export function NumbersView() {
   const summary = useNumbersSummary();
   const { id } = useParams();
   const [ask, setAsk] = useState<NumberAsk>({});
+  const wide = useMedia("(min-width: 1680px)");
+  const narrow = id !== undefined && !wide;
   if (draft.isPending || summary.isPending) return <Loading what="the numbers" />;
   if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
   if (!summary.data) return <Failure error={summary.error} retry={() => summary.refetch()} />;
@@ -46,13 +49,7 @@ export function NumbersView() {
             </Link>
           </span>
         </div>
-        <Filters
-          plan={plan}
-          sites={summary.data.sites}
-          ask={ask}
-          onChange={setAsk}
-          narrow={id !== undefined}
-        />
+        <Filters plan={plan} sites={summary.data.sites} ask={ask} onChange={setAsk} narrow={narrow} />
         <Learnt
           summary={summary.data}
           plan={plan}
@@ -76,6 +73,7 @@ export function NumbersView() {
             ask={ask}
             onSort={(sort, down) => setAsk({ ...ask, sort, down })}
             chosen={id}
+            narrow={narrow}
           />
         )}
       </section>
