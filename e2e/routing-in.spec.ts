@@ -107,6 +107,24 @@ test("a block that is off by a hundred is refused, with the arithmetic that is r
   await page.getByRole("button", { name: /2300 – 2379 free, 100 lower/ }).first().click();
   await expect(page.getByLabel("First on extension")).toHaveValue("2300");
   await expect(page.getByText("All 80 land, each on its own extension.")).toBeVisible();
+
+  await test.step("a rule that cuts and prefixes is worked out in the same way", async () => {
+    await to(page, "/routing/carriers-in/new");
+    await page.getByLabel("Called number matches").fill("+4420794604[0-7]x");
+    await page.getByLabel("Then").selectOption({ label: "Quay extensions" });
+    const steps = page.getByRole("group", { name: "Called number: digit steps" });
+    await steps.getByRole("button", { name: "Add a step" }).click();
+    await steps.getByLabel("Digit step").selectOption("keep-last");
+    await steps.getByLabel("how many").fill("2");
+    await steps.getByRole("button", { name: "Add a step" }).click();
+    await steps.getByLabel("Digit step").nth(1).selectOption("put-before");
+    await steps.getByLabel("digits", { exact: true }).fill("24");
+    const all = page.getByRole("region", { name: "All its numbers" });
+    await expect(all.getByText("0 of 80 land on an extension that is there, 80 on none")).toBeVisible();
+    await all.getByRole("button", { name: /2300 – 2379 free, 100 lower/ }).click();
+    await expect(all.getByText("All 80 land, each on its own extension.")).toBeVisible();
+    await expect(steps.getByLabel("Digit step").first()).toHaveValue("map-block");
+  });
 });
 
 test("a sheet of numbers is looked at, and taken whole or not at all", async ({ signedIn: page }) => {

@@ -61,6 +61,36 @@ func (s *server) mappingRoutes(a huma.API) {
 			}
 			return &struct{ Body inbound.Mapped }{out}, nil
 		})
+	huma.Register(a, huma.Operation{OperationID: "map-by-rule", Method: http.MethodPost, Path: "/api/draft/rule-mapping", Summary: "What the digit steps of a rule do to all its numbers, and the arithmetic that is right", Errors: []int{422}},
+		func(ctx context.Context, in *struct{ Body RuleAsk }) (*struct{ Body RuleMapping }, error) {
+			out, err := s.ruleMapping(ctx, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			return &struct{ Body RuleMapping }{out}, nil
+		})
+}
+
+// RuleMapping is what the digit steps of a rule do to all its numbers.
+type RuleMapping struct {
+	// Mapped is nil of rules that map no block on a destination.
+	Mapped *inbound.RuleMapped `json:"mapped,omitempty"`
+}
+
+// ruleMapping works a rule's digit steps out, as it is being edited.
+func (s *server) ruleMapping(ctx context.Context, ask RuleAsk) (out RuleMapping, err error) {
+	d, err := s.Store.Draft(ctx)
+	if err != nil {
+		return out, s.failed(err)
+	}
+	mapped, ok, err := inbound.MapRule(d.Plan, ask.Table, ask.Rule)
+	if err != nil {
+		return out, huma.Error422UnprocessableEntity(err.Error())
+	}
+	if ok {
+		out.Mapped = &mapped
+	}
+	return out, nil
 }
 
 func (s *server) lookAtNumber(ctx context.Context, look NumberLook) (NumberEffect, error) {

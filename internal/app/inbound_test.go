@@ -445,3 +445,22 @@ func TestARuleIsShownInEachFormOfANumber(t *testing.T) {
 	ask.Rule.Then, ask.Number = plan.Then{Destination: "storm-desk"}, "12x"
 	assert.Equal(t, "body.number", c.Problem(422, "POST", "/api/draft/rule-arrivals", ask).Errors[0].Location)
 }
+
+func TestARuleThatCutsAndPrefixesIsWorkedOutOverItsBlock(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	ask := api.RuleAsk{Table: "carriers-in", Rule: plan.Rule{
+		Match: plan.Match{Called: "+4420794604[0-7]x"}, Then: plan.Then{Destination: "quay-extensions"},
+		Called: []rewrite.Step{{Op: rewrite.KeepLast, Count: 2}, {Op: rewrite.PutBefore, Digits: "24"}},
+	}}
+	var out api.RuleMapping
+	c.Ask("POST", "/api/draft/rule-mapping", ask, &out)
+	require.NotNil(t, out.Mapped)
+	assert.Equal(t, 80, out.Mapped.NotThere)
+	assert.Equal(t, "2300", out.Mapped.Offers[0].First.String())
+	ask.Rule.Then = plan.Then{Inventory: true}
+	out = api.RuleMapping{}
+	c.Ask("POST", "/api/draft/rule-mapping", ask, &out)
+	assert.Nil(t, out.Mapped, "it maps nothing itself")
+	ask.Rule.Then, ask.Rule.Match.Called = plan.Then{Destination: "quay-extensions"}, "+44[9"
+	assert.Contains(t, c.Problem(422, "POST", "/api/draft/rule-mapping", ask).Detail, "position")
+}

@@ -1,6 +1,9 @@
 package digits
 
-import "math/big"
+import (
+	"math/big"
+	"strings"
+)
 
 // Missing tells which members of a block a pattern does not have: how many, and the runs
 // in which they lie, in order, limit of them at most. It looks at no number one by one: a
@@ -110,4 +113,35 @@ func (m *missing) has(state int32, width int) *big.Int {
 	}
 	m.counted[k] = n
 	return n
+}
+
+// Block is the block that the numbers of a pattern are, where they are all of one width
+// and in a row without a gap; else ok is false.
+func (p *Pattern) Block() (b Block, ok bool) {
+	counts := p.CountByLength()
+	shortest, some := p.Shortest()
+	if len(counts) != 1 || !some || !shortest.Digits() {
+		return b, false
+	}
+	plus, width := "", counts[0].Length
+	if shortest.Plus() {
+		plus = "+"
+	}
+	b = Block{numberOf(plus + strings.Repeat("0", width)), numberOf(plus + strings.Repeat("9", width))}
+	whole := b
+	missing, runs := p.Missing(whole, 3)
+	if new(big.Int).Sub(whole.Size(), missing).Cmp(counts[0].Count) != 0 {
+		return Block{}, false // others begin with a + or have * or # in them
+	}
+	for _, r := range runs {
+		switch {
+		case r.First == whole.First:
+			b.First = r.Last.Nth(1)
+		case r.Last == whole.Last:
+			b.Last = r.First.plus(whole.Last) // one less, as it wraps round
+		default:
+			return Block{}, false
+		}
+	}
+	return b, true
 }

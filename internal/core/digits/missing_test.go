@@ -82,3 +82,43 @@ func TestPackedNumbersKeepTheirOrder(t *testing.T) {
 	assert.False(t, ok)
 	assert.Equal(t, Number{}, Unpack(0, true))
 }
+
+func TestThePatternsThatAreBlocks(t *testing.T) {
+	for text, want := range map[string]Block{
+		"+4420794604[0-7]x":        block("+442079460400", "+442079460479"),
+		"2[01]xx":                  block("2000", "2199"),
+		"23[0-7]x|238x|239x":       block("2300", "2399"),
+		"xx":                       block("00", "99"),
+		"0xx":                      block("000", "099"),
+		"9xx":                      block("900", "999"),
+		"2150":                     block("2150", "2150"),
+		"xxxxxxxxxxxxxxxxxxxxxxxx": block("000000000000000000000000", "999999999999999999999999"),
+	} {
+		b, ok := MustCompile(text).Block()
+		assert.True(t, ok, text)
+		assert.Equal(t, want, b, text)
+	}
+	for _, text := range []string{"2[0-2]xx|23[0-7]", "9x.", "20xx|22xx", "+4x|4x", "*71", "2x|2*", "1xx|5xx|9xx"} {
+		_, ok := MustCompile(text).Block()
+		assert.False(t, ok, text)
+	}
+}
+
+// A pattern is a block exactly if it has all numbers of it and no others.
+func TestBlocksOfPatternsAgreeWithTryingEach(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		set := rapid.SampledFrom([]string{"x", "[0-4]", "[5-9]", "3", "[13]", "0", "9", "[89]"})
+		p := MustCompile(set.Draw(t, "a") + set.Draw(t, "b") + set.Draw(t, "c"))
+		var has []int
+		for n := range 1000 {
+			if p.Matches(MustNumber(padded(big.NewInt(int64(n)).String(), 3))) {
+				has = append(has, n)
+			}
+		}
+		b, ok := p.Block()
+		require.Equal(t, has[len(has)-1]-has[0]+1 == len(has), ok)
+		if ok {
+			assert.Equal(t, []int64{int64(has[0]), int64(has[len(has)-1])}, []int64{value(b.First).Int64(), value(b.Last).Int64()})
+		}
+	})
+}

@@ -207,3 +207,45 @@ func TestANumberInABlockIsNoClashWithIt(t *testing.T) {
 		assert.Equal(t, "+441914980100 to +441914980299", m.Runs[0].Clash, beside)
 	}
 }
+
+// A rule that cuts and prefixes is worked out over all the numbers that it takes.
+func TestTheStepsOfARuleOverItsWholeBlock(t *testing.T) {
+	p := skerry(t)
+	rule := plan.Rule{
+		ID: "sales", Name: "Sales", Match: plan.Match{Called: "+4420794604[0-7]x"}, Then: plan.Then{Destination: "quay-extensions"},
+		Called: []rewrite.Step{{Op: rewrite.KeepLast, Count: 2}, {Op: rewrite.PutBefore, Digits: "24"}},
+	}
+	m, ok, err := inbound.MapRule(p, "carriers-in", rule)
+	require.NoError(t, err)
+	require.True(t, ok)
+	assert.Equal(t, []string{"+442079460400", "+442079460479"}, []string{m.First.String(), m.Last.String()})
+	assert.Equal(t, []int{80, 0, 80}, []int{m.Members, m.Landing, m.NotThere})
+	assert.Equal(t, []any{"2300", "2379", int64(100), true}, []any{m.Offers[0].First.String(), m.Offers[0].Last.String(), m.Offers[0].Off, m.Offers[0].Free})
+
+	rule.Called = []rewrite.Step{{Op: rewrite.MapBlock, From: &rewrite.Range{First: m.First.String(), Last: m.Last.String()}, To: &rewrite.Range{First: "2300", Last: "2379"}}}
+	m, _, err = inbound.MapRule(p, "carriers-in", rule)
+	require.NoError(t, err)
+	assert.True(t, m.Right, "the inventory's own row for these numbers is no clash: the rule is asked first")
+	rule.Called[0].To = &rewrite.Range{First: "2100", Last: "2179"}
+	m, _, err = inbound.MapRule(p, "carriers-in", rule)
+	require.NoError(t, err)
+	assert.Equal(t, 80, m.Taken, "others land there")
+	assert.Equal(t, "+441914980100 to +441914980299", m.Runs[0].Clash)
+
+	for _, change := range []func(r *plan.Rule){
+		func(r *plan.Rule) { r.Match.Called = "+44207946x." },
+		func(r *plan.Rule) { r.Match.Called = "" },
+		func(r *plan.Rule) { r.Called = nil },
+		func(r *plan.Rule) { r.Then = plan.Then{Destination: "operator"} },
+		func(r *plan.Rule) { r.Then = plan.Then{Inventory: true} },
+	} {
+		other := rule
+		change(&other)
+		_, ok, err = inbound.MapRule(p, "carriers-in", other)
+		require.NoError(t, err)
+		assert.False(t, ok, "%+v", other.Match)
+	}
+	rule.Match.Called = "+4420xxxxxxxx"
+	_, _, err = inbound.MapRule(p, "carriers-in", rule)
+	assert.ErrorContains(t, err, "the block has 100000000 numbers; up to 100000 are worked out")
+}

@@ -1,9 +1,7 @@
 package inbound
 
 import (
-	"cmp"
 	"fmt"
-	"slices"
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
@@ -76,6 +74,11 @@ func Map(p plan.Plan, m Mapping) (Mapped, error) {
 	if err != nil {
 		return Mapped{}, err
 	}
+	return w.mapped(), nil
+}
+
+// mapped goes through the whole block.
+func (w *workings) mapped() Mapped {
 	out := Mapped{Runs: []Run{}, Offers: []Offer{}, Members: w.size}
 	var typed digits.Number // on which the first lands
 	for i := range w.size {
@@ -101,7 +104,7 @@ func Map(p plan.Plan, m Mapping) (Mapped, error) {
 	}
 	out.Right = out.Landing == w.size && out.Taken == 0 && w.eachOnItsOwn
 	out.Offers = w.offers(typed)
-	return out, nil
+	return out
 }
 
 // follows tells whether a member carries a run on.
@@ -115,7 +118,7 @@ type workings struct {
 	plan         plan.Plan
 	block        digits.Block
 	size         int
-	form         string
+	given        func(n digits.Number) numbering.Written // as the steps find it
 	steps        []rewrite.Compiled
 	region       numbering.Region
 	extension    digits.Number
@@ -132,28 +135,51 @@ type place struct {
 	has  *digits.Pattern
 }
 
-// landing is a range of extensions that a row of the inventory lands on.
-type landing struct {
-	first, last uint64
-	name        string
-}
-
 func newWorkings(p plan.Plan, m Mapping) (*workings, error) {
 	n := inventory.Number{First: m.First, Last: m.Last, State: inventory.Active, Extension: ""}
 	if faults := n.Check(); len(faults) > 0 {
 		return nil, fmt.Errorf("%s: %s", faults[0].Field, faults[0].Reason)
 	}
-	w := &workings{plan: p, form: m.Form, hit: map[digits.Number]bool{}, eachOnItsOwn: true}
-	w.block, _ = n.Block() // checked
+	block, _ := n.Block() // checked
+	w, err := over(p, block, m.Destination)
+	if err != nil {
+		return nil, err
+	}
+	index := plan.NewIndex(p)
+	if t := index.Trunks[w.destination.Trunk]; t != nil && index.Switches[t.Switch] != nil {
+		if w.region, err = index.Switches[t.Switch].Region.Compile(); err != nil {
+			return nil, err
+		}
+	}
+	w.given = func(n digits.Number) numbering.Written {
+		for _, f := range FormsOf(&w.region, n) {
+			if f.Name == m.Form {
+				return numbering.As(f.Number, formOf[f.Name])
+			}
+		}
+		return numbering.As(n, numbering.E164)
+	}
+	if err := w.take(m); err != nil {
+		return nil, err
+	}
+	w.findTaken(func(e inventory.Entry) bool {
+		// Itself, or a number of the block that has a row of its own.
+		return e.ID() == n.ID() || !e.IsBlock() && w.block.Contains(e.First())
+	})
+	return w, nil
+}
+
+// over makes ready what is asked of each member of a block that is mapped on a destination.
+func over(p plan.Plan, block digits.Block, destination string) (*workings, error) {
+	w := &workings{plan: p, block: block, hit: map[digits.Number]bool{}, eachOnItsOwn: true}
 	size := w.block.Size()
 	if !size.IsInt64() || size.Int64() > MaxMembers {
 		return nil, fmt.Errorf("the block has %s numbers; up to %d are worked out", size, MaxMembers)
 	}
 	w.size = int(size.Int64())
-	index := plan.NewIndex(p)
-	d := index.Destinations[m.Destination]
+	d := plan.NewIndex(p).Destinations[destination]
 	if d == nil {
-		return nil, fmt.Errorf("destination: no destination has the id %q", m.Destination)
+		return nil, fmt.Errorf("destination: no destination has the id %q", destination)
 	}
 	w.destination = *d
 	var err error
@@ -163,33 +189,17 @@ func newWorkings(p plan.Plan, m Mapping) (*workings, error) {
 	if w.there, err = digits.Compile(d.Numbers); err != nil {
 		return nil, err
 	}
-	if t := index.Trunks[d.Trunk]; t != nil && index.Switches[t.Switch] != nil {
-		if w.region, err = index.Switches[t.Switch].Region.Compile(); err != nil {
-			return nil, err
-		}
-	}
-	if err := w.take(m); err != nil {
-		return nil, err
-	}
 	for _, other := range p.Destinations {
 		if has, err := digits.Compile(other.Numbers); err == nil && other.ID != d.ID && other.Numbers != "" {
 			w.elsewhere = append(w.elsewhere, place{other.Name, has})
 		}
 	}
-	w.findTaken(n)
 	return w, nil
 }
 
 func (w *workings) take(m Mapping) (err error) {
-	for i, s := range m.Steps {
-		c, faults := s.Compile()
-		if len(faults) > 0 {
-			return fmt.Errorf("steps/%d/%s: %s", i, faults[0].Field, faults[0].Reason)
-		}
-		w.steps = append(w.steps, c)
-	}
-	if len(w.steps) > 0 {
-		return nil
+	if err := w.compile(m.Steps); err != nil || len(w.steps) > 0 {
+		return err
 	}
 	w.extension, err = digits.ParseNumber(m.Extension)
 	switch {
@@ -203,70 +213,15 @@ func (w *workings) take(m Mapping) (err error) {
 	return nil
 }
 
-// findTaken finds where the other rows of the inventory land at the destination. Of rows
-// that land on the same extensions one is remembered.
-func (w *workings) findTaken(own inventory.Number) {
-	found := map[[2]uint64]inventory.Entry{}
-	for _, p := range w.plan.Numbers.Pages() {
-		for i := range p.Len() {
-			e := p.At(i)
-			first := e.ExtensionKey()
-			if first == 0 || e.Destination() != w.destination.ID || !e.Answered() {
-				continue
-			}
-			last := first
-			if e.IsBlock() {
-				target, _ := plan.Mapped(e.Block(), e.Extension())
-				last, _ = digits.Pack(target.Last)
-			}
-			if _, known := found[[2]uint64{first, last}]; known || e.ID() == own.ID() {
-				continue
-			}
-			if !e.IsBlock() && w.block.Contains(e.First()) {
-				continue // a number of the block that has a row of its own
-			}
-			found[[2]uint64{first, last}] = e
+func (w *workings) compile(steps []rewrite.Step) error {
+	for i, s := range steps {
+		c, faults := s.Compile()
+		if len(faults) > 0 {
+			return fmt.Errorf("steps/%d/%s: %s", i, faults[0].Field, faults[0].Reason)
 		}
+		w.steps = append(w.steps, c)
 	}
-	for k, e := range found {
-		for _, k := range w.without(e, own, k) {
-			w.taken = append(w.taken, landing{k[0], k[1], e.Name()})
-		}
-	}
-	slices.SortFunc(w.taken, func(a, b landing) int { return cmp.Or(cmp.Compare(a.first, b.first), cmp.Compare(a.last, b.last)) })
-}
-
-// without is where a row lands but for the number of it that has a row of its own, which
-// is the one that is mapped.
-func (w *workings) without(e inventory.Entry, own inventory.Number, lands [2]uint64) [][2]uint64 {
-	if !e.IsBlock() || own.Last != "" || !e.Block().Contains(w.block.First) {
-		return [][2]uint64{lands}
-	}
-	hole, _ := digits.Pack(digits.Shift(w.block.First, e.First(), e.Extension()).After())
-	var out [][2]uint64
-	if lands[0] < hole {
-		out = append(out, [2]uint64{lands[0], hole - 1})
-	}
-	if hole < lands[1] {
-		out = append(out, [2]uint64{hole + 1, lands[1]})
-	}
-	return out
-}
-
-func (w *workings) clash(n digits.Number) string {
-	k, ok := digits.Pack(n)
-	if !ok {
-		return ""
-	}
-	for _, l := range w.taken {
-		if l.first > k {
-			break
-		}
-		if k <= l.last {
-			return l.name
-		}
-	}
-	return ""
+	return nil
 }
 
 // member is what becomes of one number of the block.
@@ -305,12 +260,7 @@ func (w *workings) land(n digits.Number) (lands digits.Number, why string) {
 	if len(w.steps) == 0 {
 		return digits.Shift(n, w.block.First, w.extension).After(), ""
 	}
-	given := numbering.As(n, numbering.E164)
-	for _, f := range FormsOf(&w.region, n) {
-		if f.Name == w.form {
-			given = numbering.As(f.Number, formOf[f.Name])
-		}
-	}
+	given := w.given(n)
 	for i := range w.steps {
 		after, ok := w.steps[i].Apply(&w.region, given)
 		if !ok {

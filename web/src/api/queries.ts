@@ -299,6 +299,15 @@ export const useTrial = () =>
   });
 
 /** What a rule makes of a public number in each form in which a carrier may send it. */
+export const useRuleMapping = (ask: { table: string; rule: Rule }) =>
+  useQuery({
+    queryKey: ["draft", "rule-mapping", ask],
+    queryFn: () => take(api.POST("/api/draft/rule-mapping", { body: ask })),
+    enabled: Object.keys(ask.rule.then).length > 0,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
 export const useRuleArrivals = (ask: { table: string; rule: Rule; number?: string }) =>
   useQuery({
     queryKey: ["draft", "rule-arrivals", ask],

@@ -560,6 +560,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/rule-mapping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the digit steps of a rule do to all its numbers, and the arithmetic that is right */
+        post: operations["map-by-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/rules": {
         parameters: {
             query?: never;
@@ -3160,6 +3177,29 @@ export interface components {
             takes: components["schemas"]["Shared"][];
             yields: components["schemas"]["Shared"][];
         };
+        RuleMapped: {
+            /** Format: int64 */
+            failing: number;
+            first: string;
+            /**
+             * Format: int64
+             * @description How many land on an extension that is there
+             */
+            landing: number;
+            last: string;
+            /** Format: int64 */
+            members: number;
+            /** Format: int64 */
+            notThere: number;
+            offers: components["schemas"]["InboundOffer"][];
+            right: boolean;
+            runs: components["schemas"]["InboundRun"][];
+            /** Format: int64 */
+            taken: number;
+        };
+        RuleMapping: {
+            mapped?: components["schemas"]["RuleMapped"];
+        };
         RuleMove: {
             /** @description Id of the rule to stand before; empty for the end */
             before: string;
@@ -5727,6 +5767,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleArrived"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "map-by-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleMapping"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -36,7 +36,13 @@ const runWord: Record<Mapped["runs"][number]["state"], string> = {
 };
 
 /** What a mapping comes to, in runs, and the arithmetic that would be right. */
-export function MappedView({ mapped: m, onTake }: { mapped: Mapped; onTake: (extension: string) => void }) {
+export function MappedView({
+  mapped: m,
+  onTake,
+}: {
+  mapped: Mapped;
+  onTake: (first: string, last: string) => void;
+}) {
   return (
     <>
       <p className="mb-1">
@@ -92,7 +98,7 @@ export function MappedView({ mapped: m, onTake }: { mapped: Mapped; onTake: (ext
           <ul className="mt-0.5 flex flex-wrap gap-2">
             {m.offers.map((o) => (
               <li key={o.first}>
-                <Button className="h-7 font-mono" onClick={() => onTake(o.first)}>
+                <Button className="h-7 font-mono" onClick={() => onTake(o.first, o.last)}>
                   {m.members === 1 ? o.first : `${o.first} – ${o.last}`}
                   <span className="font-sans text-[13px] text-soft">
                     {o.free ? "free" : "taken"}

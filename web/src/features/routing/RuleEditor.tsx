@@ -11,6 +11,7 @@ import { StateMark } from "@/ui/StateMark";
 import { ArrivalsView } from "./ArrivalsView";
 import { EffectView } from "./EffectView";
 import { Flag, MatchEditor } from "./MatchEditor";
+import { RuleMapping } from "./RuleMapping";
 import { StepsEditor } from "./StepsEditor";
 import { ThenEditor } from "./ThenEditor";
 import { UseEditor } from "./UseEditor";
@@ -117,6 +118,7 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           onChange={(then) => change({ then })}
           error={at("then")}
         />
+        <RuleMapping table={table} rule={edited} onTake={(called) => change({ called })} />
         <EffectView table={table} rule={edited} />
         <ArrivalsView plan={plan} table={table} rule={edited} />
         <UseEditor plan={plan} rule={edited} onChange={change} at={at} />
