@@ -1,5 +1,5 @@
 import AxeBuilder from "@axe-core/playwright";
-import type { Page } from "@playwright/test";
+import type { Locator, Page } from "@playwright/test";
 import { expect, goLive, test } from "./demo";
 
 const to = (page: Page, where: string) => page.goto(new URL(where, page.url()).href);
@@ -30,6 +30,16 @@ async function dialLive(page: Page, from: string, dial: string) {
   await page.getByRole("button", { name: /Call live/ }).click();
   await expect(page.getByRole("button", { name: "Hang up" })).toHaveCount(0, { timeout: 60_000 });
   return page.getByRole("heading", { name: /Live call/ }).locator("..");
+}
+
+/** Types a mapping that keeps the last two digits and puts others before them. */
+async function cutAndPrefix(steps: Locator, digits: string) {
+  await steps.getByRole("button", { name: "Add a step" }).click();
+  await steps.getByLabel("Digit step").selectOption("keep-last");
+  await steps.getByLabel("how many").fill("2");
+  await steps.getByRole("button", { name: "Add a step" }).click();
+  await steps.getByLabel("Digit step").nth(1).selectOption("put-before");
+  await steps.getByLabel("digits", { exact: true }).fill(digits);
 }
 
 async function sound(page: Page) {
@@ -96,12 +106,7 @@ test("a block that is off by a hundred is refused, with the arithmetic that is r
   await test.step("cutting and prefixing that is off is worked out for the whole block", async () => {
     await page.getByText("Check a mapping by digit steps").click();
     const steps = page.getByRole("group", { name: "Mapping: digit steps" });
-    await steps.getByRole("button", { name: "Add a step" }).click();
-    await steps.getByLabel("Digit step").selectOption("keep-last");
-    await steps.getByLabel("how many").fill("2");
-    await steps.getByRole("button", { name: "Add a step" }).click();
-    await steps.getByLabel("Digit step").nth(1).selectOption("put-before");
-    await steps.getByLabel("digits", { exact: true }).fill("24");
+    await cutAndPrefix(steps, "24");
     await expect(page.getByText("0 of 80 land on an extension that is there, 80 on none")).toHaveCount(2);
   });
   await page.getByRole("button", { name: /2300 – 2379 free, 100 lower/ }).first().click();
@@ -113,12 +118,7 @@ test("a block that is off by a hundred is refused, with the arithmetic that is r
     await page.getByLabel("Called number matches").fill("+4420794604[0-7]x");
     await page.getByLabel("Then").selectOption({ label: "Quay extensions" });
     const steps = page.getByRole("group", { name: "Called number: digit steps" });
-    await steps.getByRole("button", { name: "Add a step" }).click();
-    await steps.getByLabel("Digit step").selectOption("keep-last");
-    await steps.getByLabel("how many").fill("2");
-    await steps.getByRole("button", { name: "Add a step" }).click();
-    await steps.getByLabel("Digit step").nth(1).selectOption("put-before");
-    await steps.getByLabel("digits", { exact: true }).fill("24");
+    await cutAndPrefix(steps, "24");
     const all = page.getByRole("region", { name: "All its numbers" });
     await expect(all.getByText("0 of 80 land on an extension that is there, 80 on none")).toBeVisible();
     await all.getByRole("button", { name: /2300 – 2379 free, 100 lower/ }).click();
