@@ -242,6 +242,9 @@ func (f *foundNumbers) get(list inventory.List, ask NumberAsk) *inventory.Found 
 }
 
 func (f *foundNumbers) keep(b foundBefore) {
+	if b.ask.Only != "" {
+		return // what calls teach changes under way
+	}
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	f.list = append([]foundBefore{b}, f.list[:min(len(f.list), maxFound-1)]...)
@@ -252,24 +255,41 @@ func (s *server) searchNumbers(ctx context.Context, ask NumberAsk) (page Numbers
 	if err != nil {
 		return page, s.failed(err)
 	}
-	from, limit := ask.From, ask.Limit
-	ask.From, ask.Limit = 0, 0
-	found := s.found.get(d.Plan.Numbers, ask)
-	if found == nil {
-		q := inventory.Query{Text: ask.Text, State: ask.State, Carrier: ask.Carrier, Site: ask.Site, Destination: ask.Destination, Kind: ask.Kind, Sort: ask.Sort, Down: ask.Down, Only: s.only(ask.Only)}
-		if found, err = d.Plan.Numbers.Search(q); err != nil {
-			return page, huma.Error422UnprocessableEntity(err.Error())
-		}
-		if ask.Only == "" { // what calls teach changes under way
-			s.found.keep(foundBefore{d.Plan.Numbers, ask, found})
-		}
+	found, err := s.find(d.Plan.Numbers, ask)
+	if err != nil {
+		return page, huma.Error422UnprocessableEntity(err.Error())
 	}
-	page = NumbersPage{Version: d.Version, Total: d.Plan.Numbers.Len(), Found: found.Len(), From: from, Rows: []NumberRow{}}
+	page = NumbersPage{Version: d.Version, Total: d.Plan.Numbers.Len(), Found: found.Len(), From: ask.From, Rows: []NumberRow{}}
 	index := plan.NewIndex(d.Plan)
-	for _, n := range found.Rows(from, limit) {
+	for _, n := range found.Rows(ask.From, ask.Limit) {
 		page.Rows = append(page.Rows, s.numberRow(index, n))
 	}
 	return page, nil
+}
+
+// find finds numbers in order; what was found before is only put in another order.
+func (s *server) find(list inventory.List, ask NumberAsk) (*inventory.Found, error) {
+	sort, down := ask.Sort, ask.Down
+	ask.From, ask.Limit, ask.Down = 0, 0, false
+	if found := s.found.get(list, ask); found != nil {
+		return found.Sorted("", down)
+	}
+	ask.Sort = ""
+	found := s.found.get(list, ask)
+	if found == nil {
+		found = list.Search(inventory.Query{Text: ask.Text, State: ask.State, Carrier: ask.Carrier, Site: ask.Site, Destination: ask.Destination, Kind: ask.Kind, Only: s.only(ask.Only)})
+		s.found.keep(foundBefore{list, ask, found})
+	}
+	if sort == "" {
+		return found.Sorted("", down)
+	}
+	sorted, err := found.Sorted(sort, false)
+	if err != nil {
+		return nil, err
+	}
+	ask.Sort = sort
+	s.found.keep(foundBefore{list, ask, sorted})
+	return sorted.Sorted("", down)
 }
 
 // only is a filter by what calls taught.

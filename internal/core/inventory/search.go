@@ -27,18 +27,16 @@ type Query struct {
 	Kind string
 	// Only, if set, tells which rows are meant beside that.
 	Only func(Entry) bool
-	// Sort is one of Sorts, empty for the number; rows that are alike there go by number.
-	Sort string
-	Down bool // the other way round
 }
 
-// Sorts are the columns by which a search can be sorted.
+// Sorts are the columns by which what was found can be sorted.
 var Sorts = []string{"number", "state", "carrier", "site", "owner", "destination", "extension", "note"}
 
 // Found are the rows of a list that a query finds, in its order.
 type Found struct {
 	list List
-	refs []ref
+	refs []ref // in the order of a column
+	down bool  // from behind
 }
 
 // ref is a row: the place of its page, and its own in it.
@@ -53,20 +51,32 @@ func (f *Found) Len() int { return len(f.refs) }
 // Rows returns some of them, from a place on.
 func (f *Found) Rows(from, limit int) []Number {
 	pages := f.list.Pages()
-	from = min(max(from, 0), len(f.refs))
 	out := []Number{}
-	for _, r := range f.refs[from:min(from+limit, len(f.refs))] {
+	for i := max(from, 0); i < min(from+limit, len(f.refs)); i++ {
+		r := f.refs[i]
+		if f.down {
+			r = f.refs[len(f.refs)-1-i]
+		}
 		out = append(out, Entry{pages[r.page], int(r.row)}.Number())
 	}
 	return out
 }
 
-// Search finds the rows of a list. Its cost is that of going through the list once, on two
-// processors, and of ordering what it finds.
-func (l List) Search(q Query) (*Found, error) {
-	if q.Sort != "" && !slices.Contains(Sorts, q.Sort) {
-		return nil, fmt.Errorf("%q is nothing to sort by; there are %s", q.Sort, strings.Join(Sorts, ", "))
+// Sorted are the same rows of a search by number, by another column: one of Sorts. Rows
+// that are alike there go by number.
+func (f *Found) Sorted(column string, down bool) (*Found, error) {
+	switch {
+	case column == "" || column == "number":
+		return &Found{f.list, f.refs, down}, nil
+	case !slices.Contains(Sorts, column):
+		return nil, fmt.Errorf("%q is nothing to sort by; there are %s", column, strings.Join(Sorts, ", "))
 	}
+	return &Found{f.list, byRank(f.refs, ranks(f.refs, f.list.Pages(), column)), down}, nil
+}
+
+// Search finds the rows of a list, by number. Its cost is that of going through the list
+// once, on two processors.
+func (l List) Search(q Query) *Found {
 	m := newMatcher(q)
 	pages := l.Pages()
 	parts := make([][]ref, 4)
@@ -79,15 +89,7 @@ func (l List) Search(q Query) (*Found, error) {
 		})
 	}
 	all.Wait()
-	refs := byNumber(slices.Concat(parts...), pages, len(l.blocks.pages))
-	f := &Found{l, refs}
-	if q.Sort != "" && q.Sort != "number" {
-		f.refs = byRank(refs, ranks(refs, pages, q.Sort))
-	}
-	if q.Down {
-		slices.Reverse(f.refs)
-	}
-	return f, nil
+	return &Found{list: l, refs: byNumber(slices.Concat(parts...), pages, len(l.blocks.pages))}
 }
 
 // byNumber merges the blocks that were found, which come first, with the single numbers.
