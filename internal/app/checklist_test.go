@@ -135,7 +135,7 @@ func TestTheDemosChecksHoldLive(t *testing.T) {
 			id, state, _ := strings.Cut(state, "=")
 			c.Ask("PUT", "/api/hours/"+id+"/by-hand", api.OverridePut{State: state}, nil)
 		}
-		for some := range slices.Chunk(atOnce[want], 8) { // trunks have few channels
+		for some := range slices.Chunk(atOnce[want], 16) { // trunks have few channels
 			placed += len(some)
 			holdLive(t, c, some)
 		}
