@@ -59,11 +59,11 @@ export function MappedView({
           <StateMark tone={m.landing === m.members ? "draft" : "bad"} wrap word={verdict(m)} />
         )}
       </p>
-      <ul className="max-h-44 overflow-auto border-t border-line" aria-label="Runs of the block">
+      <ul className="@container max-h-44 overflow-auto border-t border-line" aria-label="Runs of the block">
         {m.runs.map((r) => (
           <li
             key={r.from}
-            className="grid grid-cols-[minmax(0,1fr)_auto_minmax(0,1fr)_minmax(0,13rem)] items-baseline gap-3 border-b border-line py-0.5"
+            className="grid grid-cols-[minmax(0,1fr)_9rem] items-baseline gap-x-3 border-b border-line py-0.5 @md:grid-cols-[minmax(0,1fr)_auto_minmax(0,1fr)_minmax(0,13rem)]"
           >
             <span className="truncate font-mono text-[13px]">
               {r.from}
