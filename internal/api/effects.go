@@ -47,7 +47,7 @@ func (s *server) effectRoutes(a huma.API) {
 			}
 			return &struct{ Body []decide.Hidden }{hidden}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "effect", Method: http.MethodPost, Path: "/api/draft/effect", Summary: "What a rule would do where it stands, before it is saved", Errors: []int{422}},
+	huma.Register(a, huma.Operation{OperationID: "effect", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/effect", Summary: "What a rule would do where it stands, before it is saved", Errors: []int{422}},
 		func(ctx context.Context, in *struct{ Body RuleAsk }) (*struct{ Body decide.RuleEffect }, error) {
 			out, err := s.effect(ctx, in.Body)
 			if err != nil {
@@ -55,7 +55,7 @@ func (s *server) effectRoutes(a huma.API) {
 			}
 			return &struct{ Body decide.RuleEffect }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "rule-arrivals", Method: http.MethodPost, Path: "/api/draft/rule-arrivals", Summary: "What a rule makes of a public number in each form in which a carrier may send it", Errors: []int{422}},
+	huma.Register(a, huma.Operation{OperationID: "rule-arrivals", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/rule-arrivals", Summary: "What a rule makes of a public number in each form in which a carrier may send it", Errors: []int{422}},
 		func(ctx context.Context, in *struct{ Body RuleArrivals }) (*struct{ Body RuleArrived }, error) {
 			out, err := s.ruleArrivals(ctx, in.Body)
 			if err != nil {

@@ -129,7 +129,7 @@ func (s *server) hoursRoutes(a huma.API) {
 		}) (*struct{ Body []HoursNow }, error) {
 			return s.setHours(ctx, in.ID, OverridePut{})
 		})
-	huma.Register(a, huma.Operation{OperationID: "preview-hours", Method: http.MethodPost, Path: "/api/draft/hours-preview", Summary: "A month of a calendar, before it is saved", Errors: []int{422}},
+	huma.Register(a, huma.Operation{OperationID: "preview-hours", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/hours-preview", Summary: "A month of a calendar, before it is saved", Errors: []int{422}},
 		func(_ context.Context, in *struct{ Body HoursAsk }) (*struct{ Body HoursMonth }, error) {
 			m, err := previewHours(in.Body)
 			if err != nil {

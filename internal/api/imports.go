@@ -79,7 +79,7 @@ type lineFate struct {
 
 func (s *server) importRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{
-		OperationID: "import-numbers", Method: http.MethodPost, Path: "/api/draft/numbers.csv", MaxBodyBytes: plan.MaxNumberSheet + 1, Errors: []int{409, 422},
+		OperationID: "import-numbers", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/numbers.csv", MaxBodyBytes: plan.MaxNumberSheet + 1, Errors: []int{409, 422},
 		Summary: "Begin to bring a CSV file of numbers into the draft, all lines or none", DefaultStatus: http.StatusAccepted, BodyReadTimeout: 10 * time.Minute,
 	},
 		func(ctx context.Context, in *struct {

@@ -41,7 +41,7 @@ type NumberEffect struct {
 }
 
 func (s *server) mappingRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "look-at-number", Method: http.MethodPost, Path: "/api/draft/numbers-effect", Summary: "What a row of the inventory would do, before it is saved"},
+	huma.Register(a, huma.Operation{OperationID: "look-at-number", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/numbers-effect", Summary: "What a row of the inventory would do, before it is saved"},
 		func(ctx context.Context, in *struct{ Body NumberLook }) (*struct{ Body NumberEffect }, error) {
 			out, err := s.lookAtNumber(ctx, in.Body)
 			if err != nil {
@@ -49,7 +49,7 @@ func (s *server) mappingRoutes(a huma.API) {
 			}
 			return &struct{ Body NumberEffect }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "map-block", Method: http.MethodPost, Path: "/api/draft/mapping", Summary: "What a mapping of a block comes to, member by member, and the arithmetic that is right", Errors: []int{422}},
+	huma.Register(a, huma.Operation{OperationID: "map-block", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/mapping", Summary: "What a mapping of a block comes to, member by member, and the arithmetic that is right", Errors: []int{422}},
 		func(ctx context.Context, in *struct{ Body inbound.Mapping }) (*struct{ Body inbound.Mapped }, error) {
 			d, err := s.Store.Draft(ctx)
 			if err != nil {
@@ -61,7 +61,7 @@ func (s *server) mappingRoutes(a huma.API) {
 			}
 			return &struct{ Body inbound.Mapped }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "map-by-rule", Method: http.MethodPost, Path: "/api/draft/rule-mapping", Summary: "What the digit steps of a rule do to all its numbers, and the arithmetic that is right", Errors: []int{422}},
+	huma.Register(a, huma.Operation{OperationID: "map-by-rule", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/rule-mapping", Summary: "What the digit steps of a rule do to all its numbers, and the arithmetic that is right", Errors: []int{422}},
 		func(ctx context.Context, in *struct{ Body RuleAsk }) (*struct{ Body RuleMapping }, error) {
 			out, err := s.ruleMapping(ctx, in.Body)
 			if err != nil {

@@ -70,7 +70,7 @@ const (
 )
 
 func (s *server) rehearsalRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "rehearse", Method: http.MethodPost, Path: "/api/draft/rehearsal", Summary: "Try the draft on its checks, with each trunk away, and on the last calls that happened"},
+	huma.Register(a, huma.Operation{OperationID: "rehearse", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/rehearsal", Summary: "Try the draft on its checks, with each trunk away, and on the last calls that happened"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Rehearsal }, error) {
 			r, err := s.rehearse(ctx)
 			if err != nil {

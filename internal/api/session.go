@@ -49,10 +49,16 @@ func (s *server) requireSignIn(a huma.API) func(huma.Context, func(huma.Context)
 	}
 }
 
+// asking marks an operation that only asks, although what it asks is too much for a GET.
+const asking = "asking"
+
+// asks is the metadata of such an operation.
+var asks = map[string]any{asking: true}
+
 // tellEdit says what an operation that succeeded has changed for all who look.
 func (s *server) tellEdit(ctx huma.Context) {
 	op := ctx.Operation()
-	if op.Method == http.MethodGet || ctx.Status() >= 300 || s.Feed == nil {
+	if op.Method == http.MethodGet || op.Metadata[asking] != nil || ctx.Status() >= 300 || s.Feed == nil {
 		return
 	}
 	for prefix, topic := range map[string]live.Topic{

@@ -16,6 +16,7 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/apptest"
+	"switchback.example/switchback/internal/core/inbound"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
@@ -179,6 +180,33 @@ func TestASlowSenderIsGivenUpAndHoldsNobodyUp(t *testing.T) {
 	assert.NotEmpty(t, network.Trunks)
 	slow.Close()
 	<-closed
+}
+
+// What only asks tells nobody that the draft changed: a view that asks when it is told
+// would never come to rest.
+func TestWhoOnlyAsksChangesNothing(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	next, lose := events(t, c, "")
+	defer lose()
+	next() // reset
+	rule := api.RuleAsk{Table: "carriers-in", Rule: plan.Rule{Name: "Sales", Match: plan.Match{Called: "+4420794604xx"}, Then: plan.Then{Destination: "operator"}}}
+	number := inventory.Number{First: "+442079460700", State: inventory.Active, Destination: "operator"}
+	c.Ask("POST", "/api/draft/effect", rule, nil)
+	c.Ask("POST", "/api/draft/rule-mapping", rule, nil)
+	c.Ask("POST", "/api/draft/rule-arrivals", api.RuleArrivals{RuleAsk: rule}, nil)
+	c.Ask("POST", "/api/draft/numbers-effect", api.NumberLook{Is: number}, nil)
+	c.Ask("POST", "/api/draft/mapping", inbound.Mapping{First: "+442079460400", Last: "+442079460479", Destination: "quay-extensions", Extension: "2300"}, nil)
+	c.Ask("POST", "/api/draft/rehearsal", nil, nil)
+	c.Ask("POST", "/api/gate", api.BlockPut{Source: "127.0.99.0/24", Hours: 2, Why: "scans"}, nil)
+	for {
+		e := next()
+		assert.NotContains(t, e.news, live.News{Topic: live.TopicDraft})
+		if slices.ContainsFunc(e.news, func(n live.News) bool { return n.Topic == live.TopicGate }) {
+			break
+		}
+	}
+	c.Ask("PUT", "/api/draft/numbers", api.Put[inventory.Number]{Is: number}, nil)
+	until(t, next, live.TopicDraft)
 }
 
 func TestAnImportIsCheckedReportedAndAllOrNothing(t *testing.T) {

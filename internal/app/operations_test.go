@@ -10,6 +10,7 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/apptest"
+	"switchback.example/switchback/internal/livetest"
 	"switchback.example/switchback/internal/store/storetest"
 )
 
@@ -111,6 +112,7 @@ func TestTheWholeDemoFailsAndComesBack(t *testing.T) {
 
 // Registrations, blocks, secrets and what is out of service outlast the process.
 func TestOperationalStateOutlastsTheProcess(t *testing.T) {
+	livetest.Lock(t) // over both processes: nobody else may take the addresses in between
 	dsn := storetest.DSN(t)
 	c := apptest.WholeDemo(t, dsn)
 	before := word(t, c, "quay-phones", "registered")

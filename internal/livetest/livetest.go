@@ -167,16 +167,35 @@ func Start(t testing.TB, setup Setup) *Bench {
 }
 
 // Lock waits until no other test process uses the tests' addresses. It is given
-// back by release, or when the test ends.
+// back by release, or when the test ends. A test that holds it may take it again:
+// one that stops a switch and starts it anew is not to wait for others in between.
 func Lock(t testing.TB) (release func()) {
-	var held net.Listener
-	require.Eventually(t, func() bool {
-		var err error
-		held, err = net.Listen("tcp", lockAt)
-		return err == nil
-	}, 5*time.Minute, 20*time.Millisecond, "another test holds %s", lockAt)
-	t.Cleanup(func() { held.Close() })
-	return func() { held.Close() }
+	locked.Lock()
+	defer locked.Unlock()
+	if locked.times == 0 {
+		require.Eventually(t, func() bool {
+			var err error
+			locked.held, err = net.Listen("tcp", lockAt)
+			return err == nil
+		}, 5*time.Minute, 20*time.Millisecond, "another test holds %s", lockAt)
+	}
+	locked.times++
+	release = sync.OnceFunc(func() {
+		locked.Lock()
+		defer locked.Unlock()
+		if locked.times--; locked.times == 0 {
+			locked.held.Close()
+		}
+	})
+	t.Cleanup(release)
+	return release
+}
+
+// locked is the lock as this process holds it.
+var locked struct {
+	sync.Mutex
+	held  net.Listener
+	times int
 }
 
 // atTheQuay are the far ends whose trunks a bench knows by their addresses alone.
