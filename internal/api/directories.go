@@ -36,6 +36,9 @@ type Callers struct {
 	// Ungrouped are trunks by which somebody can call who is in no group, and whom
 	// nothing holds back.
 	Ungrouped []decide.Ref `json:"ungrouped" nullable:"false"`
+	// Shadowed are the groups that can never act, since those before them take all their
+	// callers.
+	Shadowed []decide.ShadowedGroup `json:"shadowed" nullable:"false"`
 }
 
 func (s *server) directoryRoutes(a huma.API) {
@@ -47,7 +50,11 @@ func (s *server) directoryRoutes(a huma.API) {
 			if err != nil {
 				return nil, err
 			}
-			return &struct{ Body Callers }{Callers{snapshot.Ungrouped()}}, nil
+			shadowed, err := snapshot.Shadowed()
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			return &struct{ Body Callers }{Callers{snapshot.Ungrouped(), shadowed}}, nil
 		})
 }
 

@@ -36,6 +36,14 @@ type TakenRule struct {
 	Rule  plan.Rule `json:"rule"`
 }
 
+// GuideOutbound is what is proposed, and what it does to the example numbers of the country.
+type GuideOutbound struct {
+	Proposals []guide.Proposal `json:"proposals" nullable:"false"`
+	guide.Proven
+	// Undecided says why the example numbers could not be decided; empty if they were.
+	Undecided string `json:"undecided,omitempty"`
+}
+
 func (s *server) guideRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "guide-start", Method: http.MethodGet, Path: "/api/guide/{switch}", Summary: "What is known of the numbering plan where a switch of the draft is"},
 		func(ctx context.Context, in *struct {
@@ -48,7 +56,7 @@ func (s *server) guideRoutes(a huma.API) {
 			return &struct{ Body GuideStart }{guideStart(region)}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "guide-outbound", Method: http.MethodPost, Path: "/api/guide/outbound", Summary: "Rules for calls out, proposed from the numbering plan of the country"},
-		func(ctx context.Context, in *struct{ Body guide.Ask }) (*struct{ Body []guide.Proposal }, error) {
+		func(ctx context.Context, in *struct{ Body guide.Ask }) (*struct{ Body GuideOutbound }, error) {
 			d, err := s.Store.Draft(ctx)
 			if err != nil {
 				return nil, s.failed(err)
@@ -57,7 +65,11 @@ func (s *server) guideRoutes(a huma.API) {
 			if err != nil {
 				return nil, huma.Error422UnprocessableEntity(err.Error())
 			}
-			return &struct{ Body []guide.Proposal }{list}, nil
+			out := GuideOutbound{Proposals: list}
+			if out.Proven, err = guide.Prove(d.Plan, in.Body, list); err != nil {
+				out.Undecided = err.Error()
+			}
+			return &struct{ Body GuideOutbound }{out}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "guide-take", Method: http.MethodPost, Path: "/api/guide/take", Summary: "Write proposed rules into the draft, all or none", Errors: []int{409, 422}},
 		func(ctx context.Context, in *struct{ Body GuideTake }) (*struct{ Body Accepted }, error) {

@@ -18,6 +18,9 @@ type Put[T any] struct {
 	// new. If it was changed since, the save is refused with 409 and the fields
 	// that somebody else changed.
 	Was *T `json:"was,omitempty"`
+	// Before is the id of the object of this kind before which a new one stands; empty:
+	// behind all others. The order counts for caller groups alone.
+	Before string `json:"before,omitempty" maxLength:"63"`
 }
 
 // ObjectSaved says what a saved object brought with it.
@@ -44,6 +47,16 @@ func (s *server) objectRoutes(a huma.API) {
 	editing(s, a, sort[plan.Path]{plan.KindPath, "paths", "path", func(p *plan.Plan) *[]plan.Path { return &p.Paths }, func(x plan.Path) (string, string) { return x.ID, x.Name }})
 	editing(s, a, sort[plan.Destination]{plan.KindDestination, "destinations", "destination", func(p *plan.Plan) *[]plan.Destination { return &p.Destinations }, func(x plan.Destination) (string, string) { return x.ID, x.Name }})
 	editing(s, a, sort[plan.Group]{plan.KindGroup, "groups", "caller group", func(p *plan.Plan) *[]plan.Group { return &p.Groups }, func(x plan.Group) (string, string) { return x.ID, x.Name }})
+	huma.Register(a, huma.Operation{OperationID: "move-group", Method: http.MethodPost, Path: "/api/draft/groups/{id}/move", Summary: "Put a caller group at another place: a call belongs to the first that it matches", Errors: []int{404}},
+		func(ctx context.Context, in *struct {
+			ID   string `path:"id" maxLength:"63"`
+			Body RuleMove
+		}) (*struct{ Body Accepted }, error) {
+			if err := s.Store.MoveObject(ctx, plan.KindGroup, in.ID, in.Body.Before); err != nil {
+				return nil, s.failed(err)
+			}
+			return s.accepted(ctx)
+		})
 	editing(s, a, sort[plan.Hours]{plan.KindHours, "hours", "calendar", func(p *plan.Plan) *[]plan.Hours { return &p.Hours }, func(x plan.Hours) (string, string) { return x.ID, x.Name }})
 	editing(s, a, sort[plan.Check]{plan.KindCheck, "checks", "check", func(p *plan.Plan) *[]plan.Check { return &p.Checks }, func(x plan.Check) (string, string) { return x.ID, x.Name }})
 }
@@ -105,7 +118,7 @@ func putObject[T any](ctx context.Context, s *server, k sort[T], id string, in P
 			return saved, s.failed(err)
 		}
 	}
-	if err := s.put(ctx, plan.Object{Kind: k.kind, ID: id, Name: name, Body: body}, "", was); err != nil {
+	if err := s.put(ctx, plan.Object{Kind: k.kind, ID: id, Name: name, Body: body}, in.Before, was); err != nil {
 		return saved, err
 	}
 	return ObjectSaved{id, added(before, after)}, nil

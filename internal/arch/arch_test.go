@@ -36,7 +36,7 @@ var may = map[string]string{
 	"internal/core/inbound":    "core/decide core/digits core/inventory core/numbering core/plan core/rewrite",
 	"internal/core/rehearse":   "core/decide",
 	"internal/core/profile":    "core/numbering core/plan",
-	"internal/core/guide":      "core/digits core/numbering core/plan core/rewrite",
+	"internal/core/guide":      "core/decide core/digits core/numbering core/plan core/rewrite",
 	"internal/core/decide":     "core/digits core/hours core/inventory core/numbering core/rewrite core/plan core/cause",
 	"internal/core/record":     "core/decide core/media core/wire/sip",
 	"internal/live":            "core/",

@@ -27,14 +27,14 @@ func TestChannelsAreExactUnderConcurrency(t *testing.T) {
 	for i := range 200 {
 		all.Go(func() {
 			if i < 4 {
-				if c, _, ok := trunks.Reserve(trunk, true, true); ok {
+				if c, _, ok := trunks.Reserve(trunk, Want{Out: true, Emergency: true}); ok {
 					mu.Lock()
 					defer mu.Unlock()
 					emergency = append(emergency, c)
 				}
 				return
 			}
-			if c, _, ok := trunks.Reserve(trunk, true, false); ok {
+			if c, _, ok := trunks.Reserve(trunk, Want{Out: true}); ok {
 				mu.Lock()
 				defer mu.Unlock()
 				out = append(out, c)
@@ -45,10 +45,10 @@ func TestChannelsAreExactUnderConcurrency(t *testing.T) {
 	assert.Len(t, emergency, 4, "an emergency call finds a channel as long as one is free")
 	assert.LessOrEqual(t, len(out), 23)
 	assert.GreaterOrEqual(t, len(out), 21, "30, less 5 for calls in, less 2 kept for emergency calls or 4 taken by them")
-	_, why, ok := trunks.Reserve(trunk, true, false)
+	_, why, ok := trunks.Reserve(trunk, Want{Out: true})
 	assert.False(t, ok)
 	assert.Contains(t, why, "kept")
-	in, _, ok := trunks.Reserve(trunk, false, false)
+	in, _, ok := trunks.Reserve(trunk, Want{})
 	assert.True(t, ok, "calls in have theirs")
 	in.Release()
 	for _, c := range append(out, emergency...) {

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"sync"
 	"time"
+
+	"switchback.example/switchback/internal/core/plan"
 )
 
 // Binding is one place from which a far end has registered with us (RFC 3261
@@ -177,6 +179,23 @@ func (r *Registrations) Our(trunk, id string) (o OurRegistration, ok bool) {
 	defer r.mu.Unlock()
 	o, ok = r.ours[account{trunk, id}]
 	return o, ok
+}
+
+// Refused says why calls by a trunk would fail, where we register with its far end: it
+// refused, or did not answer, the registration of every account of ours, and none holds.
+// What has not been tried yet is not refused.
+func (r *Registrations) Refused(trunk *plan.Trunk, now time.Time) (why string, refused bool) {
+	if trunk.SIP.Registers != plan.RegistersWe {
+		return "", false
+	}
+	for _, a := range trunk.SIP.OurAccounts {
+		o, ok := r.Our(trunk.ID, a.ID)
+		if !ok || now.Before(o.Until) || o.State != OurRefused && o.State != OurSilent {
+			return "", false
+		}
+		why = o.Evidence
+	}
+	return "we are not registered with it: " + why, why != ""
 }
 
 // OurServer is the address of the far end's server at which one of our accounts is

@@ -125,14 +125,22 @@ type Channel struct {
 	out, emergency bool
 }
 
+// Want is what a call wants a channel for.
+type Want struct {
+	Out       bool // from us to the far end
+	Emergency bool
+	Anyway    bool // whatever the limits say: no limit of ours ends an emergency call
+}
+
 // Reserve takes a channel for a call, as the trunk's limits admit it (the model's
 // formula); without one, why says what is lacking. Every channel must be released
 // once.
-func (t *Trunks) Reserve(trunk *plan.Trunk, out, emergency bool) (c Channel, why string, ok bool) {
+func (t *Trunks) Reserve(trunk *plan.Trunk, want Want) (c Channel, why string, ok bool) {
+	out, emergency := want.Out, want.Emergency
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(trunk.ID)
-	if !trunk.Kept.Admits(trunk.Channels, s.use, out, emergency) {
+	if !want.Anyway && !trunk.Kept.Admits(trunk.Channels, s.use, out, emergency) {
 		return Channel{}, fmt.Sprintf("%s (%d in, %d out, of %d)", trunk.Kept.Lacking(trunk.Channels, s.use, out), s.use.In, s.use.Out, trunk.Channels), false
 	}
 	c = Channel{t, trunk.ID, out, emergency}

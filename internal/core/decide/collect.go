@@ -139,7 +139,7 @@ func (e *Evaluation) open() []StillOpen {
 	for _, v := range e.visits[:e.passed] {
 		still := StillOpen{Table: v.table.ref, Called: v.entered, Rules: []OpenRule{}}
 		before := *e
-		before.caller.Number = v.caller
+		before.callerHere = v.callerHere
 		won := false
 		var list []OpenRule
 		v.table.index.Find(v.entered.Number, func(place int, matches bool) bool {
@@ -172,8 +172,9 @@ func (e *Evaluation) open() []StillOpen {
 }
 
 // dialled is the numbers that a source can dial, as sets: those that are taken, those
-// of them that connect at once, and those that are complete when the timer fires.
-type dialled struct{ taken, once, timed digits.Set }
+// of them that connect at once, those that are complete when the timer fires, and those
+// of which a rule says that they wait.
+type dialled struct{ taken, once, timed, waits digits.Set }
 
 // dialledKey is all that the sets hang on: where and by whom, and the states of all
 // calendars.

@@ -167,7 +167,8 @@ func TestACallerThatCannotBeMappedStaysAndIsTold(t *testing.T) {
 	}
 	require.Len(t, failed, 1)
 	assert.Contains(t, failed[0], "2001 is not in the block 2100 to 2199")
-	assert.Equal(t, []string{"contract", "contract"}, []string{res.Attempts[0].Reason, res.Attempts[1].Reason}, "an extension is no caller ID for a carrier")
+	assert.Equal(t, decide.Answered, res.Outcome, "an extension is no caller ID for a carrier, and that does not cost the call")
+	assert.Empty(t, res.Caller)
 }
 
 func TestFindSource(t *testing.T) {

@@ -9,9 +9,14 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 )
 
-// MaxSwitches is how many switches one call may pass in a dry try; live, the
-// Max-Forwards header ends such a loop.
+// MaxSwitches is how many switches one call may pass, dry and live: what goes to the
+// next switch has so many hops left at most.
 const MaxSwitches = 8
+
+// MaxAttempts is how many trunks one call may be offered to on the switches that it
+// passes, those of one switch live and of all of them dry. A call that is rewritten on its
+// way round, so that it never looks the same, ends there.
+const MaxAttempts = 64
 
 // Suppose says what a dry try takes for granted about the trunks. A trunk that
 // is not named is up, and its far end answers.
@@ -22,6 +27,20 @@ type Suppose struct {
 	// at and overrides are those of the Call, for the switches that it passes after.
 	at        time.Time
 	overrides map[string]string
+	way       *way
+}
+
+// way is where one call has been, over all switches.
+type way struct {
+	been     map[place]bool
+	attempts int
+}
+
+// place is a call at a switch: one that comes there again with the same number goes round
+// in a circle.
+type place struct {
+	sw     *switchNode
+	called digits.Number
 }
 
 // Result is a decided call, dry or live.
@@ -39,6 +58,7 @@ type Result struct {
 // Dry decides a call without sending anything.
 func (s *Snapshot) Dry(c Call, suppose Suppose) (Result, error) {
 	suppose.at, suppose.overrides = c.At, c.Overrides
+	suppose.way = &way{been: map[place]bool{}}
 	trail, _, err := s.dry(c, suppose, MaxSwitches)
 	if err != nil {
 		return Result{}, err
@@ -51,6 +71,7 @@ func (s *Snapshot) dry(c Call, suppose Suppose, depth int) ([]Step, Ended, error
 	if !ok {
 		return nil, Ended{}, fmt.Errorf("the plan has no trunk %q", c.Trunk)
 	}
+	suppose.way.been[place{e.sw, c.Called}] = true
 	for o, more := e.Next(); more; o, more = e.Next() {
 		r, err := s.supposed(o, suppose, depth)
 		if err != nil {
@@ -64,7 +85,14 @@ func (s *Snapshot) dry(c Call, suppose Suppose, depth int) ([]Step, Ended, error
 
 // supposed is what a dry try reports for an offer.
 func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error) {
+	if suppose.way.attempts++; suppose.way.attempts > MaxAttempts {
+		return Report{Kind: ReportRefused, Status: 482, Detail: fmt.Sprintf("the call was offered to %d trunks already", MaxAttempts)}, nil
+	}
 	switch {
+	case suppose.Down[o.Trunk.ID] && o.Anyway:
+		return Report{Kind: ReportNoResponse, Detail: "supposed to be down"}, nil
+	case suppose.Full[o.Trunk.ID] && o.Anyway:
+		return Report{Kind: ReportRefused, Status: 503, Detail: "supposed to be full"}, nil
 	case suppose.Down[o.Trunk.ID]:
 		return Report{Kind: ReportUnavailable, Skip: SkipDown, Detail: "supposed to be down"}, nil
 	case suppose.Full[o.Trunk.ID]:
@@ -76,7 +104,11 @@ func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error)
 	if o.Trunk.Peer == "" {
 		return Report{Kind: ReportAnswered}, nil
 	}
-	if depth <= 1 {
+	peer := s.trunks[o.Trunk.Peer]
+	switch {
+	case suppose.way.been[place{peer.sw, o.Called.Number}]:
+		return Report{Kind: ReportRefused, Status: 482, Detail: BeenHere(peer.sw.Name)}, nil
+	case depth <= 1:
 		return Report{Kind: ReportRefused, Status: 483}, nil
 	}
 	trail, end, err := s.dry(Call{Trunk: o.Trunk.Peer, Called: o.Called.Number, Caller: o.Caller.Number, At: suppose.at, Overrides: suppose.overrides}, suppose, depth-1)
@@ -84,6 +116,11 @@ func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error)
 		return Report{}, err
 	}
 	return Report{Kind: kindOf(end), Status: end.Cause.SIP, Reason: end.Cause.Q850, Trail: trail}, nil
+}
+
+// BeenHere says why a switch does not take a call from another switch.
+func BeenHere(sw string) string {
+	return "the call was at " + sw + " before with this number: it goes round in a circle"
 }
 
 func kindOf(end Ended) ReportKind {

@@ -119,9 +119,8 @@ func (f *finder) taken(r *ruleNode) digits.Set {
 		return r.matched()
 	}
 	t := f.sources[0]
-	caller, _ := shortest(r.caller)
 	back := reaching{e: &Evaluation{sw: t.sw, snap: f.s, source: t}, known: map[reachKey]dialled{}}
-	all := back.table(f.t, numbering.As(caller, t.In.Caller), orAsDialled(f.t.Form), 0)
+	all := back.table(f.t, f.callerOf(r, t), orAsDialled(f.t.Form), 0)
 	if some := back.intersect(r.matched(), all.taken); back.err == nil && !some.Empty() {
 		return some
 	}
@@ -141,10 +140,9 @@ func (o *RuleEffect) outgrown(f finder, r *ruleNode) {
 	}
 	o.OneByOne = true
 	e := &Evaluation{snap: f.s, sw: source.sw, source: source}
-	caller, _ := shortest(r.caller)
 	back := reaching{e: e, known: map[reachKey]dialled{}}
 	form := orAsDialled(f.t.Form)
-	all := back.table(f.t, numbering.As(caller, source.In.Caller), form, 0)
+	all := back.table(f.t, f.callerOf(r, source), form, 0)
 	mine := back.intersect(r.matched(), all.taken)
 	longer := back.intersect(all.taken, back.keep(mine.Longer()))
 	shorter := back.intersect(mine, back.keep(all.taken.Shorter()))

@@ -24,6 +24,9 @@ type Call struct {
 	Collected string
 	// CalledText is what was dialled if it is no number at all.
 	CalledText string
+	// Service is the URN of the emergency service that was called in place of a number
+	// (RFC 5031); empty for most calls.
+	Service string
 	// Diversions are the turns that it took before, the last one first; believed
 	// where the trunk may divert.
 	Diversions []Diversion
@@ -71,7 +74,10 @@ type Offer struct {
 	Timers   plan.Timers
 	// Emergency calls are not held back by what protects a trunk.
 	Emergency bool
-	Alert     Alert
+	// Anyway: every other choice of an emergency call failed, and this one was passed
+	// over. It is to be tried whatever is known against it.
+	Anyway bool
+	Alert  Alert
 }
 
 // ReportKind says what came of an offer.
@@ -96,6 +102,9 @@ type Report struct {
 	// and why one was unreachable.
 	Skip   Skip
 	Detail string
+	// Credential: the far end did not take our credential, which says nothing of the
+	// call itself.
+	Credential bool
 	// Status is the final SIP status of a refusal; Reason the Q.850 cause of a
 	// trusted Reason header, 0 if there was none.
 	Status int
@@ -121,7 +130,12 @@ type Evaluation struct {
 	source *trunkNode
 	called numbering.Written
 	caller numbering.Written
-	told   bool
+	// callerHere is the caller in the form of the table that is looked at, in which its
+	// caller patterns are written.
+	callerHere digits.Number
+	emergency  bool // it is a call for help
+	told       bool
+	looksAhead bool // it only looks whether a call becomes an emergency call
 	// straight calls go out as they are: past the plan's rules and contracts.
 	straight bool
 	trail    []Step
@@ -167,7 +181,7 @@ func (s *Snapshot) Begin(c Call) (e *Evaluation, ok bool) {
 func (s *Snapshot) Decide(e *Evaluation, c Call) (ok bool) {
 	e.told, e.trail = false, nil
 	e.hunt = hunt{skips: e.hunt.skips[:0]}
-	e.offered, e.sent, e.ended = false, false, false
+	e.offered, e.sent, e.ended, e.emergency, e.looksAhead = false, false, false, false, false
 	e.passed, e.entered, e.last, e.resorted, e.atResort = 0, nil, nil, false, false
 	e.number, e.sets = inventory.Entry{}, nil
 	e.diverted, e.sentOn = e.diverted[:0], sentOn{}
@@ -180,8 +194,8 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 		return false
 	}
 	e.snap, e.sw, e.source, e.numbers = s, t.sw, t, c.Numbers
-	e.called = numbering.As(c.Called, orAsDialled(t.In.Called))
-	e.caller = numbering.As(c.Caller, t.In.Caller)
+	e.called = t.sw.region.Received(c.Called, orAsDialled(t.In.Called))
+	e.caller = t.sw.region.Received(c.Caller, t.In.Caller)
 	e.at, e.overrides = c.At, c.Overrides
 	e.group = s.groupOf(t.ID, answersFor(&c, t))
 	entry := t.entry
@@ -208,8 +222,10 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 		e.refuse(cause.Loop, tooOften)
 	case entry == nil:
 		e.refuse(cause.NotPermitted, func() string { return "the trunk has no entry table, so nothing may call in by it" })
+	case c.Service != "" && !e.asked(c.Service):
 	default:
 		e.makeWhole()
+		e.noteEmergency(e.called.Number)
 		e.entered, e.received.called, e.received.caller = entry, e.called, e.caller
 		e.route(entry)
 	}

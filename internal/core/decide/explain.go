@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
 )
 
 // maxLost bounds how many rules that lost a trail lists for one table. Of a
@@ -13,7 +14,7 @@ const maxLost = 50
 
 // lookedUp tells a look-up: the winner, and why the others lost.
 func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *LookedUp {
-	told := &LookedUp{Table: t.ref, Called: e.called, Caller: e.caller, Lost: []Lost{}, Omitted: len(t.rules)}
+	told := &LookedUp{Table: t.ref, Called: e.called, Caller: e.callerThere(t), Lost: []Lost{}, Omitted: len(t.rules)}
 	if winner != nil {
 		told.Winner = &winner.ref
 		told.Omitted--
@@ -50,10 +51,18 @@ func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *LookedUp {
 	return told
 }
 
+// callerThere is the caller as a table has it.
+func (e *Evaluation) callerThere(t *tableNode) numbering.Written {
+	if e.callerHere == e.caller.Number {
+		return e.caller
+	}
+	return numbering.As(e.callerHere, t.Form)
+}
+
 // mismatch returns the first reason why a rule does not match; why is empty if
 // it does.
 func (e *Evaluation) mismatch(r *ruleNode) (why, detail string) {
-	called, caller, match := e.called.Number, e.caller.Number, &r.rule.Match
+	called, caller, match := e.called.Number, e.callerHere, &r.rule.Match
 	why = e.otherwise(r)
 	switch {
 	case why == "disabled":

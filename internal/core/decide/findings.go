@@ -68,6 +68,9 @@ type finder struct {
 	only    string
 	sources []*trunkNode
 	found   []Finding
+	// left are the numbers of a rule that none before it takes, where some of them are
+	// taken.
+	left map[*ruleNode]digits.Set
 }
 
 func (f *finder) wants(r *ruleNode) bool { return f.only == "" || f.only == r.ref.ID }
@@ -150,8 +153,16 @@ func (f *finder) against(i int, others []int) {
 		return
 	}
 	var all reaching
-	if left := all.minus(r.matched(), all.all(covered)); all.err == nil && left.Empty() {
+	left := all.minus(r.matched(), all.all(covered))
+	switch {
+	case all.err != nil:
+	case left.Empty():
 		f.coveredBy(r, covering)
+	default:
+		if f.left == nil {
+			f.left = map[*ruleNode]digits.Set{}
+		}
+		f.left[r] = left
 	}
 }
 
@@ -235,8 +246,12 @@ func whyNot(region *numbering.Region, r *ruleNode, w numbering.Written) string {
 	return ""
 }
 
-// follow tries sample numbers of a rule and looks at what becomes of them behind it.
+// follow tries sample numbers of a rule, of those that come to it, and looks at what
+// becomes of them behind it.
 func (f *finder) follow(r *ruleNode, match digits.Set) {
+	if left, some := f.left[r]; some {
+		match = left
+	}
 	samples := match.Samples(12)
 	told := map[string]bool{}
 	once := func(x Finding) {
@@ -277,9 +292,8 @@ func (f *finder) takesNone(r *ruleNode, match digits.Set) bool {
 			return false // it hangs on more than the number
 		}
 	}
-	caller, _ := shortest(r.caller)
 	for _, t := range f.sources {
-		e := &Evaluation{sw: t.sw, snap: f.s, source: t, caller: numbering.As(caller, t.In.Caller)}
+		e := &Evaluation{sw: t.sw, snap: f.s, source: t, caller: f.callerOf(r, t)}
 		e.rewrite("caller", &e.caller, r.callerSteps, &r.ref)
 		back := reaching{e: e, known: map[reachKey]dialled{}}
 		form := orAsDialled(f.t.Form)
@@ -295,6 +309,16 @@ func (f *finder) takesNone(r *ruleNode, match digits.Set) bool {
 	return len(f.sources) > 0
 }
 
+// callerOf is the shortest caller that a rule takes, as one of a source: written in the
+// form of the table, if that has one.
+func (f *finder) callerOf(r *ruleNode, t *trunkNode) numbering.Written {
+	n, _ := shortest(r.caller)
+	if f.t.Form.Public() {
+		return numbering.As(n, f.t.Form)
+	}
+	return numbering.As(n, t.In.Caller)
+}
+
 // send takes a number by a rule from the first source that may use it; nil if none may.
 func (f *finder) send(r *ruleNode, n digits.Number) *Evaluation {
 	for _, t := range f.sources {
@@ -303,9 +327,7 @@ func (f *finder) send(r *ruleNode, n digits.Number) *Evaluation {
 		}
 		e := &Evaluation{told: true, snap: f.s, sw: t.sw, source: t}
 		e.called = numbering.As(n, orAsDialled(f.t.Form))
-		if caller, ok := shortest(r.caller); ok {
-			e.caller = numbering.As(caller, t.In.Caller)
-		}
+		e.caller = f.callerOf(r, t)
 		e.visits[0], e.passed = visit{table: f.t, called: e.called.Number, caller: e.caller.Number}, 1
 		if next := e.obey(r); next != nil {
 			e.routeFrom(next, 1)

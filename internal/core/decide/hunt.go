@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"switchback.example/switchback/internal/core/digits"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/numbering"
@@ -13,13 +14,16 @@ import (
 
 // hunt is a path being tried.
 type hunt struct {
-	path      *pathNode
-	turn      [plan.MaxChoices]uint8 // places of the choices in the order of this call
-	next      int                    // the choice to look at next
-	tried     int                    // how many were offered and not refused as unavailable
-	emergency bool
-	skips     []Skip
-	heard     heard // what the last far end said
+	path  *pathNode
+	turn  [plan.MaxChoices]uint8 // places of the choices in the order of this call
+	next  int                    // the choice to look at next
+	tried int                    // how many were offered and not refused as unavailable
+	// kept are the choices that an emergency call tries when all others have failed: the
+	// edge passed them over for what is known of them. anyway: it is their turn.
+	kept   [plan.MaxChoices]bool
+	anyway bool
+	skips  []Skip
+	heard  heard // what the last far end said
 }
 
 // heard is what a far end said, before it is put in words.
@@ -33,9 +37,8 @@ type heard struct {
 func (e *Evaluation) takePath(p *pathNode) {
 	e.hunt.path = p
 	e.hunt.turn = e.inTurn(p)
-	e.hunt.emergency = e.sw.region.IsEmergency(e.called.Number)
 	if e.told {
-		e.tell(Step{Kind: StepTookPath, TookPath: &TookPath{p.ref, len(p.choices), e.hunt.emergency, p.Order, e.first(p)}})
+		e.tell(Step{Kind: StepTookPath, TookPath: &TookPath{p.ref, len(p.choices), e.emergency, p.Order, e.first(p)}})
 	}
 }
 
@@ -43,19 +46,45 @@ func (e *Evaluation) takePath(p *pathNode) {
 // skips; with none left it ends the call.
 func (e *Evaluation) nextChoice() {
 	h := &e.hunt
-	for h.next < len(h.path.choices) {
-		c := &h.path.choices[h.turn[h.next]]
-		h.next++
-		if called, caller, ok := e.prepare(c); ok {
-			e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Caller: caller, Timers: h.path.Timers, Emergency: h.emergency, Alert: e.alert(c.trunk)}
-			if len(e.diverted) > 0 {
-				e.offer.Diverted = e.redirecting(c.trunk)
+	for {
+		for h.next < len(h.path.choices) {
+			place := h.turn[h.next]
+			h.next++
+			if h.anyway && !h.kept[place] {
+				continue
 			}
-			e.offered = true
+			if e.offerChoice(&h.path.choices[place]) {
+				return
+			}
+		}
+		if !e.emergency || h.anyway || h.kept == [plan.MaxChoices]bool{} {
+			e.exhausted()
 			return
 		}
+		h.anyway, h.next = true, 0
 	}
-	e.exhausted()
+}
+
+// offerChoice offers a choice; it is false if the choice was passed over.
+func (e *Evaluation) offerChoice(c *choiceNode) bool {
+	called, caller, ok := e.prepare(c)
+	if !ok {
+		return false
+	}
+	e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Caller: caller, Timers: e.hunt.path.Timers, Emergency: e.emergency, Anyway: e.hunt.anyway, Alert: e.alert(c.trunk)}
+	if len(e.diverted) > 0 {
+		e.offer.Diverted = e.redirecting(c.trunk)
+	}
+	e.offered = true
+	return true
+}
+
+// keepForLast remembers a choice of an emergency call that the edge passed over for what
+// it knows of the trunk, which may be wrong by now.
+func (h *hunt) keepForLast(reason Skip) {
+	if reason == SkipDown || reason == SkipFull {
+		h.kept[h.turn[h.next-1]] = true
+	}
 }
 
 // prepare runs the choice's steps and the trunk's contract on copies of the
@@ -66,7 +95,7 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 		return called, caller, true
 	}
 	h, t := &e.hunt, c.trunk
-	if h.path.MaxTries > 0 && h.tried >= h.path.MaxTries {
+	if h.path.MaxTries > 0 && h.tried >= h.path.MaxTries && !e.emergency {
 		e.skip(t, SkipTries, called, caller, func() string { return fmt.Sprintf("the path tries %d at most", h.path.MaxTries) })
 		return called, caller, false
 	}
@@ -74,7 +103,7 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 		e.skip(t, SkipGoesBack, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
 		return called, caller, false
 	}
-	if e.joinsOutside(t) && !h.emergency {
+	if e.joinsOutside(t) && !e.emergency {
 		e.skip(t, SkipOutside, called, caller, func() string { return outsideOnly(e.sentOn.by, t) })
 		return called, caller, false
 	}
@@ -83,7 +112,7 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 		return called, caller, false
 	}
 	e.rewrite("caller", &caller, c.callerSteps, &h.path.ref)
-	if len(c.calledSteps) > 0 && e.group != nil && (t.outside || t.Peer != "") && !h.emergency {
+	if len(c.calledSteps) > 0 && e.group != nil && (t.outside || t.Peer != "") && !e.emergency {
 		// The steps of a choice can make another sort of call of it.
 		class, _ := t.sw.region.Class(called)
 		if ok, why := e.may(class); !ok {
@@ -91,15 +120,31 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 			return called, caller, false
 		}
 	}
-	br := e.meet("called", &called, t, &t.Out.Called)
-	if !br.broken {
-		br = e.meet("caller", &caller, t, &t.Out.Caller)
-	}
-	if br.broken && !h.emergency && !t.Out.SendAnyway {
+	if br := e.meet("called", &called, t, &t.Out.Called); br.broken && !e.emergency && !t.Out.SendAnyway {
 		e.skip(t, SkipContract, called, caller, func() string { return br.text(t) })
 		return called, caller, false
 	}
+	e.meetCaller(&caller, t)
 	return called, caller, true
+}
+
+// meetCaller puts the caller's number into the form that the contract wants. One that
+// cannot be written so is removed, or sent as it is where the contract says so; it never
+// costs the call. An emergency call keeps it: it may be the only hint whom to call back.
+func (e *Evaluation) meetCaller(w *numbering.Written, t *trunkNode) {
+	br := e.meet("caller", w, t, &t.Out.Caller)
+	if !br.broken {
+		return
+	}
+	before, label := *w, "send as it is"
+	if !e.emergency && !t.Out.SendAnyway && t.Out.CallerFallback != plan.CallerAsIs {
+		*w, label = numbering.Written{Form: numbering.Unknown}, "remove caller number"
+	}
+	if e.told {
+		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
+			Number: "caller", By: t.contract, Label: label, Before: before, After: *w, Runs: digits.Rewritten(before.Number, w.Number).Runs(), Note: br.text(t),
+		}})
+	}
 }
 
 // lastNote is what the last rewrite of the trail said.
@@ -190,6 +235,9 @@ func (e *Evaluation) Report(r Report) {
 	t := e.snap.trunks[e.offer.Trunk.ID]
 	if r.Kind == ReportUnavailable {
 		e.offered = false
+		if e.emergency && !e.hunt.anyway {
+			e.hunt.keepForLast(r.Skip)
+		}
 		e.skip(t, r.Skip, e.offer.Called, e.offer.Caller, func() string { return r.Detail })
 		return
 	}
@@ -276,8 +324,10 @@ func (e *Evaluation) goOnOrEnd(r *Report, q cause.Q850) (next, why string) {
 	switch {
 	case r.Kind == ReportAbandoned:
 		return "ends", "the caller gave up"
-	case h.emergency:
+	case e.emergency:
 		return "goes-on", "an emergency call goes on after anything but an answer"
+	case r.Credential:
+		return "goes-on", "our own credential was not accepted, which says nothing of the call"
 	case r.Kind == ReportUnanswered:
 		return "ends", "it rang, and nobody answered"
 	case r.Progress && !h.path.AfterRinging:
@@ -311,7 +361,7 @@ func (e *Evaluation) exhausted() {
 		own, why = cause.NotRegistered, "it is not registered"
 	case slices.Contains(h.skips, SkipDown) || slices.Contains(h.skips, SkipOff):
 	case slices.Contains(h.skips, SkipContract) || slices.Contains(h.skips, SkipSteps):
-		own, why = cause.Contract, "no trunk takes the number in the form in which it would leave"
+		own, why = cause.Contract, "no trunk takes the called number in the form in which it would leave"
 	case slices.Contains(h.skips, SkipGoesBack):
 		own, why = cause.Loop, "the call could only have gone back to where it came from"
 	}

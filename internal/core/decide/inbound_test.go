@@ -46,6 +46,11 @@ func TestLastResorts(t *testing.T) {
 	res = dry(t, "quay-cape", "5555", "", decide.Suppose{}, nil)
 	assert.Equal(t, 404, res.Cause.SIP, "our other switch is told, and has a last resort of its own")
 	res = dry(t, "ostrel", "999", "", decide.Suppose{}, nil)
+	assert.Contains(t, decide.Text(res.Steps), "last resort", "a carrier's call to 999 is no emergency call of ours")
+	res = dry(t, "quay-phones", "999", "2001", decide.Suppose{}, func(p *plan.Plan) {
+		trunkOf(p, "quay-phones").LastResort = "operator"
+		p.Tables[0].Rules = []plan.Rule{{ID: "none", Name: "None", Match: plan.Match{Called: "1"}, Then: plan.Then{Refuse: 1}}}
+	})
 	assert.NotContains(t, decide.Text(res.Steps), "last resort", "an emergency call is never given to an operator")
 }
 

@@ -7,10 +7,11 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
 )
 
 // askInventory delivers the call to what answers the called public number.
-func (e *Evaluation) askInventory() {
+func (e *Evaluation) askInventory(r *ruleNode) {
 	e.called = e.convert("called", e.called, numbering.E164, Ref{"switch", e.sw.ID, e.sw.Name})
 	row, ok := e.snap.plan.Numbers.Find(e.called.Number)
 	if !ok {
@@ -18,13 +19,7 @@ func (e *Evaluation) askInventory() {
 		return
 	}
 	answers := e.snap.destinations[row.Destination()]
-	if e.told {
-		found := &FoundNumber{Number: numberRef(row), State: row.State(), Tag: row.Tag(), Ring: row.Ring()}
-		if answers != nil {
-			found.Answers = &answers.ref
-		}
-		e.tell(Step{Kind: StepFoundNumber, FoundNumber: found})
-	}
+	e.tellNumber(row, nil)
 	switch {
 	case !row.Answered():
 		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is %s, and not answered", row.Name(), row.State()) })
@@ -37,8 +32,53 @@ func (e *Evaluation) askInventory() {
 	default:
 		e.number = row
 		e.mapOnExtension(row)
-		e.deliver(answers)
+		e.deliver(r, answers)
 	}
+}
+
+// tellNumber tells which public number was found; instead is where the plan would have
+// sent a call that stays inside.
+func (e *Evaluation) tellNumber(row inventory.Entry, instead *Ref) {
+	if !e.told {
+		return
+	}
+	found := &FoundNumber{Number: numberRef(row), State: row.State(), Tag: row.Tag(), Ring: row.Ring(), Instead: instead}
+	if answers := e.snap.destinations[row.Destination()]; answers != nil {
+		found.Answers = &answers.ref
+	}
+	e.tell(Step{Kind: StepFoundNumber, FoundNumber: found})
+}
+
+// ownNumber finds the public number of our own that somebody of ours calls by way of the
+// outside, where the switch answers it itself: such a call stays inside, unless the switch
+// is told to send it out. to is where the plan sends it.
+func (e *Evaluation) ownNumber(to Ref, outside bool) (row inventory.Entry, own bool) {
+	if !outside || e.emergency || e.looksAhead || e.source == nil || e.source.outside || e.sw.OwnNumbers == plan.OwnNumbersOutside || e.snap.plan.Numbers.Len() == 0 {
+		return row, false
+	}
+	read := e.sw.region.Read(e.called.Number, e.called.Form)
+	w, _ := e.sw.region.Put(&read, numbering.E164)
+	if w.Form != numbering.E164 {
+		return row, false
+	}
+	row, ok := e.snap.plan.Numbers.Find(w.Number)
+	if !ok || !row.Answered() {
+		return row, false
+	}
+	answers := e.snap.destinations[row.Destination()]
+	if answers == nil || answers.trunk.sw != e.sw || answers.ref == to {
+		return row, false
+	}
+	return row, true
+}
+
+// answerNumber delivers a call of ours to a number of our own.
+func (e *Evaluation) answerNumber(r *ruleNode, row inventory.Entry, instead Ref) {
+	e.called = e.convert("called", e.called, numbering.E164, Ref{"switch", e.sw.ID, e.sw.Name})
+	e.tellNumber(row, &instead)
+	e.number = row
+	e.mapOnExtension(row)
+	e.deliver(r, e.snap.destinations[row.Destination()])
 }
 
 // mapOnExtension maps the called number on the extension at its place.
@@ -49,7 +89,7 @@ func (e *Evaluation) mapOnExtension(row inventory.Entry) {
 	}
 	edit := digits.Shift(e.called.Number, row.First(), extension)
 	if e.told {
-		e.tell(e.renumbered(edit, numberRef(row), fmt.Sprintf("map block of %s on %s", row.Name(), extension)))
+		e.tell(e.renumbered(edit, numbering.Private, numberRef(row), fmt.Sprintf("map block of %s on %s", row.Name(), extension)))
 	}
 	e.called = numbering.As(edit.After(), numbering.Private)
 }

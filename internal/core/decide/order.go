@@ -82,24 +82,50 @@ func resortsLast(t plan.Table, placed []Placed) []Placed {
 
 // containment finds the rules that strictly contain a rule without comparing
 // every pair: whoever contains a rule takes its shortest number too.
+//
+// Only rules that are tried together are compared: one that is disabled, or for wrong
+// numbers, must not change the order of the others.
 type containment struct {
 	reaches []reach
 	index   *digits.Index
+	among   []among
+}
+
+// among says with which other rules of its table a rule is tried.
+type among uint8
+
+const (
+	ordinary among = iota
+	resorts
+	unused
+)
+
+func amongOf(r plan.Rule) among {
+	switch {
+	case r.Disabled:
+		return unused
+	case r.LastResort:
+		return resorts
+	}
+	return ordinary
 }
 
 func newContainment(rules []plan.Rule, patterns []*digits.Pattern, groups map[string][]string) containment {
-	c := containment{reaches: make([]reach, len(rules)), index: digits.NewIndex(patterns)}
+	c := containment{reaches: make([]reach, len(rules)), index: digits.NewIndex(patterns), among: make([]among, len(rules))}
 	for i, r := range rules {
-		c.reaches[i] = reachOf(r, patterns[i], groups)
+		c.reaches[i], c.among[i] = reachOf(r, patterns[i], groups), amongOf(r)
 	}
 	return c
 }
 
 // containers returns the rules that strictly contain rule i, in list order.
 func (c containment) containers(i int) []int {
+	if c.among[i] == unused {
+		return nil
+	}
 	var out []int
 	ask := func(j int) {
-		if c.reaches[i].strictlyWithin(c.reaches[j]) {
+		if c.among[j] == c.among[i] && c.reaches[i].strictlyWithin(c.reaches[j]) {
 			out = append(out, j)
 		}
 	}

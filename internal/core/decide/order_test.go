@@ -301,3 +301,33 @@ func TestOrderIsThatOfComparingEveryPair(t *testing.T) {
 		require.Equal(t, want, got)
 	})
 }
+
+// A rule that is disabled, or for wrong numbers, changes nothing of the order in which the
+// others are tried, wherever it stands.
+func TestRulesThatAreNotTriedDoNotChangeTheOrder(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		rules := drawRules(t)
+		for i := range rules {
+			switch rapid.IntRange(0, 3).Draw(t, "kind") {
+			case 0:
+				rules[i].Disabled = true
+			case 1:
+				rules[i].LastResort = true
+			}
+		}
+		order := func(rules []plan.Rule) (out []string) {
+			apart := map[string]bool{}
+			for _, r := range rules {
+				apart[r.ID] = r.Disabled || r.LastResort
+			}
+			for _, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}, nil) {
+				if !apart[p.Rule] {
+					out = append(out, p.Rule)
+				}
+			}
+			return out
+		}
+		alone := slices.DeleteFunc(slices.Clone(rules), func(r plan.Rule) bool { return r.Disabled || r.LastResort })
+		require.Equal(t, order(alone), order(rules))
+	})
+}

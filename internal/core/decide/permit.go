@@ -118,41 +118,101 @@ func (e *Evaluation) during(w plan.When) string {
 	return fmt.Sprintf("%s is %s, and it wants %s", e.snap.hours[w.Hours], e.state(w.Hours), strings.Join(w.States, " or "))
 }
 
-// permit asks whether the call may be made at all, where a rule gave it to; it ends
-// the call if not.
-func (e *Evaluation) permit(r *ruleNode, inside bool) bool {
-	if len(e.snap.groups) == 0 || e.straight {
+// sort is what a call is, as far as leave to make it goes, and why.
+type sort struct {
+	class numbering.Class
+	why   numbering.Why
+}
+
+// inside is the sort of calls that stay at a phone system or an application, whatever
+// their number looks like.
+func (e *Evaluation) inside() sort { return sort{numbering.ClassInternal, toInside} }
+
+// sortOf is that of a call to a number as it is sent.
+func (e *Evaluation) sortOf(w numbering.Written) sort {
+	class, why := e.sw.region.Class(w)
+	return sort{class, why}
+}
+
+// permit asks whether a call of a sort may be made at all, where a rule gave it to;
+// it ends the call if not. Without a rule only the group is asked.
+func (e *Evaluation) permit(r *ruleNode, what sort) bool {
+	if len(e.snap.groups) == 0 || e.straight || e.looksAhead {
 		return true
 	}
-	class, why := e.class(inside)
-	ok, ground := e.may(class)
-	if ok && len(r.forGroups) > 0 && class != numbering.ClassEmergency && !slices.Contains(r.forGroups, e.group) {
-		return e.notFor(r, class, why)
+	if e.emergency && what.class != numbering.ClassEmergency {
+		what = sort{numbering.ClassEmergency, wasEmergency}
+	}
+	ok, ground := e.may(what.class)
+	if ok && r != nil && len(r.forGroups) > 0 && !e.emergency && !slices.Contains(r.forGroups, e.group) {
+		return e.notFor(r, what)
 	}
 	if e.told && e.group != nil {
-		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: class, Why: why.String(), Allowed: ok, Detail: e.ground(ground, class)}})
+		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: what.class, Why: what.why.String(), Allowed: ok, Detail: e.ground(ground, what.class)}})
 	}
 	if !ok {
 		own := cause.NotPermitted
 		if ground == notNow {
 			own = cause.OutOfHours
 		}
-		e.refuse(own, func() string { return e.ground(ground, class) })
+		e.refuse(own, func() string { return e.ground(ground, what.class) })
 	}
 	return ok
 }
 
+// permitPath asks for a path: what it sends is told by the steps of its choices, of which
+// one that the caller may use is enough. The others are passed over in their turn.
+func (e *Evaluation) permitPath(r *ruleNode) bool {
+	var first sort
+	found := false
+	for i := range r.path.choices {
+		c := &r.path.choices[i]
+		if found && len(c.calledSteps) == 0 && len(r.path.choices[0].calledSteps) == 0 {
+			continue // the same number, asked already
+		}
+		called, ok := e.asSent(c)
+		if !ok {
+			continue
+		}
+		e.noteEmergency(called.Number)
+		what := e.inside()
+		if !r.path.inside() {
+			what = e.sortOf(called)
+		}
+		if may, _ := e.may(what.class); may {
+			return e.permit(r, what)
+		}
+		if !found {
+			first, found = what, true
+		}
+	}
+	// Where no choice can send it, that is told where they are tried.
+	return !found || e.permit(r, first)
+}
+
+// asSent is the called number behind the steps of a choice; ok is false where they cannot
+// act.
+func (e *Evaluation) asSent(c *choiceNode) (called numbering.Written, ok bool) {
+	called = e.called
+	for i := range c.calledSteps {
+		if called, ok = c.calledSteps[i].Apply(&e.sw.region, called); !ok {
+			return called, false
+		}
+	}
+	return called, true
+}
+
 // mayUse asks whether a rule that sends on to another table is for the caller's group.
+// It is never asked of a call that turns out to be an emergency call behind it.
 func (e *Evaluation) mayUse(r *ruleNode) bool {
-	if len(r.forGroups) == 0 || slices.Contains(r.forGroups, e.group) || e.sw.region.IsEmergency(e.called.Number) {
+	if len(r.forGroups) == 0 || slices.Contains(r.forGroups, e.group) || e.becomesEmergency(r) {
 		return true
 	}
-	class, why := e.class(false)
-	return e.notFor(r, class, why)
+	return e.notFor(r, e.sortOf(e.called))
 }
 
 // notFor refuses a caller whom a rule does not mean.
-func (e *Evaluation) notFor(r *ruleNode, class numbering.Class, why numbering.Why) bool {
+func (e *Evaluation) notFor(r *ruleNode, what sort) bool {
 	detail := func() string {
 		var names []string
 		for _, g := range r.forGroups {
@@ -161,22 +221,25 @@ func (e *Evaluation) notFor(r *ruleNode, class numbering.Class, why numbering.Wh
 		return fmt.Sprintf("rule %s is for %s only, and the caller is in %s", r.ref.Name, strings.Join(names, " and "), e.groupName())
 	}
 	if e.told {
-		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: class, Why: why.String(), Rule: &r.ref, Detail: detail()}})
+		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: what.class, Why: what.why.String(), Rule: &r.ref, Detail: detail()}})
 	}
 	e.refuse(cause.NotPermitted, detail)
 	return false
 }
 
-// class is that of the called number as it stands. What goes to a phone system or an
-// application is internal whatever its number looks like.
+// class is that of the call as it stands where it was decided.
 func (e *Evaluation) class(inside bool) (numbering.Class, numbering.Why) {
-	if inside && !e.sw.region.IsEmergency(e.called.Number) {
-		return numbering.ClassInternal, toInside
+	what := e.sortOf(e.called)
+	if inside && what.class != numbering.ClassEmergency {
+		what = e.inside()
 	}
-	return e.sw.region.Class(e.called)
+	return what.class, what.why
 }
 
-var toInside = numbering.Reason("it goes to a phone system or an application of ours")
+var (
+	toInside     = numbering.Reason("it goes to a phone system or an application of ours")
+	wasEmergency = numbering.Reason("an emergency number was called")
+)
 
 // leave is what the group says of a class; nil if nothing.
 func (e *Evaluation) leave(class numbering.Class) *plan.Leave {
@@ -205,7 +268,7 @@ const (
 // may tells whether the caller's group may make calls of a class now.
 func (e *Evaluation) may(class numbering.Class) (ok bool, why ground) {
 	switch l := e.leave(class); {
-	case class == numbering.ClassEmergency:
+	case e.emergency:
 		return true, everybody
 	case e.group == nil:
 		return true, noGroup

@@ -157,7 +157,11 @@ func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
 	call.Called = digits.MustNumber("901174960850")
 	res = outcome(t, p, call)
 	assert.Equal(t, decide.Refused, res.Outcome, "steps of a path count too")
-	assert.Equal(t, "leave", res.Attempts[0].Reason)
+	assert.Contains(t, decide.Text(res.Steps), "not permitted, a call of class premium")
+
+	p.Paths[0].Choices = append([]plan.Choice{{Trunk: p.Paths[0].Choices[0].Trunk}}, p.Paths[0].Choices...)
+	res = outcome(t, p, call)
+	assert.Equal(t, decide.Answered, res.Outcome, "a choice without those steps may be used")
 }
 
 func TestWhoSendsACallOnAnswersForIt(t *testing.T) {

@@ -75,6 +75,7 @@ func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.
 	for i := range t.rules {
 		rule := &t.rules[i]
 		r.e.caller = caller
+		r.e.seeCaller(t)
 		if rule.rule.LastResort || r.e.otherwise(rule) != "" {
 			continue
 		}
@@ -90,10 +91,13 @@ func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.
 		}
 	}
 	flush()
+	// An emergency number waits for no longer one, unless the rule says so.
+	d.once = r.union(d.once, r.minus(r.intersect(d.taken, r.emergency()), d.waits))
 	if t.Form.Public() && form.Public() && form != t.Form {
 		d.taken = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.taken, form, t.Form))
 		d.once = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.once, form, t.Form))
 		d.timed = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.timed, form, t.Form))
+		d.waits = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.waits, form, t.Form))
 	}
 	r.known[key] = d
 	return d
@@ -114,6 +118,9 @@ func (r *reaching) plain(run []*ruleNode, form numbering.Form, earlier digits.Se
 		matched[i] = rule.matched()
 		if !r.counts(rule) {
 			continue
+		}
+		if rule.rule.Complete == plan.CompleteWait {
+			d.waits = r.union(d.waits, r.minus(matched[i], r.union(earlier, r.all(matched[:i]))))
 		}
 		if now := r.emergencies(rule, form); !now.Empty() {
 			d.once = r.union(d.once, r.minus(now, r.union(earlier, r.all(matched[:i]))))
@@ -153,6 +160,9 @@ func (r *reaching) ends(rule *ruleNode, form numbering.Form, earlier digits.Set,
 	} else {
 		d.once = r.union(d.once, r.intersect(taken, r.emergencies(rule, form)))
 	}
+	if rule.rule.Complete == plan.CompleteWait {
+		d.waits = r.union(d.waits, taken)
+	}
 	if rule.called != nil {
 		d.timed = r.union(d.timed, r.intersect(taken, rule.called.Timed()))
 	}
@@ -183,6 +193,7 @@ func (r *reaching) goesOn(rule *ruleNode, caller numbering.Written, form numberi
 	d.taken = r.union(d.taken, taken)
 	d.once = r.union(d.once, r.intersect(own, r.before(rule, next.once, form)))
 	d.timed = r.union(d.timed, r.intersect(own, r.before(rule, next.timed, form)))
+	d.waits = r.union(d.waits, r.intersect(own, r.before(rule, next.waits, form)))
 	if rule.called != nil {
 		d.timed = r.union(d.timed, r.intersect(taken, rule.called.Timed()))
 	}
@@ -214,7 +225,11 @@ func (r *reaching) all(list []digits.Set) digits.Set {
 	return r.union(r.all(list[:half]), r.all(list[half:]))
 }
 
+// emergency is the emergency numbers of the source, if it is one of ours.
 func (r *reaching) emergency() digits.Set {
+	if r.e.source != nil && !r.e.source.ours {
+		return digits.Set{}
+	}
 	return r.keep(digits.SetOf(r.e.sw.region.Emergency()...))
 }
 

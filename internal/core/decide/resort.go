@@ -34,14 +34,14 @@ func (e *Evaluation) resort(own cause.Own, why func() string) bool {
 		of, id = Ref{"switch", e.sw.ID, e.sw.Name}, e.sw.LastResort
 	}
 	d := e.snap.destinations[id]
-	if d == nil || e.sw.region.IsEmergency(e.called.Number) {
+	if d == nil || e.emergency || e.looksAhead {
 		return false
 	}
 	e.atResort = true
 	if e.told {
 		e.tell(Step{Kind: StepResorted, Resorted: &Resorted{of, d.ref, why()}})
 	}
-	e.deliver(d)
+	e.deliver(nil, d)
 	return true
 }
 
@@ -49,7 +49,7 @@ func (e *Evaluation) resort(own cause.Own, why func() string) bool {
 // called, since who answers is busy.
 func (e *Evaluation) hasSecond(r *Report, q cause.Q850) bool {
 	return r.Kind == ReportRefused && q == cause.UserBusy && !e.number.Zero() && e.number.Busy() != "" && e.sentOn.by == nil &&
-		!e.hunt.emergency && e.hunt.path == &e.single
+		!e.emergency && e.hunt.path == &e.single
 }
 
 // callSecond calls the second number, for who is busy and with what that one may call.

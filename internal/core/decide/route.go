@@ -14,6 +14,7 @@ type visit struct {
 	table          *tableNode
 	called, caller digits.Number
 	entered        numbering.Written // the called number in the table's own form
+	callerHere     digits.Number     // the caller in that form
 }
 
 // again tells whether a visit was with the same numbers.
@@ -49,10 +50,16 @@ func (e *Evaluation) routeFrom(t *tableNode, passed int) {
 // table, if that is one.
 func (e *Evaluation) lookUp(t *tableNode) *tableNode {
 	e.enter(t)
-	e.visits[e.passed-1].entered = e.called
+	e.visits[e.passed-1].entered, e.visits[e.passed-1].callerHere = e.called, e.callerHere
 	winner := e.winner(t)
+	urgent, anyHour := e.urgent(t, winner)
+	if anyHour {
+		winner = urgent
+	}
 	if e.told {
-		e.tell(Step{Kind: StepLookedUp, LookedUp: e.lookedUp(t, winner)})
+		told := e.lookedUp(t, winner)
+		told.AnyHour = anyHour
+		e.tell(Step{Kind: StepLookedUp, LookedUp: told})
 	}
 	if winner != nil {
 		return e.obey(winner)
@@ -79,19 +86,13 @@ func (e *Evaluation) winner(t *tableNode) (winner *ruleNode) {
 	return winner
 }
 
-// longerTaken tells whether an enabled rule could take a longer number.
-func (e *Evaluation) longerTaken(t *tableNode) (longer bool) {
-	goesOn := t.index.Find(e.called.Number, func(place int, matches bool) bool {
-		r := &t.rules[place]
-		longer = longer || !matches && e.tooShort(r)
-		return true
-	})
-	return longer || goesOn
-}
-
 // enter gives the numbers the form in which the table's patterns are written:
 // a known form is converted, an unknown one is taken to be it.
+//
+// The caller is matched in that form too, where it has one that can be converted, and
+// travels on as it is: an extension stays an extension.
 func (e *Evaluation) enter(t *tableNode) {
+	e.seeCaller(t)
 	if !t.Form.Public() {
 		return
 	}
@@ -100,6 +101,16 @@ func (e *Evaluation) enter(t *tableNode) {
 		return
 	}
 	e.called = e.convert("called", e.called, t.Form, t.ref)
+}
+
+// seeCaller reads the caller in the form of a table.
+func (e *Evaluation) seeCaller(t *tableNode) {
+	e.callerHere = e.caller.Number
+	if t.Form.Public() && e.caller.Form.Public() && e.caller.Form != t.Form {
+		read := e.sw.region.Read(e.caller.Number, e.caller.Form)
+		there, _ := e.sw.region.Put(&read, t.Form)
+		e.callerHere = there.Number
+	}
 }
 
 // convert puts a number into a form and tells so, if anything is to be told.
@@ -127,7 +138,15 @@ func (e *Evaluation) put(which string, w numbering.Written, read *numbering.Read
 // otherwise returns the first reason, called numbers apart, why a rule does not
 // match; empty if it does.
 func (e *Evaluation) otherwise(r *ruleNode) (why string) {
-	caller := e.caller.Number
+	if why = e.apartFromHours(r); why == "" && !e.holds(r.when) {
+		why = "hours"
+	}
+	return why
+}
+
+// apartFromHours is otherwise at whatever hour.
+func (e *Evaluation) apartFromHours(r *ruleNode) (why string) {
+	caller := e.callerHere
 	switch {
 	case r.disabled:
 		return "disabled"
@@ -135,26 +154,20 @@ func (e *Evaluation) otherwise(r *ruleNode) (why string) {
 		return "caller"
 	case len(r.from) > 0 && !slices.Contains(r.from, e.source.ID):
 		return "from"
-	case !e.holds(r.when):
-		return "hours"
 	}
 	return ""
-}
-
-// tooShort tells whether more digits could still make the rule's pattern match.
-func (e *Evaluation) tooShort(r *ruleNode) bool {
-	return r.called != nil && r.called.Dialled(e.called.Number).State == digits.Partial
 }
 
 // obey runs the winner's digit steps and goes where it says; the next table, if
 // it says so.
 func (e *Evaluation) obey(r *ruleNode) *tableNode {
-	if r.table != nil && !e.mayUse(r) {
+	if r.table != nil && !e.looksAhead && !e.mayUse(r) {
 		return nil
 	}
 	if !e.rewrite("called", &e.called, r.calledSteps, &r.ref) {
 		return nil
 	}
+	e.noteEmergency(e.called.Number)
 	e.last, e.resorted = r, e.resorted || r.rule.LastResort
 	// A caller ID that cannot be made does not cost the call: it stays as it
 	// was, and the trail says so.
@@ -166,19 +179,17 @@ func (e *Evaluation) obey(r *ruleNode) *tableNode {
 		}
 		return r.table
 	case r.path != nil:
-		if e.permit(r, r.path.inside()) {
+		if row, own := e.ownNumber(r.path.ref, !r.path.inside()); own {
+			e.answerNumber(r, row, r.path.ref)
+		} else if e.permitPath(r) {
 			e.takePath(r.path)
 		}
 	case r.destination != nil:
-		if e.permit(r, !r.destination.trunk.outside) {
-			e.deliver(r.destination)
-		}
+		e.deliver(r, r.destination)
 	case r.inventory:
-		if e.permit(r, true) {
-			e.askInventory()
-		}
+		e.askInventory(r)
 	case r.rule.Then.SetHours != nil:
-		if e.permit(r, true) {
+		if e.permit(r, e.inside()) {
 			e.setHours(*r.rule.Then.SetHours)
 		}
 	default:
@@ -199,15 +210,29 @@ func refusalStatus(q cause.Q850) int {
 }
 
 // rewrite runs digit steps on w in order, telling each. At the first that cannot
-// act it stops and leaves w as it was at the start; of a called number, that
-// ends the call where a rule rewrites it.
+// act it stops and puts w back to what it was at the start; of a called number, that
+// ends the call where a rule rewrites it. A caller without a number gets none by steps
+// that only add to one.
 func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite.Compiled, by *Ref) bool {
 	before := *w
 	for i := range steps {
 		step := &steps[i]
+		if which == "caller" && w.Number.Empty() && step.Op != rewrite.ReplaceWith {
+			if e.told {
+				e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
+					Number: which, By: *by, Label: step.Label(), Before: *w, After: *w, Runs: []digits.Run{}, Note: "there is no caller number to act on",
+				}})
+			}
+			continue
+		}
 		after, ok := step.Apply(&e.sw.region, *w)
 		if e.told {
-			e.tell(Step{Kind: StepRewrote, Rewrote: e.rewrote(which, by, step, *w, ok)})
+			told := e.rewrote(which, by, step, *w, ok)
+			if !ok && before != *w {
+				told.Note += fmt.Sprintf("; the %s number goes back to %s", which, shown(before.Number))
+				told.After, told.Runs = before, digits.Rewritten(w.Number, before.Number).Runs()
+			}
+			e.tell(Step{Kind: StepRewrote, Rewrote: told})
 		}
 		if !ok {
 			failed := *w

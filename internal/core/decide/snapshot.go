@@ -33,6 +33,8 @@ type Snapshot struct {
 	groups       []*groupNode // in the order of the plan
 	calendars    map[calendarKey]*hours.Calendar
 	hours        map[string]string // names of calendars by id
+	// asksCaller: some rule looks at the caller.
+	asksCaller bool
 	// trunkGroups are the trunks that bear each word.
 	trunkGroups map[string][]string
 	// reached remembers what was asked of digits that come one by one. It changes
@@ -44,6 +46,8 @@ type Snapshot struct {
 type reached struct {
 	sync.Mutex
 	sets map[dialledKey]remembered
+	// longer are the numbers that tables take.
+	longer map[longerKey]digits.Set
 }
 
 type switchNode struct {
@@ -65,6 +69,7 @@ type trunkNode struct {
 	entry     *tableNode // nil if nothing may call in
 	sentOn    *tableNode // decides what its far end diverts and transfers
 	outside   bool       // it leads to where others are called and billed
+	ours      bool       // those who call by it are our own users, as emergency calls go
 	calledIn  *digits.Pattern
 	before    digits.Number // of called numbers that come with their last digits
 	mayGoBack bool
@@ -87,7 +92,19 @@ type destinationNode struct {
 	ref     Ref
 	trunk   *trunkNode
 	number  digits.Number
+	form    numbering.Form // of number
 	numbers *digits.Pattern
+}
+
+// dialledForm is the form in which an outside number of a plan is written, as its digits
+// tell: international or national with their prefixes; with a + it is E.164 anyway.
+func dialledForm(r *numbering.Region, n digits.Number) numbering.Form {
+	for _, f := range []numbering.Form{numbering.International, numbering.National} {
+		if ok, _ := r.Fits(n, f); ok && !n.Plus() && (f != numbering.National || r.National != "") {
+			return f
+		}
+	}
+	return numbering.AsDialled
 }
 
 // Compile validates a plan and compiles it. With problems there is no
@@ -135,7 +152,10 @@ func (s *Snapshot) CompileValid(p plan.Plan) *Snapshot {
 		number, _ := digits.ParseNumber(d.Number) // validated
 		n.destinations[d.ID] = &destinationNode{
 			Destination: d, ref: Ref{"destination", d.ID, d.Name}, trunk: n.trunks[d.Trunk],
-			number: number, numbers: optionalPattern(d.Numbers),
+			number: number, form: numbering.Private, numbers: optionalPattern(d.Numbers),
+		}
+		if to := n.trunks[d.Trunk]; to.outside {
+			n.destinations[d.ID].form = dialledForm(&to.sw.region, number)
 		}
 	}
 	n.trunkGroups = plan.NewIndex(p).TrunkGroups
@@ -160,6 +180,7 @@ func (s *Snapshot) link() {
 			r := &t.rules[i]
 			r.table, r.path, r.destination = s.tables[r.rule.Then.Table], s.paths[r.rule.Then.Path], s.destinations[r.rule.Then.Destination]
 			r.forGroups = nil
+			s.asksCaller = s.asksCaller || r.caller != nil || r.noCaller
 			for _, g := range s.groups {
 				if slices.Contains(r.rule.For, g.ID) {
 					r.forGroups = append(r.forGroups, g)
@@ -184,11 +205,12 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 		n := &trunkNode{Trunk: t, ref: Ref{"trunk", t.ID, t.Name}, contract: Ref{"contract", t.ID, "the number contract of " + t.Name}, sw: s.switches[t.Switch]}
 		if t.Peer != "" {
 			peer := index.Switches[index.Trunks[t.Peer].Switch]
-			n.farEnd = Ref{"switch", peer.ID, peer.Name}
+			n.farEnd, n.ours = Ref{"switch", peer.ID, peer.Name}, true
 		} else {
 			far := index.FarEnds[t.FarEnd]
 			n.farEnd = Ref{"farEnd", far.ID, far.Name}
 			n.mayGoBack = far.Kind == plan.PhoneSystem
+			n.ours = far.Kind != plan.Carrier && far.Kind != plan.Peer
 			n.outside = far.Kind != plan.PhoneSystem && far.Kind != plan.Application
 		}
 		if t.MayGoBack != nil {
@@ -240,12 +262,6 @@ func (s *Snapshot) Switch(id string) (sw plan.Switch, ok bool) {
 		return n.Switch, true
 	}
 	return sw, false
-}
-
-// IsEmergency tells whether a number is an emergency number where a switch is.
-func (s *Snapshot) IsEmergency(switchID string, n digits.Number) bool {
-	sw := s.switches[switchID]
-	return sw != nil && sw.region.IsEmergency(n)
 }
 
 // goesOn tells whether the path tries its next choice after a cause.

@@ -35,7 +35,11 @@ func (s Step) text() string {
 	case s.Redirected != nil:
 		return s.Redirected.text()
 	case s.LookedUp != nil && s.LookedUp.Winner != nil:
-		return fmt.Sprintf("table %s, called %s: rule %s", s.LookedUp.Table.ID, written(s.LookedUp.Called), s.LookedUp.Winner.ID)
+		line := fmt.Sprintf("table %s, called %s: rule %s", s.LookedUp.Table.ID, written(s.LookedUp.Called), s.LookedUp.Winner.ID)
+		if s.LookedUp.AnyHour {
+			line += ", an emergency call at whatever hour"
+		}
+		return line
 	case s.LookedUp != nil:
 		return fmt.Sprintf("table %s, called %s: no rule", s.LookedUp.Table.ID, written(s.LookedUp.Called))
 	case s.Rewrote != nil:
@@ -44,6 +48,8 @@ func (s Step) text() string {
 		return "on to table " + s.WentOn.Table.ID
 	case s.Permitted != nil:
 		return s.Permitted.text()
+	case s.FoundNumber != nil && s.FoundNumber.Instead != nil:
+		return fmt.Sprintf("number %s, %s, is our own: answered by %s in place of %s %s", s.FoundNumber.Number.ID, s.FoundNumber.State, s.FoundNumber.Answers.ID, s.FoundNumber.Instead.Kind, s.FoundNumber.Instead.ID)
 	case s.FoundNumber != nil && s.FoundNumber.Answers != nil:
 		return fmt.Sprintf("number %s, %s, answered by %s", s.FoundNumber.Number.ID, s.FoundNumber.State, s.FoundNumber.Answers.ID)
 	case s.FoundNumber != nil:

@@ -89,6 +89,9 @@ type LookedUp struct {
 	Caller numbering.Written `json:"caller"`
 	// Winner is empty if no rule took the call.
 	Winner *Ref `json:"winner,omitempty"`
+	// AnyHour: it is an emergency call, which no rule takes at this hour; the rule takes
+	// it at another.
+	AnyHour bool `json:"anyHour,omitempty"`
 	// Lost are the rules that were considered and did not win, with the first
 	// reason why, in effective order.
 	Lost []Lost `json:"lost" nullable:"false"`
@@ -131,6 +134,9 @@ type FoundNumber struct {
 	State  string `json:"state"`
 	// Answers is the destination that answers it; nil if none does yet.
 	Answers *Ref `json:"answers,omitempty"`
+	// Instead is where the plan sends the call that somebody of ours makes to a number of
+	// our own; it stays inside.
+	Instead *Ref `json:"instead,omitempty"`
 	// Tag and Ring are those of the number.
 	Tag  string `json:"tag,omitempty"`
 	Ring string `json:"ring,omitempty"`

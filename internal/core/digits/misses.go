@@ -95,3 +95,36 @@ func (a *automaton) shortestAfter(prefix string) (Number, bool) {
 	n, fits := rest.Behind(prefix)
 	return n, ok && fits
 }
+
+// Members returns every member of a finite set, shorter ones first and those of one
+// length in the order of their symbols. ok is false, and the list short of some, if the
+// set has more than limit members.
+func (s Set) Members(limit int) (list []Number, ok bool) {
+	a := s.automaton()
+	type place struct {
+		state int32
+		text  string
+	}
+	row := []place{{a.start, ""}}
+	for len(row) > 0 {
+		var next []place
+		for _, p := range row {
+			if a.accept[p.state] {
+				if len(list) == limit {
+					return list, false
+				}
+				list = append(list, numberOf(p.text))
+			}
+			for col := range symbolCount {
+				if to := a.next[p.state][col]; to != dead && (col != plusIndex || p.text == "") {
+					next = append(next, place{to, p.text + symbols[col:col+1]})
+				}
+			}
+			if len(next) > limit || len(p.text) >= MaxSymbols {
+				return list, false
+			}
+		}
+		row = next
+	}
+	return list, true
+}

@@ -160,6 +160,12 @@ func (s Set) Continues(n Number) (longer Number, ok bool) {
 	return longer, ok
 }
 
+// GoesOn tells whether some member begins with n and is longer.
+func (s Set) GoesOn(n Number) bool {
+	a := s.automaton()
+	return n.Len() < maxText && a.goesOn[a.run(n)]
+}
+
 // Any is the set of every number.
 func Any() Set { return allNumbers }
 

@@ -28,10 +28,8 @@ func (s Set) Readable() (Readable, error) {
 	if t == nil {
 		return Readable{}, ErrUnreadable
 	}
-	if text, ok := dialText(t); ok && len(text) <= maxReadable {
-		if p, err := Compile(text); err == nil && p.Set().Equal(s) {
-			return Readable{Text: text}, nil
-		}
+	if text, ok := s.dial(t, maxReadable); ok {
+		return Readable{Text: text}, nil
 	}
 	text := expressionText(t)
 	if len(text) <= maxReadable {
@@ -40,6 +38,25 @@ func (s Set) Readable() (Readable, error) {
 		}
 	}
 	return Readable{}, ErrUnreadable
+}
+
+// DialPattern is Readable for who wants a dial pattern of at most so many bytes, or
+// nothing.
+func (s Set) DialPattern(most int) (text string, ok bool) {
+	t := s.term()
+	if t == nil {
+		return "", false
+	}
+	return s.dial(t, most)
+}
+
+func (s Set) dial(t *term, most int) (text string, ok bool) {
+	text, ok = dialText(t)
+	if !ok || len(text) > most {
+		return "", false
+	}
+	p, err := Compile(text)
+	return text, err == nil && p.Set().Equal(s)
 }
 
 // setText writes a set of symbols as a position of a dial pattern.

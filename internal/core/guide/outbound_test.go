@@ -60,42 +60,89 @@ func leaves(t *testing.T, s *decide.Snapshot, dial string) decide.Result {
 	return res
 }
 
-// Source: the phone-number library's example numbers. Each, dialled as its country dials
-// it behind the prefix, must leave in E.164, in thirty countries.
+// byClass is a path for every class, so that a test sees which one was taken.
+func byClass(p *plan.Plan) map[numbering.Class]string {
+	out := map[numbering.Class]string{}
+	for _, c := range numbering.Classes() {
+		id := "to-" + string(c)
+		p.Paths = append(p.Paths, plan.Path{ID: id, Name: id, Switch: "sw", Choices: []plan.Choice{{Trunk: "carrier"}}})
+		out[c] = id
+	}
+	return out
+}
+
+// Source: the phone-number library's example numbers of every type, of every country and
+// of those that share its code. Each, dialled as in the country in each habit (behind a
+// prefix and without one, with the national prefix, without it, as from abroad, without
+// the area code), must leave in E.164 by the path that was asked for its class; no rule is
+// dead, and no two want the same number.
 func TestTheGuidesPlanCarriesEveryExampleNumber(t *testing.T) {
-	for _, country := range []string{
-		"AE", "AR", "AT", "AU", "BE", "BR", "BS", "CA", "CH", "CN", "CZ", "DE", "DK", "ES", "FI", "FR", "GB", "IE", "IN", "IT", "JP", "KE", "KR", "MX", "NL", "NO", "NZ", "PL", "US", "ZA",
-	} {
+	for _, country := range numbering.Countries() {
+		t.Run(country, func(t *testing.T) {
+			t.Parallel()
+			for _, ask := range []guide.Ask{
+				{Switch: "sw", Entry: "in", Outside: "world", Prefix: "0"},
+				{Switch: "sw", Entry: "in", ShortLocal: true},
+			} {
+				area := ""
+				if ask.ShortLocal {
+					area = areaOf(country)
+				}
+				p := site(country, area)
+				p.Destinations = nil // an extension may look like a number without its area code
+				ask.Paths = byClass(&p)
+				list, err := guide.Outbound(p, ask)
+				require.NoError(t, err)
+				proven, err := guide.Prove(p, ask, list)
+				require.NoError(t, err)
+				require.NotEmpty(t, proven.Examples)
+				for _, x := range proven.Examples {
+					assert.True(t, x.OK, "prefix %q, area %q, class %s: %s for %s by %s: %s", ask.Prefix, area, x.Class, x.Dialled, x.World, x.Rule, x.Why)
+				}
+				for _, f := range proven.Findings {
+					t.Errorf("prefix %q, area %q: %s: %s", ask.Prefix, area, f.Rule, f.Text)
+				}
+			}
+		})
+	}
+}
+
+// areaOf is the area code of the country's example number, if it has one.
+func areaOf(country string) string {
+	n := phonenumbers.GetExampleNumberForType(country, phonenumbers.FIXED_LINE)
+	if n == nil {
+		return ""
+	}
+	national := phonenumbers.GetNationalSignificantNumber(n)
+	return national[:phonenumbers.GetLengthOfGeographicalAreaCode(n)]
+}
+
+// As a newcomer met it: in Germany with the prefix 0, a national number must not become a
+// local one of another town.
+func TestANationalNumberIsNoLocalOne(t *testing.T) {
+	p := site("DE", "931")
+	ask := guide.Ask{Switch: "sw", Entry: "in", Outside: "world", Prefix: "0", ShortLocal: true, Paths: everything()}
+	list, err := guide.Outbound(p, ask)
+	require.NoError(t, err)
+	s := taken(t, p, list)
+	for dial, want := range map[string]string{"00301234567": "+49301234567", "009311234567": "+499311234567", "01234567": "+499311234567", "0112": "112"} {
+		res := leaves(t, s, dial)
+		assert.Equal(t, want, res.Called, "%s: %s", dial, decide.Text(res.Steps))
+	}
+}
+
+// Numbers of a class for which no path was chosen do not slip into a broader rule.
+func TestAClassWithoutAPathDoesNotLeave(t *testing.T) {
+	for _, country := range []string{"AT", "BR", "CA", "CN", "DE", "FR", "GB", "IT", "JP", "RU", "US", "ZA"} {
 		p := site(country, "")
-		list, err := guide.Outbound(p, guide.Ask{Switch: "sw", Entry: "in", Outside: "world", Prefix: "8", Paths: everything()})
-		require.NoError(t, err, country)
-		s := taken(t, p, list)
-		region, err := numbering.NewRegion(country, "")
+		ask := guide.Ask{Switch: "sw", Entry: "in", Outside: "world", Prefix: "8", Paths: byClass(&p)}
+		delete(ask.Paths, numbering.ClassPremium)
+		list, err := guide.Outbound(p, ask)
 		require.NoError(t, err)
-		for _, kind := range []phonenumbers.PhoneNumberType{phonenumbers.FIXED_LINE, phonenumbers.MOBILE, phonenumbers.TOLL_FREE, phonenumbers.PREMIUM_RATE, phonenumbers.SHARED_COST} {
-			example := phonenumbers.GetExampleNumberForType(country, kind)
-			if example == nil || !phonenumbers.IsValidNumberForRegion(example, country) {
-				continue
-			}
-			national := region.National + phonenumbers.GetNationalSignificantNumber(example)
-			res := leaves(t, s, "8"+national)
-			assert.Equal(t, phonenumbers.Format(example, phonenumbers.E164), res.Called, "%s dials 8%s: %s", country, national, decide.Text(res.Steps))
-			assert.Equal(t, decide.Answered, res.Outcome, "%s dials 8%s", country, national)
-		}
-		foreign := "+33199001234"
-		if country == "FR" {
-			foreign = "+442079460850"
-		}
-		assert.Equal(t, foreign, leaves(t, s, "8"+region.International+foreign[1:]).Called, country)
-		for _, n := range region.Emergency() {
-			assert.Equal(t, n.String(), leaves(t, s, n.String()).Called, country)
-			assert.Equal(t, n.String(), leaves(t, s, "8"+n.String()).Called, country)
-		}
-		assert.Equal(t, "4123", leaves(t, s, "4123").Called, country)
-		for _, table := range []string{"in", "world"} {
-			for _, f := range s.FindInTable(table, "") {
-				assert.False(t, f.Grave, "%s, %s: %s", country, table, f.Text)
-			}
+		proven, err := guide.Prove(p, ask, list)
+		require.NoError(t, err)
+		for _, x := range proven.Examples {
+			assert.True(t, x.OK, "%s, class %s: %s for %s by %s: %s", country, x.Class, x.Dialled, x.World, x.Rule, x.Why)
 		}
 	}
 }
@@ -126,7 +173,6 @@ func TestWhatIsThereAlreadyIsTold(t *testing.T) {
 	require.NoError(t, err)
 	covered := map[string]string{}
 	for _, x := range list {
-		assert.LessOrEqual(t, len(x.Rule.Match.Called), 120, x.Rule.Match.Called)
 		assert.NotEmpty(t, x.Why)
 		covered[x.Rule.ID] = x.Covered
 	}
@@ -139,5 +185,11 @@ func TestWhatIsThereAlreadyIsTold(t *testing.T) {
 	assert.Error(t, err)
 	only, err := guide.Outbound(p, guide.Ask{Switch: "sw", Entry: "in", Paths: map[numbering.Class]string{numbering.ClassMobile: "out"}})
 	require.NoError(t, err)
-	assert.Len(t, only, 3, "the extensions, mobiles and wrong numbers")
+	var rules []string
+	for _, x := range only {
+		rules = append(rules, x.Rule.Name)
+	}
+	assert.Contains(t, rules, "Mobile")
+	assert.NotContains(t, rules, "National", "without a path")
+	assert.Contains(t, rules, "Premium rate, not offered")
 }

@@ -146,6 +146,31 @@ func (r *Region) isLocal(n digits.Number) bool {
 	return false
 }
 
+// sets are the numbers of a country by class, and those of others that share its country
+// code.
+type sets struct {
+	own    map[Class]digits.Set
+	shared digits.Set
+	err    error
+}
+
+// count works out the sets: the first class of the list that has a number has it alone.
+func (f *facts) count() sets {
+	out := sets{own: map[Class]digits.Set{}}
+	var calc calculation
+	var earlier digits.Set
+	all := f.classes()
+	for _, c := range all.own {
+		out.own[c.class] = calc.union(out.own[c.class], calc.minus(c.of.Set(), earlier))
+		earlier = calc.union(earlier, c.of.Set())
+	}
+	for _, c := range all.others {
+		out.shared = calc.union(out.shared, calc.minus(c.of.Set(), earlier))
+	}
+	out.err = calc.err
+	return out
+}
+
 // Numbers are the national significant numbers of a class, as the numbering plan of the
 // country has them; empty for classes that have none. The site's own classes are not
 // looked at. Errors are digits.ErrTooLarge.
@@ -154,22 +179,24 @@ func (r *Region) Numbers(class Class) (digits.Set, error) {
 	if f == nil {
 		return digits.Set{}, nil
 	}
-	wanted := class
-	if class == ClassLocal {
-		wanted = ClassNational
+	known := f.sets()
+	if class != ClassLocal {
+		return known.own[class], known.err
 	}
-	var calc calculation
-	var out, earlier digits.Set
-	for _, c := range f.classes().own {
-		if c.class == wanted {
-			out = calc.union(out, calc.minus(c.of.Set(), earlier))
-		}
-		earlier = calc.union(earlier, c.of.Set())
+	calc := calculation{err: known.err}
+	return calc.intersect(known.own[ClassNational], r.localNumbers(&calc)), calc.err
+}
+
+// Shared are the national significant numbers that other countries have which share the
+// country code, and that the region's own country does not: dialled as national numbers,
+// and calls abroad. Errors are digits.ErrTooLarge.
+func (r *Region) Shared() (digits.Set, error) {
+	f := library()[r.Country]
+	if f == nil {
+		return digits.Set{}, nil
 	}
-	if class == ClassLocal {
-		out = calc.intersect(out, r.localNumbers(&calc))
-	}
-	return out, calc.err
+	known := f.sets()
+	return known.shared, known.err
 }
 
 // localNumbers are those that begin with the area of the site, or with a prefix that is

@@ -1,6 +1,7 @@
 package numbering
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -17,6 +18,7 @@ type facts struct {
 	// sharing are the other countries of the same country code.
 	sharing []*phonenumbers.PhoneMetadata
 	classes func() classes // compiled when they are first asked for
+	sets    func() sets    // worked out when they are first asked for
 }
 
 // library is the metadata of all countries, by ISO 3166-1 code, read once.
@@ -45,7 +47,7 @@ var library = sync.OnceValue(func() map[string]*facts {
 				f.sharing = append(f.sharing, other)
 			}
 		}
-		f.classes = sync.OnceValue(f.compile)
+		f.classes, f.sets = sync.OnceValue(f.compile), sync.OnceValue(f.count)
 		out[m.GetId()] = f
 	}
 	return out
@@ -57,10 +59,12 @@ func regionOf(m, short *phonenumbers.PhoneMetadata) Region {
 	r := Region{
 		Country: m.GetId(), CountryCode: strconv.Itoa(int(m.GetCountryCode())), National: m.GetNationalPrefix(), International: internationalPrefix(m),
 	}
+	emergency := emergencyOf(short)
 	if known, ok := countries[r.Country]; ok {
+		known.AlsoEmergency(emergency...)
 		return known
 	}
-	r.emergency = emergencyOf(short)
+	r.emergency = emergency
 	r.short = shortOf(short)
 	r.looseNational = beginsWith(m.GetGeneralDesc().GetNationalNumberPattern(), r.National)
 	return r
@@ -81,17 +85,33 @@ func internationalPrefix(m *phonenumbers.PhoneMetadata) string {
 	return n.String()
 }
 
-// emergencyOf are the numbers that the metadata call emergency numbers.
+// emergencyOf are all numbers that the metadata call emergency numbers, the one that is
+// known best first.
 func emergencyOf(m *phonenumbers.PhoneMetadata) []digits.Number {
 	p := pattern(m.GetEmergency())
 	if p == nil {
 		return nil
 	}
-	return p.Samples(maxEmergency)
+	list, ok := p.Set().Members(maxEmergency)
+	if !ok {
+		panic("numbering: " + m.GetId() + " has more emergency numbers than a table of them may hold") // it is compiled in
+	}
+	return bestKnownFirst(list)
 }
 
-// maxEmergency bounds the emergency numbers of a country.
-const maxEmergency = 32
+// maxEmergency bounds the emergency numbers of a country; the most are 102, of Gabon.
+const maxEmergency = 1000
+
+// bestKnownFirst puts 112 first, which is the emergency number of the mobile networks
+// (3GPP TS 22.101 section 10.1), else 911, which is too, else 999 (common practice).
+func bestKnownFirst(list []digits.Number) []digits.Number {
+	for _, best := range []string{"999", "911", "112"} {
+		if i := slices.Index(list, digits.MustNumber(best)); i > 0 {
+			list = slices.Insert(slices.Delete(list, i, i+1), 0, digits.MustNumber(best))
+		}
+	}
+	return list
+}
 
 // shortOf are short numbers that can be called: without those for text messages
 // alone, of which some are as long as extensions.

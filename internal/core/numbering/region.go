@@ -23,6 +23,7 @@ type Region struct {
 	National      string // prefix dialled before a national number
 	Area          string // the site's own area code, without the national prefix
 	emergency     []digits.Number
+	services      []service // of emergency, by their URNs
 	short         *digits.Pattern
 	// looseNational: numbers of the country can begin with its national prefix.
 	looseNational bool
@@ -71,13 +72,6 @@ func NewRegion(country, area string) (Region, error) {
 	r.Area = area
 	return r, nil
 }
-
-// Emergency returns the emergency numbers of the region.
-func (r *Region) Emergency() []digits.Number { return slices.Clone(r.emergency) }
-
-// IsEmergency tells whether a number is an emergency number of the region, in
-// whatever form it is said to be.
-func (r *Region) IsEmergency(n digits.Number) bool { return slices.Contains(r.emergency, n) }
 
 // Kind is what sort of number the form rules of a contract speak of.
 type Kind string

@@ -20,3 +20,20 @@ func As(n digits.Number, f Form) Written {
 	}
 	return Written{n, f}
 }
+
+// Received is As for a number that comes from a far end: one that gives national numbers
+// without a + gives foreign ones behind the international prefix (common practice), which
+// no national number here begins with.
+func (r *Region) Received(n digits.Number, f Form) Written {
+	w := As(n, f)
+	if w.Form != National && w.Form != NationalBare && w.Form != Local || r.International == "" || !n.HasPrefix(r.International) {
+		return w
+	}
+	if own, _ := r.split(n, w.Form); own.ok {
+		return w
+	}
+	if abroad, _ := r.split(n, International); abroad.ok {
+		return Written{n, International}
+	}
+	return w
+}

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 
 	"switchback.example/switchback/internal/core/digits"
@@ -48,6 +49,16 @@ func (r Region) Compile() (numbering.Region, error) {
 		return out, err
 	}
 	out.AlsoLocal(r.Local...)
+	for i, e := range r.Emergency {
+		n, err := digits.ParseNumber(e.Number)
+		if err != nil {
+			return out, fmt.Errorf("emergency/%d: %w", i, err)
+		}
+		out.AlsoEmergency(n)
+		if e.Service != "" {
+			out.AddService(e.Service, n)
+		}
+	}
 	for i, c := range r.Classes {
 		p, err := digits.Compile(c.Numbers)
 		if err != nil {
@@ -70,12 +81,29 @@ func (v *validator) region(at string, r Region) {
 			v.bad(fmt.Sprintf("%s/local/%d", at, i), "%q is no area code; give it in digits, without the national prefix", prefix)
 		}
 	}
+	for i, e := range r.Emergency {
+		v.emergencyNumber(fmt.Sprintf("%s/emergency/%d", at, i), e)
+	}
 	for i, c := range r.Classes {
 		here := fmt.Sprintf("%s/classes/%d", at, i)
 		if v.pattern(here+"/numbers", c.Numbers); c.Numbers == "" {
 			v.bad(here+"/numbers", "is empty, which would be every number")
 		}
 		v.class(here+"/class", c.Class)
+	}
+}
+
+// serviceLabels are labels of a service URN (RFC 5031 section 4.1).
+var serviceLabels = regexp.MustCompile(`^[a-z0-9](?:[a-z0-9-]*[a-z0-9])?(?:\.[a-z0-9](?:[a-z0-9-]*[a-z0-9])?)*$`)
+
+func (v *validator) emergencyNumber(at string, e EmergencyNumber) {
+	if n, err := digits.ParseNumber(e.Number); err != nil {
+		v.bad(at+"/number", "%s", err)
+	} else if n.Empty() || n.Plus() {
+		v.bad(at+"/number", "%q is not an emergency number; write the digits as they are dialled, without a prefix", e.Number)
+	}
+	if e.Service != "" && !serviceLabels.MatchString(e.Service) {
+		v.bad(at+"/service", "%q is not an emergency service; write the labels behind sos of its URN, such as fire or ambulance (RFC 5031)", e.Service)
 	}
 }
 

@@ -61,10 +61,20 @@ type Switch struct {
 	Gate Gate `json:"gate,omitzero"`
 	// Media are its ports for sound.
 	Media MediaPorts `json:"media,omitzero"`
+	// OwnNumbers says what becomes of a call from inside to a public number of the
+	// inventory that this switch answers: it stays inside (the default), or leaves as any
+	// other.
+	OwnNumbers string `json:"ownNumbers,omitempty" enum:"inside,outside"`
 	// LastResort is the destination of calls from outside whose number nobody answers,
 	// where their trunk names none.
 	LastResort string `json:"lastResort,omitempty" maxLength:"63"`
 }
+
+// The values of Switch.OwnNumbers; empty is inside.
+const (
+	OwnNumbersInside  = "inside"
+	OwnNumbersOutside = "outside"
+)
 
 // Gate says how a switch meets sources that it does not know or that fail.
 type Gate struct {
@@ -117,8 +127,18 @@ type Region struct {
 	TimeZone string `json:"timeZone,omitempty" doc:"IANA time zone of the site"`
 	// Local are area codes, without the national prefix, to which calls are local
 	// beside those of the area; Classes are the site's own.
-	Local   []string    `json:"local,omitempty" maxItems:"200"`
-	Classes []ClassRule `json:"classes,omitempty" maxItems:"200"`
+	Local []string `json:"local,omitempty" maxItems:"200"`
+	// Emergency are emergency numbers of the site, beside those of its country.
+	Emergency []EmergencyNumber `json:"emergency,omitempty" maxItems:"50"`
+	Classes   []ClassRule       `json:"classes,omitempty" maxItems:"200"`
+}
+
+// EmergencyNumber is a number for help, such as that of a works fire brigade.
+type EmergencyNumber struct {
+	Number string `json:"number" maxLength:"32"`
+	// Service is the emergency service that it reaches, by the labels behind "sos" in its
+	// URN (RFC 5031): calls to urn:service:sos.fire go to the number of fire.
+	Service string `json:"service,omitempty" maxLength:"60"`
 }
 
 // FarEndKind is what sort of thing a far end is.
@@ -230,7 +250,16 @@ type Contract struct {
 	// SendAnyway offers the trunk a number that breaks the contract, instead
 	// of skipping it.
 	SendAnyway bool `json:"sendAnyway,omitempty"`
+	// CallerFallback says what becomes of a caller number that cannot be written as Caller
+	// demands: it is removed (the default), or sent as it is.
+	CallerFallback string `json:"callerFallback,omitempty" enum:"remove,as-is"`
 }
+
+// The values of Contract.CallerFallback; empty is remove.
+const (
+	CallerRemoved = "remove"
+	CallerAsIs    = "as-is"
+)
 
 // Forms gives, for each kind of number, the form that is wanted. Empty: as it
 // is. Refuse: no such number may leave here.

@@ -197,6 +197,7 @@ func (v *validator) sw(at string, s Switch) {
 			v.bad(at+"/tls", "%s is its address for UDP and TCP too; the port for TLS is another, 5061 as a rule", s.TLS)
 		}
 	}
+	v.oneOf(at+"/ownNumbers", s.OwnNumbers, "", OwnNumbersInside, OwnNumbersOutside)
 	v.lastResort(at+"/lastResort", s.ID, s.LastResort)
 	addr, ok := v.address(at+"/sip", s.SIP)
 	for _, other := range v.plan.Switches {
@@ -251,6 +252,7 @@ func (v *validator) trunk(at string, t Trunk) {
 	v.wholeNumbers(at+"/in/before", t)
 	v.contract(at+"/out/called", t.Out.Called)
 	v.contract(at+"/out/caller", t.Out.Caller)
+	v.oneOf(at+"/out/callerFallback", t.Out.CallerFallback, "", CallerRemoved, CallerAsIs)
 	v.sip(at+"/sip", t)
 	if k := t.Kept; k.Emergency < 0 || k.In < 0 || k.Out < 0 || k.Emergency+k.In+k.Out > t.Channels {
 		v.bad(at+"/kept", "keeps %d channels of %d", k.Emergency+k.In+k.Out, t.Channels)
@@ -272,7 +274,13 @@ func (v *validator) otherSide(at string, t Trunk) {
 	default:
 		peer := v.index.Trunks[t.Peer]
 		v.known(at+"/peer", "trunk", t.Peer, peer != nil)
-		if peer != nil && peer.Peer != t.ID {
+		switch {
+		case peer == nil:
+		case t.Peer == t.ID:
+			v.bad(at+"/peer", "a trunk cannot be its own opposite; name the trunk of the other switch that leads here")
+		case peer.Switch == t.Switch:
+			v.bad(at+"/peer", "trunk %s is on switch %s too; the opposite trunk is on another switch", t.Peer, t.Switch)
+		case peer.Peer != t.ID:
 			v.bad(at+"/peer", "trunk %s does not name %s as its peer", t.Peer, t.ID)
 		}
 	}

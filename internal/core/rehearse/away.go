@@ -79,7 +79,7 @@ func TakeAway(s *decide.Snapshot, samples []Sample) ([]Away, error) {
 				a.Moved++
 			} else if len(a.Lost) < MaxLost {
 				a.Lost = append(a.Lost, Lost{
-					c.Name, c.Call.Trunk, c.Call.Called.String(), c.Call.Caller.String(), s.IsEmergency(switchOf(s, c.Call.Trunk), c.Call.Called) || emergencyIn(res), false, res.Why(), res,
+					c.Name, c.Call.Trunk, c.Call.Called.String(), c.Call.Caller.String(), s.IsEmergencyCall(c.Call), false, res.Why(), res,
 				})
 			}
 		}
@@ -103,17 +103,6 @@ func MarkNew(draft, live []Away) {
 			l.New = !lost[[4]string{draft[i].Trunk.ID, l.Name, l.From, l.Called}]
 		}
 	}
-}
-
-func switchOf(s *decide.Snapshot, trunk string) string {
-	if t, ok := s.Trunk(trunk); ok {
-		return t.Switch
-	}
-	return ""
-}
-
-func emergencyIn(r decide.Result) bool {
-	return slices.ContainsFunc(r.Steps, func(s decide.Step) bool { return s.TookPath != nil && s.TookPath.Emergency })
 }
 
 // without supposes that one trunk more is down.

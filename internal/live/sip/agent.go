@@ -20,6 +20,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
@@ -67,8 +68,9 @@ type Agent struct {
 	stop context.CancelFunc
 	work work
 
-	turns   *live.Turns
-	unwatch func() // of the calendars that are set by hand
+	turns    *live.Turns
+	journeys *journeys
+	unwatch  func() // of the calendars that are set by hand
 
 	nonces     *nonces
 	slowed     atomic.Int64             // refusals that wait
@@ -113,7 +115,7 @@ func Start(cfg Config) (*Agent, error) {
 		cfg.Lamps = &live.Lamps{}
 	}
 	a := &Agent{
-		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, collecting: map[overlapKey]*oneNumber{}, turns: live.NewTurns(),
+		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, collecting: map[overlapKey]*oneNumber{}, turns: live.NewTurns(), journeys: newJourneys(),
 		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
 		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), subscriptions: map[dialogKey]*subscription{}, paces: map[netip.Addr]*pace{}, failing: map[netip.AddrPort]time.Time{},
 	}
@@ -164,7 +166,7 @@ func (a *Agent) onRequest(t *inbound) {
 		t.reply(420, newID(), [2]string{"Unsupported", strings.Join(wants, ", ")}) // RFC 3261 section 8.2.2.3
 		return
 	}
-	if uri, _ := wire.ReadURI(t.req.URI); uri.Scheme != "sip" && uri.Scheme != "sips" && (uri.Scheme != "tel" || method != "INVITE") {
+	if uri, _ := wire.ReadURI(t.req.URI); uri.Scheme != "sip" && uri.Scheme != "sips" && (method != "INVITE" || uri.Scheme != "tel" && !numbering.IsServiceURN(t.req.URI)) {
 		t.reply(416, newID())
 		return
 	}

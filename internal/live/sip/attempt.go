@@ -90,7 +90,7 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, name string
 	}
 	req := wire.NewRequest("INVITE", uri)
 	to.route(req)
-	req.Add("Max-Forwards", strconv.Itoa(c.hops-1))
+	req.Add("Max-Forwards", strconv.Itoa(hopsOn(o.Trunk, c.hops)))
 	if name = o.Alert.Tagged(name); o.Caller.Number.Empty() {
 		name = o.Alert.Tag // of one who is withheld no name goes out
 	}
@@ -114,6 +114,15 @@ func (c *call) newInvite(o decide.Offer, to way, description []byte, name string
 	req.Add("User-Agent", "Switchback")
 	setDescription(req, description)
 	return req
+}
+
+// hopsOn is how many hops a call has left behind us: to a switch of ours as many as one
+// call may pass of them.
+func hopsOn(t *plan.Trunk, hops int) int {
+	if t.Peer != "" {
+		return min(hops-1, decide.MaxSwitches)
+	}
+	return hops - 1
 }
 
 // callerHeader is the From of a caller; without a number it is anonymous in
@@ -193,10 +202,27 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 func (t *attempt) refused(res *wire.Message) decide.Report {
 	q, _ := cause.FromReason(res.Get("Reason"))
 	r := decide.Report{Kind: decide.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
+	if t.credentialRefused(res) {
+		r.Credential, r.Detail = true, "it did not take our credential"
+	}
 	if res.Status < 400 {
 		r.To, r.DivertReason = movedTo(res)
 	}
 	return r
+}
+
+// credentialRefused tells whether a final response refuses our credential and not the
+// call: it asks for another one, or forbids what carries one, and no registration of ours
+// has shown that the credential is right.
+func (t *attempt) credentialRefused(res *wire.Message) bool {
+	switch res.Status {
+	case 401, 407:
+		return true
+	case 403:
+		shown := t.invite.Has("Authorization") || t.invite.Has("Proxy-Authorization")
+		return shown && (t.trunk.SIP.Registers != plan.RegistersWe || t.a.Registrations.OurServer(t.trunk.ID) == "")
+	}
+	return false
 }
 
 // givenUp is an attempt that nobody wants any more.

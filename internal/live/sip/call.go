@@ -11,6 +11,7 @@ import (
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -33,6 +34,7 @@ type call struct {
 	number   *oneNumber   // of digits that come one by one; nil if it does not count
 	tag      string       // ours, on the caller's side
 	hops     int          // Max-Forwards as received
+	journey  *journey     // where it was on this switch before
 
 	eval *decide.Evaluation
 	rec  record.Call
@@ -87,6 +89,7 @@ func (c *call) carry() {
 		defer c.leave()
 	}
 	in := c.receive()
+	defer func() { c.a.journeys.over(c.journey) }()
 	defer func() { c.channel.Release() }() // that which it has by then
 	defer c.endSound()
 	if !c.collect(&in) {
@@ -125,39 +128,63 @@ func (c *call) farEnd(t *plan.Trunk) string {
 
 // receive reads what the evaluator wants to know, and takes a channel.
 func (c *call) receive() decide.Call {
-	in := decide.Call{Trunk: c.trunk.ID, Numbers: c.a.turns, At: time.Now(), Trial: c.run.Trial}
-	in.Overrides = c.a.Overrides.At(in.At)
-	caller, _ := telephone(c.from.URI)
-	in.Caller, in.CallerText = decide.ParseCaller(caller)
+	in, fault := c.a.asked(c.tx.req, c.trunk)
+	in.Numbers, in.Trial, in.By, in.Others = c.a.turns, c.run.Trial, c.id.By, c.id.Others
 	if hops, err := strconv.Atoi(c.tx.req.Get("Max-Forwards")); err == nil {
 		c.hops = hops
 	}
-	in.By, in.Others = c.id.By, c.id.Others
-	in.Diversions = diversionsIn(c.tx.req)
-	text, _, called := calledIn(c.tx.req, c.trunk.SIP.CalledField)
-	_, err := digits.ParseNumber(text)
-	in.Called = called
 	switch {
-	case err != nil:
-		in.CalledText = text
-		in.Refusal = &decide.Refusal{Own: cause.Incomplete, Why: err.Error()}
+	case fault != nil:
+		in.Refusal = &decide.Refusal{Own: cause.Incomplete, Why: fault.Error()}
+	case !c.firstTime(in):
+		in.Refusal = &decide.Refusal{Own: cause.Loop, Why: decide.BeenHere("this switch")}
 	case c.hops < 1:
 		in.Refusal = &decide.Refusal{Own: cause.TooManyHops, Why: "Max-Forwards is used up: the call went in a circle"}
 	case c.tx.req.Has("Replaces"):
 		in.Refusal = &decide.Refusal{Own: cause.NotPermitted, Why: c.trunk.Name + " may not take calls over (Replaces)"}
 	default:
-		in.Refusal = c.admit(called)
+		in.Refusal = c.admit(in)
 	}
 	return in
 }
 
+// asked reads of an INVITE what the evaluator wants to know. The error says why what was
+// called is no number.
+func (a *Agent) asked(req *wire.Message, trunk *plan.Trunk) (in decide.Call, err error) {
+	in = decide.Call{Trunk: trunk.ID, At: time.Now()}
+	in.Overrides = a.Overrides.At(in.At)
+	from, _ := wire.ReadAddress(req.Get("From")) // verified
+	caller, _ := telephone(from.URI)
+	in.Caller, in.CallerText = decide.ParseCaller(caller)
+	in.Diversions = diversionsIn(req)
+	if numbering.IsServiceURN(req.URI) {
+		in.Service, in.CalledText = req.URI, req.URI
+		return in, nil
+	}
+	text, _, called := calledIn(req, trunk.SIP.CalledField)
+	if _, err = digits.ParseNumber(text); err != nil {
+		in.CalledText = text
+	}
+	in.Called = called
+	return in, err
+}
+
 // admit takes a channel of the trunk by which the call came, unless it is out of
 // service or full.
-func (c *call) admit(called digits.Number) *decide.Refusal {
-	if v, out := c.a.Trunks.OutOfService(c.trunk.ID, time.Now()); out {
+//
+// An emergency call is taken in any case. It may be one behind a prefix, which only the plan
+// knows; that is asked where the call would be refused otherwise.
+func (c *call) admit(in decide.Call) *decide.Refusal {
+	snap := c.run.Snapshot
+	help := in.Service != "" || snap.IsEmergencyNumber(c.trunk.ID, in.Called)
+	helpBehind := func() bool { return help || snap.IsEmergencyCall(in) }
+	if v, out := c.a.Trunks.OutOfService(c.trunk.ID, in.At); out && !helpBehind() {
 		return &decide.Refusal{Own: cause.AllDown, Why: fmt.Sprintf("%s is %s and takes no new call", c.trunk.Name, v.Word)}
 	}
-	channel, why, ok := c.a.Trunks.Reserve(c.trunk, false, c.run.Snapshot.IsEmergency(c.a.Switch, called))
+	channel, why, ok := c.a.Trunks.Reserve(c.trunk, live.Want{Emergency: help, Anyway: help})
+	if !ok && helpBehind() {
+		channel, why, ok = c.a.Trunks.Reserve(c.trunk, live.Want{Emergency: true, Anyway: true})
+	}
 	if !ok {
 		return &decide.Refusal{Own: cause.Full, Why: fmt.Sprintf("%s: %s", c.trunk.Name, why)}
 	}
@@ -168,6 +195,10 @@ func (c *call) admit(called digits.Number) *decide.Refusal {
 // offer tries one trunk. It returns when the attempt is over: with true when
 // the whole call is.
 func (c *call) offer(o decide.Offer) (over bool) {
+	if !c.a.journeys.attempt(c.rec.Session) {
+		c.report(decide.Report{Kind: decide.ReportRefused, Status: 482, Detail: fmt.Sprintf("the call was offered to %d trunks here already", decide.MaxAttempts)})
+		return false
+	}
 	ways, channel, not := c.a.reach(o)
 	if not != nil {
 		c.report(*not)
@@ -225,6 +256,7 @@ func (c *call) send(o decide.Offer, to way) (*attempt, decide.Report) {
 	trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == decide.ReportAnswered, time.Since(began))
 	if r.Kind == decide.ReportAnswered {
 		c.rec.Answered = time.Now()
+		c.a.journeys.answered(c.rec.Session)
 	}
 	return t, r
 }

@@ -38,7 +38,7 @@ func (a *Agent) onInvite(t *inbound) {
 		return
 	}
 	// Further digits of a number are no further call.
-	if !(trunk.Digits.OneByOne && a.continues(t)) && !a.inTime(t, run, trunk) {
+	if !(trunk.Digits.OneByOne && a.continues(t)) && !a.inTime(t, run, trunk) && !a.isForHelp(t, run, trunk) {
 		t.reply(503, newID(), [2]string{"Retry-After", "1"})
 		return
 	}
@@ -135,6 +135,12 @@ func (a *Agent) inTime(t *inbound, run *live.Running, trunk *plan.Trunk) bool {
 	}
 	sw, _ := run.Snapshot.Switch(a.Switch)
 	return a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *live.Rate { return &p.calls })
+}
+
+// isForHelp tells whether an INVITE is an emergency call, which no pace holds back.
+func (a *Agent) isForHelp(t *inbound, run *live.Running, trunk *plan.Trunk) bool {
+	in, err := a.asked(t.req, trunk)
+	return err == nil && run.Snapshot.IsEmergencyCall(in)
 }
 
 // pace is how fast a source goes.

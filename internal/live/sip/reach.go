@@ -18,22 +18,31 @@ func (a *Agent) reach(o decide.Offer) (ways []way, channel live.Channel, not *de
 	if v, out := trunks.OutOfService(o.Trunk.ID, now); out {
 		return nil, channel, unavailable(decide.SkipOff, fmt.Sprintf("it is %s (%s)", v.Word, v.By))
 	}
-	if why, down := trunks.Down(o.Trunk.ID); down {
-		return nil, channel, unavailable(decide.SkipDown, why)
-	}
-	if why, held := trunks.Held(o.Trunk.ID, now); held && !o.Emergency {
+	if why, down := a.knownDown(o, now); down && !o.Anyway {
 		return nil, channel, unavailable(decide.SkipDown, why)
 	}
 	ways, err := a.ways(o.Trunk, o.Called.Number.String())
 	if err != nil {
 		return nil, channel, unavailable(decide.SkipAbsent, err.Error())
 	}
-	channel, why, ok := trunks.Reserve(o.Trunk, true, o.Emergency)
+	channel, why, ok := trunks.Reserve(o.Trunk, live.Want{Out: true, Emergency: o.Emergency, Anyway: o.Anyway})
 	if !ok {
 		return nil, channel, unavailable(decide.SkipFull, why)
 	}
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	return ways, channel, nil
+}
+
+// knownDown says what is known against a trunk: OPTIONS go unanswered, calls were met by
+// silence, or it refused to register us.
+func (a *Agent) knownDown(o decide.Offer, now time.Time) (why string, is bool) {
+	if why, is = a.Trunks.Down(o.Trunk.ID); is {
+		return why, true
+	}
+	if why, is = a.Trunks.Held(o.Trunk.ID, now); is && !o.Emergency {
+		return why, true
+	}
+	return a.Registrations.Refused(o.Trunk, now)
 }
 
 // inTurn tries the servers of a far end until one does more than fail to serve; next

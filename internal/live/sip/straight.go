@@ -57,7 +57,7 @@ func (a *Agent) TestCall(trunk string, called, caller digits.Number, talk time.D
 // straight tries the one trunk, and holds the call if it is answered.
 func (c *call) straight(e *ear, talk time.Duration) {
 	o, _ := c.eval.Next() // a straight call is always offered
-	channel, why, ok := c.a.Trunks.Reserve(o.Trunk, true, o.Emergency)
+	channel, why, ok := c.a.Trunks.Reserve(o.Trunk, live.Want{Out: true, Emergency: o.Emergency})
 	if !ok {
 		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipFull, Detail: why})
 		c.eval.Next()

@@ -45,6 +45,7 @@ export type RuleEffect = Schemas["RuleEffect"];
 export type SheetReport = Schemas["SheetReport"];
 export type GuideAsk = Schemas["GuideAsk"];
 export type GuideProposal = Schemas["GuideProposal"];
+export type GuideOutbound = Schemas["GuideOutbound"];
 export type CollectAsk = Schemas["CollectAsk"];
 export type ListAsk = Schemas["ListAsk"];
 export type Collection = Schemas["Collection"];

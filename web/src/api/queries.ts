@@ -74,7 +74,7 @@ type Kind = "switches" | "farEnds" | "trunks" | "paths" | "destinations" | "grou
 type PlanObject = NonNullable<Plan[Kind]>[number];
 
 /** Writes an object of a kind into the draft; without was it is new. */
-export const putObject = (kind: Kind, body: { is: PlanObject; was?: PlanObject }) =>
+export const putObject = (kind: Kind, body: { is: PlanObject; was?: PlanObject; before?: string }) =>
   // The paths differ by nothing but the kind, which the description of the API cannot say.
   take(
     api.PUT(`/api/draft/${kind}/{id}` as "/api/draft/trunks/{id}", {
@@ -82,6 +82,10 @@ export const putObject = (kind: Kind, body: { is: PlanObject; was?: PlanObject }
       body: body as never,
     }),
   );
+
+/** Puts a caller group before another, or behind all. */
+export const moveGroup = (id: string, before: string) =>
+  take(api.POST("/api/draft/groups/{id}/move", { params: { path: { id } }, body: { before } }));
 
 /** Takes an object of a kind out of the draft. */
 export const deleteObject = (kind: Kind, id: string) =>

@@ -317,6 +317,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/groups/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a caller group at another place: a call belongs to the first that it matches */
+        post: operations["move-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/hidden": {
         parameters: {
             query?: never;
@@ -1699,6 +1716,7 @@ export interface components {
             why: string;
         };
         Callers: {
+            shadowed: components["schemas"]["ShadowedGroup"][];
             ungrouped: components["schemas"]["Ref"][];
         };
         Cause: {
@@ -1900,6 +1918,8 @@ export interface components {
         Contract: {
             called: components["schemas"]["Forms"];
             caller: components["schemas"]["Forms"];
+            /** @enum {string} */
+            callerFallback?: "remove" | "as-is";
             sendAnyway?: boolean;
         };
         Dated: {
@@ -1996,6 +2016,10 @@ export interface components {
              */
             version: number;
         };
+        EmergencyNumber: {
+            number: string;
+            service?: string;
+        };
         EndLine: {
             ours: string;
             place?: string;
@@ -2071,6 +2095,21 @@ export interface components {
             millis: number;
             what: string;
         };
+        ExampleCall: {
+            /** @enum {string} */
+            class: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
+            dialled: string;
+            /** @description What leaves, in E.164; empty if nothing does */
+            leaves: string;
+            /** @description It leaves as it should by the path that was chosen, or is refused where none was */
+            ok: boolean;
+            /** @description Name of the last rule that took it */
+            rule: string;
+            /** @description What is wrong */
+            why?: string;
+            /** @description The number in E.164, or as it is where it has no such form */
+            world: string;
+        };
         Expected: {
             called?: string;
             caller?: string;
@@ -2137,6 +2176,7 @@ export interface components {
         };
         FoundNumber: {
             answers?: components["schemas"]["Ref"];
+            instead?: components["schemas"]["Ref"];
             number: components["schemas"]["Ref"];
             ring?: string;
             state: string;
@@ -2199,6 +2239,12 @@ export interface components {
             prefix?: string;
             shortLocal?: boolean;
             switch: string;
+        };
+        GuideOutbound: {
+            examples: components["schemas"]["ExampleCall"][];
+            findings: components["schemas"]["Finding"][];
+            proposals: components["schemas"]["GuideProposal"][];
+            undecided?: string;
         };
         GuideProposal: {
             /** @enum {string} */
@@ -2522,6 +2568,7 @@ export interface components {
             revision: number;
         };
         LookedUp: {
+            anyHour?: boolean;
             called: components["schemas"]["Written"];
             caller: components["schemas"]["Written"];
             lost: components["schemas"]["Lost"][];
@@ -2915,38 +2962,47 @@ export interface components {
             trunk: components["schemas"]["Trunk"];
         };
         PutCheck: {
+            before?: string;
             is: components["schemas"]["Check"];
             was?: components["schemas"]["Check"];
         };
         PutDestination: {
+            before?: string;
             is: components["schemas"]["Destination"];
             was?: components["schemas"]["Destination"];
         };
         PutFarEnd: {
+            before?: string;
             is: components["schemas"]["FarEnd"];
             was?: components["schemas"]["FarEnd"];
         };
         PutGroup: {
+            before?: string;
             is: components["schemas"]["Group"];
             was?: components["schemas"]["Group"];
         };
         PutHours: {
+            before?: string;
             is: components["schemas"]["Hours"];
             was?: components["schemas"]["Hours"];
         };
         PutNumber: {
+            before?: string;
             is: components["schemas"]["Number"];
             was?: components["schemas"]["Number"];
         };
         PutPath: {
+            before?: string;
             is: components["schemas"]["Path"];
             was?: components["schemas"]["Path"];
         };
         PutSwitch: {
+            before?: string;
             is: components["schemas"]["Switch"];
             was?: components["schemas"]["Switch"];
         };
         PutTrunk: {
+            before?: string;
             is: components["schemas"]["Trunk"];
             was?: components["schemas"]["Trunk"];
         };
@@ -3019,6 +3075,7 @@ export interface components {
             area?: string;
             classes?: components["schemas"]["ClassRule"][];
             country: string;
+            emergency?: components["schemas"]["EmergencyNumber"][];
             local?: string[];
             /** @description IANA time zone of the site */
             timeZone?: string;
@@ -3412,6 +3469,12 @@ export interface components {
             state?: string;
             toggle?: boolean;
         };
+        ShadowedGroup: {
+            /** @description The groups before it that take its callers */
+            by: components["schemas"]["Ref"][];
+            group: components["schemas"]["Ref"];
+            text: string;
+        };
         Shared: {
             all: boolean;
             example: string;
@@ -3583,6 +3646,8 @@ export interface components {
             lastResort?: string;
             media?: components["schemas"]["MediaPorts"];
             name: string;
+            /** @enum {string} */
+            ownNumbers?: "inside" | "outside";
             realm?: string;
             region: components["schemas"]["Region"];
             sip: string;
@@ -4935,6 +5000,59 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "move-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6589,7 +6707,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GuideProposal"][];
+                    "application/json": components["schemas"]["GuideOutbound"];
                 };
             };
             /** @description Error */

@@ -1,11 +1,13 @@
+import { ArrowDown, ArrowUp } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Group, Leave, Plan } from "@/api/client";
-import { putObject, useDraftEdit } from "@/api/queries";
+import { moveGroup, putObject, useCallers, useDraftEdit } from "@/api/queries";
 import { WhenEditor } from "@/features/routing/MatchEditor";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
+import { StateMark } from "@/ui/StateMark";
 
 type CallClass = Leave["class"];
 
@@ -29,6 +31,8 @@ const classes: { of: CallClass; word: string }[] = [
  */
 export function LeaveMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
   const put = useDraftEdit((edit: { is: Group; was: Group }) => putObject("groups", edit));
+  const move = useDraftEdit((to: { id: string; before: string }) => moveGroup(to.id, to.before));
+  const shadowed = useCallers().data?.shadowed ?? [];
   const give = (g: Group, of: CallClass, leave: Leave | undefined) => {
     const may = g.may.filter((l) => l.class !== of).concat(leave ? [leave] : []);
     const places = new Map(classes.map((c, i) => [c.of, i]));
@@ -56,9 +60,20 @@ export function LeaveMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
           </tr>
         </thead>
         <tbody onKeyDown={walk}>
-          {groups.map((g) => (
+          {groups.map((g, i) => (
             <tr key={g.id} className="border-t border-line">
-              <th scope="row" className="min-w-[14rem] px-2 py-1.5 text-left font-normal">
+              <th scope="row" className="min-w-[15rem] px-2 py-1.5 text-left font-normal">
+                <Order
+                  group={g}
+                  place={i + 1}
+                  busy={move.isPending}
+                  onUp={i > 0 ? () => move.mutate({ id: g.id, before: groups[i - 1]?.id ?? "" }) : undefined}
+                  onDown={
+                    i < groups.length - 1
+                      ? () => move.mutate({ id: g.id, before: groups[i + 2]?.id ?? "" })
+                      : undefined
+                  }
+                />
                 <Link
                   to={`/plan/groups/${g.id}`}
                   className="font-semibold underline-offset-2 hover:underline"
@@ -71,6 +86,13 @@ export function LeaveMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
                     g.trunks.length > 0 &&
                     ` by ${g.trunks.map((id) => trunkName(plan, id)).join(", ")}`}
                 </span>
+                {shadowed
+                  .filter((s) => s.group.id === g.id)
+                  .map((s) => (
+                    <span key={s.text} className="block text-[13px]">
+                      <StateMark tone="bad" word={s.text} wrap />
+                    </span>
+                  ))}
               </th>
               {classes.map((c) => (
                 <td key={c.of} className="p-0.5 text-center">
@@ -89,7 +111,44 @@ export function LeaveMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
         </tbody>
       </table>
       {put.isError && <Failure error={put.error} />}
+      {move.isError && <Failure error={move.error} />}
     </>
+  );
+}
+
+interface OrderProps {
+  group: Group;
+  place: number;
+  busy: boolean;
+  onUp?: () => void;
+  onDown?: () => void;
+}
+
+/** The place of a group: a call belongs to the first that it matches. */
+function Order({ group, place, busy, onUp, onDown }: OrderProps) {
+  const button = "rounded-[3px] p-0.5 text-soft hover:text-ink disabled:invisible";
+  return (
+    <span className="float-right ml-2 inline-flex items-center gap-0.5">
+      <button
+        type="button"
+        className={button}
+        disabled={busy || !onUp}
+        onClick={onUp}
+        aria-label={`Move ${group.name} up`}
+      >
+        <ArrowUp className="size-4" aria-hidden="true" />
+      </button>
+      <button
+        type="button"
+        className={button}
+        disabled={busy || !onDown}
+        onClick={onDown}
+        aria-label={`Move ${group.name} down`}
+      >
+        <ArrowDown className="size-4" aria-hidden="true" />
+      </button>
+      <span className="w-5 text-right font-mono text-[13px] text-soft">{place}</span>
+    </span>
   );
 }
 

@@ -129,7 +129,7 @@ function Guide({ plan }: { plan: Plan }) {
             </p>
             <fieldset className="flex flex-col gap-1">
               <legend className="mb-1 text-[13px] text-soft">
-                Path for each class of calls; none: no rule
+                Path for each class of calls; none: refused
               </legend>
               {start.data.classes.map((c) => (
                 <label key={c} className="grid grid-cols-[8rem_1fr] items-center gap-2">
@@ -140,7 +140,7 @@ function Guide({ plan }: { plan: Plan }) {
                     value={ask.paths[c] ?? ""}
                     onChange={(e) => change({ paths: { ...ask.paths, [c]: e.target.value } })}
                   >
-                    <option value="">no rule</option>
+                    <option value="">none</option>
                     {here(plan.paths).map((x) => (
                       <option key={x.id} value={x.id}>
                         {x.name}
@@ -196,7 +196,7 @@ function Guide({ plan }: { plan: Plan }) {
           <ProposalList
             key={JSON.stringify(ask)}
             plan={plan}
-            list={propose.data}
+            proposed={propose.data}
             busy={enter.isPending}
             onTake={(rules) =>
               enter.mutate(rules, { onSuccess: () => navigate(`/routing/${rules.at(-1)?.table ?? ""}`) })

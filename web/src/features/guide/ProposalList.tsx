@@ -1,21 +1,23 @@
 import { useState } from "react";
-import type { GuideProposal, Plan } from "@/api/client";
+import type { GuideOutbound, GuideProposal, Plan } from "@/api/client";
 import { PatternEffectView } from "@/features/routing/PatternEffectView";
 import { shortStep, thenText } from "@/features/routing/steps";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
+import { ExampleCalls } from "./ExampleCalls";
 
 interface Props {
   plan: Plan;
-  list: GuideProposal[];
+  proposed: GuideOutbound;
   busy: boolean;
   error: unknown;
   onTake: (rules: GuideProposal[]) => void;
 }
 
 /** Proposed rules in their order: each is looked at, and taken or left. */
-export function ProposalList({ plan, list, busy, error, onTake }: Props) {
+export function ProposalList({ plan, proposed, busy, error, onTake }: Props) {
+  const list = proposed.proposals;
   // What is there already is left, unless somebody takes it.
   const [left, setLeft] = useState(() => new Set(list.filter((p) => p.covered).map((p) => p.rule.id)));
   const [open, setOpen] = useState<string>();
@@ -41,6 +43,7 @@ export function ProposalList({ plan, list, busy, error, onTake }: Props) {
         </Button>
       </header>
       {error !== null && <Failure error={error} />}
+      <ExampleCalls proposed={proposed} />
       <ol className="border-t-2 border-line">
         {list.map((p) => {
           const then = thenText(p.rule.then, plan);
@@ -60,13 +63,23 @@ export function ProposalList({ plan, list, busy, error, onTake }: Props) {
                 />
                 <div className="min-w-0">
                   <div className="flex flex-wrap items-baseline gap-x-3">
-                    <span className="font-mono text-[15px] break-all">
+                    <span
+                      className="line-clamp-3 font-mono text-[15px] break-all"
+                      title={p.rule.match.called}
+                    >
                       {p.rule.match.called || <span className="font-sans italic">any number</span>}
                     </span>
                     <span className="font-semibold">{p.rule.name}</span>
                     {p.class && <span className="text-[13px] text-soft">{p.class}</span>}
                     {p.covered && <StateMark tone="draft" word={`${p.covered} takes these already`} />}
                   </div>
+                  {proposed.findings
+                    .filter((f) => f.rule === p.rule.id)
+                    .map((f) => (
+                      <div key={f.kind + f.text}>
+                        <StateMark tone={f.grave ? "bad" : "draft"} word={f.text} wrap />
+                      </div>
+                    ))}
                   <div className="flex flex-wrap gap-x-2 text-[13px]">
                     {[...(p.rule.called ?? []), ...(p.rule.caller ?? [])].map((s) => (
                       <span

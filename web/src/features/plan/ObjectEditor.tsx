@@ -40,9 +40,12 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
   // The object as this edit found it: a save that finds another is refused.
   const [was, setWas] = useState(object);
   const [idTyped, setIDTyped] = useState(false);
+  const [before, setBefore] = useState(() => kind.ordered?.before(plan) ?? "");
   const isNew = object.id === "";
   const live = useLive().data?.plan[kind.name]?.find((x) => x.id === object.id);
-  const save = useDraftEdit((body: { is: PlanObject; was?: PlanObject }) => putObject(kind.name, body));
+  const save = useDraftEdit((body: { is: PlanObject; was?: PlanObject; before?: string }) =>
+    putObject(kind.name, body),
+  );
   const remove = useDraftEdit(() => deleteObject(kind.name, object.id));
   const stale = save.error instanceof Problem && save.error.status === 409 && !isNew;
   const dirty = !same(edited, object);
@@ -58,7 +61,11 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
     });
   const submit = (found: PlanObject) =>
     save.mutate(
-      { is: { ...edited, name: edited.name ?? "" }, was: found.id ? found : undefined },
+      {
+        is: { ...edited, name: edited.name ?? "" },
+        was: found.id ? found : undefined,
+        ...(isNew && before && { before }),
+      },
       {
         onSuccess: (saved) => {
           setWas(edited);
@@ -111,6 +118,25 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
                   />
                 )}
               </Field>
+              {kind.ordered && (
+                <Field label="Place" hint={kind.ordered.about}>
+                  {(p) => (
+                    <select
+                      {...p}
+                      className={inputLook}
+                      value={before}
+                      onChange={(e) => setBefore(e.target.value)}
+                    >
+                      {plan[kind.name]?.map((x) => (
+                        <option key={x.id} value={x.id}>
+                          before {x.name}
+                        </option>
+                      ))}
+                      <option value="">last</option>
+                    </select>
+                  )}
+                </Field>
+              )}
             </div>
           )}
           {kind.sections.map((section) => (

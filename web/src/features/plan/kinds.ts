@@ -235,6 +235,11 @@ const groupKind: Kind = {
   many: "Caller groups",
   change: "group",
   make: () => ({ id: "", name: "", may: [] }),
+  ordered: {
+    about: "A call belongs to the first group that it matches",
+    // Behind a group that takes every caller it would never act.
+    before: (p) => p.groups?.find((g) => !g.callers)?.id ?? "",
+  },
   sections: [
     {
       title: "Who is in it",

@@ -36,6 +36,8 @@ export interface Kind {
   /** Its kind in a list of changes. */
   change: string;
   make: (plan: Plan) => PlanObject;
+  /** The order of these objects counts, so that a new one has a place. */
+  ordered?: { about: string; before: (plan: Plan) => string };
   sections: Section[];
 }
 

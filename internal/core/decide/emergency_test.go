@@ -1,0 +1,204 @@
+package decide_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/hours"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/rewrite"
+)
+
+// helped is a plan in which a phone reaches an emergency number by a prefix and a second
+// table, by two carriers.
+func helped(country string) plan.Plan {
+	p := plan.New("help")
+	p.Switches = []plan.Switch{{ID: "sw", Name: "Switch", Region: plan.Region{Country: country}, SIP: "127.1.0.1:5060"}}
+	p.FarEnds = []plan.FarEnd{{ID: "phones", Name: "Phones", Kind: plan.PhoneSystem}, {ID: "one", Name: "One", Kind: plan.Carrier}, {ID: "two", Name: "Two", Kind: plan.Carrier}}
+	for i, id := range []string{"phones", "one", "two"} {
+		p.Trunks = append(p.Trunks, plan.Trunk{
+			ID: id, Name: id, Switch: "sw", FarEnd: id, Kind: "sip", Channels: 1, Entry: "in",
+			SIP: plan.SIP{Address: fmt.Sprintf("127.1.0.%d:5060", i+2), Trusted: []string{fmt.Sprintf("127.1.0.%d", i+2)}},
+		})
+	}
+	p.Paths = []plan.Path{{ID: "out", Name: "Out", Switch: "sw", Choices: []plan.Choice{{Trunk: "one"}, {Trunk: "two"}}}}
+	p.Destinations = []plan.Destination{{ID: "desk", Name: "Desk", Kind: "extension", Trunk: "phones", Number: "2000"}}
+	p.Tables = []plan.Table{
+		{ID: "in", Name: "In", Switch: "sw", Policy: plan.AsListed, Rules: []plan.Rule{
+			{ID: "prefix", Name: "Prefix", Match: plan.Match{Called: "9x."}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 1}}, Then: plan.Then{Table: "world"}},
+			{ID: "plain", Name: "Plain", Then: plan.Then{Table: "world"}},
+		}},
+		{ID: "world", Name: "World", Switch: "sw", Policy: plan.AsListed, Rules: []plan.Rule{{ID: "all", Name: "All", Match: plan.Match{Called: "x."}, Then: plan.Then{Path: "out"}}}},
+	}
+	return p
+}
+
+var busyThenAnswered = decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: decide.ReportRefused, Status: 486}}}
+
+// Whatever a plan puts in its way, an emergency call of a phone reaches the second trunk
+// after the first is busy: groups that may nothing, rules that are for others, hours that
+// are past, contracts that refuse, a limit of tries, trunks that are full.
+func TestNothingHoldsAnEmergencyCallBack(t *testing.T) {
+	countries := numbering.Countries()
+	rapid.Check(t, func(t *rapid.T) {
+		country := rapid.SampledFrom(countries).Draw(t, "country")
+		region, err := numbering.NewRegion(country, "")
+		require.NoError(t, err)
+		if len(region.Emergency()) == 0 {
+			return
+		}
+		number := rapid.SampledFrom(region.Emergency()).Draw(t, "number").String()
+		p := helped(country)
+		p.Groups = []plan.Group{{ID: "nobody", Name: "Nobody"}, {ID: "others", Name: "Others", Callers: "9999", May: []plan.Leave{{Class: numbering.ClassEmergency}}}}
+		p.Hours = []plan.Hours{{ID: "shop", Name: "Shop", More: []string{"open"}, Otherwise: "shut", Week: []hours.Weekly{}}}
+		draw := func(name string) bool { return rapid.Bool().Draw(t, name) }
+		for i := range p.Tables {
+			for j := range p.Tables[i].Rules {
+				r := &p.Tables[i].Rules[j]
+				if draw("for") {
+					r.For = []string{"others"}
+				}
+				if draw("hours") {
+					r.Match.When = plan.When{Hours: "shop", States: []string{"open"}}
+				}
+			}
+		}
+		if draw("wrong numbers") {
+			p.Tables[1].Rules = append(p.Tables[1].Rules, plan.Rule{ID: "wrong", Name: "Wrong", LastResort: true, Then: plan.Then{Destination: "desk"}})
+		}
+		suppose := busyThenAnswered
+		if draw("full") {
+			suppose.Full = map[string]bool{"one": true}
+		}
+		if draw("contract") {
+			p.Trunks[2].Out = plan.Contract{Called: plan.Forms{Home: numbering.E164, Emergency: plan.Refuse, Private: plan.Refuse}, Caller: plan.Forms{Home: numbering.E164, Foreign: numbering.E164, Private: plan.Refuse}}
+		}
+		p.Paths[0].MaxTries = rapid.IntRange(0, 1).Draw(t, "tries")
+		dial := rapid.SampledFrom([]string{"", "9"}).Draw(t, "prefix") + number
+		if region.IsEmergency(digits.MustNumber(dial)) && dial != number || number[0] == '9' && dial == number {
+			return // the prefix and the number are one
+		}
+		s, problems := decide.Compile(p)
+		require.Empty(t, problems)
+		call := decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber("2001"), At: time.Unix(0, 0)}
+		res, err := s.Dry(call, suppose)
+		require.NoError(t, err)
+		require.Equal(t, decide.Answered, res.Outcome, decide.Text(res.Steps))
+		require.Equal(t, number, res.Called, decide.Text(res.Steps))
+		require.Equal(t, "two", res.Attempts[len(res.Attempts)-1].Trunk)
+		require.True(t, s.IsEmergencyCall(call))
+
+		call.Trunk = "two"
+		require.False(t, s.IsEmergencyCall(call), "a carrier's call to it is none of ours")
+	})
+}
+
+func TestACarriersCallToAnEmergencyNumberHasNoPrivilege(t *testing.T) {
+	p := helped("DE")
+	p.Groups = []plan.Group{{ID: "nobody", Name: "Nobody"}}
+	s := compile(t, p)
+	res, err := s.Dry(decide.Call{Trunk: "two", Called: digits.MustNumber("112")}, busyThenAnswered)
+	require.NoError(t, err)
+	assert.Equal(t, decide.Refused, res.Outcome)
+	assert.Contains(t, decide.Text(res.Steps), "Nobody may not make emergency calls")
+}
+
+// What is known against a trunk may be wrong by now: an emergency call tries it when all
+// else has failed, and other calls do not.
+func TestAnEmergencyCallTriesLastWhatWasPassedOver(t *testing.T) {
+	s := compile(t, helped("GB"))
+	suppose := decide.Suppose{Down: map[string]bool{"one": true}, Hears: map[string]decide.Report{"two": {Kind: decide.ReportRefused, Status: 503}}}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: digits.MustNumber("2001")}
+	res, err := s.Dry(call, suppose)
+	require.NoError(t, err)
+	var tried []string
+	for _, a := range res.Attempts {
+		tried = append(tried, fmt.Sprintf("%s %t", a.Trunk, a.Skipped))
+	}
+	assert.Equal(t, []string{"one true", "two false", "one false"}, tried)
+	call.Called = digits.MustNumber("01632960850")
+	res, err = s.Dry(call, suppose)
+	require.NoError(t, err)
+	assert.Len(t, res.Attempts, 2)
+}
+
+// Source: RFC 5031. A call to an emergency service by its URN is one to the number that
+// the service has at the site.
+func TestACallToAServiceURN(t *testing.T) {
+	p := helped("DE")
+	p.Groups = []plan.Group{{ID: "nobody", Name: "Nobody"}}
+	p.Switches[0].Region.Emergency = []plan.EmergencyNumber{{Number: "110", Service: "police"}, {Number: "2222", Service: "fire"}}
+	s := compile(t, p)
+	for urn, want := range map[string]string{"urn:service:sos": "112", "urn:service:sos.police": "110", "urn:service:sos.fire": "2222", "urn:service:sos.gas": "112"} {
+		res, err := s.Dry(decide.Call{Trunk: "phones", Service: urn, CalledText: urn, Caller: digits.MustNumber("2001")}, busyThenAnswered)
+		require.NoError(t, err)
+		assert.Equal(t, want, res.Called, urn)
+		assert.Equal(t, decide.Answered, res.Outcome, decide.Text(res.Steps))
+		assert.Contains(t, decide.Text(res.Steps), urn+" is "+want+" here")
+	}
+}
+
+// Switches that send emergency calls to each other do not multiply them: a call that comes
+// back is known by itself, and each switch sees it once.
+func TestEmergencyCallsDoNotGoRoundBetweenSwitches(t *testing.T) {
+	p := plan.New("ring")
+	for i := range 5 {
+		p.Switches = append(p.Switches, plan.Switch{ID: fmt.Sprint("s", i), Name: fmt.Sprint("S", i), Region: plan.Region{Country: "GB"}, SIP: fmt.Sprintf("127.1.%d.1:5060", i)})
+	}
+	p.FarEnds = []plan.FarEnd{{ID: "phones", Name: "Phones", Kind: plan.PhoneSystem}}
+	p.Trunks = []plan.Trunk{{ID: "phones", Name: "Phones", Switch: "s0", FarEnd: "phones", Kind: "sip", Channels: 1, Entry: "t0", SIP: plan.SIP{Address: "127.1.9.1:5060", Trusted: []string{"127.1.9.1"}}}}
+	for i := range 5 {
+		path := plan.Path{ID: fmt.Sprint("p", i), Name: "Out", Switch: fmt.Sprint("s", i)}
+		for j := range 5 {
+			if i != j {
+				id := fmt.Sprintf("x%d%d", i, j)
+				p.Trunks = append(p.Trunks, plan.Trunk{ID: id, Name: id, Switch: fmt.Sprint("s", i), Peer: fmt.Sprintf("x%d%d", j, i), Kind: "sip", Channels: 1, Entry: fmt.Sprint("t", i), SIP: plan.SIP{Address: fmt.Sprintf("127.1.%d.1:5060", j), Trusted: []string{fmt.Sprintf("127.1.%d.1", j)}}})
+				path.Choices = append(path.Choices, plan.Choice{Trunk: id})
+			}
+		}
+		p.Paths = append(p.Paths, path)
+		p.Tables = append(p.Tables, plan.Table{ID: fmt.Sprint("t", i), Name: "T", Switch: fmt.Sprint("s", i), Policy: plan.AsListed, Rules: []plan.Rule{{ID: fmt.Sprint("r", i), Name: "All", Then: plan.Then{Path: fmt.Sprint("p", i)}}}})
+	}
+	s := compile(t, p)
+	res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("999")}, decide.Suppose{})
+	require.NoError(t, err)
+	assert.NotEqual(t, decide.Answered, res.Outcome)
+	assert.LessOrEqual(t, len(res.Attempts), 4+4*4, "each switch offers it to each other once")
+	assert.Contains(t, fmt.Sprint(decide.Text(res.Steps)), "482")
+
+	// A call that looks different each time is bounded too.
+	for i := range p.Paths {
+		for j := range p.Paths[i].Choices {
+			p.Paths[i].Choices[j].Called = []rewrite.Step{{Op: rewrite.PutAfter, Digits: "1"}}
+		}
+	}
+	res, err = compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("999")}, decide.Suppose{})
+	require.NoError(t, err)
+	offered := 0
+	for _, a := range res.Attempts {
+		if !a.Skipped {
+			offered++
+		}
+	}
+	assert.LessOrEqual(t, offered, 2*decide.MaxAttempts)
+}
+
+func TestATrunkIsNotItsOwnOpposite(t *testing.T) {
+	p := helped("GB")
+	p.Trunks[1].FarEnd, p.Trunks[1].Peer = "", "one"
+	_, problems := decide.Compile(p)
+	require.Len(t, problems, 1)
+	assert.Contains(t, problems[0].Reason, "its own opposite")
+	p.Trunks[1].Peer, p.Trunks[2].FarEnd, p.Trunks[2].Peer = "two", "", "one"
+	_, problems = decide.Compile(p)
+	require.Len(t, problems, 2)
+	assert.Contains(t, problems[0].Reason, "is on switch sw too")
+}

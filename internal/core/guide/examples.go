@@ -1,0 +1,254 @@
+package guide
+
+import (
+	"fmt"
+	"slices"
+
+	"github.com/nyaruka/phonenumbers"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// ExampleCall is an example number of the country, decided by the plan with all that is
+// proposed.
+type ExampleCall struct {
+	Class   numbering.Class `json:"class" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
+	Dialled string          `json:"dialled"`
+	World   string          `json:"world" doc:"The number in E.164, or as it is where it has no such form"`
+	Leaves  string          `json:"leaves" doc:"What leaves, in E.164; empty if nothing does"`
+	Rule    string          `json:"rule" doc:"Name of the last rule that took it"`
+	OK      bool            `json:"ok" doc:"It leaves as it should by the path that was chosen, or is refused where none was"`
+	Why     string          `json:"why,omitempty" doc:"What is wrong"`
+}
+
+// Proven is what the proposals do to the plan as a whole.
+type Proven struct {
+	Examples []ExampleCall `json:"examples" nullable:"false"`
+	// Findings are what is wrong with proposed rules where they would stand.
+	Findings []decide.Finding `json:"findings" nullable:"false"`
+}
+
+// Prove decides the example numbers of the country by a plan with the proposals. The error
+// says why nothing can be decided.
+func Prove(p plan.Plan, ask Ask, list []Proposal) (Proven, error) {
+	out := Proven{Examples: []ExampleCall{}, Findings: []decide.Finding{}}
+	whole := with(p, ask, list)
+	from := enters(&whole, ask)
+	s, problems := decide.Compile(whole)
+	if len(problems) > 0 {
+		return out, fmt.Errorf("the draft with these rules has a problem: %w", problems[0])
+	}
+	region, err := plan.NewIndex(whole).Switches[ask.Switch].Region.Compile()
+	if err != nil {
+		return out, err
+	}
+	t := trial{s: s, ask: ask, from: from, region: region}
+	for _, e := range examples(&region, ask) {
+		out.Examples = append(out.Examples, t.try(e))
+	}
+	proposed := map[string]bool{}
+	for _, x := range list {
+		proposed[x.Rule.ID] = true
+	}
+	for _, table := range slices.Compact([]string{ask.Entry, outsideOf(ask)}) {
+		for _, f := range s.FindInTable(table, "") {
+			if proposed[f.Rule] && f.Kind != "unentered" {
+				out.Findings = append(out.Findings, f)
+			}
+		}
+	}
+	return out, nil
+}
+
+func outsideOf(ask Ask) string {
+	if ask.Prefix == "" {
+		return ask.Entry
+	}
+	return ask.Outside
+}
+
+// with is a plan with the proposals behind the rules that are there. Who may call what is
+// left out: it is another question.
+func with(p plan.Plan, ask Ask, list []Proposal) plan.Plan {
+	p.Tables = slices.Clone(p.Tables)
+	for _, x := range list {
+		at := slices.IndexFunc(p.Tables, func(t plan.Table) bool { return t.ID == x.Table })
+		if at < 0 {
+			p.Tables = append(p.Tables, plan.Table{ID: x.Table, Name: x.Table, Switch: ask.Switch, Policy: plan.AsListed})
+			at = len(p.Tables) - 1
+		}
+		t := &p.Tables[at]
+		t.Rules = slices.DeleteFunc(slices.Clone(t.Rules), func(r plan.Rule) bool { return r.ID == x.Rule.ID })
+		t.Rules = append(t.Rules, x.Rule)
+	}
+	every := []plan.Leave{}
+	for _, c := range numbering.Classes() {
+		every = append(every, plan.Leave{Class: c})
+	}
+	p.Groups = slices.Clone(p.Groups)
+	for i := range p.Groups {
+		p.Groups[i].May, p.Groups[i].Table = every, ""
+	}
+	return p
+}
+
+// enters is a trunk by which calls enter the table of the guide; a plan that has none yet
+// gets one.
+func enters(p *plan.Plan, ask Ask) string {
+	for _, t := range p.Trunks {
+		if t.Switch == ask.Switch && t.Entry == ask.Entry && t.Peer == "" {
+			return t.ID
+		}
+	}
+	const id = "guide-phones"
+	p.FarEnds = append(slices.Clone(p.FarEnds), plan.FarEnd{ID: id, Name: "Phones", Kind: plan.PhoneSystem})
+	p.Trunks = append(slices.Clone(p.Trunks), plan.Trunk{
+		ID: id, Name: "Phones", Switch: ask.Switch, FarEnd: id, Kind: "sip", Channels: 1, Entry: ask.Entry,
+		SIP: plan.SIP{Address: "192.0.2.2:5060", Trusted: []string{"192.0.2.2"}}, // TEST-NET-1 (RFC 5737)
+	})
+	return id
+}
+
+type trial struct {
+	s      *decide.Snapshot
+	ask    Ask
+	from   string
+	region numbering.Region
+}
+
+// try dials an example.
+func (t *trial) try(e example) ExampleCall {
+	out := ExampleCall{Class: e.class, Dialled: t.ask.Prefix + e.dialled, World: e.world}
+	n, err := digits.ParseNumber(out.Dialled)
+	if err != nil {
+		out.Why = err.Error()
+		return out
+	}
+	if t.region.IsEmergency(n) { // with the prefix before it, it is another one
+		out.World = out.Dialled
+	}
+	res, err := t.s.Dry(decide.Call{Trunk: t.from, Called: n}, decide.Suppose{})
+	if err != nil {
+		out.Why = err.Error()
+		return out
+	}
+	path := ""
+	var called numbering.Written
+	for _, s := range res.Steps {
+		switch {
+		case path != "":
+		case s.LookedUp != nil && s.LookedUp.Winner != nil:
+			out.Rule, called = s.LookedUp.Winner.Name, s.LookedUp.Called
+		case s.Rewrote != nil && s.Rewrote.Number == "called":
+			called = s.Rewrote.After
+		case s.TookPath != nil:
+			path = s.TookPath.Path.ID
+			out.Leaves = t.region.Convert(called.Number, called.Form, numbering.E164).Edit.After().String()
+		}
+	}
+	switch want := t.ask.Paths[e.class]; {
+	case path == "" && want == "" && res.Outcome != decide.Answered:
+		out.OK = true
+	case path == "":
+		out.Why = "it does not leave: " + res.Why()
+	case path != want:
+		out.Why = fmt.Sprintf("it leaves by path %s", path)
+	case out.Leaves != out.World:
+		out.Why = "it leaves as " + out.Leaves
+	default:
+		out.OK = true
+	}
+	return out
+}
+
+// example is a number and how it is dialled.
+type example struct {
+	class          numbering.Class
+	dialled, world string
+}
+
+// kinds are the types of the library whose examples are tried.
+var kinds = []phonenumbers.PhoneNumberType{
+	phonenumbers.FIXED_LINE, phonenumbers.MOBILE, phonenumbers.TOLL_FREE, phonenumbers.PREMIUM_RATE, phonenumbers.SHARED_COST,
+	phonenumbers.VOIP, phonenumbers.PERSONAL_NUMBER, phonenumbers.PAGER, phonenumbers.UAN,
+}
+
+// examples are those of the phone-number library for the country and for countries that
+// share its code, each in all ways in which it is dialled, emergency numbers, and one of
+// another country.
+func examples(r *numbering.Region, ask Ask) (list []example) {
+	add := func(class numbering.Class, dialled, world string) {
+		e := example{class, dialled, world}
+		if !slices.Contains(list, e) {
+			list = append(list, e)
+		}
+	}
+	for _, n := range r.Emergency() {
+		add(numbering.ClassEmergency, n.String(), n.String())
+	}
+	for _, country := range sharing(r) {
+		for _, kind := range kinds {
+			n := phonenumbers.GetExampleNumberForType(country, kind)
+			if n == nil {
+				continue
+			}
+			world, err := digits.ParseNumber(phonenumbers.Format(n, phonenumbers.E164))
+			if err != nil {
+				continue
+			}
+			class, _ := r.Class(numbering.As(world, numbering.E164))
+			for _, f := range formsOf(r, ask, class) {
+				c := r.Convert(world, numbering.E164, f)
+				if c.Form == f && !(f == numbering.Local && ambiguous(r, c.Edit.After())) {
+					add(class, c.Edit.After().String(), world.String())
+				}
+			}
+		}
+	}
+	abroad := "+33199001234"
+	if r.CountryCode == "33" {
+		abroad = "+442079460850"
+	}
+	add(numbering.ClassInternational, r.Convert(digits.MustNumber(abroad), numbering.E164, numbering.International).Edit.After().String(), abroad)
+	return list
+}
+
+// formsOf are the forms in which numbers of the country are dialled there.
+func formsOf(r *numbering.Region, ask Ask, class numbering.Class) []numbering.Form {
+	list := []numbering.Form{numbering.National}
+	if r.National == "" || r.CountryCode == "1" {
+		list = append(list, numbering.NationalBare)
+	}
+	if ask.Paths[numbering.ClassInternational] != "" {
+		list = append(list, numbering.International)
+	}
+	if ask.ShortLocal && class == numbering.ClassLocal && r.National != "" {
+		list = append(list, numbering.Local)
+	}
+	return list
+}
+
+// ambiguous tells whether a local number begins as a national or an international one, so
+// that it cannot be dialled without its area code.
+func ambiguous(r *numbering.Region, n digits.Number) bool {
+	if r.CountryCode == "1" { // +1 310 1234 is a number of seven digits
+		if class, _ := r.Class(numbering.As(n, numbering.NationalBare)); class != numbering.ClassUnknown {
+			return true
+		}
+	}
+	return n.HasPrefix(r.National) || r.International != "" && n.HasPrefix(r.International)
+}
+
+// sharing are the country and those that share its country code.
+func sharing(r *numbering.Region) []string {
+	list := []string{r.Country}
+	for _, c := range numbering.Countries() {
+		if other, err := numbering.NewRegion(c, ""); err == nil && c != r.Country && other.CountryCode == r.CountryCode {
+			list = append(list, c)
+		}
+	}
+	return list
+}

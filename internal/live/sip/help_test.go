@@ -1,0 +1,150 @@
+package sip_test
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/livetest"
+)
+
+// Calls for help, what is known of trunks, and calls that come back.
+
+func trunkIn(p *plan.Plan, id string) *plan.Trunk {
+	for i := range p.Trunks {
+		if p.Trunks[i].ID == id {
+			return &p.Trunks[i]
+		}
+	}
+	return nil
+}
+
+// refusesUs is a bench whose Penhallow refuses our registration.
+func refusesUs(t *testing.T) flow {
+	f := start(t, func(p *plan.Plan) { weRegister(nil, nil, &trunkIn(p, "penhallow").SIP) })
+	f.Secrets.Set("penhallow", plan.Ours, "main", secret)
+	f.penhallow.Send(f.penhallow.Expect("REGISTER").Reply("403 Forbidden", "reg", ""))
+	require.Eventually(t, func() bool {
+		o, _ := f.Registrations.Our("penhallow", "main")
+		return o.State == live.OurRefused
+	}, 10*time.Second, 5*time.Millisecond)
+	return f
+}
+
+// A trunk that refused our registration is passed over; an emergency call tries it when
+// all others have failed.
+func TestATrunkThatRefusedUsIsTriedForHelpOnly(t *testing.T) {
+	f := refusesUs(t)
+	f.phones.Send(request("INVITE", "901914980850", "r1", "", "r1", offer))
+	to := f.ostrel.Expect("INVITE")
+	f.ostrel.Send(to.Reply("503 Service Unavailable", "x", ""))
+	f.ostrel.Expect("ACK")
+	f.phones.Expect("SIP/2.0 503")
+	c := f.WaitEnd(t, "r1")
+	assert.Contains(t, decide.Text(c.Trail), "skip penhallow, down: we are not registered with it: 403 Forbidden")
+
+	f.phones.Send(request("INVITE", "999", "r2", "", "r2", offer))
+	to = f.ostrel.Expect("INVITE")
+	f.ostrel.Send(to.Reply("486 Busy Here", "x", ""))
+	f.ostrel.Expect("ACK")
+	last := f.penhallow.Expect("INVITE")
+	assert.Contains(t, last.StartLine, "sip:999@")
+	f.penhallow.Send(last.Reply("200 OK", "callee", strings.ReplaceAll(sdpType+answer, "127.1.30.1", "127.1.31.1")))
+	f.phones.Expect("SIP/2.0 200")
+}
+
+// No limit of ours ends an emergency call, not even one behind a prefix: every channel in
+// use, too many calls in a second, a trunk that is out of service.
+func TestLimitsDoNotHoldBackACallForHelp(t *testing.T) {
+	f := start(t, func(p *plan.Plan) {
+		phones := trunkIn(p, "quay-phones")
+		phones.Channels, phones.CallsPerSecond = 1, 1
+	})
+	f.answered(t, "one")
+	time.Sleep(time.Until(time.Now().Truncate(time.Second).Add(time.Second))) // all that follows in one second
+	f.phones.Send(request("INVITE", "901914980850", "two", "", "two", offer))
+	f.phones.Expect("SIP/2.0 503")
+	for id, called := range map[string]string{"help": "999", "behind": "9999", "service": "112"} {
+		f.phones.Send(request("INVITE", called, id, "", id, offer))
+		to := f.ostrel.Expect("INVITE")
+		assert.Contains(t, []string{"999", "112"}, strings.TrimPrefix(strings.Split(strings.Fields(to.StartLine)[1], "@")[0], "sip:"), id)
+		f.ostrel.Send(to.Reply("200 OK", "callee"+id, sdpType+answer))
+		f.ostrel.Expect("ACK")
+		f.phones.Expect("SIP/2.0 200")
+		f.Wait(t, id, func(c record.Call) bool { return !c.Answered.IsZero() })
+	}
+	f.Trunks.SetService(live.Service{Trunk: "quay-phones", Word: live.Off})
+	f.phones.Send(request("INVITE", "999", "off", "", "off", offer))
+	f.ostrel.Expect("INVITE")
+}
+
+// Source: RFC 5031: an emergency service is called by its URN.
+func TestAnEmergencyServiceIsCalledByItsURN(t *testing.T) {
+	f := start(t, func(p *plan.Plan) {
+		p.Switches[0].Region.Emergency = []plan.EmergencyNumber{{Number: "112", Service: "fire"}}
+	})
+	for urn, want := range map[string]string{"urn:service:sos": "999", "urn:service:sos.fire": "112", "urn:service:sos.police": "999"} {
+		id := strings.ReplaceAll(urn, ":", "-")
+		text := strings.ReplaceAll(request("INVITE", "x", id, "", id, offer), "INVITE sip:x@127.1.10.1:5060", "INVITE "+urn)
+		f.phones.Send(strings.ReplaceAll(text, "To: <sip:x@127.1.10.1>", "To: <"+urn+">"))
+		to := f.ostrel.Expect("INVITE")
+		assert.Contains(t, to.StartLine, "sip:"+want+"@", urn)
+		f.ostrel.Send(to.Reply("200 OK", "callee", sdpType+answer))
+		f.ostrel.Expect("ACK")
+		f.phones.Expect("SIP/2.0 200")
+	}
+	text := strings.ReplaceAll(request("INVITE", "x", "other", "", "other", offer), "INVITE sip:x@127.1.10.1:5060", "INVITE urn:service:counseling")
+	f.phones.Send(text)
+	f.phones.Expect("SIP/2.0 416")
+}
+
+// A credential of ours that is not taken says nothing of the call, which goes on.
+func TestARefusedCredentialGoesOn(t *testing.T) {
+	f := start(t, func(p *plan.Plan) {
+		trunkIn(p, "ostrel").SIP.OurAccounts = []plan.Account{{ID: "main", User: "skerry"}}
+		for i := range p.Paths {
+			p.Paths[i].GoOn = nil
+		}
+	})
+	f.Secrets.Set("ostrel", plan.Ours, "main", secret)
+	const asks = `Proxy-Authenticate: Digest realm="ostrel", nonce="n1", algorithm=SHA-256, qop="auth"`
+	for id, status := range map[string]string{"c1": "403 Forbidden", "c2": "407 Proxy Authentication Required"} {
+		f.phones.Send(request("INVITE", "901914980850", id, "", id, offer))
+		f.ostrel.Send(f.ostrel.Expect("INVITE").Reply("407 Proxy Authentication Required", "a"+id, asks))
+		f.ostrel.Expect("ACK")
+		f.ostrel.Send(f.ostrel.Expect("INVITE").Reply(status, "b"+id, asks))
+		f.ostrel.Expect("ACK")
+		next := f.penhallow.Expect("INVITE")
+		f.penhallow.Send(next.Reply("486 Busy Here", "c", ""))
+		f.penhallow.Expect("ACK")
+		f.phones.Expect("SIP/2.0 486")
+		assert.Contains(t, decide.Text(f.WaitEnd(t, id).Trail), "goes-on, our own credential was not accepted")
+	}
+}
+
+// A call that another switch sends back with the number that it had here is known by its
+// name (RFC 7989) and refused, so that it does not multiply.
+func TestACallThatComesBackEnds(t *testing.T) {
+	f := start(t, func(p *plan.Plan) {
+		s := &trunkIn(p, "quay-cape").SIP
+		*s = plan.SIP{Address: livetest.Address("127.0.12.1:5060"), Trusted: []string{livetest.Address("127.0.12.1")}}
+	})
+	cape := livetest.NewPeer(t, "127.0.12.1:5060")
+	f.phones.Send(request("INVITE", "844101", "loop", "", "loop", offer))
+	out := cape.Expect("INVITE")
+	assert.Equal(t, "8", out.Header("Max-Forwards"), "a call passes so many of our switches at most")
+	back := strings.NewReplacer("127.1.20.1", "127.1.12.1").Replace(request("INVITE", "844101", "back", "", "back", offer, "Session-ID: "+out.Header("Session-ID")))
+	cape.Send(back)
+	cape.Expect("SIP/2.0 482")
+	assert.Contains(t, decide.Text(f.WaitEnd(t, "back").Trail), "goes round in a circle")
+	other := strings.ReplaceAll(strings.ReplaceAll(back, "844101", "2010"), "back", "other")
+	cape.Send(other)
+	f.phones.Expect("INVITE") // with another number it is no circle
+}
