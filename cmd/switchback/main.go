@@ -20,13 +20,38 @@ type badInput struct{ error }
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	if err := root().ExecuteContext(ctx); err != nil {
-		fmt.Fprintln(os.Stderr, "switchback:", err)
-		var bad badInput
-		if errors.As(err, &bad) {
-			os.Exit(2)
+	if status := run(ctx, root()); status != 0 {
+		os.Exit(status)
+	}
+}
+
+// run executes a command and returns its exit status: 2 for what the user gave wrong, be
+// it a flag or what it says, 1 for what went wrong otherwise.
+func run(ctx context.Context, c *cobra.Command) int {
+	began := false
+	noteBegin(c, &began)
+	err := c.ExecuteContext(ctx)
+	if err == nil {
+		return 0
+	}
+	fmt.Fprintln(c.ErrOrStderr(), "switchback:", err)
+	var bad badInput
+	if !began || errors.As(err, &bad) {
+		return 2
+	}
+	return 1
+}
+
+// noteBegin notes that a command began: what is refused before is bad input.
+func noteBegin(c *cobra.Command, began *bool) {
+	if work := c.RunE; work != nil {
+		c.RunE = func(c *cobra.Command, args []string) error {
+			*began = true
+			return work(c, args)
 		}
-		os.Exit(1)
+	}
+	for _, sub := range c.Commands() {
+		noteBegin(sub, began)
 	}
 }
 

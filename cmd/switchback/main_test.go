@@ -144,7 +144,7 @@ func TestBadInputIsStatusTwoWithAPlace(t *testing.T) {
 		want string
 		args []string
 	}{
-		{`pattern "12(", position 4`, []string{"digits", "--pattern", "12(", "1"}},
+		{`pattern "12(", position 3`, []string{"digits", "--pattern", "12(", "1"}},
 		{`number "1z", position 2`, []string{"digits", "--pattern", "x.", "1", "1z"}},
 		{`pattern "[", position 1`, []string{"digits", "--pattern", "x.", "--against", "["}},
 		{"unknown flag", []string{"digits", "--patern", "x"}},

@@ -57,7 +57,7 @@ func TestNothingHoldsAnEmergencyCallBack(t *testing.T) {
 		}
 		number := rapid.SampledFrom(region.Emergency()).Draw(t, "number").String()
 		p := helped(country)
-		p.Groups = []plan.Group{{ID: "nobody", Name: "Nobody"}, {ID: "others", Name: "Others", Callers: "9999", May: []plan.Leave{{Class: numbering.ClassEmergency}}}}
+		p.Groups = []plan.Group{{ID: "nobody", Name: "Nobody"}, {ID: "others", Name: "Others", Callers: "9999", May: []plan.Leave{{Class: numbering.ClassNational}}}}
 		p.Hours = []plan.Hours{{ID: "shop", Name: "Shop", More: []string{"open"}, Otherwise: "shut", Week: []hours.Weekly{}}}
 		draw := func(name string) bool { return rapid.Bool().Draw(t, name) }
 		for i := range p.Tables {

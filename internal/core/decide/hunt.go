@@ -163,7 +163,11 @@ func (b breach) text(t *trunkNode) string {
 	if b.wants == plan.Refuse {
 		return fmt.Sprintf("%s takes no %s number as %s number; this one is %s", t.Name, b.kind, b.which, b.number.Number)
 	}
-	return fmt.Sprintf("%s wants the %s number as %s; %s is not, and its form is %s, so it cannot be converted", t.Name, b.which, b.wants, b.number.Number, b.number.Form)
+	wants := string(b.wants)
+	if wants == "" {
+		wants = "a public number"
+	}
+	return fmt.Sprintf("%s wants the %s number as %s; %s is not, and its form is %s, so it cannot be converted", t.Name, b.which, wants, b.number.Number, b.number.Form)
 }
 
 // meet converts a number to what the trunk's contract wants of its kind, and

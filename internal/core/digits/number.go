@@ -7,6 +7,7 @@ package digits
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 )
 
@@ -36,8 +37,19 @@ type NumberError struct {
 }
 
 func (e *NumberError) Error() string {
-	return fmt.Sprintf("number %q, position %d: %s", e.Input, e.Offset+1, e.Reason)
+	return fmt.Sprintf("number %s, position %d: %s", Quoted(e.Input), e.Offset+1, e.Reason)
 }
+
+// Quoted writes what somebody gave in quotes, as much of it as a message can bear.
+func Quoted(in string) string {
+	if len(in) <= maxQuoted {
+		return strconv.Quote(in)
+	}
+	return fmt.Sprintf("%q… (%d bytes)", in[:maxQuoted], len(in))
+}
+
+// maxQuoted is how much of an input a message repeats, in bytes.
+const maxQuoted = 60
 
 // ParseNumber reads a number as people and signalling write it. Visual
 // separators (space - . ( ) /) are dropped, %-escapes are decoded (RFC 3986

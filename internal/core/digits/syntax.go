@@ -18,7 +18,7 @@ type PatternError struct {
 }
 
 func (e *PatternError) Error() string {
-	return fmt.Sprintf("pattern %q, position %d: %s", e.Pattern, e.Offset+1, e.Reason)
+	return fmt.Sprintf("pattern %s, position %d: %s", Quoted(e.Pattern), e.Offset+1, e.Reason)
 }
 
 // node is a piece of a parsed pattern: exactly one of set, seq and alt is in
@@ -43,6 +43,7 @@ const (
 type parser struct {
 	text string
 	pos  int
+	open []int // where the groups begin that are not closed yet
 }
 
 // parsePattern reads a digit map: RFC 3435 section 2.1.5 and the grammar of
@@ -105,7 +106,13 @@ func (p *parser) sequence() (*node, error) {
 		}
 		seq.parts = append(seq.parts, n)
 	}
-	if len(seq.parts) == 0 {
+	switch {
+	case len(seq.parts) > 0:
+	case !p.more() && len(p.open) > 0:
+		return nil, p.fail(p.open[len(p.open)-1], "this ( is never closed")
+	case p.more() && p.text[p.pos] == ')' && len(p.open) == 0:
+		return nil, p.fail(p.pos, "this ) has no ( before it")
+	default:
 		return nil, p.fail(p.pos, "an alternative is empty; for no digits at all the rule has a match of its own")
 	}
 	return seq, nil
@@ -150,10 +157,12 @@ func (p *parser) position() (*node, error) {
 func (p *parser) group() (*node, error) {
 	at := p.pos
 	p.pos++
+	p.open = append(p.open, at)
 	n, err := p.alternatives()
 	if err != nil {
 		return nil, err
 	}
+	p.open = p.open[:len(p.open)-1]
 	if !p.more() {
 		return nil, p.fail(at, "this ( is never closed")
 	}

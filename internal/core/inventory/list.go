@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"iter"
+	"reflect"
 	"slices"
 
 	"switchback.example/switchback/internal/core/digits"
@@ -270,6 +271,10 @@ func (l List) MarshalJSON() ([]byte, error) {
 }
 
 // UnmarshalJSON reads rows strictly: a field that is not known is an error.
+// JSONShape is what the inventory looks like in a document: a list of numbers.
+func (*List) JSONShape() reflect.Type { return reflect.TypeFor[[]Number]() }
+
+// UnmarshalJSON reads such a list.
 func (l *List) UnmarshalJSON(text []byte) error {
 	d := json.NewDecoder(bytes.NewReader(text))
 	d.DisallowUnknownFields()

@@ -122,7 +122,9 @@ func (v *validator) group(at string, g Group) {
 	seen := map[numbering.Class]bool{}
 	for i, l := range g.May {
 		here := fmt.Sprintf("%s/may/%d", at, i)
-		v.class(here+"/class", l.Class)
+		if v.class(here+"/class", l.Class); l.Class == numbering.ClassEmergency {
+			v.bad(here+"/class", "emergency calls need no permission: every group may make them; remove this entry")
+		}
 		v.when(here+"/when", l.When)
 		if seen[l.Class] {
 			v.bad(here+"/class", "%s stands twice; keep one, with all its states", l.Class)

@@ -388,6 +388,9 @@ type SetHours struct {
 // MaxOverrideMinutes is the longest that a calendar is set by hand with an end: 31 days.
 const MaxOverrideMinutes = 44_640
 
+// DestinationKinds are the kinds of destination.
+var DestinationKinds = []string{"extensions", "extension", "group", "menu", "queue", "voicemail", "outside"}
+
 // Destination is something that answers at a far end.
 type Destination struct {
 	ID   string `json:"id"`

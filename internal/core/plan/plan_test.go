@@ -3,6 +3,7 @@ package plan_test
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -86,15 +87,56 @@ func TestValidateFindsAllAtOnce(t *testing.T) {
 
 func TestReadRefusesWithItsPlace(t *testing.T) {
 	for _, c := range []struct{ in, want string }{
-		{`{"format": "switchback-plan", "version": 1, "switchs": []}`, `unknown field "switchs"`},
-		{"{\n \"version\": \"one\"}", "line 2, column"},
-		{"{\n\n  \"format\": oops}", "line 3, column"},
-		{`{"format": "switchback-plan"} {}`, "something after its end"},
-		{``, "EOF"},
+		{`{"format": "switchback-plan", "version": 1, "switchs": []}`, `line 1, column 45, /switchs: there is no such field here`},
+		{"{\n \"version\": \"one\"}", `line 2, column 13, /version: is a text in quotes; a whole number belongs here`},
+		{"{\n\n  \"format\": oops}", "line 3, column 13, /format: this is not JSON"},
+		{`{"format": "switchback-plan"} {}`, "line 1, column 31: the document ends before this; remove what follows"},
+		{``, "the file is empty"},
+		{`null`, "line 1, column 1: is null; write an object in { }"},
+		{`[]`, "line 1, column 1: is a list; an object in { } belongs here"},
+		{`{"format": "switchback-plan"`, "line 1, column 29: the document ends here, in the middle"},
+		{`{"Format": "switchback-plan"}`, `line 1, column 2, /Format: there is no such field; it is written "format"`},
+		{"{\"name\": \"a\",\n\"name\": \"b\"}", "line 2, column 1, /name: the field is there twice; keep one"},
+		{`{"switches": [{"id": "a"}, {"id": "b", "SIP": "x"}]}`, `/switches/1/SIP: there is no such field; it is written "sip"`},
+		{`{"switches": {}}`, "line 1, column 14, /switches: is an object; a list in [ ] belongs here"},
+		{`{"trunks": [{"channels": 1.5}]}`, "/trunks/0/channels: 1.5 is not a whole number that fits here"},
+		{`{"trunks": [{"channels": null}]}`, "/trunks/0/channels: is null; write a whole number, or leave the field out"},
+		{`{"numbers": [{"first": "+441914980100", "State": "active"}]}`, `/numbers/0/State: there is no such field; it is written "state"`},
+		{"\ufeff{}", "the file begins with a byte order mark; save it as UTF-8 without one"},
+		{"\xff\xfe{\x00}\x00", "the file is written in UTF-16; save it as UTF-8"},
+		{"{\x00}\x00", "UTF-16 or UTF-32"},
+		{"{\"name\": \"\xe9\"}", "the file is not written in UTF-8; save it so"},
 	} {
 		_, err := plan.Read(strings.NewReader(c.in))
 		assert.ErrorContains(t, err, c.want, c.in)
+		assert.NotContains(t, fmt.Sprint(err), "Go ", c.in)
 	}
+	_, err := plan.Read(strings.NewReader(`{"` + strings.Repeat("x", 1<<20) + `": 1}`))
+	assert.Less(t, len(err.Error()), 1000, "what is wrong is not repeated at length")
+}
+
+// An empty document is read, and is no valid plan: it has to say what it is.
+func TestADocumentSaysWhatItIs(t *testing.T) {
+	p, err := plan.Read(strings.NewReader("{}"))
+	require.NoError(t, err)
+	problems := p.Validate()
+	require.Len(t, problems, 2)
+	assert.Equal(t, "/format", problems[0].Place)
+	assert.Equal(t, plan.Problem{Place: "/version", Reason: "is missing; this version of Switchback reads 1"}, problems[1])
+}
+
+func TestUnknownKindsAndAClassThatNeedsNoPermission(t *testing.T) {
+	p := skerry(t)
+	p.Destinations[0].Kind = "lighthouse"
+	p.FarEnds[0].Kind = "lighthouse"
+	p.Groups = []plan.Group{{ID: "g", Name: "G", May: []plan.Leave{{Class: "emergency"}}}}
+	p.Tables[0].Rules[0].Match.Called = strings.Repeat("9", 1<<20)
+	var places []string
+	for _, x := range p.Validate() {
+		places = append(places, x.Place)
+		assert.Less(t, len(x.Reason), 500, x.Place)
+	}
+	assert.Subset(t, places, []string{"/farEnds/quay-phones/kind", "/tables/phones-out/rules/phones-emergency/match/called", "/destinations/quay-extensions/kind", "/groups/g/may/0/class"})
 }
 
 func TestWriteThenReadIsTheSame(t *testing.T) {

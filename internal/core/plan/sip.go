@@ -333,7 +333,10 @@ func (v *validator) targets(at string, s SIP) {
 
 func (v *validator) oneOf(at, value string, of ...string) {
 	if !slices.Contains(of, value) {
-		v.bad(at, "%q is none of %q", value, of[1:])
+		if of[0] == "" {
+			of = of[1:]
+		}
+		v.bad(at, "%q is not allowed; allowed: %s", value, strings.Join(of, ", "))
 	}
 }
 

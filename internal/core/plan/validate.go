@@ -21,6 +21,9 @@ type Problem struct {
 
 func (p Problem) Error() string { return p.Place + ": " + p.Reason }
 
+// maxRepeated is how much of a value a problem repeats, in bytes.
+const maxRepeated = 200
+
 // MaxNameLength bounds names, in bytes; notes may be ten times as long.
 const MaxNameLength = 200
 
@@ -127,15 +130,23 @@ func place(kind, id string, i int) string {
 	return "/" + kind + "/" + id
 }
 
+// bad notes a problem. What somebody wrote is repeated as far as a message can bear.
 func (v *validator) bad(at, format string, args ...any) {
+	for i, arg := range args {
+		if text, ok := arg.(string); ok && len(text) > maxRepeated {
+			args[i] = fmt.Sprintf("%s… (%d bytes)", text[:maxRepeated], len(text))
+		}
+	}
 	v.problems = append(v.problems, Problem{at, fmt.Sprintf(format, args...)})
 }
 
 func (v *validator) head() {
 	if v.plan.Format != Format {
-		v.bad("/format", "is %q; a plan document has %q", v.plan.Format, Format)
+		v.bad("/format", "is %q; a plan document has %q, so that it is not taken for another file", v.plan.Format, Format)
 	}
-	if v.plan.Version != Version {
+	if v.plan.Version == 0 {
+		v.bad("/version", "is missing; this version of Switchback reads %d", Version)
+	} else if v.plan.Version != Version {
 		v.bad("/version", "is %d; this version of Switchback reads %d", v.plan.Version, Version)
 	}
 }

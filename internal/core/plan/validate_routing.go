@@ -156,6 +156,7 @@ func (v *validator) timers(at string, t Timers) {
 
 func (v *validator) destination(at string, d Destination) {
 	v.named("destination", at, d.ID, d.Name, d.Note)
+	v.oneOf(at+"/kind", d.Kind, DestinationKinds...)
 	v.known(at+"/trunk", "trunk", d.Trunk, v.index.Trunks[d.Trunk] != nil)
 	if d.Number != "" && d.Numbers != "" {
 		v.bad(at+"/number", "excludes numbers; a destination has one number or a pattern of them")

@@ -57,7 +57,7 @@ func TestEachTrunkIsTakenAwayInTurn(t *testing.T) {
 	assert.Equal(t, []int{2, 2, 0}, []int{got["ostrel"].Uses, got["ostrel"].Moved, len(got["ostrel"].Lost)}, "both find another trunk")
 	require.Len(t, got["tamarack"].Lost, 1, "Cape has one way out for emergencies")
 	lost := got["tamarack"].Lost[0]
-	assert.Equal(t, []any{"4123 dials 911", "911", true, "no trunk of the path could be used"}, []any{lost.Name, lost.Called, lost.Emergency, lost.Why})
+	assert.Equal(t, []any{"4123 dials 911", "911", true, "Tamarack did not respond at all"}, []any{lost.Name, lost.Called, lost.Emergency, lost.Why})
 	assert.Len(t, got["quay-phones"].Lost, 1)
 	assert.NotContains(t, got, "penhallow", "no sample goes by it while Ostrel is there; the one that is refused anyway is not counted")
 }

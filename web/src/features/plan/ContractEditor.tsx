@@ -75,6 +75,18 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
         />
         send a number that breaks the contract all the same
       </label>
+      <label className="mt-1 flex items-center gap-2">
+        <span className="text-[13px] text-soft">Caller number that cannot be written so</span>
+        <select
+          className={`${inputLook} w-44`}
+          value={trunk.out.callerFallback ?? ""}
+          onChange={(e) => onChange(put(trunk, "out/callerFallback", e.target.value || undefined))}
+        >
+          <option value="">remove (default)</option>
+          <option value="as-is">send as it is</option>
+        </select>
+        <span className="text-[13px] text-soft">never ends the call</span>
+      </label>
       <div className="mt-1 flex flex-col gap-1">
         {grouped(profile).map(({ row, label }) => (
           <ProfileNote

@@ -83,19 +83,7 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
                 </select>
               );
             case "lines":
-              return (
-                <textarea
-                  {...p}
-                  className={`${inputLook} h-auto py-1 font-mono`}
-                  rows={Math.max(2, ((value as string[] | undefined)?.length ?? 0) + 1)}
-                  value={((value as string[] | undefined) ?? []).join("\n")}
-                  onChange={(e) => onChange(e.target.value === "" ? [] : e.target.value.split("\n"))}
-                  onBlur={() =>
-                    onChange(((value as string[] | undefined) ?? []).map((l) => l.trim()).filter(Boolean))
-                  }
-                  spellCheck={false}
-                />
-              );
+              return <Lines p={p} rows={setting.rows ?? words} value={value} onChange={onChange} />;
             case "causes":
               return <CausesInput p={p} value={(value as number[] | undefined) ?? []} onChange={onChange} />;
             case "number":
@@ -131,6 +119,36 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
         <ProfileNote row={profile} has={wordFor(setting, profile.has)} onTake={(v) => onChange(v as Value)} />
       )}
     </div>
+  );
+}
+
+/** A list of plain words. */
+const words: NonNullable<Setting["rows"]> = {
+  write: (value) => (value as string[] | undefined) ?? [],
+  read: (lines) => lines,
+  tidy: (value) => (value as string[]).map((l) => l.trim()).filter(Boolean),
+};
+
+interface LinesProps {
+  p: object;
+  rows: NonNullable<Setting["rows"]>;
+  value: Value;
+  onChange: (value: Value) => void;
+}
+
+/** A list, one entry a line. */
+function Lines({ p, rows, value, onChange }: LinesProps) {
+  const lines = rows.write(value);
+  return (
+    <textarea
+      {...p}
+      className={`${inputLook} h-auto py-1 font-mono`}
+      rows={Math.max(2, lines.length + 1)}
+      value={lines.join("\n")}
+      onChange={(e) => onChange(rows.read(e.target.value === "" ? [] : e.target.value.split("\n")) as Value)}
+      onBlur={() => onChange(rows.tidy(rows.read(lines)) as Value)}
+      spellCheck={false}
+    />
   );
 }
 

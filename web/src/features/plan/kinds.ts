@@ -1,5 +1,23 @@
-import { type Kind, name, note, resorts, switches } from "./model";
+import { type Kind, name, note, resorts, type Setting, switches } from "./model";
 import { trunkKind } from "./trunk";
+
+/** Emergency numbers as lines: the number, and its service behind it. */
+const emergencyRows: Setting["rows"] = {
+  write: (value) =>
+    ((value as { number: string; service?: string }[] | undefined) ?? []).map((e) =>
+      e.service === undefined ? e.number : `${e.number} ${e.service}`,
+    ),
+  read: (lines) =>
+    lines.map((line) => {
+      const space = line.search(/\s/);
+      if (space < 0) return { number: line };
+      return { number: line.slice(0, space), service: line.slice(space + 1).trimStart() };
+    }),
+  tidy: (value) =>
+    (value as { number: string; service?: string }[])
+      .filter((e) => e.number !== "")
+      .map((e) => (e.service ? e : { number: e.number })),
+};
 
 const switchKind: Kind = {
   name: "switches",
@@ -26,7 +44,25 @@ const switchKind: Kind = {
           empty: "none",
           hint: "area codes that cost what local calls do, one a line",
         },
+        {
+          at: "region/emergency",
+          label: "Emergency numbers of the site",
+          kind: "lines",
+          empty: "none",
+          rows: emergencyRows,
+          hint: "beside those of the country; one a line, with its service behind it, such as fire (RFC 5031)",
+        },
         { at: "region/timeZone", label: "Time zone", kind: "text", hint: "IANA name" },
+        {
+          at: "ownNumbers",
+          label: "Calls to own public numbers",
+          kind: "choice",
+          options: [
+            ["", "stay inside"],
+            ["outside", "leave by the plan"],
+          ],
+          hint: "dialled outside by a phone, and in the inventory",
+        },
         {
           at: "lastResort",
           label: "Last resort",

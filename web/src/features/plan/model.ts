@@ -19,6 +19,13 @@ export interface Setting {
   /** Objects of the plan that can be named. */
   among?: (plan: Plan, object: PlanObject) => { id: string; name: string }[];
   wide?: boolean;
+  /** How the lines of a setting stand for what is no list of words. */
+  rows?: {
+    write: (value: unknown) => string[];
+    read: (lines: string[]) => unknown;
+    /** What is left when the field is left. */
+    tidy: (value: unknown) => unknown;
+  };
 }
 
 /** Settings that belong together; special ones have an editor of their own. */
