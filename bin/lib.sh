@@ -25,9 +25,11 @@ need_tools() {
 # need_debian PROGRAM PACKAGE installs a Debian package if its program is missing.
 need_debian() {
   command -v "$1" >/dev/null && return
-  say "installing $2 ..."
-  as_root apt-get update -qq >/dev/null || die "apt-get update failed; is the network there?"
-  as_root env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$2" >/dev/null ||
+  local apt=(apt-get -qq -o Acquire::http::Timeout=20 -o Acquire::https::Timeout=20 -o Acquire::Retries=1)
+  say "$2 is missing: waiting for Debian's package server, for the list of packages ..."
+  as_root "${apt[@]}" update >/dev/null || die "Debian's package server did not answer; is the network there? Install $2 by hand to go on without it"
+  say "installing $2 from Debian's packages ..."
+  as_root env DEBIAN_FRONTEND=noninteractive "${apt[@]}" install -y --no-install-recommends "$2" >/dev/null ||
     die "could not install $2"
 }
 
@@ -89,8 +91,8 @@ sql() { # sql DIR STATEMENT
 node_modules() {
   local mark=$1/node_modules/.installed
   if [ -f "$mark" ] && cmp -s "$mark" "$1/package-lock.json"; then return; fi
-  say "installing packages of ${1#"$ROOT"/} ..."
-  (cd "$1" && npm ci --silent) || die "npm ci failed in $1"
+  say "waiting for the npm registry, for the packages of ${1#"$ROOT"/} ..."
+  (cd "$1" && npm ci --silent --fetch-timeout=30000 --fetch-retries=1) || die "the npm registry did not give the packages of $1; is the network there?"
   cp "$1/package-lock.json" "$mark"
 }
 
@@ -105,7 +107,15 @@ build_web() {
   echo "$sum" >"$mark"
 }
 
+# go_modules fetches the Go modules that are not there yet.
+go_modules() {
+  (cd "$ROOT" && GOPROXY=off go list -deps ./cmd/switchback >/dev/null 2>&1) && return
+  say "waiting for the Go module proxy, for the modules of switchback ..."
+  (cd "$ROOT" && go mod download) || die "the Go module proxy did not give the modules; is the network there?"
+}
+
 build_binary() {
+  go_modules
   say "building switchback ..."
   (cd "$ROOT" && go build -o "$RUN/switchback" ./cmd/switchback) || die "switchback does not build"
 }

@@ -63,6 +63,6 @@ func root() *cobra.Command {
 		SilenceErrors: true,
 	}
 	c.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return badInput{err} })
-	c.AddCommand(serveCommand(), configCommand(), demoCommand(), migrateCommand(), versionCommand(), digitsCommand(), tryCommand(), planCommand(), openAPICommand())
+	c.AddCommand(serveCommand(), configCommand(), demoCommand(), migrateCommand(), userCommand(), versionCommand(), digitsCommand(), tryCommand(), planCommand(), openAPICommand())
 	return c
 }

@@ -27,6 +27,9 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			o.Ready = func(url string) { o.Log.Info("ready", "url", url) }
+			o.Welcome = func(link string) {
+				fmt.Fprintf(c.OutOrStdout(), "\n  Nobody can sign in yet. This link makes the first person, once:\n\n    %s\n\n  It is valid until it is used or the program ends. 'switchback user add NAME' does the same.\n\n", link)
+			}
 			return app.Run(c.Context(), o)
 		},
 	}

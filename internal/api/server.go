@@ -74,6 +74,7 @@ type Config struct {
 	Overrides     *live.Overrides
 	Arrivals      *live.Arrivals
 	StandIns      *standin.Set // empty where none run
+	First         *FirstStart  // nil where somebody can sign in already
 	Log           *slog.Logger
 }
 
@@ -152,6 +153,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	a := humagin.New(engine, config)
 	a.UseMiddleware(s.requireSignIn(a))
 	s.sessionRoutes(a)
+	s.firstStartRoutes(a)
 	s.trunkRoutes(a)
 	s.operationRoutes(a)
 	s.gateRoutes(a)

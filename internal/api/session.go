@@ -3,7 +3,6 @@ package api
 import (
 	"context"
 	"errors"
-	"fmt"
 	"net"
 	"net/http"
 	"net/netip"
@@ -37,10 +36,11 @@ const userKey = "user"
 
 func user(s *server, ctx context.Context) string { return s.sessions.GetString(ctx, userKey) }
 
-// requireSignIn refuses every operation but signing in to those who are not.
+// requireSignIn refuses operations to those who are not signed in, but for those by which
+// one gets in.
 func (s *server) requireSignIn(a huma.API) func(huma.Context, func(huma.Context)) {
 	return func(ctx huma.Context, next func(huma.Context)) {
-		if ctx.Operation().OperationID != "sign-in" && user(s, ctx.Context()) == "" {
+		if !unauthenticated[ctx.Operation().OperationID] && user(s, ctx.Context()) == "" {
 			_ = huma.WriteErr(a, ctx, http.StatusUnauthorized, "sign in first")
 			return
 		}
@@ -77,9 +77,7 @@ func (s *server) sessionRoutes(a huma.API) {
 			peer
 		}) (*sessionOutput, error) {
 			if wait := s.wait(in.address); wait > 0 {
-				return nil, huma.ErrorWithHeaders(
-					huma.Error429TooManyRequests(fmt.Sprintf("too many wrong passwords from here; try again in %s", wait.Round(time.Second))),
-					http.Header{"Retry-After": {fmt.Sprint(int(wait.Seconds()) + 1)}})
+				return nil, tooMany(wait)
 			}
 			ok, err := s.Store.CheckPassword(ctx, in.Body.Name, in.Body.Password)
 			if err != nil {
@@ -90,11 +88,7 @@ func (s *server) sessionRoutes(a huma.API) {
 				return nil, huma.Error401Unauthorized("the name or the password is wrong")
 			}
 			s.rightPassword(in.address)
-			if err := s.sessions.RenewToken(ctx); err != nil {
-				return nil, s.failed(err)
-			}
-			s.sessions.Put(ctx, userKey, in.Body.Name)
-			return &sessionOutput{Session{in.Body.Name, Version}}, nil
+			return s.enter(ctx, in.Body.Name)
 		})
 	huma.Register(a, huma.Operation{OperationID: "who", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"},
 		func(ctx context.Context, _ *struct{}) (*sessionOutput, error) {

@@ -48,7 +48,10 @@ type Options struct {
 	Prepare func(ctx context.Context, s *store.Store, fresh bool) error
 	// Ready is told the address once everything runs.
 	Ready func(url string)
-	Log   *slog.Logger
+	// Welcome is told the link by which the first person gets in, once, where nobody can
+	// sign in yet; nil makes no link.
+	Welcome func(link string)
+	Log     *slog.Logger
 }
 
 func (o Options) check() error {
@@ -88,6 +91,11 @@ func Run(ctx context.Context, o Options) error {
 		return err
 	}
 	defer db.Close()
+	release, err := db.Hold(ctx, o.Log)
+	if err != nil {
+		return err
+	}
+	defer release()
 	if _, err := db.Migrate(ctx); err != nil {
 		return err
 	}
@@ -140,7 +148,12 @@ func Run(ctx context.Context, o Options) error {
 	}
 	defer standIns.Stop()
 
+	first, err := firstStart(ctx, db, listener.Addr().String(), o)
+	if err != nil {
+		return err
+	}
 	handler := api.New(api.Config{
+		First: first,
 		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
 		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
@@ -157,6 +170,18 @@ func Run(ctx context.Context, o Options) error {
 		defer stop()
 	}
 	return serve(ctx, listener, mux, feed, o)
+}
+
+// firstStart makes the link by which the first person gets in, where nobody can sign in
+// yet. The token stands behind a #, so that it is sent to no server and kept in no log.
+func firstStart(ctx context.Context, db *store.Store, address string, o Options) (*api.FirstStart, error) {
+	n, err := db.Users(ctx)
+	if err != nil || n > 0 || o.Welcome == nil {
+		return nil, err
+	}
+	first := &api.FirstStart{}
+	o.Welcome("http://" + address + "/first-start#" + first.Open())
+	return first, nil
 }
 
 // serveMetrics serves what machines ask on an address of its own.

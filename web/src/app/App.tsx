@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useLocation, useNavigate } from "react-router";
 import { Problem } from "@/api/client";
-import { useSession } from "@/api/queries";
+import { useNetwork, useSession } from "@/api/queries";
 import { CallersView } from "@/features/callers/CallersView";
 import { CallsView } from "@/features/calls/CallsView";
 import { CallView } from "@/features/calls/CallView";
@@ -14,6 +14,8 @@ import { NetworkView } from "@/features/network/NetworkView";
 import { NumbersView } from "@/features/numbers/NumbersView";
 import { PlanView } from "@/features/plan/PlanView";
 import { RoutingView } from "@/features/routing/RoutingView";
+import { SetupView } from "@/features/setup/SetupView";
+import { FirstStart } from "@/features/signin/FirstStart";
 import { SignIn } from "@/features/signin/SignIn";
 import { TrunksView } from "@/features/trunks/TrunksView";
 import { TryView } from "@/features/trying/TryView";
@@ -23,10 +25,20 @@ import { Shell } from "./Shell";
 export function App() {
   const session = useSession();
   const queries = useQueryClient();
+  const navigate = useNavigate();
+  const at = useLocation();
   if (session.isPending) return <Loading what="who is signed in" />;
   if (session.isError) {
     if (session.error instanceof Problem && session.error.status === 401) {
-      return <SignIn onSignedIn={() => queries.invalidateQueries()} />;
+      const signedIn = () => {
+        navigate("/", { replace: true });
+        queries.invalidateQueries();
+      };
+      return at.pathname === "/first-start" ? (
+        <FirstStart onSignedIn={signedIn} />
+      ) : (
+        <SignIn onSignedIn={() => queries.invalidateQueries()} />
+      );
     }
     return (
       <div className="mx-auto mt-24 max-w-lg">
@@ -37,7 +49,9 @@ export function App() {
   return (
     <Shell user={session.data.name}>
       <Routes>
-        <Route path="/" element={<Navigate to="/network" replace />} />
+        <Route path="/" element={<Landing />} />
+        <Route path="/first-start" element={<Navigate to="/" replace />} />
+        <Route path="/setup" element={<SetupView />} />
         <Route path="/network" element={<NetworkView />} />
         <Route path="/trunks/:trunk?" element={<TrunksView />} />
         <Route path="/plan/:kind?/:id?" element={<PlanView />} />
@@ -56,4 +70,11 @@ export function App() {
       </Routes>
     </Shell>
   );
+}
+
+/** The first view: the network, or the way to one where nothing is live yet. */
+function Landing() {
+  const network = useNetwork();
+  if (network.isPending) return <Loading what="the network" />;
+  return <Navigate to={network.data?.revision === 0 ? "/setup" : "/network"} replace />;
 }

@@ -1,12 +1,14 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { LogOut, Moon, Search, Sun, Undo2 } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
-import { NavLink, useNavigate } from "react-router";
+import { NavLink, useLocation, useNavigate } from "react-router";
 import { api, take } from "@/api/client";
 import { useConnected, useEvents } from "@/api/events";
 import { useChanges, useClocks, useDraftEdit, useHours, useNetwork, useTrial } from "@/api/queries";
 import { scopesIn } from "@/features/changes/TrialPanel";
 import { untilWords } from "@/features/hours/words";
+import { nextOf } from "@/features/setup/steps";
+import { useSetup } from "@/features/setup/useSetup";
 import { Button, Kbd } from "@/ui/controls";
 import { StateMark } from "@/ui/StateMark";
 import { Finder } from "./Finder";
@@ -37,6 +39,7 @@ export function Shell({ user, children }: { user: string; children: ReactNode })
       </header>
       <Warnings />
       <Acting />
+      <SetupBar />
       <main id="main" className="min-h-0 flex-1 overflow-auto">
         {children}
       </main>
@@ -104,7 +107,14 @@ function PlanState() {
   return (
     <div className="text-right text-[13px] leading-tight">
       <div>
-        <StateMark tone="good" word={network.data ? `Live: revision ${network.data.revision}` : "Live: …"} />
+        {network.data?.revision === 0 ? (
+          <StateMark tone="soft" word="nothing is live yet" />
+        ) : (
+          <StateMark
+            tone="good"
+            word={network.data ? `Live: revision ${network.data.revision}` : "Live: …"}
+          />
+        )}
       </div>
       <div>
         {count === 0 ? (
@@ -171,6 +181,33 @@ function Warnings() {
   return (
     <div role="alert" className="border-b border-bad bg-bad-wash px-4 py-1">
       <StateMark tone="bad" word={warning} />
+    </div>
+  );
+}
+
+/** While nothing is live yet: what to do next. */
+function SetupBar() {
+  const revision = useNetwork().data?.revision;
+  const { pathname } = useLocation();
+  if (revision !== 0 || pathname === "/setup") return null;
+  return <SetupNext />;
+}
+
+function SetupNext() {
+  const steps = useSetup();
+  const next = steps && nextOf(steps);
+  if (!steps || !next) return null;
+  return (
+    <div role="status" className="flex gap-4 border-b border-line bg-road-wash px-4 py-1">
+      <NavLink to="/setup" className="text-road underline-offset-2 hover:underline">
+        First set-up, {steps.filter((s) => s.done).length} of {steps.length} steps done
+      </NavLink>
+      <span>
+        next:{" "}
+        <NavLink to={next.to} className="font-semibold text-road underline-offset-2 hover:underline">
+          {next.action}
+        </NavLink>
+      </span>
     </div>
   );
 }

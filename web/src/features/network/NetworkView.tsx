@@ -19,9 +19,14 @@ export function NetworkView() {
     return (
       <Empty
         action={
-          <Link to="/changes" className="text-road underline">
-            Import a plan
-          </Link>
+          <span className="flex gap-6">
+            <Link to="/setup" className="text-road underline">
+              Set up the first switch
+            </Link>
+            <Link to="/changes" className="text-road underline">
+              Import a plan
+            </Link>
+          </span>
         }
       >
         No switch is live yet. A plan names switches, far ends and the trunks between them.

@@ -19,7 +19,7 @@ export function RoutingView() {
   if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
   const { plan } = draft.data;
   const table = plan.tables.find((t) => t.id === tableID) ?? plan.tables[0];
-  if (!table) return <Empty>The draft has no routing table.</Empty>;
+  if (!table) return <NoTable plan={plan} />;
   const rule = table.rules.find((r) => r.id === ruleID);
   const editing = rule ?? (ruleID === "new" ? emptyRule() : undefined);
   return (
@@ -41,6 +41,32 @@ export function RoutingView() {
         </aside>
       )}
     </div>
+  );
+}
+
+/** A plan without tables: each switch can have its first one. */
+function NoTable({ plan }: { plan: Plan }) {
+  if (plan.switches.length === 0)
+    return (
+      <Empty action={<Link to="/plan/switches/new">Add a switch</Link>}>
+        A routing table belongs to a switch, and the draft has none.
+      </Empty>
+    );
+  return (
+    <Empty
+      action={
+        <ul className="flex flex-col gap-2 text-ink">
+          {plan.switches.map((sw) => (
+            <li key={sw.id} className="flex items-center gap-3">
+              Switch {sw.name}
+              <AddTable plan={plan} switchID={sw.id} switchName={sw.name} words="Add a table" />
+            </li>
+          ))}
+        </ul>
+      }
+    >
+      The draft has no routing table. A table is a list of rules; calls from a trunk enter at one.
+    </Empty>
   );
 }
 

@@ -8,7 +8,7 @@ import { Empty, Failure } from "@/ui/feedback";
 import { VirtualList } from "@/ui/VirtualList";
 import { FindingLine } from "./Findings";
 import { type Ordered, RuleRow } from "./RuleRow";
-import { TakeTableOut } from "./tables";
+import { TableSettings, TakeTableOut } from "./tables";
 
 /** The rules of a table in the order in which they are tried, with what is worth a look in each. */
 
@@ -31,6 +31,7 @@ export function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; ch
         <span className="truncate text-[13px] text-soft">
           patterns are written {table.form ? table.form.replace("-", " ") : "as dialled"}
         </span>
+        <TableSettings key={table.id} table={table} />
         <Link
           to={`/routing/${table.id}/new`}
           className="ml-auto inline-flex shrink-0 items-center gap-1 text-road underline-offset-2 hover:underline"

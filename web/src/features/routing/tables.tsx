@@ -1,4 +1,4 @@
-import { Plus, Trash2 } from "lucide-react";
+import { Plus, Settings2, Trash2 } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -13,10 +13,13 @@ export function AddTable({
   plan,
   switchID,
   switchName,
+  words,
 }: {
   plan: Plan;
   switchID: string;
   switchName: string;
+  /** What the button says; without it, it is a sign alone. */
+  words?: string;
 }) {
   const navigate = useNavigate();
   const [open, setOpen] = useState(false);
@@ -35,11 +38,12 @@ export function AddTable({
       <Popover.Trigger asChild>
         <button
           type="button"
-          className="ml-auto text-road"
+          className={`text-road ${words ? "inline-flex items-center gap-1 underline-offset-2 hover:underline" : "ml-auto"}`}
           aria-label={`Add a table to ${switchName}`}
           title={`Add a table to ${switchName}`}
         >
           <Plus className="size-4" aria-hidden="true" />
+          {words}
         </button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -77,6 +81,105 @@ export function AddTable({
             {add.isError && !error && <Failure error={add.error} />}
             <Button type="submit" look="main" disabled={add.isPending || id === ""}>
               Add the table
+            </Button>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** The forms in which the patterns of a table can be written. */
+const forms: readonly (readonly [string, string])[] = [
+  ["as-dialled", "as dialled"],
+  ["e164", "E.164 (+)"],
+  ["e164-bare", "E.164 without +"],
+  ["international", "international prefix"],
+  ["national", "national"],
+  ["national-bare", "national significant number"],
+  ["local", "local"],
+  ["private", "extension"],
+];
+
+/** Changes a table's own settings. */
+export function TableSettings({ table }: { table: Table }) {
+  const [open, setOpen] = useState(false);
+  const was = { name: table.name, form: table.form, policy: table.policy, note: table.note };
+  const [edited, setEdited] = useState(was);
+  const put = useDraftEdit((body: typeof was) =>
+    take(api.PUT("/api/draft/tables/{id}", { params: { path: { id: table.id } }, body: { ...body, was } })),
+  );
+  const at = (place: string) => (put.error instanceof Problem ? put.error.at(place) : undefined);
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(is) => {
+        setOpen(is);
+        setEdited(was);
+        put.reset();
+      }}
+    >
+      <Popover.Trigger asChild>
+        <Button look="bare" className="h-7 shrink-0 px-1.5 text-[13px]">
+          <Settings2 className="size-4" aria-hidden="true" /> Table settings
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          className="z-20 w-80 rounded-[4px] border border-line bg-sheet p-3 shadow-xl"
+          collisionPadding={8}
+        >
+          <form
+            className="flex flex-col gap-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              put.mutate(edited, { onSuccess: () => setOpen(false) });
+            }}
+          >
+            <Field label="Name" error={at("name")}>
+              {(p) => (
+                <input
+                  {...p}
+                  className={inputLook}
+                  value={edited.name}
+                  onChange={(e) => setEdited({ ...edited, name: e.target.value })}
+                  required
+                />
+              )}
+            </Field>
+            <Field
+              label="Number format"
+              error={at("form")}
+              hint="of called and caller patterns; known numbers are converted to it where they enter"
+            >
+              {(p) => (
+                <select
+                  {...p}
+                  className={inputLook}
+                  value={edited.form || "as-dialled"}
+                  onChange={(e) => setEdited({ ...edited, form: e.target.value as Table["form"] })}
+                >
+                  {forms.map(([form, word]) => (
+                    <option key={form} value={form}>
+                      {word}
+                    </option>
+                  ))}
+                </select>
+              )}
+            </Field>
+            <Field label="Note" error={at("note")}>
+              {(p) => (
+                <input
+                  {...p}
+                  className={inputLook}
+                  value={edited.note ?? ""}
+                  onChange={(e) => setEdited({ ...edited, note: e.target.value || undefined })}
+                />
+              )}
+            </Field>
+            {put.isError && <Failure error={put.error} />}
+            <Button type="submit" look="main" disabled={put.isPending}>
+              Save to the draft
             </Button>
           </form>
         </Popover.Content>

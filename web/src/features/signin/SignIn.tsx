@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, take } from "@/api/client";
 import { useTheme } from "@/app/theme";
@@ -9,6 +9,10 @@ export function SignIn({ onSignedIn }: { onSignedIn: () => void }) {
   useTheme();
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
+  const first = useQuery({
+    queryKey: ["first-start"],
+    queryFn: () => take(api.GET("/api/first-start")),
+  });
   const signIn = useMutation({
     mutationFn: () => take(api.POST("/api/session", { body: { name, password } })),
     onSuccess: onSignedIn,
@@ -23,7 +27,12 @@ export function SignIn({ onSignedIn }: { onSignedIn: () => void }) {
         <h1 className="flex items-center gap-2 text-xl font-semibold text-road">
           <img src="/mark.svg" alt="" className="size-8" /> Switchback
         </h1>
-        <p className="text-soft">The terminal in which the demo was started shows its name and password.</p>
+        {first.data?.open && (
+          <p>
+            Nobody can sign in yet. The program printed a link when it started, which creates the first
+            person.
+          </p>
+        )}
         <Field label="Name">
           {(p) => (
             <input

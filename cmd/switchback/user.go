@@ -1,0 +1,67 @@
+package main
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"switchback.example/switchback/internal/settings"
+	"switchback.example/switchback/internal/store"
+)
+
+func userCommand() *cobra.Command {
+	c := &cobra.Command{Use: "user", Short: "Create those who may sign in"}
+	c.AddCommand(userAddCommand())
+	return c
+}
+
+func userAddCommand() *cobra.Command {
+	c := &cobra.Command{
+		Use: "add NAME", Short: "Create a person who may sign in; the password is read from standard input", Args: cobra.ExactArgs(1),
+		Long: `Create a person who may sign in. The password is the first line of standard input,
+or the variable SWITCHBACK_NEW_PASSWORD; it is never given as an argument, which others
+could see. It has at least 12 characters.`,
+		RunE: func(c *cobra.Command, args []string) error {
+			values, err := settings.Load(c.Flags())
+			if err != nil {
+				return badInput{err}
+			}
+			password, err := newPassword(c.InOrStdin())
+			if err != nil {
+				return badInput{err}
+			}
+			s, err := store.Open(c.Context(), values.Get("dsn"))
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			if err := s.AddUser(c.Context(), args[0], password); err != nil {
+				if store.IsChosenBadly(err) || errors.Is(err, store.ErrTaken) {
+					return badInput{err}
+				}
+				return fmt.Errorf("%w; 'switchback migrate' makes the tables of a new database", err)
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%s can sign in\n", args[0])
+			return nil
+		},
+	}
+	settings.AddFlags(c.Flags())
+	return c
+}
+
+// newPassword reads a password from the environment or the first line of an input.
+func newPassword(in io.Reader) (string, error) {
+	if p := os.Getenv(settings.Prefix + "NEW_PASSWORD"); p != "" {
+		return p, nil
+	}
+	line, err := bufio.NewReader(io.LimitReader(in, 4096)).ReadString('\n')
+	if err != nil && !errors.Is(err, io.EOF) {
+		return "", err
+	}
+	return strings.TrimRight(line, "\r\n"), nil
+}
