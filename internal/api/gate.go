@@ -73,7 +73,7 @@ type SourceQuery struct {
 func (q SourceQuery) prefix() (netip.Prefix, error) {
 	p, err := live.ParseSource(q.Source)
 	if err != nil {
-		return p, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is neither an address (127.0.99.1) nor a network (127.0.99.0/24)", q.Source))
+		return p, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is neither an address (192.0.2.1) nor a network (192.0.2.0/24)", q.Source))
 	}
 	return p, nil
 }

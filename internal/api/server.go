@@ -43,6 +43,10 @@ type Switchboard interface {
 	// TestCall sends a call on one trunk with the digits as typed, past the plan,
 	// and returns the id of its record.
 	TestCall(t plan.Trunk, called, caller digits.Number, talk time.Duration) (call string, err error)
+	// PlaceCall begins a call in the switch as if it came from a trunk, decided by the live
+	// plan, and returns the name of the leg on which it begins; EndPlaced ends it.
+	PlaceCall(t plan.Trunk, in decide.Call, talk time.Duration) (leg string, err error)
+	EndPlaced(leg string) (ok bool)
 	// Unknown counts messages from unknown sources, by switch.
 	Unknown() map[string]int64
 	// Try lets the draft of a version decide the calls of some scopes, beside the live plan,
@@ -116,7 +120,7 @@ func New(cfg Config) http.Handler {
 	app := webapp.Handler()
 	engine.NoRoute(func(c *gin.Context) {
 		if strings.HasPrefix(c.Request.URL.Path, "/api/") {
-			problem(c.Writer, http.StatusNotFound, "there is no such API path")
+			problem(c.Writer, http.StatusNotFound, "nothing was done: this version of Switchback has no such operation; reload the page")
 			return
 		}
 		app.ServeHTTP(c.Writer, c.Request)
@@ -142,6 +146,7 @@ func headers(next http.Handler) http.Handler {
 // describe registers every operation.
 func describe(engine *gin.Engine, s *server) huma.API {
 	huma.DefaultArrayNullable = false
+	huma.NewError = inWords
 	config := huma.DefaultConfig("Switchback", Version)
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath = ""
@@ -181,6 +186,18 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.eventRoutes(a)
 	s.standInRoutes(a)
 	return a
+}
+
+// newError is huma's own.
+var newError = huma.NewError
+
+// inWords is an error as people read it: what huma finds wrong in a request is told at its
+// fields, and the whole says that nothing came of it.
+func inWords(status int, message string, errs ...error) huma.StatusError {
+	if message == "validation failed" {
+		message = "nothing was done: some values do not fit"
+	}
+	return newError(status, message, errs...)
 }
 
 // schemaName tells types of one name in two packages apart.

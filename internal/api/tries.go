@@ -5,13 +5,16 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strings"
 	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
 )
@@ -34,6 +37,9 @@ type TryAsk struct {
 	OneByOneMs int `json:"oneByOneMs,omitempty" minimum:"0" maximum:"5000"`
 	// TalkSeconds is how long an answered live call is held.
 	TalkSeconds int `json:"talkSeconds,omitempty" minimum:"0" maximum:"60"`
+	// Emergency confirms a live call to an emergency number over real trunks: those who
+	// answer there are the emergency services.
+	Emergency bool `json:"emergency,omitempty"`
 }
 
 // Try is a test call and what came of it.
@@ -57,6 +63,8 @@ type Source struct {
 	ID    string `json:"id"`
 	Label string `json:"label"`
 	Kind  string `json:"kind" enum:"trunk,extensions"`
+	// From is what a try gives to begin there: the trunk's id, or an extension.
+	From string `json:"from"`
 }
 
 // defaultTalk is how long an answered live try is held.
@@ -89,9 +97,12 @@ func (s *server) tryRoutes(a huma.API) {
 		func(_ context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{}, error) {
+			if s.Switchboard.EndPlaced(in.ID) {
+				return nil, nil
+			}
 			by, _, ok := s.StandIns.Placed(in.ID)
 			if !ok {
-				return nil, huma.Error404NotFound("no stand-in placed this call")
+				return nil, huma.Error404NotFound("no test call of this name runs")
 			}
 			by.HangUp(in.ID)
 			return nil, nil
@@ -108,11 +119,14 @@ func (s *server) sources() []Source {
 		p := run.Snapshot.Plan()
 		for _, d := range p.Destinations {
 			if d.Kind == "extensions" {
-				out = append(out, Source{d.Numbers, d.Name + " " + d.Numbers, "extensions"})
+				if p, err := digits.Compile(d.Numbers); err == nil {
+					first, _ := p.Shortest()
+					out = append(out, Source{d.Numbers, d.Name + " " + d.Numbers, "extensions", first.String()})
+				}
 			}
 		}
 		for _, t := range p.Trunks {
-			out = append(out, Source{t.ID, t.Name, "trunk"})
+			out = append(out, Source{t.ID, t.Name, "trunk", t.ID})
 		}
 	}
 	return out
@@ -224,7 +238,7 @@ func (s *server) place(ctx context.Context, snapshot *decide.Snapshot, call deci
 	farEnd := plan.NewIndex(snapshot.Plan()).Trunks[call.Trunk].FarEnd
 	by := s.StandIns.Find(farEnd)
 	if by == nil {
-		return Try{}, huma.Error422UnprocessableEntity("no stand-in plays "+farEnd+", so nothing can call from there; try it dry", &huma.ErrorDetail{Location: "body.from", Message: "no stand-in plays this far end"})
+		return s.placeInSwitch(ctx, snapshot, call, ask)
 	}
 	caller := call.Caller.String()
 	if call.CallerText != "" {
@@ -241,14 +255,50 @@ func (s *server) place(ctx context.Context, snapshot *decide.Snapshot, call deci
 	return s.liveTry(ctx, id)
 }
 
-func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
+// placeInSwitch starts a live try in the switch itself, where no stand-in plays the far
+// end from which it is to come.
+func (s *server) placeInSwitch(ctx context.Context, snapshot *decide.Snapshot, call decide.Call, ask TryAsk) (Try, error) {
+	trunk, _ := snapshot.Trunk(call.Trunk) // it was found there
+	if call.At = time.Now(); snapshot.IsEmergencyCall(call) && !ask.Emergency {
+		const why = "this is an emergency number, and the call would go over a real trunk to the emergency services; confirm that they know of it"
+		return Try{}, huma.Error422UnprocessableEntity(why, &huma.ErrorDetail{Location: "body.emergency", Message: "must be confirmed"})
+	}
+	talk := time.Duration(max(ask.TalkSeconds, int(placedTalk/time.Second))) * time.Second
+	leg, err := s.Switchboard.PlaceCall(*trunk, call, talk)
+	if err != nil {
+		return Try{Mode: "live", State: "not-placed", Why: err.Error(), From: inSwitch, Events: []standin.Event{}}, nil
+	}
+	return s.liveTry(ctx, leg)
+}
+
+// inSwitch is who placed a test call that began in the switch.
+const inSwitch = "the switch"
+
+// placedTalk is how long such a call is held after the answer, at least: as long as it
+// takes to hear the tone.
+const placedTalk = 5 * time.Second
+
+// placedBy is what is known of who placed a test call; ok is false if nobody did.
+func (s *server) placedBy(id string) (t Try, overAt time.Time, ok bool) {
+	t = Try{ID: id, Mode: "live", State: "running", From: inSwitch, Events: []standin.Event{}}
+	if strings.HasPrefix(id, sip.PlacedPrefix) {
+		return t, overAt, true
+	}
 	by, placed, ok := s.StandIns.Placed(id)
 	if !ok {
-		return Try{}, huma.Error404NotFound("no stand-in placed this call")
+		return t, overAt, false
 	}
-	t := Try{ID: id, Mode: "live", State: "running", From: by.Name, Events: placed.Events, Status: placed.Status}
+	t.From, t.Events, t.Status = by.Name, placed.Events, placed.Status
 	if placed.Over {
 		t.State = "over"
+	}
+	return t, placed.OverAt, true
+}
+
+func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
+	t, overAt, ok := s.placedBy(id)
+	if !ok {
+		return Try{}, huma.Error404NotFound("no test call has this name")
 	}
 	if c, recent := s.Recorder.RecentByLeg(id); recent {
 		t = withRecord(t, s.recentDetail(ctx, c))
@@ -261,7 +311,7 @@ func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
 	c, err := s.Store.CallByLeg(ctx, id)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		if placed.Over && time.Since(placed.OverAt) < recordPatience {
+		if t.State == "over" && time.Since(overAt) < recordPatience {
 			t.State = "running" // its record is on the way
 		}
 		return t, nil
@@ -272,6 +322,9 @@ func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
 	}
 	d, err := s.detail(ctx, c)
 	t.Sound = s.sound(ctx, id, c)
+	if t.From == inSwitch && !d.Running {
+		t.State = "over"
+	}
 	return withRecord(t, d), err
 }
 

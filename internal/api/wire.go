@@ -9,6 +9,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live/sip"
 )
@@ -51,22 +52,14 @@ func (s *server) wireRoutes(a huma.API) {
 		})
 }
 
-// examples are numbers that are set aside for fiction, by country.
-var examples = map[string][2]string{
-	"GB": {"+441914980850", "+441914980101"}, "US": {"+16175550180", "+16175550101"}, "CA": {"+16135550180", "+16135550101"},
-}
-
 func onTheWire(sw plan.Switch, ask WireAsk) Wire {
-	pair, known := examples[sw.Region.Country]
-	if !known {
-		pair = examples["GB"]
-	}
 	v := Wire{Called: ask.Called, Caller: ask.Caller, Messages: []WireMessage{}}
+	exampleCalled, exampleCaller := numbering.ExampleNumbers(sw.Region.Country)
 	if v.Called == "" {
-		v.Called = pair[0]
+		v.Called = exampleCalled
 	}
 	if v.Caller == "" {
-		v.Caller = pair[1]
+		v.Caller = exampleCaller
 	}
 	called, errCalled := digits.ParseNumber(v.Called)
 	caller, errCaller := digits.ParseNumber(v.Caller)

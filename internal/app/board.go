@@ -204,6 +204,24 @@ func (b *board) TestCall(t plan.Trunk, called, caller digits.Number, talk time.D
 	return "", fmt.Errorf("switch %s does not run", t.Switch)
 }
 
+// PlaceCall begins a test call in the switch of the trunk from which it is to come.
+func (b *board) PlaceCall(t plan.Trunk, in decide.Call, talk time.Duration) (leg string, err error) {
+	for _, a := range b.running() {
+		if a.Switch == t.Switch {
+			return a.PlaceCall(in, talk)
+		}
+	}
+	return "", fmt.Errorf("switch %s does not run", t.Switch)
+}
+
+// EndPlaced ends such a call; ok is false if none of the name runs.
+func (b *board) EndPlaced(leg string) (ok bool) {
+	for _, a := range b.running() {
+		ok = ok || a.EndPlaced(leg)
+	}
+	return ok
+}
+
 // Unknown counts messages from unknown sources, by switch.
 func (b *board) Unknown() map[string]int64 {
 	b.mu.Lock()

@@ -166,10 +166,18 @@ func TestTheGuideEntersTheDraftWholeOrNotAtAll(t *testing.T) {
 	var start api.GuideStart
 	c.Ask("GET", "/api/guide/cape", nil, &start)
 	assert.Equal(t, "011", start.International)
-	assert.Equal(t, []string{"911"}, start.Emergency)
-	var list []guide.Proposal
-	c.Ask("POST", "/api/guide/outbound", guide.Ask{Switch: "quay", Entry: "phones-out", Outside: "guided", Prefix: "8", Paths: map[numbering.Class]string{numbering.ClassNational: "national"}}, &list)
+	assert.Equal(t, []string{"911", "112"}, start.Emergency)
+	var proposed api.GuideOutbound
+	c.Ask("POST", "/api/guide/outbound", guide.Ask{Switch: "quay", Entry: "phones-out", Outside: "guided", Prefix: "8", Paths: map[numbering.Class]string{numbering.ClassNational: "national"}}, &proposed)
+	list := proposed.Proposals
 	require.NotEmpty(t, list)
+	require.NotEmpty(t, proposed.Examples)
+	require.Empty(t, proposed.Undecided)
+	for _, e := range proposed.Examples {
+		if e.Class == numbering.ClassNational {
+			assert.True(t, e.OK, "%s: %s", e.Dialled, e.Why)
+		}
+	}
 	take := api.GuideTake{Tables: []plan.Table{{ID: "guided", Name: "Guided", Switch: "quay", Policy: plan.AsListed, Rules: []plan.Rule{}}}}
 	for _, p := range list {
 		if p.Table == "guided" {

@@ -223,3 +223,35 @@ func (c *Client) Store() *store.Store {
 	c.t.Cleanup(func() { s.Close() })
 	return s
 }
+
+// Empty runs the application on an empty database, as "switchback serve" does on a new
+// machine, and returns the link that it gives the first person.
+func Empty(t testing.TB) (c *Client, link string) {
+	dsn := storetest.DSN(t)
+	ready, welcome := make(chan string, 1), make(chan string, 1)
+	ctx, stop := context.WithCancel(context.Background())
+	ended := make(chan error, 1)
+	vault, err := store.NewVault(Key)
+	require.NoError(t, err)
+	go func() {
+		ended <- app.Run(ctx, app.Options{
+			DSN: dsn, HTTP: "127.0.0.1:0", Vault: vault, Recordings: t.TempDir(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+			Ready: func(url string) { ready <- url }, Welcome: func(link string) { welcome <- link },
+		})
+	}()
+	over := sync.OnceFunc(func() {
+		stop()
+		require.NoError(t, <-ended)
+	})
+	t.Cleanup(over)
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	select {
+	case url := <-ready:
+		return &Client{url, dsn, over, t, &http.Client{Jar: jar}}, <-welcome
+	case err := <-ended:
+		ended <- err
+		require.NoError(t, err)
+		return nil, ""
+	}
+}

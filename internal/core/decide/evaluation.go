@@ -248,6 +248,9 @@ func (s *Snapshot) BeginStraight(trunk string, called, caller digits.Number) (e 
 	return e, true
 }
 
+// PlacedCall is how a test call came that began in the switch itself, in Received.
+const PlacedCall = "a test call that began in the switch, as if it came from here"
+
 // StraightCall is how a straight test call came, in Received.
 const StraightCall = "a straight test call, past the plan"
 

@@ -86,7 +86,9 @@ func with(p plan.Plan, ask Ask, list []Proposal) plan.Plan {
 	}
 	every := []plan.Leave{}
 	for _, c := range numbering.Classes() {
-		every = append(every, plan.Leave{Class: c})
+		if c != numbering.ClassEmergency { // which needs no permission
+			every = append(every, plan.Leave{Class: c})
+		}
 	}
 	p.Groups = slices.Clone(p.Groups)
 	for i := range p.Groups {

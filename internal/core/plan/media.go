@@ -87,7 +87,7 @@ func (v *validator) mediaPorts(at string, s Switch) {
 	m := s.Media
 	if m.Address != "" {
 		if _, err := netip.ParseAddr(m.Address); err != nil {
-			v.bad(at+"/address", "%q is not an address, such as 127.0.10.1", m.Address)
+			v.bad(at+"/address", "%q is not an address, such as 192.0.2.10", m.Address)
 		}
 	}
 	if m.First == 0 && m.Last == 0 {

@@ -223,7 +223,7 @@ func ParseTrust(text string) (Trust, error) {
 	if a, err := netip.ParseAddr(text); err == nil {
 		return Trust{Network: netip.PrefixFrom(a.Unmap(), a.Unmap().BitLen())}, nil
 	}
-	return Trust{}, fmt.Errorf("%q is neither an address (127.0.30.1), nor one with a port (127.0.30.1:5060), nor a network (127.0.30.0/24)", text)
+	return Trust{}, fmt.Errorf("%q is neither an address (192.0.2.1), nor one with a port (192.0.2.1:5060), nor a network (192.0.2.0/24)", text)
 }
 
 // Single tells whether it is one address.
@@ -250,7 +250,7 @@ func (v *validator) sip(at string, t Trunk) {
 	}
 	if _, err := netip.ParseAddr(s.Public); s.Public != "" && err != nil {
 		if to, err := netip.ParseAddrPort(s.Public); err != nil || to.Port() == 0 {
-			v.bad(at+"/public", "%q is neither an address, such as 127.0.99.1, nor one with a port", s.Public)
+			v.bad(at+"/public", "%q is neither an address, such as 192.0.2.1, nor one with a port", s.Public)
 		}
 	}
 	v.oneOf(at+"/calledField", s.CalledField, "", "request-uri", CalledInTo)

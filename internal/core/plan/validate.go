@@ -357,7 +357,7 @@ func (v *validator) onSwitch(at, what, id, want, has string) {
 func (v *validator) address(at, s string) (netip.AddrPort, bool) {
 	a, err := netip.ParseAddrPort(s)
 	if err != nil || a.Port() == 0 {
-		v.bad(at, "%q is not an address with a port, such as 127.0.10.1:5060", s)
+		v.bad(at, "%q is not an address with a port, such as 192.0.2.10:5060", s)
 		return netip.AddrPort{}, false
 	}
 	return a, true

@@ -73,6 +73,7 @@ type Agent struct {
 	unwatch  func() // of the calendars that are set by hand
 
 	nonces     *nonces
+	tests      atomic.Int64             // test calls that run
 	slowed     atomic.Int64             // refusals that wait
 	ours       map[ourKey]*registration // of the watching goroutine
 	registered chan *registration       // whose REGISTER is over
@@ -81,6 +82,8 @@ type Agent struct {
 
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
+	// placed are test calls by the plan, by the name of the leg on which they begin.
+	placed map[string]*test
 	// collecting are the INVITEs that wait for more digits.
 	collecting    map[overlapKey]*oneNumber
 	subscriptions map[dialogKey]*subscription  // of lamps
@@ -115,7 +118,7 @@ func Start(cfg Config) (*Agent, error) {
 		cfg.Lamps = &live.Lamps{}
 	}
 	a := &Agent{
-		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, collecting: map[overlapKey]*oneNumber{}, turns: live.NewTurns(), journeys: newJourneys(),
+		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, placed: map[string]*test{}, collecting: map[overlapKey]*oneNumber{}, turns: live.NewTurns(), journeys: newJourneys(),
 		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
 		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), subscriptions: map[dialogKey]*subscription{}, paces: map[netip.Addr]*pace{}, failing: map[netip.AddrPort]time.Time{},
 	}

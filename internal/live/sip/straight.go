@@ -1,10 +1,10 @@
 package sip
 
 import (
+	"context"
 	"errors"
 	"fmt"
-	"net"
-	"sync/atomic"
+	"sync"
 	"time"
 
 	"switchback.example/switchback/internal/core/cause"
@@ -34,28 +34,66 @@ func (a *Agent) TestCall(trunk string, called, caller digits.Number, talk time.D
 	if !ok || t.Switch != a.Switch {
 		return "", ErrNoTrunk
 	}
+	c, err := a.newTest(run, record.Leg{CallID: "straight-" + newID()}, talk)
+	if err != nil {
+		return "", err
+	}
+	c.eval, _ = run.Snapshot.BeginStraight(trunk, called, caller) // it was just found there
+	c.begin(c.straight)
+	return c.rec.ID, nil
+}
+
+// test is a call that begins in the switch, with nobody on its own side but a tone and an
+// ear.
+type test struct {
+	*call
+	ear  *ear
+	talk time.Duration
+	gone chan struct{} // closed when nobody wants it any more
+	give func()        // closes it
+}
+
+// MaxTests bounds the test calls of a switch that run at one time.
+const MaxTests = 4
+
+// ErrTooManyTests says that as many test calls run as may.
+var ErrTooManyTests = fmt.Errorf("%d test calls run already on this switch; wait until one is over", MaxTests)
+
+// newTest is a test call with the leg on which it begins.
+func (a *Agent) newTest(run *live.Running, leg record.Leg, talk time.Duration) (*test, error) {
+	if a.tests.Add(1) > MaxTests {
+		a.tests.Add(-1)
+		return nil, ErrTooManyTests
+	}
 	ear, err := listen(a.host)
 	if err != nil {
-		return "", fmt.Errorf("no port for the audio of the test call: %w", err)
+		a.tests.Add(-1)
+		return nil, fmt.Errorf("no port for the audio of the test call: %w", err)
 	}
 	c := &call{
 		a: a, run: run, hops: defaultHops, called: newName(), requests: make(chan asked, 8),
 		ended: make(chan goodbye, MaxForks+2), faults: make(chan string, 1), over: make(chan struct{}),
 	}
-	c.rec = record.Call{ID: newID(), Session: newName(), Switch: a.Switch, Revision: run.Revision, Started: time.Now(), Legs: []record.Leg{{CallID: "straight-" + newID()}}}
-	c.eval, _ = run.Snapshot.BeginStraight(trunk, called, caller) // it was just found there
+	c.rec = record.Call{ID: newID(), Session: newName(), Switch: a.Switch, Revision: run.Revision, Started: time.Now(), Legs: []record.Leg{leg}}
+	t := &test{call: c, ear: ear, talk: min(talk, MaxTestTalk), gone: make(chan struct{})}
+	t.give = sync.OnceFunc(func() { close(t.gone) })
+	return t, nil
+}
+
+// begin runs the call by itself.
+func (c *test) begin(run func()) {
 	c.save()
-	a.work.begin()
+	c.a.work.begin()
 	go func() {
-		defer a.work.end()
-		defer ear.close()
-		c.straight(ear, min(talk, MaxTestTalk))
+		defer c.a.work.end()
+		defer c.a.tests.Add(-1)
+		defer c.ear.close()
+		run()
 	}()
-	return c.rec.ID, nil
 }
 
 // straight tries the one trunk, and holds the call if it is answered.
-func (c *call) straight(e *ear, talk time.Duration) {
+func (c *test) straight() {
 	o, _ := c.eval.Next() // a straight call is always offered
 	channel, why, ok := c.a.Trunks.Reserve(o.Trunk, live.Want{Out: true, Emergency: o.Emergency})
 	if !ok {
@@ -72,16 +110,27 @@ func (c *call) straight(e *ear, talk time.Duration) {
 		c.save()
 		return
 	}
+	c.a.Trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
+	t, r := c.send(o, ways[0]) // as a call would begin; the trail says which server it is
+	c.report(r)
+	if r.Kind != decide.ReportAnswered {
+		c.eval.Next()
+		c.save()
+		return
+	}
+	c.hold(t)
+}
+
+// send sends the call to one server of a trunk, and says what came of it.
+func (c *test) send(o decide.Offer, to way) (*attempt, decide.Report) {
 	c.out = o.Trunk
-	to := ways[0] // as a call would begin; the trail says which server it is
-	t := &attempt{c: c, a: c.a, trunk: o.Trunk, to: to, session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
-	t.invite = c.newInvite(o, to, e.description(), "", false)
+	t := &attempt{c: c.call, a: c.a, trunk: o.Trunk, to: to, session: sessionWanted(o.Trunk.SIP), early: map[string]*dialog{}}
+	t.invite = c.newInvite(o, to, c.ear.description(), "", false)
 	c.eval.Sent(to.String())
 	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: c.farEnd(o.Trunk), CallID: t.invite.Get("Call-ID"), Remote: to.String(), Step: len(c.eval.Trail()) - 1})
 	c.save()
-	c.a.Trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	began := time.Now()
-	r := t.wait(o.Timers, nil, func(*wire.Message) {})
+	r := t.wait(o.Timers, c.gone, func(*wire.Message) { c.lastLeg().Rang = true })
 	if t.answer != nil {
 		c.lastLeg().Media = record.ReadMedia(t.answer.Body)
 	}
@@ -89,17 +138,11 @@ func (c *call) straight(e *ear, talk time.Duration) {
 	if r.Kind == decide.ReportAnswered {
 		c.rec.Answered = time.Now()
 	}
-	c.report(r)
-	if r.Kind != decide.ReportAnswered {
-		c.eval.Next()
-		c.save()
-		return
-	}
-	c.holdStraight(t, e, talk)
+	return t, r
 }
 
-// holdStraight listens for a while, and hangs up.
-func (c *call) holdStraight(t *attempt, e *ear, talk time.Duration) {
+// hold plays a tone and listens for a while, and hangs up.
+func (c *test) hold(t *attempt) {
 	d := t.dialogOf(t.answer)
 	d.rename(identity{c.rec.Session, nameOr(t.answer, c.called)})
 	c.a.keepDialog(d)
@@ -108,8 +151,10 @@ func (c *call) holdStraight(t *attempt, e *ear, talk time.Duration) {
 	d.answeredBy(func(body []byte) { t.meetOthers(d, d.ack(t.invite, body)) })
 	d.acknowledge(nil)
 	c.save()
+	playing, stop := context.WithCancel(c.a.ctx)
+	played := c.ear.play(playing, t.answer.Body)
 	how := "the test was over"
-	done := time.After(talk)
+	done := time.After(c.talk)
 	for waiting := true; waiting; {
 		select {
 		case <-done:
@@ -119,12 +164,15 @@ func (c *call) holdStraight(t *attempt, e *ear, talk time.Duration) {
 		case q := <-c.requests:
 			q.d.on(machine.Done)
 			q.t.reply(488, q.d.key.localTag) // the test is over before a change would matter
+		case <-c.gone:
+			how, waiting = "the test was ended", false
 		case <-c.a.ctx.Done():
 			how, waiting = stopped, false
 		}
 	}
+	stop()
 	close(c.over)
-	c.release(fmt.Sprintf("%s; %s", how, e.heard()))
+	c.release(fmt.Sprintf("%s; %s; %s", how, c.ear.heard(), <-played))
 	d.end(reasonHeader(cause.NormalClearing))
 }
 
@@ -133,44 +181,4 @@ func nameOr(m *wire.Message, otherwise string) string {
 		return name
 	}
 	return otherwise
-}
-
-// ear takes the audio of a test call and counts it. It sends nothing.
-type ear struct {
-	conn    *net.UDPConn
-	packets atomic.Int64
-}
-
-func listen(host string) (*ear, error) {
-	conn, err := net.ListenUDP("udp", &net.UDPAddr{IP: net.ParseIP(host)})
-	if err != nil {
-		return nil, err
-	}
-	e := &ear{conn: conn}
-	go func() {
-		b := make([]byte, 2048)
-		for {
-			if _, err := conn.Read(b); err != nil {
-				return
-			}
-			e.packets.Add(1)
-		}
-	}()
-	return e, nil
-}
-
-func (e *ear) close() { e.conn.Close() }
-
-// heard says what came.
-func (e *ear) heard() string {
-	if n := e.packets.Load(); n > 0 {
-		return fmt.Sprintf("%d packets of audio came", n)
-	}
-	return "no audio came"
-}
-
-// description offers both G.711 laws to listen to (RFC 8866, RFC 3551).
-func (e *ear) description() []byte {
-	at := e.conn.LocalAddr().(*net.UDPAddr) //nolint:forcetypeassert // ListenUDP
-	return fmt.Appendf(nil, "v=0\r\no=- 1 1 IN IP4 %[1]s\r\ns=-\r\nc=IN IP4 %[1]s\r\nt=0 0\r\nm=audio %[2]d RTP/AVP 8 0\r\na=rtpmap:8 PCMA/8000\r\na=rtpmap:0 PCMU/8000\r\na=recvonly\r\n", at.IP, at.Port)
 }

@@ -35,24 +35,31 @@ type toneAnswer struct {
 }
 
 func answerWithTone(offer []byte, from netip.AddrPort) (a toneAnswer, ok bool) {
-	d, err := media.Read(offer)
+	a, d, ok := toneFor(offer)
+	if ok {
+		d.Through(from)
+		a.body = d.Bytes()
+	}
+	return a, ok
+}
+
+// toneFor is how a tone is sent to who gave a description, with what is left of that; ok is
+// false if it has no plain G.711.
+func toneFor(description []byte) (a toneAnswer, d *media.Description, ok bool) {
+	d, err := media.Read(description)
 	if err != nil || !d.Audio() || d.Encrypted() {
-		return a, false
+		return a, d, false
 	}
 	if err := d.Keep(media.Rules{Codecs: []string{"PCMA", "PCMU"}, NoComfortNoise: true, NoEvents: true}); err != nil {
-		return a, false
+		return a, d, false
 	}
 	formats := d.Formats()
 	if len(formats) == 0 {
-		return a, false
-	}
-	if a.to, ok = d.Address(); !ok {
-		return a, false
+		return a, d, false
 	}
 	a.payload, a.law = uint8(formats[0].Type), strings.ToUpper(formats[0].Encoding())
-	d.Through(from)
-	a.body = d.Bytes()
-	return a, true
+	a.to, ok = d.Address()
+	return a, d, ok
 }
 
 // beeps is when the tone sounds, in milliseconds from its beginning.
@@ -61,8 +68,9 @@ var (
 	beepsBack = [][2]int{{0, 700}}
 )
 
-// playTone sends beeps to a caller, and returns after the last or when the context ends.
-func playTone(ctx context.Context, conn *net.UDPConn, a toneAnswer, beeps [][2]int) {
+// playTone sends beeps to a caller, and returns after the last or when the context ends,
+// with how many packets it sent.
+func playTone(ctx context.Context, conn *net.UDPConn, a toneAnswer, beeps [][2]int) (sent int) {
 	end := beeps[len(beeps)-1][1]
 	tick := time.NewTicker(20 * time.Millisecond)
 	defer tick.Stop()
@@ -74,8 +82,9 @@ func playTone(ctx context.Context, conn *net.UDPConn, a toneAnswer, beeps [][2]i
 		}
 		packet, err := (&rtp.Packet{Header: header, Payload: toneSamples(on, at*toneRate/1000, a.law)}).Marshal()
 		if err != nil {
-			return
+			return sent
 		}
+		sent++
 		_, _ = conn.WriteToUDPAddrPort(packet, a.to) // one that is lost is lost
 		header.SequenceNumber++
 		header.Timestamp += tonePacket
@@ -83,9 +92,10 @@ func playTone(ctx context.Context, conn *net.UDPConn, a toneAnswer, beeps [][2]i
 		select {
 		case <-tick.C:
 		case <-ctx.Done():
-			return
+			return sent
 		}
 	}
+	return sent
 }
 
 func toneSamples(on bool, from int, law string) []byte {

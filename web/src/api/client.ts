@@ -93,6 +93,7 @@ export class Problem extends Error {
 
 /** A place in an object; what the schema refuses is told by its place in the request. */
 function placeOf(location: string): string {
+  if (/^body(\.(is|rule))?$/.test(location)) return "";
   const inBody = location.match(/^body\.(?:is|rule)\.(.*)$/)?.[1];
   return inBody === undefined ? location : inBody.replaceAll(/[.[]/g, "/").replaceAll("]", "");
 }

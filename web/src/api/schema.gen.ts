@@ -3574,6 +3574,7 @@ export interface components {
             used: number;
         };
         Source: {
+            from: string;
             id: string;
             /** @enum {string} */
             kind: "trunk" | "extensions";
@@ -3965,6 +3966,7 @@ export interface components {
             dial: string;
             /** @description Dry: trunks that are supposed to be down */
             down?: string[];
+            emergency?: boolean;
             /** @description A trunk, a far end or an extension */
             from: string;
             /** @description Dry: trunks that are supposed to be full */

@@ -4,12 +4,13 @@ import { type ReactNode, useEffect, useState } from "react";
 import { NavLink, useLocation, useNavigate } from "react-router";
 import { api, take } from "@/api/client";
 import { useConnected, useEvents } from "@/api/events";
-import { useChanges, useClocks, useDraftEdit, useHours, useNetwork, useTrial } from "@/api/queries";
+import { useChanges, useClocks, useDraft, useDraftEdit, useHours, useNetwork, useTrial } from "@/api/queries";
 import { scopesIn } from "@/features/changes/TrialPanel";
 import { untilWords } from "@/features/hours/words";
 import { nextOf } from "@/features/setup/steps";
 import { useSetup } from "@/features/setup/useSetup";
 import { Button, Kbd } from "@/ui/controls";
+import { NamedIn } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { Finder } from "./Finder";
 import { useTheme } from "./theme";
@@ -18,6 +19,7 @@ import { views } from "./views";
 export function Shell({ user, children }: { user: string; children: ReactNode }) {
   const [finding, setFinding] = useState(false);
   const changes = useChanges();
+  const draft = useDraft();
   useEvents();
   useShortcuts(() => setFinding(true));
   return (
@@ -41,7 +43,7 @@ export function Shell({ user, children }: { user: string; children: ReactNode })
       <Acting />
       <SetupBar />
       <main id="main" className="min-h-0 flex-1 overflow-auto">
-        {children}
+        <NamedIn value={draft.data?.plan}>{children}</NamedIn>
       </main>
       <Finder open={finding} onOpenChange={setFinding} />
     </div>

@@ -1,5 +1,6 @@
-import type { ReactNode } from "react";
-import { Problem } from "@/api/client";
+import { createContext, type ReactNode, useContext } from "react";
+import { type Plan, Problem } from "@/api/client";
+import { placeInWords } from "@/lib/places";
 import { StateMark } from "./StateMark";
 
 /** Shown while something is read for the first time. */
@@ -11,8 +12,12 @@ export function Loading({ what }: { what: string }) {
   );
 }
 
+/** The plan whose objects errors name. */
+export const NamedIn = createContext<Plan | undefined>(undefined);
+
 /** A request failed: what, why, and how to go on. */
 export function Failure({ error, retry }: { error: unknown; retry?: () => void }) {
+  const plan = useContext(NamedIn);
   const places = error instanceof Problem ? error.places : [];
   return (
     <div role="alert" className="rounded-[3px] border border-bad bg-bad-wash p-3 text-ink">
@@ -21,7 +26,8 @@ export function Failure({ error, retry }: { error: unknown; retry?: () => void }
         <ul className="mt-1 list-disc pl-6">
           {places.map((p) => (
             <li key={p.at + p.reason}>
-              <code className="font-mono text-[13px]">{p.at}</code>: {p.reason}
+              {p.at && <span className="font-semibold">{placeInWords(p.at, plan)}: </span>}
+              {p.reason}
             </li>
           ))}
         </ul>

@@ -23,7 +23,7 @@ export function CallsView() {
     return (
       <Empty
         action={
-          <Link className="text-road underline" to="/try?from=2001&dial=901914980850">
+          <Link className="text-road underline" to="/try">
             Place a first call
           </Link>
         }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, type Rehearsal, take } from "@/api/client";
 import { useChanges, useDraft, useDraftEdit } from "@/api/queries";
+import { placeInWords } from "@/lib/places";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
@@ -36,7 +37,7 @@ export function ChangesView() {
             <ul className="mt-2 list-disc pl-6">
               {problems.map((p) => (
                 <li key={p.place + p.reason}>
-                  <code className="font-mono text-[13px]">{p.place}</code>: {p.reason}
+                  <span className="font-semibold">{placeInWords(p.place, plan)}</span>: {p.reason}
                 </li>
               ))}
             </ul>

@@ -92,7 +92,6 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
             aria-label="Extension"
             className={`${smallLook} w-24 font-mono`}
             value={who}
-            placeholder="2001"
             onChange={(e) => setWho(e.target.value)}
           />
         ) : (

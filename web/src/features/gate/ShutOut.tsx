@@ -34,7 +34,7 @@ export function ShutOut() {
           setLooked(source.trim());
         }}
       >
-        <Field label="Address or network" error={wrong} hint="Such as 127.0.99.1, or 127.0.99.0/24.">
+        <Field label="Address or network" error={wrong} hint="Such as 192.0.2.1, or 192.0.2.0/24.">
           {(props) => (
             <input
               {...props}

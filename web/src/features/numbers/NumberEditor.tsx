@@ -173,7 +173,6 @@ function Editor({ plan, number, saved }: Props) {
       <div className="mt-2 grid grid-cols-2 gap-x-5 gap-y-1">
         {text("First number", "first", {
           mono: true,
-          placeholder: "+442079460400",
           hint: "E.164: +, country code",
         })}
         {text("Last number", "last", { mono: true, hint: "empty for a single number" })}

@@ -6,6 +6,7 @@ import { type ObjectSaved, type Plan, Problem } from "@/api/client";
 import { deleteObject, numbersQuery, putObject, useChanges, useDraftEdit, useLive } from "@/api/queries";
 import { DatesEditor } from "@/features/hours/DatesEditor";
 import { MonthPreview } from "@/features/hours/MonthPreview";
+import { placeInWords } from "@/lib/places";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StaleChoice } from "@/ui/StaleChoice";
@@ -19,7 +20,7 @@ import { type Advice, useBeside } from "./profile";
 import { SettingField } from "./Setting";
 import { TargetsEditor } from "./TargetsEditor";
 import { usersOf } from "./users";
-import { get, idOf, put, same } from "./value";
+import { freeID, get, put, same } from "./value";
 import { WeekEditor } from "./WeekEditor";
 import { WirePreview } from "./WirePreview";
 
@@ -57,7 +58,9 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
   const change = (place: string, value: unknown) =>
     setEdited((o) => {
       const next = put(o, place, value);
-      return isNew && place === "name" && !idTyped ? { ...next, id: idOf(next.name ?? "") } : next;
+      return isNew && place === "name" && !idTyped
+        ? { ...next, id: freeID(next.name ?? "", kind.one, plan[kind.name] ?? []) }
+        : next;
     });
   const submit = (found: PlanObject) =>
     save.mutate(
@@ -204,7 +207,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
           />
         )}
         {remove.isError && <Failure error={remove.error} />}
-        {save.data && !dirty && <Elsewhere saved={save.data} />}
+        {save.data && !dirty && <Elsewhere saved={save.data} plan={plan} />}
         {!isNew && <Users users={usersOf(plan, kind.name, object.id)} one={kind.one} />}
         {!isNew && kind.name === "destinations" && <AnsweredNumbers destination={object.id} />}
         {kind.name === "trunks" && live && (
@@ -294,7 +297,7 @@ function Special({ section, plan, object, profile, onChange, at }: SpecialProps)
 }
 
 /** What is wrong in other objects since the save. */
-function Elsewhere({ saved }: { saved: ObjectSaved }) {
+function Elsewhere({ saved, plan }: { saved: ObjectSaved; plan: Plan }) {
   if (saved.elsewhere.length === 0) return null;
   return (
     <div role="alert" className="rounded-[3px] border border-bad bg-bad-wash p-3">
@@ -302,7 +305,7 @@ function Elsewhere({ saved }: { saved: ObjectSaved }) {
       <ul className="mt-1 list-disc pl-5">
         {saved.elsewhere.map((p) => (
           <li key={p.place + p.reason} className="break-words">
-            <code className="font-mono text-[13px]">{p.place}</code>: {p.reason}
+            <span className="font-semibold">{placeInWords(p.place, plan)}</span>: {p.reason}
           </li>
         ))}
       </ul>

@@ -32,11 +32,29 @@ export const same = (a: unknown, b: unknown): boolean => hashKey([a]) === hashKe
 /** An id made of a name: small letters, digits and hyphens, 63 at most. */
 export function idOf(name: string): string {
   return name
+    .normalize("NFKD")
+    .replace(/\p{M}/gu, "") // accents go, their letters stay
+    .replaceAll("ß", "ss")
+    .replaceAll("ø", "o")
+    .replaceAll("Ø", "O")
+    .replaceAll("æ", "ae")
+    .replaceAll("ł", "l")
     .toLowerCase()
     .replace(/[^a-z0-9]+/g, "-")
     .replace(/^-+|-+$/g, "")
     .slice(0, 63)
     .replace(/-+$/, "");
+}
+
+/** An id made of a name that none of a list has; a name that makes none gets that of its kind. */
+export function freeID(name: string, kind: string, taken: { id: string }[]): string {
+  if (name.trim() === "") return "";
+  const wanted = idOf(name) || idOf(kind);
+  const has = (id: string) => taken.some((x) => x.id === id);
+  for (let n = 1; ; n++) {
+    const id = n === 1 ? wanted : `${wanted.slice(0, 60 - String(n).length)}-${n}`;
+    if (!has(id)) return id;
+  }
 }
 
 /** A value in words, for saying what it was. */

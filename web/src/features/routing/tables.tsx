@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Plan, Problem, type Table, take } from "@/api/client";
 import { useDraftEdit } from "@/api/queries";
-import { idOf } from "@/features/plan/value";
+import { freeID } from "@/features/plan/value";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 
@@ -31,7 +31,7 @@ export function AddTable({
       }),
     ),
   );
-  const id = freeID(plan, idOf(name));
+  const id = freeID(name, "table", plan.tables);
   const error = add.error instanceof Problem ? add.error.at("name") : undefined;
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -186,14 +186,6 @@ export function TableSettings({ table }: { table: Table }) {
       </Popover.Portal>
     </Popover.Root>
   );
-}
-
-/** An id that no table has. */
-function freeID(plan: Plan, wanted: string): string {
-  const taken = new Set(plan.tables.map((t) => t.id));
-  let id = wanted;
-  for (let n = 2; taken.has(id); n++) id = `${wanted}-${n}`;
-  return id;
 }
 
 /** Takes a table without rules out of the draft. */

@@ -6,7 +6,10 @@ import { Button, Field, inputLook, Kbd, smallLook } from "@/ui/controls";
 import { localMoment } from "./ask";
 
 export function fieldErrors(error: unknown): boolean {
-  return error instanceof Problem && ["body.from", "body.dial"].some((f) => error.at(f) !== undefined);
+  return (
+    error instanceof Problem &&
+    ["body.from", "body.dial", "body.emergency"].some((f) => error.at(f) !== undefined)
+  );
 }
 
 export interface FormProps {
@@ -24,6 +27,13 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
   const sources = useSources();
   const dial = useRef<HTMLInputElement>(null);
   useEffect(() => dial.current?.focus(), []);
+  const first = sources.data?.[0]?.from ?? "";
+  const from = useRef(ask.from);
+  from.current = ask.from;
+  // Until somebody says otherwise a call begins at the first source that there is.
+  useEffect(() => {
+    if (first && from.current === "") set("from", first);
+  }, [first, set]);
   const at = (field: string) => (error instanceof Problem ? error.at(`body.${field}`) : undefined);
   return (
     <form
@@ -54,10 +64,10 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
         </Field>
         <datalist id="sources">
           {sources.data?.map((s) => (
-            <option key={s.id} value={s.kind === "trunk" ? s.id : undefined} label={s.label} />
+            <option key={s.id} value={s.from} label={s.label} />
           ))}
         </datalist>
-        <Field label="Dial" hint="as on the keys, such as 9 0191 498 0850" error={at("dial")}>
+        <Field label="Dial" hint="as on the keys of the phone" error={at("dial")}>
           {(p) => (
             <input
               {...p}
@@ -102,6 +112,12 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
           </Button>
         </div>
       </div>
+      {at("emergency") && (
+        <label role="alert" className="mt-2 flex items-center gap-2">
+          <input type="checkbox" onChange={(e) => set("emergency", e.target.checked ? "yes" : "")} />
+          <span>{error instanceof Problem && error.message} Tick this and call again if they do.</span>
+        </label>
+      )}
       <Supposed ask={ask} set={set} change={change} error={at("at")} />
     </form>
   );

@@ -62,7 +62,6 @@ export function NumberList({ ask, set, change }: Props) {
               className={`${inputLook} h-72 py-1 font-mono`}
               value={text}
               onChange={(e) => setText(e.target.value)}
-              placeholder={"9 0191 498 0850\n9 07700 900850\n2150"}
               spellCheck={false}
             />
           )}

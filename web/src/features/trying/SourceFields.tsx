@@ -24,7 +24,7 @@ export function SourceFields({ ask, set }: { ask: Pick<TryAsk, "from" | "plan">;
       </Field>
       <datalist id={list}>
         {sources.data?.map((s) => (
-          <option key={s.id} value={s.kind === "trunk" ? s.id : undefined} label={s.label} />
+          <option key={s.id} value={s.from} label={s.label} />
         ))}
       </datalist>
       <Field label="Decided by">

@@ -4,7 +4,6 @@ import { useSearchParams } from "react-router";
 import type { Try, TryAsk } from "@/api/client";
 import { startTry, useTry } from "@/api/queries";
 import { lastDialled } from "@/lib/lastDialled";
-import { Button } from "@/ui/controls";
 import { Empty, Failure } from "@/ui/feedback";
 import { AskForm, type FormProps, fieldErrors } from "./AskForm";
 import { readAsk } from "./ask";
@@ -97,7 +96,7 @@ function OneNumber({ ask, both, set, change }: WayProps) {
             <Outcome tried={shown} />
           </>
         ) : (
-          <NothingTried set={set} />
+          <NothingTried />
         )}
       </div>
     </>
@@ -129,11 +128,12 @@ function useAsk() {
   };
 }
 
-function NothingTried({ set }: { set: FormProps["set"] }) {
+function NothingTried() {
   return (
-    <Empty action={<Button onClick={() => set("dial", "9 0191 498 0850")}>Fill in 9 0191 498 0850</Button>}>
+    <Empty>
       Dial a number to see what becomes of it: dry, decided and explained without sending anything; or live,
-      as a real SIP call that begins at the stand-in of the calling far end.
+      as a real call over the real trunks. A live call begins at the stand-in of the calling far end, or,
+      where none plays it, in the switch itself, which plays a tone and listens.
     </Empty>
   );
 }

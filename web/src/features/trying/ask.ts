@@ -5,13 +5,14 @@ export function readAsk(params: URLSearchParams): TryAsk {
   return {
     mode: "dry",
     plan: params.get("plan") === "draft" ? "draft" : "live",
-    from: params.get("from") ?? "2001",
+    from: params.get("from") ?? "",
     dial: params.get("dial") ?? "",
     caller: params.get("caller") || undefined,
     down: params.getAll("down"),
     full: params.getAll("full"),
     at: params.get("at") || undefined,
     byHand: handOf(params.getAll("hand")),
+    ...(params.get("emergency") && { emergency: true }),
   };
 }
 
