@@ -194,7 +194,34 @@ func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, form
 	case want != "":
 		*w = e.put(which, *w, &read, want, t.contract)
 	}
+	if before := t.prefixOf(forms); !before.Empty() && (kind == numbering.Home || kind == numbering.Foreign) && !w.Number.Plus() {
+		e.prefix(which, w, before, t)
+	}
 	return breach{}
+}
+
+// prefixOf is the digits that a contract puts before public numbers.
+func (t *trunkNode) prefixOf(forms *plan.Forms) digits.Number {
+	switch {
+	case forms.Prefix == "":
+		return digits.Number{}
+	case forms == &t.Out.Called:
+		return t.calledPrefix
+	}
+	return t.callerPrefix
+}
+
+// prefix puts digits before a number, and tells so.
+func (e *Evaluation) prefix(which string, w *numbering.Written, before digits.Number, t *trunkNode) {
+	edit := digits.PutBefore(w.Number, before)
+	if !edit.OK() {
+		return
+	}
+	after := numbering.Written{Number: edit.After(), Form: numbering.AsDialled}
+	if e.told {
+		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{Number: which, By: t.contract, Label: "put before " + before.String(), Before: *w, After: after, Runs: edit.Runs()}})
+	}
+	*w = after
 }
 
 func (e *Evaluation) skip(t *trunkNode, reason Skip, called, caller numbering.Written, detail func() string) {

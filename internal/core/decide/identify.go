@@ -238,12 +238,21 @@ func (s *Snapshot) TakesCredentials(switchID string) bool {
 // Account finds the accounts of a name among the trunks of a switch; a domain
 // tells those of one name apart.
 func (s *Snapshot) Account(switchID, user, domain string) (t plan.Trunk, a plan.Account, ok bool) {
+	return s.account(switchID, domain, func(a plan.Account) bool { return a.User == user })
+}
+
+// AccountByDigest is Account by the user name of a digest.
+func (s *Snapshot) AccountByDigest(switchID, user, domain string) (t plan.Trunk, a plan.Account, ok bool) {
+	return s.account(switchID, domain, func(a plan.Account) bool { return a.DigestUser() == user })
+}
+
+func (s *Snapshot) account(switchID, domain string, is func(plan.Account) bool) (t plan.Trunk, a plan.Account, ok bool) {
 	for _, n := range s.plan.Trunks {
 		if n.Switch != switchID || !n.SIP.TakesCredentials() || n.SIP.Domain != "" && !strings.EqualFold(n.SIP.Domain, domain) {
 			continue
 		}
 		for _, account := range n.SIP.TheirAccounts {
-			if account.User == user {
+			if is(account) {
 				return n, account, true
 			}
 		}

@@ -62,17 +62,19 @@ type switchNode struct {
 
 type trunkNode struct {
 	plan.Trunk
-	ref       Ref
-	contract  Ref
-	farEnd    Ref
-	sw        *switchNode
-	entry     *tableNode // nil if nothing may call in
-	sentOn    *tableNode // decides what its far end diverts and transfers
-	outside   bool       // it leads to where others are called and billed
-	ours      bool       // those who call by it are our own users, as emergency calls go
-	calledIn  *digits.Pattern
-	before    digits.Number // of called numbers that come with their last digits
-	mayGoBack bool
+	ref      Ref
+	contract Ref
+	farEnd   Ref
+	sw       *switchNode
+	entry    *tableNode // nil if nothing may call in
+	sentOn   *tableNode // decides what its far end diverts and transfers
+	outside  bool       // it leads to where others are called and billed
+	ours     bool       // those who call by it are our own users, as emergency calls go
+	calledIn *digits.Pattern
+	before   digits.Number // of called numbers that come with their last digits
+	// of the contract, before public numbers that leave
+	calledPrefix, callerPrefix digits.Number
+	mayGoBack                  bool
 }
 
 type pathNode struct {
@@ -219,6 +221,8 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 		s.trunks[t.ID] = n
 		n.calledIn = optionalPattern(t.SIP.CalledIn)
 		n.before, _ = digits.ParseNumber(t.In.Before) // validated
+		n.calledPrefix, _ = digits.ParseNumber(t.Out.Called.Prefix)
+		n.callerPrefix, _ = digits.ParseNumber(t.Out.Caller.Prefix)
 		n.sw.takesCredentials = n.sw.takesCredentials || t.SIP.TakesCredentials()
 		for _, a := range t.SIP.Trusted {
 			trust, _ := plan.ParseTrust(a) // validated

@@ -177,7 +177,7 @@ type Trunk struct {
 	Group string `json:"group,omitempty" maxLength:"63"`
 	// Profile is the sort of far end by whose rules the trunk was set, one of Profiles.
 	// It decides nothing; departures from it are told.
-	Profile string `json:"profile,omitempty" enum:"strict-e164-carrier,ten-digit-carrier,national-carrier,several-addresses-carrier,registering-phone-system,gateway-with-ports,voicemail-server,cloud-platform-tls,gateway-with-cards"`
+	Profile string `json:"profile,omitempty" enum:"strict-e164-carrier,ten-digit-carrier,national-carrier,national-carrier-by-address,several-addresses-carrier,registering-phone-system,phone-system-by-address,gateway-with-ports,voicemail-server,cloud-platform-tls,cloud-platform-tcp,peer-network-tcp,gateway-with-cards"`
 	// Channels is the most calls at one time, both directions together.
 	Channels int `json:"channels" minimum:"1" maximum:"10000"`
 	// Kept are the channels that only some calls may use.
@@ -218,8 +218,8 @@ type Trunk struct {
 
 // Profiles are the ids of the sorts of far ends that package profile knows.
 var Profiles = []string{
-	"strict-e164-carrier", "ten-digit-carrier", "national-carrier", "several-addresses-carrier", "registering-phone-system",
-	"gateway-with-ports", "voicemail-server", "cloud-platform-tls", "gateway-with-cards",
+	"strict-e164-carrier", "ten-digit-carrier", "national-carrier", "national-carrier-by-address", "several-addresses-carrier", "registering-phone-system",
+	"phone-system-by-address", "gateway-with-ports", "voicemail-server", "cloud-platform-tls", "cloud-platform-tcp", "peer-network-tcp", "gateway-with-cards",
 }
 
 // Kept are channels of a trunk that are kept: for emergency calls, for calls from
@@ -269,6 +269,9 @@ type Forms struct {
 	Emergency numbering.Form `json:"emergency,omitempty" doc:"empty or refuse: emergency numbers are never converted"`
 	Short     numbering.Form `json:"short,omitempty" doc:"empty or refuse: short numbers are never converted"`
 	Private   numbering.Form `json:"private,omitempty" doc:"extensions: empty or refuse"`
+	// Prefix stands before public numbers once they have their form, such as the outside
+	// prefix of a phone system, so that a caller shown to it can be called back.
+	Prefix string `json:"prefix,omitempty" maxLength:"8"`
 }
 
 // Refuse stands in a contract in place of a form.

@@ -19,10 +19,10 @@ func TestServicesAreValidated(t *testing.T) {
 		"joins without a way":     {func(t *plan.Trunk) { t.Services = plan.Services{JoinsOutside: true} }, "allows nothing"},
 		"no table at all":         {func(t *plan.Trunk) { t.Entry, t.Services.Table = "", "" }, "nothing decides what it sends on"},
 		"notices without a table": {func(t *plan.Trunk) { t.Entry, t.Services = "", plan.Services{Notifies: true} }, "needs a table"},
-		"an unknown way":          {func(t *plan.Trunk) { t.Services.Redirecting = "by-post" }, "is none of"},
+		"an unknown way":          {func(t *plan.Trunk) { t.Services.Redirecting = "by-post" }, "is not allowed"},
 		"SRTP past the switch":    {func(t *plan.Trunk) { t.Media = plan.Media{Way: plan.MediaDirect, Encryption: plan.MediaSRTP} }, "goes past it"},
 		"SRTP without TLS":        {func(t *plan.Trunk) { t.Media.Encryption = plan.MediaSRTP }, "anybody could read them"},
-		"unknown encryption":      {func(t *plan.Trunk) { t.Media.Encryption = "rot13" }, "is none of"},
+		"unknown encryption":      {func(t *plan.Trunk) { t.Media.Encryption = "rot13" }, "is not allowed"},
 	} {
 		p := skerry(t)
 		c.set(&p.Trunks[0])

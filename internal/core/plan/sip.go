@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"net/netip"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -30,6 +31,9 @@ type SIP struct {
 	// of addresses stands between them, with a port if that of the signalling is
 	// another outside. Ports for sound must be the same outside.
 	Public string `json:"public,omitempty"`
+	// PublicName is the DNS name of the switch in Via, Contact and From towards the far end,
+	// in place of its address: some take calls from names that they know alone.
+	PublicName string `json:"publicName,omitempty" maxLength:"253"`
 	// Transport carries the calls to it; empty is UDP. What is too long for a
 	// datagram goes by TCP all the same, where the far end takes it.
 	Transport string `json:"transport,omitempty" enum:"udp,tcp,tls"`
@@ -112,6 +116,16 @@ func (s SIP) SeenAs(at netip.AddrPort) netip.AddrPort {
 	return at
 }
 
+// CalledThere is what the far end calls the switch, with a port: its name there, or the
+// address at which it is seen.
+func (s SIP) CalledThere(at netip.AddrPort) string {
+	seen := s.SeenAs(at)
+	if s.PublicName != "" {
+		return fmt.Sprintf("%s:%d", s.PublicName, seen.Port())
+	}
+	return seen.String()
+}
+
 // Target is a server of a far end.
 type Target struct {
 	Address  string `json:"address" doc:"Address and port"`
@@ -123,7 +137,10 @@ type Target struct {
 // kept apart from the plan.
 type Account struct {
 	ID   string `json:"id"`
-	User string `json:"user" minLength:"1" maxLength:"100" doc:"Name in the digest, and user of the address that registers"`
+	User string `json:"user" minLength:"1" maxLength:"100" doc:"User of the address that registers, and the digest user name where no other is set"`
+	// AuthUser is the user name in the digest, where it is another than the one that
+	// registers (RFC 3261 section 22.4).
+	AuthUser string `json:"authUser,omitempty" maxLength:"100"`
 	// Number is the called number that goes to this account, for gateways with
 	// one account a port; empty takes what no other account does.
 	Number string `json:"number,omitempty" maxLength:"40"`
@@ -131,6 +148,14 @@ type Account struct {
 	// Expires is how long our own registration is asked to hold, in seconds; 0
 	// is 600.
 	Expires int `json:"expires,omitempty" minimum:"0" maximum:"86400"`
+}
+
+// DigestUser is the user name in the digest.
+func (a Account) DigestUser() string {
+	if a.AuthUser != "" {
+		return a.AuthUser
+	}
+	return a.User
 }
 
 // Side says whose account it is: the far end's with us, or ours with it.
@@ -146,6 +171,9 @@ const (
 func SecretName(trunk string, side Side, account string) string {
 	return "trunk/" + trunk + "/" + string(side) + "/" + account
 }
+
+// hostName is a DNS name (RFC 1123 section 2.1) that is no address.
+var hostName = regexp.MustCompile(`^(?:[A-Za-z0-9](?:[A-Za-z0-9-]{0,61}[A-Za-z0-9])?\.)*[A-Za-z](?:[A-Za-z0-9-]{0,61}[A-Za-z0-9])?$`)
 
 // The values of SIP.Registers, SIP.Proof, SIP.CalledField, SIP.Numbers and SIP.Digest.
 const (
@@ -247,6 +275,9 @@ func (v *validator) sip(at string, t Trunk) {
 	v.targets(at, s)
 	if s.Proxy != "" {
 		v.address(at+"/proxy", s.Proxy)
+	}
+	if s.PublicName != "" && !hostName.MatchString(s.PublicName) {
+		v.bad(at+"/publicName", "%q is not a DNS name, such as switch.example", s.PublicName)
 	}
 	if _, err := netip.ParseAddr(s.Public); s.Public != "" && err != nil {
 		if to, err := netip.ParseAddrPort(s.Public); err != nil || to.Port() == 0 {
@@ -356,13 +387,16 @@ func (v *validator) accounts(at string, list []Account) {
 		case users[a.User]:
 			v.bad(here+"/user", "%q stands twice in this trunk", a.User)
 		}
+		if digest := a.DigestUser(); digest != a.User && users[digest] {
+			v.bad(here+"/authUser", "%q is another account of this trunk", digest)
+		}
 		if _, err := digits.ParseNumber(a.Number); err != nil {
 			v.bad(here+"/number", "%s", err)
 		}
 		if a.Expires < 0 || a.Expires > 86_400 {
 			v.bad(here+"/expires", "is %d; a registration holds 1 to 86400 seconds, 0 for %d", a.Expires, DefaultExpires)
 		}
-		ids[a.ID], users[a.User] = true, true
+		ids[a.ID], users[a.User], users[a.DigestUser()] = true, true, true
 	}
 }
 

@@ -261,6 +261,8 @@ func (v *validator) trunk(at string, t Trunk) {
 	v.form(at+"/in/called", t.In.Called)
 	v.form(at+"/in/caller", t.In.Caller)
 	v.wholeNumbers(at+"/in/before", t)
+	v.contractPrefix(at+"/out/called", t.Out.Called)
+	v.contractPrefix(at+"/out/caller", t.Out.Caller)
 	v.contract(at+"/out/called", t.Out.Called)
 	v.contract(at+"/out/caller", t.Out.Caller)
 	v.oneOf(at+"/out/callerFallback", t.Out.CallerFallback, "", CallerRemoved, CallerAsIs)
@@ -311,6 +313,19 @@ func (v *validator) contract(at string, f Forms) {
 		} else {
 			v.bad(at+"/"+field.name, "%q: such numbers are never converted; leave it empty or write refuse", field.form)
 		}
+	}
+}
+
+// contractPrefix checks the digits that stand before public numbers.
+func (v *validator) contractPrefix(at string, f Forms) {
+	n, err := digits.ParseNumber(f.Prefix)
+	switch {
+	case err != nil:
+		v.bad(at+"/prefix", "%s", err)
+	case n.Plus():
+		v.bad(at+"/prefix", "%q begins with +, which no number has behind a prefix", f.Prefix)
+	case !n.Empty() && (f.Home == numbering.E164 || f.Foreign == numbering.E164):
+		v.bad(at+"/prefix", "%q stands before numbers with a +; choose the form in which they are dialled there", f.Prefix)
 	}
 }
 

@@ -64,6 +64,19 @@ var all = []Profile{
 		},
 	},
 	{
+		ID: "national-carrier-by-address", Name: "National carrier, known by address", Kind: plan.Carrier,
+		About: "Numbers as they are dialled in the country, with trunk prefix. It knows us by our address, and expects no registration.",
+		asks:  []ask{address, sources, entry, bought},
+		settings: func(sw plan.Switch) []setting {
+			return join(
+				trustedByAddress("It knows us by our address, and expects no registration."),
+				gives(numbering.National, numbering.National, "Its numbers come as dialled in the country; foreign callers come behind the international prefix."),
+				calledForms(numbering.National, numbering.International, "As dialled in the country; abroad with the international prefix, as in 00."),
+				callerForms(numbering.National, numbering.International, "Compared digit by digit with the numbers that were bought; what it does not know is replaced by the main number."),
+				publicOnly(), noServices(carrierSendsNothingOn), speech(sw), watched(30))
+		},
+	},
+	{
 		ID: "several-addresses-carrier", Name: "Carrier with several addresses", Kind: plan.Carrier,
 		About: "Its calls come from any of several servers, and ours may go on to a further one where the first is silent. Which form its numbers have must be asked.",
 		asks: []ask{
@@ -91,16 +104,17 @@ var all = []Profile{
 					{"sip/proof", plan.ProofCredential, "A secret proves its calls: an address that may change cannot."},
 					{"sip/maxContacts", 2, "One for the system, and one more for the time when it is restarted and its old registration still holds."},
 				},
-				gives(numbering.AsDialled, numbering.Private, "Its users dial, and the plan makes numbers of what they dial; its callers are extensions."),
-				[]setting{{"out/called/private", "", "Its phones are known by their extensions."}},
-				callerForms(numbering.National, numbering.International, "As its users would dial it, so that a missed call can be called back."),
-				[]setting{
-					{"mayGoBack", nil, "Its users may be forwarded to each other through us, as those of every phone system."},
-					{"services/diverts", true, "Its users forward their phones; who diverted is needed to find the mailbox (RFC 5806)."},
-					{"services/transfers", true, "Its users transfer calls; the plan's table decides what they may do so (RFC 3515)."},
-					{"services/joinsOutside", false, "Two outside parties joined by a phone that is not in the call cost twice, and are how such lines are abused."},
-					{"services/lamps", true, "Its phones show waiting messages (RFC 3842)."},
-				}, watched(30))
+				phoneSystem(), watched(30))
+		},
+	},
+	{
+		ID: "phone-system-by-address", Name: "Phone system at a fixed address", Kind: plan.PhoneSystem,
+		About: "A phone system of our own, in a network of our own, that is known by its address.",
+		asks:  []ask{address, sources, entry},
+		settings: func(sw plan.Switch) []setting {
+			return join(
+				trustedByAddress("Its address is fixed and in a network of our own. An address over UDP is as good as that network: whoever can send from it can call as this phone system."),
+				phoneSystem(), watched(30))
 		},
 	},
 	{
@@ -171,6 +185,36 @@ var all = []Profile{
 				publicOnly()[:3],
 				[]setting{{"mayGoBack", nil, "Its users call each other through us, where their numbers are ours; phone systems may."}},
 				noServices("It forwards and transfers within itself."), speech(sw), watched(30))
+		},
+	},
+	{
+		ID: "cloud-platform-tcp", Name: "Cloud phone platform over TCP", Kind: plan.PhoneSystem,
+		About: "Phones that are run elsewhere and reached by TCP over a private way, such as a tunnel: + everywhere, sound in the clear.",
+		asks:  []ask{address, sources, entry, bought, {places: []string{"sip/publicName"}, why: "The DNS name under which it knows this switch: such platforms take calls from names that they know, in Contact and From."}},
+		settings: func(sw plan.Switch) []setting {
+			return join(
+				[]setting{{"sip/transport", "tcp", "Its messages are long, and a connection carries them whole (RFC 3261 section 18.1.1). Nothing is encrypted: the way has to be."}},
+				trustedByAddress("It knows us by name and address, and registers with nobody."),
+				gives(numbering.E164, numbering.E164, "It knows no country, so its numbers come with + and country code."),
+				calledForms(numbering.E164, numbering.E164, "Its users are numbers with +; without it nobody is found (404)."),
+				callerForms(numbering.E164, numbering.E164, "Its screens show + alone as a number that can be called back; others are refused."),
+				publicOnly()[:3],
+				[]setting{{"mayGoBack", nil, "Its users call each other through us, where their numbers are ours; phone systems may."}},
+				noServices("It forwards and transfers within itself."), speech(sw), watched(30))
+		},
+	},
+	{
+		ID: "peer-network-tcp", Name: "Peer network over TCP", Kind: plan.Peer,
+		About: "The network of another organisation, reached by TCP: public numbers with +, calls both ways, no outside lines of ours.",
+		asks:  []ask{address, sources, entry},
+		settings: func(sw plan.Switch) []setting {
+			return join(
+				[]setting{{"sip/transport", "tcp", "One connection for all calls, which both sides see end (RFC 3261 section 18)."}},
+				trustedByAddress("Both sides know each other by address."),
+				gives(numbering.E164, numbering.E164, "Between networks numbers are written with + and country code (ITU-T E.164)."),
+				calledForms(numbering.E164, numbering.E164, "Between networks numbers are written with + and country code."),
+				callerForms(numbering.E164, numbering.E164, "So that a missed call can be called back from there."),
+				publicOnly(), noServices("What it sends on would be sent on at our cost."), speech(sw), watched(30))
 		},
 	},
 	{

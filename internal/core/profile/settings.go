@@ -67,3 +67,19 @@ func watched(seconds int) []setting {
 }
 
 func join(parts ...[]setting) []setting { return slices.Concat(parts...) }
+
+// phoneSystem is what every phone system of our own has in common.
+func phoneSystem() []setting {
+	return join(
+		gives(numbering.AsDialled, numbering.Private, "Its users dial, and the plan makes numbers of what they dial; its callers are extensions."),
+		[]setting{{"out/called/private", "", "Its phones are known by their extensions."}},
+		callerForms(numbering.National, numbering.International, "As its users would dial it, so that a missed call can be called back. Where they dial a prefix for an outside line, set it as the prefix of caller numbers."),
+		[]setting{
+			{"mayGoBack", nil, "Its users may be forwarded to each other through us, as those of every phone system."},
+			{"services/diverts", true, "Its users forward their phones; who diverted is needed to find the mailbox (RFC 5806)."},
+			{"services/transfers", true, "Its users transfer calls; the plan's table decides what they may do so (RFC 3515)."},
+			{"services/joinsOutside", false, "Two outside parties joined by a phone that is not in the call cost twice, and are how such lines are abused."},
+			{"services/lamps", true, "Its phones show waiting messages (RFC 3842)."},
+		},
+	)
+}

@@ -395,7 +395,11 @@ func (a *Agent) newOptions(to way) *wire.Message {
 	req := wire.NewRequest("OPTIONS", uri)
 	to.route(req)
 	req.Add("Max-Forwards", "70")
-	req.Add("From", "<"+uriTo("", a.Address)+">;tag="+newID())
+	from := a.Address
+	if to.as != "" {
+		from = to.as
+	}
+	req.Add("From", "<"+uriTo("", from)+">;tag="+newID())
 	req.Add("To", "<"+uri+">")
 	req.Add("Call-ID", newID()+"@"+a.host)
 	req.Add("CSeq", "1 OPTIONS")

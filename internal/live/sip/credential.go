@@ -86,7 +86,7 @@ func (a *Agent) shown(t *inbound, run *live.Running, sw plan.Switch) (s showing)
 		return s
 	}
 	uri, _ := wire.ReadURI(t.req.URI) // verified
-	s.trunk, s.account, ok = run.Snapshot.Account(a.Switch, c.Username, uri.Host)
+	s.trunk, s.account, ok = run.Snapshot.AccountByDigest(a.Switch, c.Username, uri.Host)
 	if !ok {
 		s.wrong = fmt.Sprintf("there is no account %q", c.Username)
 		return s
@@ -154,7 +154,7 @@ func (a *Agent) answerChallenge(trunk *plan.Trunk, account plan.Account, req, re
 	if len(list) == 0 || req.Has(name) && !list[0].Stale { // it did not like the one before
 		return nil
 	}
-	answer, err := list[0].Answer(req.Method, req.URI, account.User, secret, newID(), 1, req.Body)
+	answer, err := list[0].Answer(req.Method, req.URI, account.DigestUser(), secret, newID(), 1, req.Body)
 	if err != nil {
 		return nil
 	}

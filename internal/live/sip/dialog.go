@@ -325,7 +325,7 @@ func (d *dialog) ack(invite *wire.Message, body []byte) (again func()) {
 	}
 	d.mu.Unlock()
 	setDescription(req, body)
-	req.AddFirst("Via", to.by.via(d.a.layer.localOf(to.by), wire.MagicCookie+newID()))
+	req.AddFirst("Via", to.by.via(d.a.layer.localOf(to.by), d.trunk.SIP.PublicName, wire.MagicCookie+newID()))
 	bytes := req.Bytes()
 	l, callID := d.a.layer, d.key.callID
 	again = func() { _ = l.send(bytes, to, callID) }

@@ -49,7 +49,11 @@ func (a *Agent) redirecting(req *wire.Message, o decide.Offer) {
 // numberOfOurs is the URI of a number at this switch, as the far end of a trunk sees it.
 func (a *Agent) numberOfOurs(t *plan.Trunk, w numbering.Written) wire.URI {
 	at := a.seen(t, udp)
-	return wire.URI{Scheme: "sip", User: userPart(w), Host: at.Addr().String(), Port: int(at.Port())}
+	host := at.Addr().String()
+	if t.SIP.PublicName != "" {
+		host = t.SIP.PublicName
+	}
+	return wire.URI{Scheme: "sip", User: userPart(w), Host: host, Port: int(at.Port())}
 }
 
 // movedTo is the first number to which a 3xx answer sends the call, and why.

@@ -41,6 +41,7 @@ type hop struct {
 	netip.AddrPort
 	by   transport
 	name string // that its certificate must have; empty is its address
+	as   string // the name of the switch there; empty is its address
 }
 
 // same tells whether two hops are one place.
@@ -50,9 +51,14 @@ func hopTo(addr netip.AddrPort, by transport) hop {
 	return hop{AddrPort: netip.AddrPortFrom(addr.Addr().Unmap(), addr.Port()), by: by}
 }
 
-// via is the Via of a request that an address sends by a transport.
-func (t transport) via(from netip.AddrPort, branch string) string {
-	return "SIP/2.0/" + t.String() + " " + from.String() + ";branch=" + branch + ";rport"
+// via is the Via of a request that an address sends by a transport, under a name where
+// it has one there.
+func (t transport) via(from netip.AddrPort, as, branch string) string {
+	sentBy := from.String()
+	if as != "" {
+		sentBy = as + ":" + itoa(int(from.Port()))
+	}
+	return "SIP/2.0/" + t.String() + " " + sentBy + ";branch=" + branch + ";rport"
 }
 
 // uriAt is the SIP URI of a user at an address that is reached by a transport.
@@ -91,7 +97,12 @@ func destination(uri string, known hop) hop {
 
 // contact is where the switch wants further requests of a dialog by a trunk.
 func (a *Agent) contact(t *plan.Trunk, by transport) string {
-	return "<" + uriAt("", a.seen(t, by).String(), by) + ">"
+	return "<" + uriAt("", a.calledThere(t, by), by) + ">"
+}
+
+// calledThere is what the far end of a trunk calls the switch.
+func (a *Agent) calledThere(t *plan.Trunk, by transport) string {
+	return t.SIP.CalledThere(a.layer.localOf(by))
 }
 
 // seen is the address at which the far end of a trunk sees the switch.

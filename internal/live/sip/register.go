@@ -179,7 +179,7 @@ func (a *Agent) newRegister(r *registration, expires int) *wire.Message {
 	req.Add("To", aor)
 	req.Add("Call-ID", r.callID)
 	req.Add("CSeq", "0 REGISTER")
-	req.Add("Contact", "<"+uriAt(escapeUser(account.User), a.seen(t, by).String(), by)+">")
+	req.Add("Contact", "<"+uriAt(escapeUser(account.User), a.calledThere(t, by), by)+">")
 	req.Add("Expires", itoa(expires))
 	req.Add("User-Agent", "Switchback")
 	req.SetBody("", nil)
@@ -195,7 +195,7 @@ func (a *Agent) stands(r *registration, o live.OurRegistration, res *wire.Messag
 	case res == nil:
 		o.State, o.Evidence = live.OurSilent, fmt.Sprintf("no answer to REGISTER within %s", registerPatience)
 	case res.Status < 300:
-		holds := granted(res, a.seen(&r.trunk, transportOf(r.trunk.SIP.Transport)).String(), expires)
+		holds := granted(res, a.calledThere(&r.trunk, transportOf(r.trunk.SIP.Transport)), expires)
 		o.State, o.Failures = live.OurRegistered, 0
 		o.Until = now.Add(time.Duration(holds) * a.Second)
 		o.Evidence = fmt.Sprintf("%d %s, for %d s", res.Status, res.Reason, holds)

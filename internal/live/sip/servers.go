@@ -25,6 +25,7 @@ func (a *Agent) ways(t *plan.Trunk, called string) ([]way, error) {
 	list, err := a.servers(t, called)
 	for i := range list {
 		list[i] = list[i].through(t.SIP)
+		list[i].as = t.SIP.PublicName
 	}
 	return list, err
 }

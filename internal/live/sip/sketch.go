@@ -101,7 +101,7 @@ var sketched = []struct {
 func (a *Agent) sketch(what string, m *wire.Message, to way) Sketch {
 	if m.Request() {
 		m = m.Clone()
-		m.AddFirst("Via", to.by.via(a.layer.localOf(to.by), wire.MagicCookie+newID()))
+		m.AddFirst("Via", to.by.via(a.layer.localOf(to.by), to.as, wire.MagicCookie+newID()))
 	}
 	text := string(m.Bytes())
 	for _, s := range sketched {
@@ -141,9 +141,9 @@ func sketchedSound(sw plan.Switch, t plan.Trunk) ([]byte, error) {
 func (c *call) sketchedAnswer(t *plan.Trunk, description []byte) *wire.Message {
 	by := transportOf(t.SIP.Transport)
 	req := wire.NewRequest("INVITE", uriAt("their-called-number", c.a.layer.localOf(by).String(), by))
-	req.Add("Via", by.via(elsewhere, wire.MagicCookie+"their-branch"))
+	req.Add("Via", by.via(elsewhere, "", wire.MagicCookie+"their-branch"))
 	req.Add("From", "<sip:their-caller@"+elsewhere.String()+">;tag=their-tag")
-	req.Add("To", "<"+uriTo("their-called-number", c.a.seen(t, by).String())+">")
+	req.Add("To", "<"+uriTo("their-called-number", c.a.calledThere(t, by))+">")
 	req.Add("Call-ID", "their-call")
 	req.Add("CSeq", "1 INVITE")
 	req.Add("Supported", "timer")

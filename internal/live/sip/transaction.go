@@ -175,7 +175,7 @@ type clientTx struct {
 // its Via here.
 func (l *layer) begin(req *wire.Message, to hop) *outbound {
 	branch := wire.MagicCookie + newID()
-	req.AddFirst("Via", to.by.via(l.localOf(to.by), branch))
+	req.AddFirst("Via", to.by.via(l.localOf(to.by), to.as, branch))
 	return l.start(req, to, clientKey{branch, req.Method})
 }
 
@@ -223,7 +223,7 @@ func (t *clientTx) sendBy(by transport) {
 	t.instead = t.to.by != by
 	t.to.by, t.Reliable, t.State, t.sent = by, by.reliable(), machine.Begun, 0
 	if t.instead && t.key.method != "CANCEL" { // its Via names another transport
-		t.req.SetFirst("Via", by.via(t.l.localOf(by), t.key.branch))
+		t.req.SetFirst("Via", by.via(t.l.localOf(by), t.to.as, t.key.branch))
 		t.bytes = t.req.Bytes()
 	}
 	t.on(machine.Start)
@@ -240,7 +240,7 @@ func (t *clientTx) refusedIt() {
 	t.l.mu.Unlock()
 	t.timers.stop()
 	t.fault = nil
-	t.req.SetFirst("Via", udp.via(t.l.local, t.key.branch))
+	t.req.SetFirst("Via", udp.via(t.l.local, t.to.as, t.key.branch))
 	t.bytes = t.req.Bytes()
 	t.sendBy(udp)
 }

@@ -1,0 +1,148 @@
+package decide_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/rewrite"
+)
+
+// A caller that a contract cannot write never costs the call: it is removed, or sent as it
+// is, and the trail names the caller.
+func TestACallerThatCannotBeWrittenDoesNotCostTheCall(t *testing.T) {
+	strict := plan.Contract{Caller: plan.Forms{Home: numbering.E164, Foreign: numbering.E164, Private: plan.Refuse}}
+	for fallback, want := range map[string]string{"": "", plan.CallerRemoved: "", plan.CallerAsIs: "2001"} {
+		p := helped("GB")
+		strict.CallerFallback = fallback
+		p.Trunks[1].Out = strict
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
+		require.NoError(t, err)
+		assert.Equal(t, decide.Answered, res.Outcome)
+		assert.Equal(t, want, res.Caller, fallback)
+		assert.Contains(t, decide.Text(res.Steps), "one wants the caller number as e164; 2001 is not")
+	}
+}
+
+// A caller without a number gets none by steps that only add to one.
+func TestAnonymousStaysAnonymous(t *testing.T) {
+	p := helped("GB")
+	p.Tables[0].Rules[0].Caller = []rewrite.Step{{Op: rewrite.PutBefore, Digits: "0"}, {Op: rewrite.ReadAs, Form: numbering.National}}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), CallerText: "anonymous"}
+	res, err := compile(t, p).Dry(call, decide.Suppose{})
+	require.NoError(t, err)
+	assert.Empty(t, res.Caller, decide.Text(res.Steps))
+	p.Tables[0].Rules[0].Caller = []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: "+441914980100"}}
+	res, err = compile(t, p).Dry(call, decide.Suppose{})
+	require.NoError(t, err)
+	assert.Equal(t, "+441914980100", res.Caller)
+}
+
+// A caller step that cannot act takes back what the steps before it did, and says so.
+func TestACallerStepThatFailsSaysThatItWentBack(t *testing.T) {
+	p := helped("GB")
+	p.Tables[0].Rules[0].Caller = []rewrite.Step{{Op: rewrite.PutBefore, Digits: "9"}, {Op: rewrite.DropFirst, Count: 20}}
+	res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
+	require.NoError(t, err)
+	assert.Equal(t, "2001", res.Caller)
+	assert.Contains(t, decide.Text(res.Steps), "the caller number goes back to 2001")
+}
+
+// Caller patterns are written in the form of the table, as called ones are, whatever form
+// the far end gives: national numbers with the international prefix in front are foreign.
+func TestCallerPatternsFollowTheFormOfTheTable(t *testing.T) {
+	for _, c := range []struct {
+		form          numbering.Form
+		given, caller string
+		want          bool
+	}{
+		{numbering.E164, "+493012345678", "+4930x.", true}, {numbering.National, "00493012345678", "+4930x.", true}, {numbering.International, "00493012345678", "+4930x.", true},
+		{numbering.National, "02079460850", "+4420x.", true}, {numbering.National, "02079460850", "+49x.", false}, {numbering.E164Bare, "442079460850", "+4420x.", true},
+		{numbering.NationalBare, "2079460850", "+4420x.", true},
+	} {
+		p := helped("GB")
+		p.Trunks[1].In = plan.Inbound{Called: numbering.E164, Caller: c.form}
+		p.Trunks[1].Entry = "world"
+		p.Tables[1].Form = numbering.E164
+		p.Tables[1].Rules = []plan.Rule{{ID: "known", Name: "Known", Match: plan.Match{Caller: c.caller}, Then: plan.Then{Destination: "desk"}}}
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: digits.MustNumber(c.given)}, decide.Suppose{})
+		require.NoError(t, err)
+		assert.Equal(t, c.want, res.Outcome == decide.Answered, "%s as %s against %s: %s", c.given, c.form, c.caller, decide.Text(res.Steps))
+		if c.want {
+			assert.Equal(t, c.given, res.Caller, "it travels as it came")
+		}
+	}
+}
+
+// A phone system that dials a prefix for an outside line is shown callers behind it.
+func TestAContractPutsAPrefixBeforeCallers(t *testing.T) {
+	p := helped("GB")
+	p.Trunks[1].Entry, p.Trunks[1].In = "world", plan.Inbound{Called: numbering.E164, Caller: numbering.E164}
+	p.Tables[1].Rules = []plan.Rule{{ID: "desk", Name: "Desk", Then: plan.Then{Destination: "desk"}}}
+	p.Trunks[0].Out.Caller = plan.Forms{Home: numbering.National, Foreign: numbering.International, Prefix: "9"}
+	for given, want := range map[string]string{"+442079460850": "902079460850", "+493012345678": "900493012345678"} {
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: digits.MustNumber(given)}, decide.Suppose{})
+		require.NoError(t, err)
+		assert.Equal(t, want, res.Caller, decide.Text(res.Steps))
+	}
+	p.Trunks[0].Out.Caller.Home = numbering.E164
+	_, problems := decide.Compile(p)
+	require.Len(t, problems, 1)
+	assert.Contains(t, problems[0].Reason, "stands before numbers with a +")
+}
+
+// Own public numbers that are dialled outside stay inside, unless the switch is told to send
+// them out, and the trail says where they would have left.
+func TestOwnPublicNumbersStayInside(t *testing.T) {
+	for setting, want := range map[string]bool{"": true, plan.OwnNumbersInside: true, plan.OwnNumbersOutside: false} {
+		res := dry(t, "2001", "9 0191 498 0150", "", decide.Suppose{}, func(p *plan.Plan) { p.Switches[0].OwnNumbers = setting })
+		text := decide.Text(res.Steps)
+		assert.Equal(t, want, strings.Contains(text, "is our own: answered by quay-extensions in place of path national"), "%q: %s", setting, text)
+		assert.Equal(t, want, res.Called == "2050", text)
+	}
+	res := dry(t, "2201", "9 0191 498 0150", "", decide.Suppose{}, nil)
+	assert.Equal(t, decide.Answered, res.Outcome, "who may call inside may call it: %s", decide.Text(res.Steps))
+	res = dry(t, "ostrel", "+441914980150", "+442079460850", decide.Suppose{}, nil)
+	assert.NotContains(t, decide.Text(res.Steps), "is our own", "a call from outside is for it")
+}
+
+// A destination that leads outside is a call of the class of the number that is sent.
+func TestTheClassOfADestinationOutsideIsThatOfItsNumber(t *testing.T) {
+	p := helped("GB")
+	p.Groups = []plan.Group{{ID: "office", Name: "Office", May: []plan.Leave{{Class: numbering.ClassInternal}, {Class: numbering.ClassNational}}}}
+	p.Destinations = append(p.Destinations, plan.Destination{ID: "out", Name: "Out", Kind: "outside", Trunk: "one"})
+	p.Tables[0].Rules = []plan.Rule{{ID: "short", Name: "Short", Match: plan.Match{Called: "20"}, Then: plan.Then{Destination: "out"}}}
+	for number, allowed := range map[string]bool{"+449098790123": false, "09098790123": false, "00442079460850": true, "02079460850": true, "+442079460850": true, "001617555": false} {
+		p.Destinations[1].Number = number
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("20"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
+		require.NoError(t, err)
+		assert.Equal(t, allowed, res.Outcome == decide.Answered, "%s: %s", number, decide.Text(res.Steps))
+	}
+}
+
+// A number is incomplete where this caller could dial a longer one now, all the way to
+// where it goes; rules for others, for other hours, and tables that take nothing do not
+// make it so.
+func TestOnlyNumbersThatCouldGoOnAreIncomplete(t *testing.T) {
+	p := helped("GB")
+	p.Tables[0].Rules = []plan.Rule{
+		{ID: "other", Name: "Other", Match: plan.Match{Called: "3xxx", Caller: "9999"}, Then: plan.Then{Path: "out"}},
+		{ID: "from", Name: "From", Match: plan.Match{Called: "4xxx", From: []string{"one"}}, Then: plan.Then{Path: "out"}},
+		{ID: "behind", Name: "Behind", Match: plan.Match{Called: "5xxx"}, Then: plan.Then{Table: "world"}},
+		{ID: "mine", Name: "Mine", Match: plan.Match{Called: "6xxx"}, Then: plan.Then{Path: "out"}},
+		{ID: "wrong", Name: "Wrong", Match: plan.Match{Called: "7xxx"}, LastResort: true, Then: plan.Then{Destination: "desk"}},
+	}
+	p.Tables[1].Rules = []plan.Rule{{ID: "nothing", Name: "Nothing", Match: plan.Match{Called: "8x."}, Then: plan.Then{Path: "out"}}}
+	s := compile(t, p)
+	for dial, want := range map[string]int{"3": 404, "4": 404, "5": 404, "6": 484, "66": 484, "7": 404, "2": 404} {
+		res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber("2001")}, decide.Suppose{})
+		require.NoError(t, err)
+		assert.Equal(t, want, res.Cause.SIP, "%s: %s", dial, decide.Text(res.Steps))
+	}
+}
