@@ -6,11 +6,15 @@ import (
 	"net/http"
 	"net/netip"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -19,7 +23,32 @@ type GateView struct {
 	Blocks   []Blocked    `json:"blocks"`
 	Suspects []Suspect    `json:"suspects" doc:"Sources that failed and are not shut out yet"`
 	Switches []GateLimits `json:"switches"`
+	// Strangers are sources of requests that belonged to no trunk, the latest first;
+	// StrangersInAll counts those that are not listed too.
+	Strangers      []Stranger `json:"strangers" nullable:"false"`
+	StrangersInAll int        `json:"strangersInAll"`
 }
+
+// Stranger is a source of requests that belonged to no trunk.
+type Stranger struct {
+	Switch  string      `json:"switch" doc:"Name of the switch"`
+	Source  string      `json:"source"`
+	Port    uint16      `json:"port"`
+	By      string      `json:"by" doc:"UDP, TCP or TLS"`
+	Count   int64       `json:"count" doc:"Requests since first"`
+	First   time.Time   `json:"first"`
+	Last    time.Time   `json:"last"`
+	Method  string      `json:"method"`
+	Called  string      `json:"called" doc:"Request-URI of the last request"`
+	From    string      `json:"from" doc:"URI of From of the last request"`
+	Agent   string      `json:"agent"`
+	Answer  string      `json:"answer" doc:"What it got: nothing, 401 or 403"`
+	Nearest *decide.Ref `json:"nearest,omitempty" doc:"The trunk that it most likely belongs to"`
+	Why     string      `json:"why,omitempty" doc:"What points to that trunk"`
+}
+
+// maxStrangers is how many strangers are listed.
+const maxStrangers = 200
 
 // Blocked is a source that is shut out.
 type Blocked struct {
@@ -42,10 +71,13 @@ type Suspect struct {
 
 // GateLimits are those of a switch, with their defaults filled in.
 type GateLimits struct {
-	ID      string    `json:"id"`
-	Name    string    `json:"name"`
-	Limits  plan.Gate `json:"limits"`
-	Unknown int64     `json:"unknown" doc:"Messages from addresses that no trunk knows"`
+	ID     string    `json:"id"`
+	Name   string    `json:"name"`
+	Limits plan.Gate `json:"limits"`
+	// Answer is what a request gets that belongs to no trunk: where some trunk proves
+	// itself by a secret, a challenge, since the switch cannot know yet who calls.
+	Answer  string `json:"answer" enum:"silence,401,403"`
+	Unknown int64  `json:"unknown" doc:"Messages from addresses that no trunk knows"`
 }
 
 // BlockPut shuts a source out by hand.
@@ -149,13 +181,55 @@ func (s *server) gate(now time.Time) GateView {
 		for _, sw := range run.Snapshot.Plan().Switches {
 			limits := sw.Gate.OrDefault()
 			window = max(window, limits.WindowMinutes)
-			out.Switches = append(out.Switches, GateLimits{sw.ID, sw.Name, limits, unknown[sw.ID]})
+			answer := limits.Unknown
+			if run.Snapshot.TakesCredentials(sw.ID) {
+				answer = plan.UnknownChallenge
+			}
+			out.Switches = append(out.Switches, GateLimits{sw.ID, sw.Name, limits, answer, unknown[sw.ID]})
 		}
 	}
+	out.Strangers, out.StrangersInAll = s.strangers(now)
 	for _, f := range s.Gate.Suspects(now, time.Duration(window)*time.Minute) {
 		out.Suspects = append(out.Suspects, Suspect{f.Source, f.Failures, f.Last, f.Why})
 	}
 	return out
+}
+
+// strangersFor is how long ago a stranger may have been heard of to be listed.
+const strangersFor = 24 * time.Hour
+
+func (s *server) strangers(now time.Time) (out []Stranger, all int) {
+	list, all := s.Strangers.List(now.Add(-strangersFor), maxStrangers)
+	out = []Stranger{}
+	run := s.Plan.Current()
+	for _, x := range list {
+		one := Stranger{x.Switch, x.Source, x.Port, x.By, x.Count, x.First, x.Last, x.Method, x.Called, x.From, x.Agent, x.Answer, nil, ""}
+		if run != nil {
+			if sw, ok := run.Snapshot.Switch(x.Switch); ok {
+				one.Switch = sw.Name
+			}
+			if t, why, ok := run.Snapshot.Nearest(x.Switch, unplaced(x)); ok {
+				one.Nearest, one.Why = &t, why
+			}
+		}
+		out = append(out, one)
+	}
+	return out, all
+}
+
+// unplaced is what a stranger's last request said of itself.
+func unplaced(x live.Stranger) decide.Unplaced {
+	u := decide.Unplaced{Agent: x.Agent}
+	u.Source, _ = netip.ParseAddr(x.Source)
+	if from, err := wire.ReadURI(x.From); err == nil {
+		u.FromDomain = from.Host
+	}
+	if uri, err := wire.ReadURI(x.Called); err == nil {
+		u.Domain = uri.Host
+		user, _, _ := strings.Cut(uri.User, ";")
+		u.Called, _ = digits.ParseNumber(user)
+	}
+	return u
 }
 
 // behind looks who has to do with the addresses of a source.

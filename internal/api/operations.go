@@ -40,6 +40,8 @@ type TrunkDetail struct {
 	// Checklist is what must be true before the trunk is handed over, in the order
 	// in which one thing needs another.
 	Checklist []live.Check `json:"checklist"`
+	// Blocked is the block of this switch under which an address of the far end is.
+	Blocked *Blocked `json:"blocked,omitempty"`
 }
 
 // Mailbox is what was said last of a mailbox.
@@ -201,6 +203,9 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 		d.AnswerRatio = share
 	}
 	d.SentToday, d.AnswerTime = answering.Sent, answering.MeanWait().Seconds()
+	if b, cut := s.Trunks.CutOff(t, s.Registrations, s.Gate, now); cut {
+		d.Blocked = &Blocked{b.Source, "calls", b.Since, b.Until, b.Why, b.By, b.Met}
+	}
 	d.Ends = s.ends(run.Snapshot.Plan(), t)
 	d.Certificates = s.certificatesOf(t, time.Now())
 	d.Checklist = live.Checklist(s.facts(run.Snapshot.Plan(), t, d, now))

@@ -77,6 +77,7 @@ type Config struct {
 	Lamps         *live.Lamps
 	Overrides     *live.Overrides
 	Arrivals      *live.Arrivals
+	Strangers     *live.Strangers
 	StandIns      *standin.Set // empty where none run
 	First         *FirstStart  // nil where somebody can sign in already
 	Log           *slog.Logger

@@ -152,7 +152,7 @@ func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
 
 // judge puts a trunk's state into a word, with its cause and evidence.
 func (s *server) judge(t plan.Trunk) TrunkState {
-	v := s.Trunks.Judge(t, s.Registrations, time.Now())
+	v := s.Trunks.Judge(t, s.Registrations, s.Gate, time.Now())
 	out := TrunkState{Word: string(v.Word), Cause: v.Cause, Evidence: v.Evidence, RoundMs: s.Trunks.State(t.ID).Watch.RoundMs}
 	if since, ok := s.History.Since(t.ID); ok {
 		out.Since = &since

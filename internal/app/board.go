@@ -68,7 +68,7 @@ func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 		}
 		a, err := sip.Start(sip.Config{
 			Switch: sw.ID, Address: sw.SIP, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
-			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate, Certificates: b.certificates, Names: b.names, Lamps: &b.operations.lamps, Overrides: b.operations.overrides, Arrivals: b.operations.arrivals,
+			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate, Certificates: b.certificates, Names: b.names, Lamps: &b.operations.lamps, Overrides: b.operations.overrides, Arrivals: b.operations.arrivals, Strangers: b.operations.strangers,
 		})
 		if err != nil {
 			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/sip", Reason: err.Error()})

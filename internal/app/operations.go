@@ -24,6 +24,7 @@ type operations struct {
 	lamps         live.Lamps
 	overrides     *live.Overrides
 	arrivals      *live.Arrivals
+	strangers     *live.Strangers
 	log           *slog.Logger
 	blocks        chan blockChange
 	answersKept   time.Time // until when what came of calls is kept
@@ -90,7 +91,7 @@ func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunk
 	if err != nil {
 		return nil, err
 	}
-	o.arrivals = live.NewArrivals(arrivals)
+	o.arrivals, o.strangers = live.NewArrivals(arrivals), live.NewStrangers()
 	return o, nil
 }
 
@@ -154,7 +155,7 @@ func (o *operations) observe(now time.Time) {
 		return
 	}
 	for _, t := range run.Snapshot.Plan().Trunks {
-		s := o.trunks.Judge(t, o.registrations, now)
+		s := o.trunks.Judge(t, o.registrations, o.gate, now)
 		o.history.Observe(live.Turn{Trunk: t.ID, At: now, Word: s.Word, Cause: s.Cause})
 	}
 }

@@ -125,6 +125,24 @@ func (g *Gate) Shut(from netip.Addr, at time.Time, trusted bool) bool {
 	return shut
 }
 
+// Holds tells whether a source is shut out at a time. It counts nothing.
+func (g *Gate) Holds(from netip.Addr, at time.Time) bool {
+	_, held := g.Of(from, at)
+	return held
+}
+
+// Of is the block that a source is under at a time. It counts nothing.
+func (g *Gate) Of(from netip.Addr, at time.Time) (by Block, ok bool) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	for p, b := range g.blocks {
+		if at.Before(b.Until) && p.Contains(from.Unmap()) {
+			return *b, true
+		}
+	}
+	return by, false
+}
+
 // Blocked is Shut, and says by what.
 func (g *Gate) Blocked(from netip.Addr, at time.Time, trusted bool) (by Block, shut bool) {
 	g.mu.Lock()

@@ -78,7 +78,7 @@ func TestWordsSayWhatWasProved(t *testing.T) {
 		return plan.Trunk{ID: "t" + registers, SIP: plan.SIP{Registers: registers, TheirAccounts: one, OurAccounts: one}}
 	}
 	nobody, they, we := by(""), by(plan.RegistersThey), by(plan.RegistersWe)
-	word := func(t plan.Trunk) Word { return trunks.Judge(t, r, now).Word }
+	word := func(t plan.Trunk) Word { return trunks.Judge(t, r, nil, now).Word }
 	assert.Equal(t, Unproven, word(nobody))
 	trunks.Seen(nobody.ID, netip.MustParseAddrPort("127.0.30.1:5060"), now, "INVITE")
 	assert.Equal(t, SeenOnly, word(nobody))
@@ -88,14 +88,14 @@ func TestWordsSayWhatWasProved(t *testing.T) {
 	trunks.Watched(nobody.ID, now, false, 0, "none")
 	assert.Equal(t, Failing, word(nobody))
 	trunks.SetService(Service{Trunk: nobody.ID, Word: Off, By: "engineer", Why: "works"})
-	assert.Equal(t, State{Off, "works", "set by engineer"}, trunks.Judge(nobody, r, now))
+	assert.Equal(t, State{Off, "works", "set by engineer"}, trunks.Judge(nobody, r, nil, now))
 
 	assert.Equal(t, Failing, word(they))
 	require.NoError(t, r.Bind(they.ID, "a", nil, []Binding{{Trunk: they.ID, Account: "a", Contact: "sip:x", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}}, 4, now))
-	got := trunks.Judge(they, r, now)
+	got := trunks.Judge(they, r, nil, now)
 	assert.Equal(t, Registered, got.Word)
 	assert.Equal(t, "1 of 2 accounts are registered with us; missing: two", got.Cause)
-	assert.Equal(t, Failing, trunks.Judge(they, r, now.Add(2*time.Minute)).Word, "it ran out")
+	assert.Equal(t, Failing, trunks.Judge(they, r, nil, now.Add(2*time.Minute)).Word, "it ran out")
 
 	assert.Equal(t, Unproven, word(we))
 	r.SetOur(OurRegistration{Trunk: we.ID, Account: "a", State: OurRefused, Evidence: "403 Forbidden", Next: now})
@@ -106,7 +106,7 @@ func TestWordsSayWhatWasProved(t *testing.T) {
 		r.SetOur(OurRegistration{Trunk: we.ID, Account: id, State: OurRegistered, Until: now.Add(time.Minute)})
 	}
 	assert.Equal(t, Registered, word(we))
-	assert.Equal(t, Failing, trunks.Judge(we, r, now.Add(time.Hour)).Word)
+	assert.Equal(t, Failing, trunks.Judge(we, r, nil, now.Add(time.Hour)).Word)
 }
 
 func TestTheDayOfATrunk(t *testing.T) {

@@ -17,10 +17,16 @@ type State struct {
 
 // Judge says what was proved about a trunk at a time. Directions are said from
 // us.
-func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, now time.Time) State {
+//
+// What the switch itself has cut off is said first, with the way out: else it looks as if
+// the far end had failed.
+func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Time) State {
 	s := t.State(trunk.ID)
 	if v := s.Service; v.Word != "" {
 		return serviceState(v, s.InUse)
+	}
+	if b, cut := t.CutOff(trunk, r, g, now); cut {
+		return State{Failing, "this switch has blocked " + b.Source + ", so nothing from there is heard", fmt.Sprintf("%s; blocked until %s; unblock it in the list of blocked sources", b.Why, b.Until.Format(time.DateTime))}
 	}
 	if now.Before(s.Held.Until) {
 		return State{Failing, s.Held.Why, fmt.Sprintf("passed over until %s", s.Held.Until.Format(time.TimeOnly))}

@@ -124,6 +124,7 @@ type Bench struct {
 	Registrations *live.Registrations
 	Gate          *live.Gate
 	Overrides     *live.Overrides
+	Strangers     *live.Strangers
 }
 
 // Start runs the demo's quay switch and stand-ins on the tests' own addresses.
@@ -134,7 +135,7 @@ func Start(t testing.TB, setup Setup) *Bench {
 	feed := live.NewFeed(0)
 	b := &Bench{
 		Memory: &Memory{}, Plan: &live.Plan{}, Trunks: live.NewTrunks(feed),
-		Secrets: live.NewSecrets(nil), Registrations: live.NewRegistrations(feed), Gate: live.NewGate(feed), Overrides: live.NewOverrides(feed, nil),
+		Secrets: live.NewSecrets(nil), Registrations: live.NewRegistrations(feed), Gate: live.NewGate(feed), Overrides: live.NewOverrides(feed, nil), Strangers: live.NewStrangers(),
 	}
 	b.GoLive(t, p)
 	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
@@ -145,7 +146,7 @@ func Start(t testing.TB, setup Setup) *Bench {
 	var err error
 	b.Agent, err = sip.Start(sip.Config{
 		Switch: "quay", Address: p.Switches[0].SIP, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
-		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate, Overrides: b.Overrides,
+		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate, Overrides: b.Overrides, Strangers: b.Strangers,
 		Second: setup.Second, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
 	})
 	require.NoError(t, err)

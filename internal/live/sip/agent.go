@@ -47,6 +47,8 @@ type Config struct {
 	Lamps *live.Lamps
 	// Overrides are the calendars that are set by hand; nil for none.
 	Overrides *live.Overrides
+	// Strangers keeps what came from nobody's address; nil for nobody.
+	Strangers *live.Strangers
 	// Arrivals learns which public numbers arrive; nil for nobody.
 	Arrivals *live.Arrivals
 	Log      *slog.Logger
@@ -124,7 +126,7 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
-		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, says: cfg.Trunks.SaysTime, keep: cfg.Recorder.Message,
+		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, strange: a.noteDropped, says: cfg.Trunks.SaysTime, keep: cfg.Recorder.Message,
 		flows: map[netip.AddrPort]*flow{}, names: map[netip.AddrPort]string{},
 	}
 	a.layer = newLayer(conn, addr, a.tap, cfg.Log)

@@ -61,6 +61,9 @@ func (a *Agent) challenge(t *inbound, run *live.Running, sw plan.Switch, stale b
 		t.forget()
 		return
 	}
+	if _, ok := a.knownSource(run, t.source); !ok && len(t.req.All("Authorization")) == 0 {
+		a.noteStranger(t.source, t.req, "401")
+	}
 	nonce := a.nonces.make(now)
 	var fields [][2]string
 	for _, algorithm := range algorithms(a.claimed(t, run)) {
@@ -225,6 +228,7 @@ func (a *Agent) failed(t *inbound, run *live.Running, sw plan.Switch, status int
 func (a *Agent) stranger(t *inbound, run *live.Running, sw plan.Switch) {
 	a.tap.unknown.Add(1)
 	why := t.req.Method + " from an address that no trunk knows"
+	a.noteStranger(t.source, t.req, strangerGets(sw))
 	switch sw.Gate.OrDefault().Unknown {
 	case plan.UnknownChallenge:
 		if s := a.shown(t, run, sw); s.wrong == "" {
@@ -237,6 +241,14 @@ func (a *Agent) stranger(t *inbound, run *live.Running, sw plan.Switch) {
 	default:
 		a.failed(t, run, sw, 0, why)
 	}
+}
+
+// strangerGets is what a switch answers to those who belong to no trunk.
+func strangerGets(sw plan.Switch) string {
+	if unknown := sw.Gate.OrDefault().Unknown; unknown != plan.UnknownSilence {
+		return unknown
+	}
+	return "nothing"
 }
 
 // origin is what is known of a request before anybody knows whose it is.

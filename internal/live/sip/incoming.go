@@ -88,6 +88,7 @@ func (a *Agent) identify(t *inbound, run *live.Running) (id decide.Identity, ok 
 	case decide.Known:
 		if o.Proven != nil {
 			a.Gate.Succeeded(t.source.Addr())
+			a.Strangers.Forget(a.Switch, t.source.Addr())
 			a.Trunks.Seen(id.Trunk, t.source.AddrPort, time.Now(), "INVITE")
 		}
 		return id, true

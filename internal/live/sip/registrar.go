@@ -49,6 +49,7 @@ func (a *Agent) onRegister(t *inbound) {
 		return
 	}
 	a.Gate.Succeeded(t.source.Addr())
+	a.Strangers.Forget(a.Switch, t.source.Addr())
 	a.bind(t, s)
 }
 

@@ -31,6 +31,7 @@ type tap struct {
 	seen     func(trunk string, from netip.AddrPort, at time.Time, what string)
 	says     func(trunk string, theirs, at time.Time) // what time it is
 	keep     func(record.Message)
+	strange  func(from hop, m *wire.Message) // a message that is dropped
 
 	mu      sync.Mutex // numbering and queueing are one step
 	seq     int64
@@ -63,6 +64,11 @@ func (t *tap) In(from hop, trunk string, how admission, b []byte, m *wire.Messag
 	case t.sampled(at):
 		head, _ := wire.ReadHead(b)
 		t.record(at, false, from, masked(bytes.Clone(b)), head.CallID)
+		if how == dropped { // it was not read: as many are as are recorded
+			if read, err := wire.Read(b); err == nil {
+				t.strange(from, read)
+			}
+		}
 	}
 	if how == dropped {
 		t.unknown.Add(1)

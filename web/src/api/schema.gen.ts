@@ -1504,13 +1504,14 @@ export interface components {
             version: number;
         };
         Account: {
+            authUser?: string;
             /** Format: int64 */
             expires?: number;
             id: string;
             number?: string;
             /** @description The port or extension behind it, in words */
             port?: string;
-            /** @description Name in the digest, and user of the address that registers */
+            /** @description User of the address that registers, and the digest user name where no other is set */
             user: string;
         };
         AccountState: {
@@ -2196,6 +2197,7 @@ export interface components {
             emergency?: string;
             foreign?: string;
             home?: string;
+            prefix?: string;
             /** @description extensions: empty or refuse */
             private?: string;
             /** @description empty or refuse: short numbers are never converted */
@@ -2222,6 +2224,8 @@ export interface components {
             windowMinutes?: number;
         };
         GateLimits: {
+            /** @enum {string} */
+            answer: "silence" | "401" | "403";
             id: string;
             limits: components["schemas"]["Gate"];
             name: string;
@@ -2233,6 +2237,9 @@ export interface components {
         };
         GateView: {
             blocks: components["schemas"]["Blocked"][];
+            strangers: components["schemas"]["Stranger"][];
+            /** Format: int64 */
+            strangersInAll: number;
             /** @description Sources that failed and are not shut out yet */
             suspects: components["schemas"]["Suspect"][];
             switches: components["schemas"]["GateLimits"][];
@@ -3409,6 +3416,7 @@ export interface components {
             proof?: "address" | "credential" | "both";
             proxy?: string;
             public?: string;
+            publicName?: string;
             /** @enum {string} */
             registers?: "nobody" | "they" | "we";
             sendTrunkContext?: string;
@@ -3660,6 +3668,36 @@ export interface components {
             number: string;
             trunk: string;
         };
+        Stranger: {
+            agent: string;
+            /** @description What it got: nothing, 401 or 403 */
+            answer: string;
+            /** @description UDP, TCP or TLS */
+            by: string;
+            /** @description Request-URI of the last request */
+            called: string;
+            /**
+             * Format: int64
+             * @description Requests since first
+             */
+            count: number;
+            /** Format: date-time */
+            first: string;
+            /** @description URI of From of the last request */
+            from: string;
+            /** Format: date-time */
+            last: string;
+            method: string;
+            /** @description The trunk that it most likely belongs to */
+            nearest?: components["schemas"]["Ref"];
+            /** Format: int32 */
+            port: number;
+            source: string;
+            /** @description Name of the switch */
+            switch: string;
+            /** @description What points to that trunk */
+            why?: string;
+        };
         Suspect: {
             /** Format: int64 */
             failures: number;
@@ -3844,7 +3882,7 @@ export interface components {
             out: components["schemas"]["Contract"];
             peer?: string;
             /** @enum {string} */
-            profile?: "strict-e164-carrier" | "ten-digit-carrier" | "national-carrier" | "several-addresses-carrier" | "registering-phone-system" | "gateway-with-ports" | "voicemail-server" | "cloud-platform-tls" | "gateway-with-cards";
+            profile?: "strict-e164-carrier" | "ten-digit-carrier" | "national-carrier" | "national-carrier-by-address" | "several-addresses-carrier" | "registering-phone-system" | "phone-system-by-address" | "gateway-with-ports" | "voicemail-server" | "cloud-platform-tls" | "cloud-platform-tcp" | "peer-network-tcp" | "gateway-with-cards";
             ring?: string;
             services?: components["schemas"]["Services"];
             sip: components["schemas"]["SIP"];
@@ -3870,6 +3908,7 @@ export interface components {
              * @description Share of the day in service in which its far end was proved to be there; -1 if not known
              */
             availability: number;
+            blocked?: components["schemas"]["Blocked"];
             calls: components["schemas"]["CallCounts"];
             /** @description What its servers showed over TLS */
             certificates: components["schemas"]["ShownCertificate"][];

@@ -7,6 +7,7 @@ import { ago, dayAndClock } from "@/lib/time";
 import { Button } from "@/ui/controls";
 import { Failure, Loading } from "@/ui/feedback";
 import { ShutOut } from "./ShutOut";
+import { Strangers } from "./Strangers";
 
 /** Who is shut out, who is failing, and how each switch meets strangers. */
 export function GateView() {
@@ -17,6 +18,7 @@ export function GateView() {
     <div className="grid h-full grid-cols-[minmax(0,1fr)_25rem]">
       <div className="overflow-auto">
         <Blocks blocks={gate.data.blocks} />
+        <Strangers strangers={gate.data.strangers} all={gate.data.strangersInAll} />
         <Suspects suspects={gate.data.suspects} />
         <Limits switches={gate.data.switches} />
       </div>
@@ -142,14 +144,14 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
           </tr>
         </thead>
         <tbody>
-          {switches.map(({ id, name, limits, unknown }) => (
+          {switches.map(({ id, name, limits, answer, unknown }) => (
             <tr key={id} className={row}>
               <td className="font-semibold">
                 <Link to={`/plan/switches/${id}`} className="text-road underline-offset-2 hover:underline">
                   {name}
                 </Link>
               </td>
-              <td>{unknowns[limits.unknown ?? "silence"]}</td>
+              <td>{unknowns[answer]}</td>
               <td>
                 {limits.failures} failures in {limits.windowMinutes} min
               </td>

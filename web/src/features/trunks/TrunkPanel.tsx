@@ -49,6 +49,7 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
         </div>
         <p className="mt-1 text-soft">{trunk.farEnd.note}</p>
       </div>
+      {detail.data?.blocked && <CutOff block={detail.data.blocked} />}
       <Proof trunk={detail.data ?? trunk} />
       {detail.data && <Today trunk={detail.data} />}
       {standIn && <StandInPower standIn={standIn} />}
@@ -68,6 +69,27 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
       )}
       {standIn && <StandInDirectory standIn={standIn} />}
     </aside>
+  );
+}
+
+/** The switch itself keeps this far end out: said first, with the way out. */
+function CutOff({ block }: { block: NonNullable<TrunkDetail["blocked"]> }) {
+  const queries = useQueryClient();
+  const unblock = useMutation({
+    mutationFn: () => take(api.DELETE("/api/gate", { params: { query: { source: block.source } } })),
+    onSettled: () => queries.invalidateQueries(),
+  });
+  return (
+    <div role="alert" className="border-b border-bad bg-bad-wash p-4">
+      <StateMark tone="bad" word={`This switch has blocked ${block.source}`} wrap />
+      <p className="text-[13px]">
+        {block.why}; until {dayAndClock(block.until)}. Nothing from there is heard.
+      </p>
+      <Button className="mt-2" onClick={() => unblock.mutate()} disabled={unblock.isPending}>
+        Unblock {block.source}
+      </Button>
+      {unblock.isError && <Failure error={unblock.error} />}
+    </div>
   );
 }
 

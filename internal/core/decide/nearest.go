@@ -1,0 +1,104 @@
+package decide
+
+import (
+	"fmt"
+	"net/netip"
+	"strings"
+
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+// Unplaced is what a stranger's request says of whose it might be.
+type Unplaced struct {
+	Source     netip.Addr
+	FromDomain string        // the host of From
+	Domain     string        // the host of the Request-URI
+	Realm      string        // of a credential; empty for none
+	Called     digits.Number // empty if it is none
+	Agent      string
+}
+
+// Nearest is the trunk of a switch that a stranger's request most likely belongs to, and
+// why; ok is false if nothing points to one. It decides nothing: a person may trust the
+// address by it.
+func (s *Snapshot) Nearest(switchID string, u Unplaced) (t Ref, why string, ok bool) {
+	sw := s.switches[switchID]
+	if sw == nil {
+		return t, "", false
+	}
+	best := 0
+	for i := range s.plan.Trunks {
+		n := s.trunks[s.plan.Trunks[i].ID]
+		if n.sw != sw {
+			continue
+		}
+		if score, reason := s.nearness(n, u); score > best {
+			best, t, why, ok = score, n.ref, reason, true
+		}
+	}
+	return t, why, ok
+}
+
+// nearness says how much points to a trunk: its names before its neighbours, and these
+// before its numbers.
+func (s *Snapshot) nearness(n *trunkNode, u Unplaced) (score int, why string) {
+	named := func(host string) bool {
+		for _, name := range []string{n.SIP.Domain, n.SIP.Lookup, n.SIP.ServerName} {
+			if name, _, _ = strings.Cut(name, ":"); name != "" && strings.EqualFold(name, host) {
+				return true
+			}
+		}
+		for _, address := range n.SIP.Addresses() {
+			if at, err := netip.ParseAddrPort(address); err == nil && at.Addr().String() == host {
+				return true
+			}
+		}
+		return false
+	}
+	switch {
+	case u.FromDomain != "" && named(u.FromDomain):
+		return 4, fmt.Sprintf("it calls itself %s, as %s does", u.FromDomain, n.Name)
+	case u.Realm != "" && named(u.Realm):
+		return 4, fmt.Sprintf("its credential is for %s", u.Realm)
+	case u.Domain != "" && n.SIP.Domain != "" && strings.EqualFold(n.SIP.Domain, u.Domain):
+		return 3, fmt.Sprintf("it asks for the domain %s of %s", u.Domain, n.Name)
+	}
+	if near(n.SIP, u.Source) {
+		return 3, fmt.Sprintf("it is in the same network as an address that %s trusts", n.Name)
+	}
+	if s.bringsNumber(n, u.Called) {
+		return 2, fmt.Sprintf("it calls %s, which comes by %s", u.Called, n.farEnd.Name)
+	}
+	return 0, ""
+}
+
+// near tells whether an address is in the same /24 (IPv6: /64) as one that a trunk trusts.
+func near(sip plan.SIP, from netip.Addr) bool {
+	bits := 24
+	if from.Is6() && !from.Is4In6() {
+		bits = 64
+	}
+	network, err := from.Unmap().Prefix(bits)
+	if err != nil {
+		return false
+	}
+	for _, text := range sip.Trusted {
+		if trust, err := plan.ParseTrust(text); err == nil && network.Contains(trust.Network.Addr()) {
+			return true
+		}
+	}
+	return false
+}
+
+// bringsNumber tells whether a called number is one that the far end of a trunk brings.
+func (s *Snapshot) bringsNumber(n *trunkNode, called digits.Number) bool {
+	if called.Empty() || n.FarEnd == "" {
+		return false
+	}
+	read := n.sw.region.Read(called, orAsDialled(n.In.Called))
+	w, _ := n.sw.region.Put(&read, numbering.E164)
+	row, ok := s.plan.Numbers.Find(w.Number)
+	return ok && row.Carrier() == n.FarEnd
+}

@@ -1,0 +1,118 @@
+package live
+
+import (
+	"container/list"
+	"net/netip"
+	"slices"
+	"sync"
+	"time"
+)
+
+// Stranger is a source whose requests belonged to no trunk, and what it sent last.
+type Stranger struct {
+	Switch string
+	Source string // the address
+	Port   uint16 // of the last message
+	By     string // its transport
+	Count  int64
+	First  time.Time
+	Last   time.Time
+	Method string // of the last request
+	Called string // what it called: the Request-URI
+	From   string // who it says it is: the URI of From
+	Agent  string // what it calls itself
+	Answer string // what it got
+}
+
+// Bounds of what is kept of strangers: how many, and of each text how much.
+const (
+	MaxStrangers    = 1000
+	maxStrangerText = 120
+)
+
+// Strangers are the sources that belong to no trunk. The one that was heard of longest ago
+// goes first where there are too many. It is safe for concurrent use.
+type Strangers struct {
+	mu    sync.Mutex
+	order list.List // of *Stranger, the latest in front
+	known map[strangerKey]*list.Element
+}
+
+type strangerKey struct {
+	sw   string
+	from netip.Addr
+}
+
+// NewStrangers returns none.
+func NewStrangers() *Strangers { return &Strangers{known: map[strangerKey]*list.Element{}} }
+
+// Note counts a message of a stranger. A nil Strangers notes nothing.
+func (s *Strangers) Note(from netip.Addr, now Stranger) {
+	if s == nil {
+		return
+	}
+	for _, text := range []*string{&now.Method, &now.Called, &now.From, &now.Agent, &now.Answer} {
+		*text = cut(*text)
+	}
+	from = from.Unmap()
+	now.Source, now.Count, now.First = from.String(), 1, now.Last
+	key := strangerKey{now.Switch, from}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if e := s.known[key]; e != nil {
+		before := e.Value.(*Stranger) //nolint:forcetypeassert // only those are put in
+		now.Count, now.First = before.Count+1, before.First
+		*before = now
+		s.order.MoveToFront(e)
+		return
+	}
+	if s.order.Len() >= MaxStrangers {
+		last := s.order.Remove(s.order.Back()).(*Stranger) //nolint:forcetypeassert // only those are put in
+		if addr, err := netip.ParseAddr(last.Source); err == nil {
+			delete(s.known, strangerKey{last.Switch, addr})
+		}
+	}
+	s.known[key] = s.order.PushFront(&now)
+}
+
+// Forget drops a source, since it is known now.
+func (s *Strangers) Forget(sw string, from netip.Addr) {
+	if s == nil {
+		return
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	key := strangerKey{sw, from.Unmap()}
+	if e := s.known[key]; e != nil {
+		s.order.Remove(e)
+		delete(s.known, key)
+	}
+}
+
+// List returns up to most strangers since a time, the latest first, and how many there are.
+func (s *Strangers) List(since time.Time, most int) (out []Stranger, all int) {
+	if s == nil {
+		return []Stranger{}, 0
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	out = []Stranger{}
+	for e := s.order.Front(); e != nil; e = e.Next() {
+		one := *e.Value.(*Stranger) //nolint:forcetypeassert // only those are put in
+		if one.Last.Before(since) {
+			continue
+		}
+		if all++; len(out) < most {
+			out = append(out, one)
+		}
+	}
+	return slices.Clip(out), all
+}
+
+// cut is a text as far as it is kept.
+func cut(text string) string {
+	if len(text) > maxStrangerText {
+		return text[:maxStrangerText] + "…"
+	}
+	return text
+}

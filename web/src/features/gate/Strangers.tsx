@@ -1,0 +1,112 @@
+import { ShieldCheck } from "lucide-react";
+import { Link } from "react-router";
+import type { GateView as Gate, Plan } from "@/api/client";
+import { putObject, useDraft, useDraftEdit } from "@/api/queries";
+import { ago } from "@/lib/time";
+import { Button } from "@/ui/controls";
+import { Failure } from "@/ui/feedback";
+import { StateMark } from "@/ui/StateMark";
+
+type Stranger = Gate["strangers"][number];
+type Trunk = Plan["trunks"][number];
+
+/** Requests from addresses that no trunk knows: a far end whose address was forgotten is found here. */
+export function Strangers({ strangers, all }: { strangers: Stranger[]; all: number }) {
+  const draft = useDraft().data?.plan;
+  const put = useDraftEdit((edit: { is: Trunk; was: Trunk }) => putObject("trunks", edit));
+  return (
+    <section aria-label="Unknown sources">
+      <h2 className="border-b border-line bg-sunk px-4 py-1.5 font-semibold">
+        Unknown sources, last 24 hours{" "}
+        {all > strangers.length && <span className="font-normal text-soft">{all} in all</span>}
+      </h2>
+      {put.isError && <Failure error={put.error} />}
+      {strangers.length === 0 ? (
+        <p className="px-4 py-3 text-soft">No request came from an address that no trunk knows.</p>
+      ) : (
+        <table className="w-full border-collapse text-left">
+          <thead>
+            <tr className="border-b border-line text-[13px] text-soft [&>th]:px-4 [&>th]:py-1 [&>th]:font-normal">
+              <th>Source</th>
+              <th>Last request</th>
+              <th className="text-right">Requests</th>
+              <th>Last</th>
+              <th>Answered with</th>
+              <th>Nearest trunk</th>
+            </tr>
+          </thead>
+          <tbody>
+            {strangers.map((s) => (
+              <tr
+                key={s.switch + s.source}
+                className="border-b border-line align-top [&>td]:px-4 [&>td]:py-2"
+              >
+                <td>
+                  <span className="font-mono">
+                    {s.source}:{s.port}
+                  </span>
+                  <div className="text-[13px] text-soft">
+                    {s.by}, at {s.switch}
+                  </div>
+                </td>
+                <td className="max-w-72 break-words">
+                  {s.method} <span className="font-mono">{s.called}</span>
+                  <div className="text-[13px] break-words text-soft">
+                    from <span className="font-mono">{s.from}</span>
+                    {s.agent && `, ${s.agent}`}
+                  </div>
+                </td>
+                <td className="text-right font-mono">{s.count}</td>
+                <td className="whitespace-nowrap">{ago(s.last)}</td>
+                <td>{s.answer}</td>
+                <td>
+                  <Nearest
+                    stranger={s}
+                    trunk={draft?.trunks.find((t) => t.id === s.nearest?.id)}
+                    busy={put.isPending}
+                    onTrust={(was) =>
+                      put.mutate({
+                        is: { ...was, sip: { ...was.sip, trusted: [...(was.sip.trusted ?? []), s.source] } },
+                        was,
+                      })
+                    }
+                  />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
+
+interface NearestProps {
+  stranger: Stranger;
+  /** The trunk as the draft has it. */
+  trunk?: Trunk;
+  busy: boolean;
+  onTrust: (trunk: Trunk) => void;
+}
+
+function Nearest({ stranger, trunk, busy, onTrust }: NearestProps) {
+  if (!stranger.nearest) return <span className="text-soft">nothing points to one</span>;
+  const trusted = trunk?.sip.trusted?.includes(stranger.source);
+  return (
+    <>
+      <Link to={`/trunks/${stranger.nearest.id}`} className="text-road underline-offset-2 hover:underline">
+        {stranger.nearest.name}
+      </Link>
+      <div className="text-[13px] text-soft">{stranger.why}</div>
+      {trusted ? (
+        <StateMark tone="draft" word="trusted in the draft" />
+      ) : (
+        trunk && (
+          <Button className="mt-1 h-7" disabled={busy} onClick={() => onTrust(trunk)}>
+            <ShieldCheck className="size-4" aria-hidden="true" /> Trust this address
+          </Button>
+        )
+      )}
+    </>
+  );
+}
