@@ -1,6 +1,7 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import type { components } from "./schema.gen";
+import { openStream, type Told } from "./stream";
 
 type News = components["schemas"]["News"];
 
@@ -29,9 +30,6 @@ export function touched({ topic, id }: News): string[][] {
 
 /** How long what changed is gathered before it is read again, in milliseconds. */
 const gather = 250;
-/** How soon a stream that the server refused is asked for again. */
-const again = 3000;
-
 /**
  * Follows the server's events for as long as somebody is signed in, and has
  * read again what they name. The browser resumes a stream that broke by itself,
@@ -46,8 +44,6 @@ function follow(queries: QueryClient): () => void {
   const waiting = new Map<string, string[]>();
   let everything = false;
   let flushing: number | undefined;
-  let reopening: number | undefined;
-  let source: EventSource;
   const flush = () => {
     flushing = undefined;
     if (everything) queries.invalidateQueries();
@@ -58,29 +54,48 @@ function follow(queries: QueryClient): () => void {
   const later = () => {
     flushing ??= window.setTimeout(flush, gather);
   };
-  const open = () => {
-    source = new EventSource("/api/events");
-    source.addEventListener("open", () => connection.set(true));
-    source.addEventListener("news", (e) => {
-      for (const news of JSON.parse(e.data) as News[]) {
-        for (const key of touched(news)) waiting.set(key.join("/"), key);
-      }
-      later();
-    });
-    source.addEventListener("reset", () => {
-      everything = true;
-      later();
-    });
-    source.addEventListener("error", () => {
-      connection.set(false);
-      if (source.readyState === EventSource.CLOSED) reopening = window.setTimeout(open, again);
-    });
-  };
-  open();
+  const leave = listen((told) => {
+    switch (told.kind) {
+      case "open":
+      case "broken":
+        connection.set(told.kind === "open");
+        return;
+      case "news":
+        for (const news of JSON.parse(told.data) as News[]) {
+          for (const key of touched(news)) waiting.set(key.join("/"), key);
+        }
+        break;
+      case "reset":
+        everything = true;
+    }
+    later();
+  });
   return () => {
     window.clearTimeout(flushing);
-    window.clearTimeout(reopening);
-    source.close();
+    leave();
+  };
+}
+
+/** Listens to the stream that all tabs of the browser share; one of its own where they cannot share. */
+function listen(tell: (told: Told) => void): () => void {
+  if (typeof SharedWorker === "undefined") return openStream(tell);
+  const worker = new SharedWorker(new URL("./stream.worker.ts", import.meta.url), {
+    type: "module",
+    name: "switchback-events",
+  });
+  const { port } = worker;
+  port.onmessage = (e: MessageEvent<Told>) => tell(e.data);
+  const leave = () => port.postMessage("leave");
+  port.postMessage("join");
+  window.addEventListener("pagehide", leave);
+  // A page that comes back out of the browser's memory listens again.
+  const back = (e: PageTransitionEvent) => e.persisted && port.postMessage("join");
+  window.addEventListener("pageshow", back);
+  return () => {
+    window.removeEventListener("pagehide", leave);
+    window.removeEventListener("pageshow", back);
+    leave();
+    port.close();
   };
 }
 
