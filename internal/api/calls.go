@@ -32,6 +32,14 @@ type CallSummary struct {
 	Q850     int        `json:"q850"`
 	SIP      int        `json:"sip"`
 	Why      string     `json:"why"`
+	// Sound is what came from both sides through the switch; empty where that is not known.
+	// Silent is the far end from which nothing came, where it is one-way.
+	Sound  string `json:"sound,omitempty" enum:"both-ways,one-way,none"`
+	Silent string `json:"silent,omitempty"`
+	// LastResort: nobody answered the number, and the last resort took the call.
+	LastResort bool `json:"lastResort,omitempty"`
+	// Trial: a plan on trial decided it.
+	Trial bool `json:"trial,omitempty"`
 }
 
 // CallDetail is a call with its explanation and its messages.
@@ -133,9 +141,12 @@ func summary(c record.Call) CallSummary {
 		ID: c.ID, Switch: c.Switch, Started: c.Started, Answered: orNil(c.Answered), Ended: orNil(c.Ended), Running: c.Running(),
 		Attempts: len(r.Attempts), Outcome: string(r.Outcome), Q850: int(r.Cause.Q850), SIP: r.Cause.SIP,
 	}
+	sound, silent := c.SoundOf()
+	out.Sound, out.Silent, out.LastResort = string(sound), silent, c.LastResort()
 	for _, step := range c.Trail {
 		switch {
 		case step.Received != nil && out.From == "":
+			out.Trial = step.Received.Trial
 			if out.From = step.Received.Trunk.Name; out.From == "" {
 				out.From = step.Received.By // a call of no trunk, or of several
 			}

@@ -17,10 +17,16 @@ type Changes struct {
 	Version  int64 `json:"version" doc:"Of the draft; a go-live names it"`
 	Revision int64 `json:"revision" doc:"Of the live plan"`
 	// Changes lists MaxReported of them at most; Count counts them all.
-	Changes  []plan.Change  `json:"changes"`
+	Changes  []DraftChange  `json:"changes"`
 	Count    int            `json:"count"`
-	Undoable int            `json:"undoable" doc:"How many edits of the draft can be undone"`
+	Undoable int            `json:"undoable" doc:"How many of your own edits of the draft can be undone"`
 	Problems []plan.Problem `json:"problems" doc:"What must be mended before the draft can go live"`
+}
+
+// DraftChange is a change of the draft, and who made it.
+type DraftChange struct {
+	plan.Change
+	By string `json:"by,omitempty" doc:"Who edited the object last"`
 }
 
 // GoLive asks for the draft to be made live.
@@ -70,11 +76,7 @@ func (s *server) changeRoutes(a huma.API) {
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) (*struct{ Body Accepted }, error) {
-			p, err := s.Store.Revision(ctx, in.ID)
-			if err == nil {
-				err = s.Store.ReplaceDraft(ctx, p)
-			}
-			if err != nil {
+			if err := s.bringBack(ctx, in.ID); err != nil {
 				return nil, s.failed(err)
 			}
 			return s.accepted(ctx)
@@ -93,7 +95,15 @@ func (s *server) changeRoutes(a huma.API) {
 			if err != nil {
 				return nil, s.failed(err)
 			}
-			out := Changes{Version: version, Changes: changes[:min(len(changes), MaxReported)], Count: count, Undoable: undoable, Problems: append([]plan.Problem{}, s.validate(d.Plan)...)}
+			authors, err := s.Store.Authors(ctx)
+			if err != nil {
+				return nil, s.failed(err)
+			}
+			listed := []DraftChange{}
+			for _, c := range changes[:min(len(changes), MaxReported)] {
+				listed = append(listed, DraftChange{c, authors[plan.Key{Kind: c.Kind, ID: c.ID}]})
+			}
+			out := Changes{Version: version, Changes: listed, Count: count, Undoable: undoable, Problems: append([]plan.Problem{}, s.validate(d.Plan)...)}
 			if run := s.Plan.Current(); run != nil {
 				out.Revision = run.Revision
 			}
@@ -106,10 +116,11 @@ func (s *server) changeRoutes(a huma.API) {
 			}
 			return s.accepted(ctx)
 		})
-	huma.Register(a, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: "/api/draft/undo", Summary: "Take the last edit of the draft back", Errors: []int{409}},
+	huma.Register(a, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: "/api/draft/undo", Summary: "Take your own last edit of the draft back", Errors: []int{409}},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Accepted }, error) {
 			err := s.Store.Undo(ctx)
-			if errors.Is(err, store.ErrNothingToUndo) {
+			var overtaken *store.OvertakenError
+			if errors.Is(err, store.ErrNothingToUndo) || errors.As(err, &overtaken) {
 				return nil, huma.Error409Conflict(err.Error())
 			}
 			if err != nil {
@@ -142,6 +153,21 @@ func (s *server) changeRoutes(a huma.API) {
 			}
 			return &struct{ Body []Revision }{out}, nil
 		})
+}
+
+// bringBack makes a revision the draft, with the checks of today: what they learnt since is
+// no part of the plan that was.
+func (s *server) bringBack(ctx context.Context, id int64) error {
+	p, err := s.Store.Revision(ctx, id)
+	if err != nil {
+		return err
+	}
+	today, err := s.Store.Draft(ctx)
+	if err != nil {
+		return err
+	}
+	p.Checks = today.Plan.Checks
+	return s.Store.ReplaceDraft(ctx, p)
 }
 
 func revision(r store.Revision) Revision {

@@ -18,7 +18,7 @@ import (
 var braces = regexp.MustCompile(`\{([a-zA-Z]+)\}`)
 
 // Every route that the server has is described, and every description has its
-// route; all but signing in want a sign-in.
+// route; all but those by which one gets in want a sign-in.
 func TestEveryRouteIsDescribedAndClosed(t *testing.T) {
 	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
@@ -49,7 +49,7 @@ func TestEveryRouteIsDescribedAndClosed(t *testing.T) {
 		req := httptest.NewRequest(method, strings.NewReplacer(":id", "1", ":path", "x").Replace(path), strings.NewReader("{}"))
 		req.Header.Set("Content-Type", "application/json")
 		handler.ServeHTTP(w, req)
-		if route == "POST /api/session" {
+		if strings.HasSuffix(route, "/api/first-start") || route == "POST /api/session" {
 			assert.NotEqual(t, http.StatusUnauthorized, w.Code, route)
 			continue
 		}

@@ -44,7 +44,7 @@ func (s *server) requireSignIn(a huma.API) func(huma.Context, func(huma.Context)
 			_ = huma.WriteErr(a, ctx, http.StatusUnauthorized, "sign in first")
 			return
 		}
-		next(ctx)
+		next(huma.WithValue(ctx, store.AuthorKey, user(s, ctx.Context())))
 		s.tellEdit(ctx)
 	}
 }

@@ -42,7 +42,8 @@ func (h health) readiness(ctx context.Context) readiness {
 	if run := h.board.plan.Current(); run != nil {
 		r.Plan, r.Revision = true, run.Revision
 		r.Switches = len(h.board.running())
-		r.Ready = r.Switches == len(run.Snapshot.Plan().Switches)
+		// At revision 0 nothing was ever live: there is nothing that could take a call.
+		r.Ready = r.Revision > 0 && r.Switches == len(run.Snapshot.Plan().Switches)
 	}
 	ctx, cancel := context.WithTimeout(ctx, readyPatience)
 	defer cancel()

@@ -35,9 +35,12 @@ func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Tim
 	if w.Misses >= MissesUntilDown {
 		return State{Failing, "OPTIONS from us go unanswered", w.Evidence}
 	}
+	if u := s.Unproven; u.Count > 0 && trunk.SIP.Registers != plan.RegistersWe {
+		return State{Failing, "it does not take our credential", fmt.Sprintf("%s, last at %s; %d calls since the last that it took", u.Why, u.Last.Format(time.TimeOnly), u.Count)}
+	}
 	switch trunk.SIP.Registers {
 	case plan.RegistersThey:
-		return theirState(trunk, r, w, now)
+		return theirState(trunk, r, w, s.Refused, now)
 	case plan.RegistersWe:
 		return ourState(trunk, r, now)
 	}
@@ -66,7 +69,7 @@ func serviceState(v Service, inUse int) State {
 }
 
 // theirState is that of a trunk whose far end registers with us.
-func theirState(trunk plan.Trunk, r *Registrations, w Watch, now time.Time) State {
+func theirState(trunk plan.Trunk, r *Registrations, w Watch, refused Refusals, now time.Time) State {
 	var missing []string
 	var last Binding
 	for _, a := range trunk.SIP.TheirAccounts {
@@ -79,6 +82,9 @@ func theirState(trunk plan.Trunk, r *Registrations, w Watch, now time.Time) Stat
 	}
 	all := len(trunk.SIP.TheirAccounts)
 	if len(missing) == all {
+		if refused.Count > 0 {
+			return State{Failing, "this switch refuses its registration: " + refused.Why, fmt.Sprintf("from %s, %d times, last at %s", refused.From, refused.Count, refused.Last.Format(time.TimeOnly))}
+		}
 		return State{Failing, "nobody has registered with us", "calls to it would end with cause 20"}
 	}
 	evidence := fmt.Sprintf("REGISTER from %s, until %s", last.Source, last.Until.Format(time.TimeOnly))

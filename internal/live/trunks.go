@@ -36,6 +36,22 @@ type trunkState struct {
 	lastIn   time.Time // when a call came in last
 	lookup   Lookup
 	lastOut  time.Time // when a call that we sent was answered last
+	refused  Refusals  // of its far end, by us
+	unproven Refusals  // of our credential, by it
+}
+
+// Refusals are what was refused for want of a right credential, since the last time that it
+// was right. The zero Refusals are none.
+type Refusals struct {
+	Count int
+	Last  time.Time
+	Why   string
+	From  string // the address; empty where it is the far end that refused
+}
+
+func (r *Refusals) add(at time.Time, why, from string) {
+	r.Count++
+	r.Last, r.Why, r.From = at, why, from
 }
 
 // Hold is a trunk that is passed over for a while. The zero Hold holds nothing.
@@ -91,6 +107,9 @@ type TrunkState struct {
 	// answered last; zero before the first in this process.
 	LastIn, LastOut time.Time
 	Lookup          Lookup
+	// Refused are requests of its far end that we refused, and Unproven those of ours that
+	// it refused, for want of a right credential.
+	Refused, Unproven Refusals
 	// Sources are the addresses from which something came.
 	Sources map[netip.Addr]Sighting
 }
@@ -115,7 +134,7 @@ func (t *Trunks) State(id string) TrunkState {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(id)
-	return TrunkState{s.use.Total(), s.use, s.inService(time.Now()), s.lastSeen, s.lastWhat, s.watch, s.calls, s.held, s.lastIn, s.lastOut, s.lookup, maps.Clone(s.sources)}
+	return TrunkState{s.use.Total(), s.use, s.inService(time.Now()), s.lastSeen, s.lastWhat, s.watch, s.calls, s.held, s.lastIn, s.lastOut, s.lookup, s.refused, s.unproven, maps.Clone(s.sources)}
 }
 
 // Channel is a channel of a trunk that a call has taken; Release gives it back.
@@ -169,6 +188,31 @@ func (c Channel) Release() {
 	defer c.t.mu.Unlock()
 	c.count(&c.t.of(c.id).use, -1)
 	c.t.feed.Tell(TopicTrunk, c.id)
+}
+
+// RefusedThere notes that we refused a request of the far end, which showed a wrong
+// credential; RightThere that it showed a right one.
+func (t *Trunks) RefusedThere(id string, at time.Time, why, from string) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.of(id).refused.add(at, why, from)
+	t.feed.Tell(TopicTrunk, id)
+}
+
+// RightThere is told of a credential that was right.
+func (t *Trunks) RightThere(id string) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.of(id).refused = Refusals{}
+}
+
+// CredentialRefused notes that the far end refused a credential of ours; an answer to a
+// call shows that it takes it.
+func (t *Trunks) CredentialRefused(id string, at time.Time, evidence string) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.of(id).unproven.add(at, evidence, "")
+	t.feed.Tell(TopicTrunk, id)
 }
 
 // Told makes the screens look at a trunk again.
@@ -303,6 +347,7 @@ func (t *Trunks) Offered(id string, at time.Time, answered bool, after time.Dura
 	s := t.of(id)
 	s.day.add(at, answered, after)
 	if answered {
+		s.unproven = Refusals{}
 		s.lastOut = at
 		s.calls.Answered++
 	} else {

@@ -22,6 +22,17 @@ const maxUndoBytes = 12 << 20
 // none that is remembered.
 var ErrNothingToUndo = errors.New("there is no edit of the draft to undo")
 
+// OvertakenError says that somebody else edited since what an undo would take back.
+type OvertakenError struct{ Who string }
+
+func (e *OvertakenError) Error() string {
+	who := e.Who
+	if who == "" {
+		who = "somebody else"
+	}
+	return "the edit cannot be undone: " + who + " edited the same objects after it"
+}
+
 // draftRow is a row of the draft as it was before an edit; Absent if there was
 // none.
 type draftRow struct {
@@ -90,38 +101,30 @@ func (d *draftEdit) keepUndo(version int64) error {
 		_, err := d.tx.ExecContext(d.ctx, `DELETE FROM draft_edits`)
 		return err
 	}
-	if _, err := d.tx.ExecContext(d.ctx, `INSERT INTO draft_edits (version, replaced) VALUES (?, ?)`, version, text); err != nil {
+	if _, err := d.tx.ExecContext(d.ctx, `INSERT INTO draft_edits (version, replaced, who) VALUES (?, ?, ?)`, version, text, authorIn(d.ctx)); err != nil {
 		return err
 	}
 	_, err = d.tx.ExecContext(d.ctx, `DELETE FROM draft_edits WHERE version NOT IN (SELECT version FROM (SELECT version FROM draft_edits ORDER BY version DESC LIMIT ?) newest)`, MaxUndo)
 	return err
 }
 
-// Undoable counts the edits that can be undone.
+// Undoable counts the edits of the one in whose name it asks that can be undone.
 func (s *Store) Undoable(ctx context.Context) (n int, err error) {
-	err = s.db.QueryRowContext(ctx, `SELECT COUNT(*) FROM draft_edits`).Scan(&n)
+	err = s.db.QueryRowContext(ctx, `SELECT COUNT(*) FROM draft_edits WHERE who = ?`, authorIn(ctx)).Scan(&n)
 	return n, err
 }
 
-// Undo takes the last edit of the draft back. ErrNothingToUndo if there is
-// none.
+// Undo takes back the last edit of the draft that was made in the same name.
+// ErrNothingToUndo if there is none, an *OvertakenError if somebody else edited the same
+// objects since.
 func (s *Store) Undo(ctx context.Context) error {
 	return s.inTx(ctx, func(tx *sql.Tx) error {
 		st, err := readState(ctx, tx, "FOR UPDATE")
 		if err != nil {
 			return err
 		}
-		var version int64
-		var text []byte
-		err = tx.QueryRowContext(ctx, `SELECT version, replaced FROM draft_edits ORDER BY version DESC LIMIT 1`).Scan(&version, &text)
-		if errors.Is(err, sql.ErrNoRows) {
-			return ErrNothingToUndo
-		}
+		version, undo, err := lastEdit(ctx, tx, authorIn(ctx))
 		if err != nil {
-			return err
-		}
-		var undo undoEdit
-		if err := json.Unmarshal(text, &undo); err != nil {
 			return err
 		}
 		if err := restore(ctx, tx, st.version+1, undo); err != nil {
@@ -133,6 +136,49 @@ func (s *Store) Undo(ctx context.Context) error {
 		_, err = tx.ExecContext(ctx, `UPDATE plan_state SET draft_version = draft_version + 1 WHERE id = 1`)
 		return err
 	})
+}
+
+// lastEdit is the last edit of an author, if nobody edited the same objects after it.
+func lastEdit(ctx context.Context, tx *sql.Tx, who string) (version int64, undo undoEdit, err error) {
+	rows, err := tx.QueryContext(ctx, `SELECT version, replaced, who FROM draft_edits ORDER BY version DESC`)
+	if err != nil {
+		return 0, undo, err
+	}
+	defer rows.Close()
+	later := map[plan.Key]string{} // objects that others edited since
+	everything := false
+	var last string
+	for rows.Next() {
+		var text []byte
+		var by string
+		if err := rows.Scan(&version, &text, &by); err != nil {
+			return 0, undo, err
+		}
+		undo = undoEdit{}
+		if err := json.Unmarshal(text, &undo); err != nil {
+			return 0, undo, err
+		}
+		if by != who {
+			last, everything = by, everything || undo.All
+			for _, r := range undo.Rows {
+				later[plan.Key{Kind: r.Kind, ID: r.ID}] = by
+			}
+			continue
+		}
+		if everything || undo.All && last != "" {
+			return 0, undo, &OvertakenError{last}
+		}
+		for _, r := range undo.Rows {
+			if by, touched := later[plan.Key{Kind: r.Kind, ID: r.ID}]; touched {
+				return 0, undo, &OvertakenError{by}
+			}
+		}
+		return version, undo, rows.Err()
+	}
+	if err := rows.Err(); err != nil {
+		return 0, undo, err
+	}
+	return 0, undo, ErrNothingToUndo
 }
 
 func restore(ctx context.Context, tx *sql.Tx, version int64, undo undoEdit) error {
@@ -168,12 +214,12 @@ func writeDraft(ctx context.Context, tx *sql.Tx, version int64, rows []draftRow)
 		for ; n < len(rows) && n < rowsAtOnce && (n == 0 || bytes+len(rows[n].Body) <= bytesAtOnce); n++ {
 			bytes += len(rows[n].Body)
 		}
-		args := make([]any, 0, 8*n)
+		args := make([]any, 0, 9*n)
 		for _, r := range rows[:n] {
-			args = append(args, r.Kind, r.ID, r.Gone, r.Name, r.Table, r.Place, r.Body, version)
+			args = append(args, r.Kind, r.ID, r.Gone, r.Name, r.Table, r.Place, r.Body, version, authorIn(ctx))
 		}
-		marks := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?),", n), ",")
-		if _, err := tx.ExecContext(ctx, `REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body, written) VALUES `+marks, args...); err != nil {
+		marks := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?,?),", n), ",")
+		if _, err := tx.ExecContext(ctx, `REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body, written, who) VALUES `+marks, args...); err != nil {
 			return err
 		}
 		rows = rows[n:]

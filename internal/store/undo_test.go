@@ -72,3 +72,49 @@ func TestUndoIsBounded(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, store.MaxUndo, n)
 }
+
+// Each undoes their own: the edit of another stays, and one that another went on from
+// cannot be undone.
+func TestEachUndoesTheirOwn(t *testing.T) {
+	s, _ := withDemo(t)
+	alda, brann := store.By(ctx, "alda"), store.By(ctx, "brann")
+	before := draftText(t, s)
+	require.NoError(t, s.DeleteObject(alda, plan.KindRule, "outside-premium"))
+	require.NoError(t, s.DeleteObject(brann, plan.KindRule, "outside-mobile"))
+
+	who, err := s.Authors(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, map[plan.Key]string{{Kind: plan.KindRule, ID: "outside-premium"}: "alda", {Kind: plan.KindRule, ID: "outside-mobile"}: "brann"}, who)
+	for who, want := range map[string]int{"alda": 1, "brann": 1, "": 0} {
+		n, err := s.Undoable(store.By(ctx, who))
+		require.NoError(t, err)
+		assert.Equal(t, want, n, who)
+	}
+	assert.ErrorIs(t, s.Undo(store.By(ctx, "cerys")), store.ErrNothingToUndo)
+	require.NoError(t, s.Undo(alda), "though it was not the last")
+	assert.Contains(t, draftText(t, s), "outside-premium")
+	assert.NotContains(t, draftText(t, s), "outside-mobile", "what the other did stays")
+	require.NoError(t, s.Undo(brann))
+	assert.Equal(t, before, draftText(t, s))
+}
+
+func TestAnEditThatAnotherWentOnFromCannotBeUndone(t *testing.T) {
+	s, p := withDemo(t)
+	alda, brann := store.By(ctx, "alda"), store.By(ctx, "brann")
+	for name, later := range map[string]func() error{
+		"the same rule": func() error { return s.DeleteObject(brann, plan.KindRule, "outside-mobile") },
+		"all of it":     func() error { return s.ReplaceDraft(brann, p) },
+	} {
+		t.Run(name, func(t *testing.T) {
+			require.NoError(t, s.MoveObject(alda, plan.KindRule, "outside-mobile", "outside-emergency"))
+			require.NoError(t, later())
+			after := draftText(t, s)
+			var overtaken *store.OvertakenError
+			require.ErrorAs(t, s.Undo(alda), &overtaken)
+			assert.Equal(t, "brann", overtaken.Who)
+			assert.Equal(t, after, draftText(t, s))
+			require.NoError(t, s.Undo(brann))
+			require.NoError(t, s.Undo(alda))
+		})
+	}
+}

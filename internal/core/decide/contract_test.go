@@ -146,3 +146,26 @@ func TestOnlyNumbersThatCouldGoOnAreIncomplete(t *testing.T) {
 		assert.Equal(t, want, res.Cause.SIP, "%s: %s", dial, decide.Text(res.Steps))
 	}
 }
+
+// A refusal of a number says if it did not leave in the form that the contract names.
+func TestARefusalSaysWhatMayBeWrongWithTheForm(t *testing.T) {
+	p := helped("GB")
+	p.Trunks[1].Out.Called = plan.Forms{}
+	p.Trunks[1].Theirs.Takes = numbering.E164
+	refused := func(status int) string {
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")},
+			decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: decide.ReportRefused, Status: status}}})
+		require.NoError(t, err)
+		for _, s := range res.Steps {
+			if s.Heard != nil && s.Heard.Trunk.ID == "one" {
+				return s.Heard.Hint
+			}
+		}
+		t.Fatal("it was not asked")
+		return ""
+	}
+	assert.Contains(t, refused(404), "the called number left as 01632960850, which is not e164")
+	assert.Empty(t, refused(486), "a busy line says nothing of numbers")
+	p.Tables[1].Rules[0].Called = []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.National}, {Op: rewrite.ReplaceWith, Digits: "+441632960850"}}
+	assert.Empty(t, refused(404), "it left as it should")
+}

@@ -16,7 +16,7 @@ const maxLost = 50
 func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *LookedUp {
 	told := &LookedUp{Table: t.ref, Called: e.called, Caller: e.callerThere(t), Lost: []Lost{}, Omitted: len(t.rules)}
 	if winner != nil {
-		told.Winner = &winner.ref
+		told.Winner, told.LastResort = &winner.ref, winner.rule.LastResort
 		told.Omitted--
 	}
 	passed := false

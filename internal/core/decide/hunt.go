@@ -32,6 +32,7 @@ type heard struct {
 	what  ReportKind
 	cause cause.Cause
 	more  string // in words
+	hint  string // what may be wrong with what was sent
 }
 
 func (e *Evaluation) takePath(p *pathNode) {
@@ -254,7 +255,7 @@ func (e *Evaluation) NextServer(r Report) {
 	}
 	e.sent = false
 	e.hunt.tried-- // it is one try of the path
-	e.tellHeard(heard{e.snap.trunks[e.offer.Trunk.ID], r.Kind, causeOf(&r), r.Detail}, "next-server", "the far end has another server")
+	e.tellHeard(heard{trunk: e.snap.trunks[e.offer.Trunk.ID], what: r.Kind, cause: causeOf(&r), more: r.Detail}, "next-server", "the far end has another server")
 }
 
 // Report tells what came of the last offer. It must follow a Next that
@@ -282,7 +283,10 @@ func (e *Evaluation) Report(r Report) {
 
 // hear judges what came back: the end of the call, or on to the next choice.
 func (e *Evaluation) hear(t *trunkNode, r *Report) {
-	h := heard{t, r.Kind, causeOf(r), r.Detail}
+	h := heard{trunk: t, what: r.Kind, cause: causeOf(r), more: r.Detail}
+	if r.Kind == ReportRefused && e.told {
+		h.hint = e.formHint(t, h.cause.Q850)
+	}
 	if r.Kind == ReportAnswered {
 		e.tellHeard(h, "answered", "")
 		e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return t.farEnd.Name + " answered" })
@@ -314,7 +318,7 @@ func (e *Evaluation) tellHeard(h heard, next, why string) {
 	if !e.told {
 		return
 	}
-	step := &Heard{Trunk: h.trunk.ref, What: h.what, Cause: h.cause, Detail: h.more, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
+	step := &Heard{Trunk: h.trunk.ref, What: h.what, Cause: h.cause, Detail: h.more, Hint: h.hint, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
 	if h.what != ReportAnswered {
 		step.Name = h.cause.Q850.Name()
 	}
@@ -413,6 +417,44 @@ func (e *Evaluation) fail(h heard) {
 		case ReportUnanswered:
 			return h.trunk.Name + " rang, and nobody answered"
 		}
-		return fmt.Sprintf("%s: %s", h.trunk.Name, name)
+		why := fmt.Sprintf("%s: %s", h.trunk.Name, name)
+		for _, more := range []string{h.more, h.hint} {
+			if more != "" {
+				why += "; " + more
+			}
+		}
+		return why
 	})
+}
+
+// formHint says of a refusal what may be wrong with the numbers as they were sent: the
+// contract, or the far end's own settings as they are kept by hand, name another form.
+func (e *Evaluation) formHint(t *trunkNode, q cause.Q850) string {
+	if e.straight {
+		return ""
+	}
+	var wanted numbering.Form
+	which, sent := "called", e.offer.Called
+	switch q {
+	case cause.Unallocated, 2, 3, cause.AddressIncomplete:
+		if wanted = t.Out.Called.Home; !wanted.Public() {
+			wanted = t.Theirs.Takes
+		}
+	case cause.Rejected:
+		which, sent = "caller", e.offer.Caller
+		if wanted = t.Out.Caller.Home; sent.Number.Empty() && wanted.Public() {
+			return fmt.Sprintf("it got no caller number, and its contract names %s", wanted)
+		}
+	}
+	if !wanted.Public() || sent.Number.Empty() {
+		return ""
+	}
+	region := &t.sw.region
+	if kind := region.Read(sent.Number, sent.Form).Kind; kind == numbering.Emergency || kind == numbering.Short || kind == numbering.Foreign {
+		return ""
+	}
+	if ok, why := region.Fits(sent.Number, wanted); !ok {
+		return fmt.Sprintf("the %s number left as %s, which is not %s: %s", which, sent.Number, wanted, why)
+	}
+	return ""
 }

@@ -92,6 +92,8 @@ type LookedUp struct {
 	// AnyHour: it is an emergency call, which no rule takes at this hour; the rule takes
 	// it at another.
 	AnyHour bool `json:"anyHour,omitempty"`
+	// LastResort: the rule takes what no other takes.
+	LastResort bool `json:"lastResort,omitempty"`
 	// Lost are the rules that were considered and did not win, with the first
 	// reason why, in effective order.
 	Lost []Lost `json:"lost" nullable:"false"`
@@ -210,8 +212,10 @@ type Heard struct {
 	Name  string      `json:"name,omitempty" doc:"The cause in words"`
 	// Detail says more, such as why no connection could be made.
 	Detail string `json:"detail,omitempty"`
-	Next   string `json:"next" enum:"answered,next-server,goes-on,diverted,ends"`
-	Why    string `json:"why,omitempty"`
+	// Hint is what may be wrong with the numbers as they were sent.
+	Hint string `json:"hint,omitempty"`
+	Next string `json:"next" enum:"answered,next-server,goes-on,diverted,ends"`
+	Why  string `json:"why,omitempty"`
 }
 
 // Outcome is how a call ended.

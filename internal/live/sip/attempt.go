@@ -1,12 +1,15 @@
 package sip
 
 import (
+	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/media"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
@@ -202,13 +205,60 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 func (t *attempt) refused(res *wire.Message) decide.Report {
 	q, _ := cause.FromReason(res.Get("Reason"))
 	r := decide.Report{Kind: decide.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
+	said := []string{saidIn(res)}
 	if t.credentialRefused(res) {
-		r.Credential, r.Detail = true, "it did not take our credential"
+		r.Credential = true
+		said = append(said, "it did not take our credential")
+		t.a.Trunks.CredentialRefused(t.trunk.ID, time.Now(), fmt.Sprintf("%d %s to an INVITE", res.Status, res.Reason))
 	}
+	if codecs := t.offered(); codecs != "" && (res.Status == 488 || res.Status == 606 || res.Status == 415) {
+		said = append(said, "it was offered "+codecs)
+	}
+	r.Detail = strings.Join(slices.DeleteFunc(said, func(s string) bool { return s == "" }), "; ")
 	if res.Status < 400 {
 		r.To, r.DivertReason = movedTo(res)
 	}
 	return r
+}
+
+// offered are the codecs that the far end was offered, in words.
+func (t *attempt) offered() string {
+	d, err := media.Read(t.invite.Body)
+	if err != nil {
+		return ""
+	}
+	var names []string
+	for _, f := range d.Formats() {
+		names = append(names, f.Name)
+	}
+	return strings.Join(names, ", ")
+}
+
+// saidIn is what a response says of itself in words: the texts of Warning (RFC 3261 section
+// 20.43) and of Reason (RFC 3326).
+func saidIn(res *wire.Message) string {
+	var said []string
+	for _, field := range []string{"Warning", "Reason"} {
+		for _, v := range res.All(field) {
+			if text := quotedIn(v); text != "" {
+				said = append(said, fmt.Sprintf("%s: %q", field, text))
+			}
+		}
+	}
+	return strings.Join(said, "; ")
+}
+
+// maxSaid is how much of a far end's words is kept, in bytes.
+const maxSaid = 200
+
+// quotedIn is the first text in quotes of a field value.
+func quotedIn(value string) string {
+	_, rest, ok := strings.Cut(value, `"`)
+	if !ok {
+		return ""
+	}
+	text, _, _ := strings.Cut(rest, `"`)
+	return text[:min(len(text), maxSaid)]
 }
 
 // credentialRefused tells whether a final response refuses our credential and not the

@@ -106,6 +106,7 @@ func (a *Agent) shown(t *inbound, run *live.Running, sw plan.Switch) (s showing)
 		s.wrong = fmt.Sprintf("wrong secret for account %s of %s", c.Username, s.trunk.Name)
 	}
 	if s.wrong != "" {
+		a.Trunks.RefusedThere(s.trunk.ID, time.Now(), s.wrong, t.source.Addr().String())
 		return s
 	}
 	switch a.nonces.take(c.Nonce, c.NC, time.Now()) {
@@ -115,6 +116,7 @@ func (a *Agent) shown(t *inbound, run *live.Running, sw plan.Switch) (s showing)
 		s.wrong = fmt.Sprintf("the credential of account %s was used before", c.Username)
 	default:
 		s.right = true
+		a.Trunks.RightThere(s.trunk.ID)
 	}
 	return s
 }

@@ -127,6 +127,41 @@ func TestARefusedCredentialGoesOn(t *testing.T) {
 		f.phones.Expect("SIP/2.0 486")
 		assert.Contains(t, decide.Text(f.WaitEnd(t, id).Trail), "goes-on, our own credential was not accepted")
 	}
+	trunk, _ := f.Plan.Current().Snapshot.Trunk("ostrel")
+	state := f.Trunks.Judge(*trunk, f.Registrations, f.Gate, time.Now())
+	assert.Equal(t, "it does not take our credential", state.Cause)
+	assert.Contains(t, state.Evidence, "2 calls since the last that it took")
+}
+
+// A refusal is told in the far end's own words (RFC 3261 section 20.43, RFC 3326), with the
+// codecs if it took none of them.
+func TestARefusalIsToldInItsOwnWords(t *testing.T) {
+	f := start(t, nil)
+	for id, c := range map[string]struct {
+		status, want string
+		fields       []string
+	}{
+		"w": {"404 Not Found", `Warning: "No such account there"`, []string{`Warning: 399 ostrel.example "No such account there"`}},
+		"r": {"503 Service Unavailable", `Reason: "No channel free"`, []string{`Reason: Q.850;cause=34;text="No channel free"`}},
+		"c": {"488 Not Acceptable Here", "it was offered PCMA/8000", nil},
+		"n": {"404 Not Found", "", nil},
+	} {
+		f.phones.Send(request("INVITE", "901914980850", id, "", id, offer))
+		f.ostrel.Send(f.ostrel.Expect("INVITE").Reply(c.status, id, strings.Join(c.fields, "\r\n")))
+		f.ostrel.Expect("ACK")
+		if c.status[0] == '5' {
+			f.penhallow.Send(f.penhallow.Expect("INVITE").Reply("486 Busy Here", "b", ""))
+			f.penhallow.Expect("ACK")
+		}
+		f.phones.Expect("SIP/2.0 4")
+		var told string
+		for _, s := range f.WaitEnd(t, id).Trail {
+			if s.Heard != nil && s.Heard.Trunk.ID == "ostrel" {
+				told = s.Heard.Detail
+			}
+		}
+		assert.Equal(t, c.want, told, id)
+	}
 }
 
 // A call that another switch sends back with the number that it had here is known by its

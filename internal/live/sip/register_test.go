@@ -222,6 +222,23 @@ func TestFailuresShutASourceOut(t *testing.T) {
 	stranger.Expect("SIP/2.0 401")
 }
 
+// A far end with a wrong secret is told of at its trunk, until it shows the right one.
+func TestAWrongSecretIsToldAtTheTrunk(t *testing.T) {
+	f := startRegistering(t, nil)
+	phones := func() live.State {
+		trunk, _ := f.Plan.Current().Snapshot.Trunk("quay-phones")
+		return f.Trunks.Judge(*trunk, f.Registrations, f.Gate, time.Now())
+	}
+	assert.Equal(t, "nobody has registered with us", phones().Cause)
+	f.phones.Send(register("1", "w1"))
+	f.phones.Send(register("2", "w2", proof(t, f.phones.Expect("SIP/2.0 401"), "MD5", "REGISTER", registrar, "quay-phones", "wrong", 1)))
+	f.phones.Expect("SIP/2.0 403")
+	assert.Equal(t, "this switch refuses its registration: wrong secret for account quay-phones of Quay phones", phones().Cause)
+	assert.Contains(t, phones().Evidence, "from 127.1.20.1, 1 times")
+	f.enrol(t)
+	assert.Equal(t, live.Registered, phones().Word)
+}
+
 func TestATrustedAddressIsNeverShutOut(t *testing.T) {
 	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.Trusted = []string{"127.1.20.1"} })
 	for i := range 7 {

@@ -759,7 +759,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take the last edit of the draft back */
+        /** Take your own last edit of the draft back */
         post: operations["undo"];
         delete?: never;
         options?: never;
@@ -1673,6 +1673,7 @@ export interface components {
             /** @description The same call as other switches have it, by its Session-ID */
             joined: components["schemas"]["CallSummary"][];
             ladder: components["schemas"]["Ladder"];
+            lastResort?: boolean;
             legs: components["schemas"]["Leg"][];
             /**
              * Format: int64
@@ -1693,13 +1694,17 @@ export interface components {
             running: boolean;
             /** @description The called number as it left */
             sent: string;
+            silent?: string;
             /** Format: int64 */
             sip: number;
+            /** @enum {string} */
+            sound?: "both-ways" | "one-way" | "none";
             /** @description Time of each step, in milliseconds after the start */
             stamps: number[];
             /** Format: date-time */
             started: string;
             switch: string;
+            trial?: boolean;
             /** @description Name of the last trunk tried; empty if none was */
             trunk: string;
             why: string;
@@ -1718,6 +1723,7 @@ export interface components {
             /** @description Name of the trunk by which it came */
             from: string;
             id: string;
+            lastResort?: boolean;
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
             /** Format: int64 */
@@ -1725,11 +1731,15 @@ export interface components {
             running: boolean;
             /** @description The called number as it left */
             sent: string;
+            silent?: string;
             /** Format: int64 */
             sip: number;
+            /** @enum {string} */
+            sound?: "both-ways" | "one-way" | "none";
             /** Format: date-time */
             started: string;
             switch: string;
+            trial?: boolean;
             /** @description Name of the last trunk tried; empty if none was */
             trunk: string;
             why: string;
@@ -1761,7 +1771,7 @@ export interface components {
             what: "added" | "removed" | "changed" | "moved";
         };
         Changes: {
-            changes: components["schemas"]["Change"][];
+            changes: components["schemas"]["DraftChange"][];
             /** Format: int64 */
             count: number;
             /** @description What must be mended before the draft can go live */
@@ -1773,7 +1783,7 @@ export interface components {
             revision: number;
             /**
              * Format: int64
-             * @description How many edits of the draft can be undone
+             * @description How many of your own edits of the draft can be undone
              */
             undoable: number;
             /**
@@ -2026,6 +2036,18 @@ export interface components {
             number: components["schemas"]["Written"];
             /** @description As RFC 5806 names it, such as no-answer */
             reason: string;
+        };
+        DraftChange: {
+            /** @description Who edited the object last */
+            by?: string;
+            fields: components["schemas"]["FieldChange"][];
+            id: string;
+            kind: string;
+            name: string;
+            /** @description The table of a rule */
+            table?: string;
+            /** @enum {string} */
+            what: "added" | "removed" | "changed" | "moved";
         };
         DraftPlan: {
             plan: components["schemas"]["Plan"];
@@ -2307,6 +2329,7 @@ export interface components {
         Heard: {
             cause: components["schemas"]["Cause"];
             detail?: string;
+            hint?: string;
             /** @description The cause in words */
             name?: string;
             /** @enum {string} */
@@ -2605,6 +2628,7 @@ export interface components {
             anyHour?: boolean;
             called: components["schemas"]["Written"];
             caller: components["schemas"]["Written"];
+            lastResort?: boolean;
             lost: components["schemas"]["Lost"][];
             /** Format: int64 */
             omitted?: number;
@@ -3326,6 +3350,7 @@ export interface components {
             /** @description Name of the trunk by which it came */
             from: string;
             id: string;
+            lastResort?: boolean;
             legs: components["schemas"]["Leg"][];
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
@@ -3336,11 +3361,15 @@ export interface components {
             running: boolean;
             /** @description The called number as it left */
             sent: string;
+            silent?: string;
             /** Format: int64 */
             sip: number;
+            /** @enum {string} */
+            sound?: "both-ways" | "one-way" | "none";
             /** Format: date-time */
             started: string;
             switch: string;
+            trial?: boolean;
             /** @description Name of the last trunk tried; empty if none was */
             trunk: string;
             why: string;

@@ -6,7 +6,7 @@ import { CallSound } from "@/features/trail/Sound";
 import { dayAndClock, elapsed, useNow } from "@/lib/time";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
-import { outcomeTones } from "./CallsView";
+import { outcomeOf } from "./outcome";
 
 /** The call is going on: what is shown grows as it does. */
 function RunsNow({ since, talking }: { since: string; talking: boolean }) {
@@ -43,9 +43,11 @@ export function CallView() {
           <span className="font-mono">{c.dialled || "nothing"}</span>
         </h1>
         {c.running && <RunsNow since={c.answered ?? c.started} talking={c.answered !== undefined} />}
-        {(c.why || !c.running) && <StateMark tone={outcomeTones[c.outcome]} word={c.why || c.outcome} />}
+        {!c.running && <StateMark {...outcomeOf(c)} />}
+        {c.why && <span>{c.why}</span>}
         <span className="text-soft">
-          {dayAndClock(c.started)}, decided by revision {c.revision}
+          {dayAndClock(c.started)},{" "}
+          {c.trial ? "decided by the plan on trial" : `decided by revision ${c.revision}`}
           {c.release && `, ${c.release}`}
         </span>
         <Link

@@ -4,16 +4,9 @@ import { useCalls } from "@/api/queries";
 import { walkRows } from "@/lib/list";
 import { dayAndClock, seconds } from "@/lib/time";
 import { Empty, Failure, Loading } from "@/ui/feedback";
-import { StateMark, type Tone } from "@/ui/StateMark";
+import { StateMark } from "@/ui/StateMark";
 import { CallCells, OpensCall } from "./CallCells";
-
-export const outcomeTones: Record<CallSummary["outcome"], Tone> = {
-  answered: "good",
-  refused: "bad",
-  failed: "bad",
-  abandoned: "draft",
-  running: "road",
-};
+import { outcomeOf } from "./outcome";
 
 export function CallsView() {
   const calls = useCalls();
@@ -65,15 +58,7 @@ function CallRow({ call }: { call: CallSummary }) {
         {call.attempts > 1 && <span className="text-soft"> (try {call.attempts})</span>}
       </td>
       <td>
-        <StateMark
-          tone={outcomeTones[call.outcome]}
-          word={
-            call.outcome === "answered" || call.outcome === "running"
-              ? call.outcome
-              : `${call.outcome}: ${call.sip}, cause ${call.q850}`
-          }
-          title={call.why}
-        />
+        <StateMark {...outcomeOf(call)} title={call.why} />
       </td>
       <td className="text-right font-mono text-[13px]">{length(call)}</td>
     </OpensCall>

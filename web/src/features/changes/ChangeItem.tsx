@@ -10,7 +10,7 @@ const whats: Record<Change["what"], Tone> = {
 };
 
 /** One object in which two plans differ, field by field. */
-export function ChangeItem({ change }: { change: Change }) {
+export function ChangeItem({ change }: { change: Change & { by?: string } }) {
   const kind = { farEnd: "far end" }[change.kind as string] ?? change.kind;
   return (
     <div className="border-b border-line px-4 py-2">
@@ -28,6 +28,7 @@ export function ChangeItem({ change }: { change: Change }) {
           <span className="font-semibold">{change.name}</span>
         )}
       </div>
+      {change.by && <div className="text-[13px] text-soft">by {change.by}</div>}
       <table className="mt-1 text-[13px]">
         <tbody>
           {change.fields.map((f) => (

@@ -175,7 +175,7 @@ export function WhenEditor({ plan, when, onChange, error, label = "When" }: When
             value={when?.hours ?? ""}
             onChange={(e) => {
               const next = calendars.find((h) => h.id === e.target.value);
-              onChange(next ? { hours: next.id, states: statesOf(next).slice(0, 1) } : undefined);
+              onChange(next ? { hours: next.id, states: [] } : undefined);
             }}
           >
             <option value="">at any hour</option>

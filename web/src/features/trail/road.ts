@@ -118,7 +118,9 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     if (permitted.allowed) on.subtitle = `${permitted.class} call: ${permitted.group?.name} may`;
     else on.title = `${permitted.class} call`;
   } else if (foundNumber) {
-    on.subtitle = `number ${foundNumber.number.name}, ${foundNumber.state}`;
+    on.subtitle = foundNumber.instead
+      ? `own number ${foundNumber.number.name}: stays inside, in place of ${foundNumber.instead.kind} ${foundNumber.instead.name}`
+      : `number ${foundNumber.number.name}, ${foundNumber.state}`;
   } else if (resorted) {
     on.subtitle = `last resort of ${resorted.of.kind} ${resorted.of.name}: ${resorted.why}`;
   } else if (setHours) {
@@ -171,7 +173,8 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     const silence = silences[heard.what];
     if (heard.next === "diverted") return bend("heard", "soft", "sent elsewhere", heard.why ?? "");
     const tone = heard.next === "ends" ? "bad" : "draft";
-    return bend("heard", tone, silence ?? cause, heard.why ?? "");
+    const said = [heard.why, heard.detail, heard.hint].filter(Boolean).join("; ");
+    return bend("heard", tone, silence ?? cause, said);
   } else if (ended) {
     const tone = ended.outcome === "answered" ? "good" : "bad";
     const cause =

@@ -1,0 +1,46 @@
+package record_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/record"
+)
+
+func TestAnAnswerWithoutSoundIsNoSuccess(t *testing.T) {
+	at := time.Now()
+	heard := func(packets int64) *record.Audio { return &record.Audio{Heard: &record.Reception{Packets: packets}} }
+	call := func(seconds int, caller, called *record.Audio) record.Call {
+		return record.Call{Answered: at, Ended: at.Add(time.Duration(seconds) * time.Second), Legs: []record.Leg{{FarEnd: "Quay phones", Media: caller}, {FarEnd: "Penhallow"}, {FarEnd: "Ostrel", Media: called}}}
+	}
+	for name, c := range map[string]struct {
+		call   record.Call
+		want   record.Sound
+		silent string
+	}{
+		"both ways":             {call(10, heard(500), heard(500)), record.SoundBothWays, ""},
+		"the called is silent":  {call(10, heard(500), heard(0)), record.SoundOneWay, "Ostrel"},
+		"the caller is silent":  {call(10, heard(0), heard(500)), record.SoundOneWay, "Quay phones"},
+		"nobody is heard":       {call(10, heard(0), heard(0)), record.SoundNone, ""},
+		"too short to tell":     {call(2, heard(0), heard(50)), "", ""},
+		"the sound goes beside": {call(10, nil, heard(500)), "", ""},
+	} {
+		got, silent := c.call.SoundOf()
+		assert.Equal(t, c.want, got, name)
+		assert.Equal(t, c.silent, silent, name)
+	}
+	running := call(10, heard(0), heard(0))
+	running.Ended = time.Time{}
+	got, _ := running.SoundOf()
+	assert.Empty(t, got, "it may yet come")
+}
+
+func TestALastResortIsNamed(t *testing.T) {
+	to := func(s decide.Step) record.Call { return record.Call{Trail: []decide.Step{{}, s}} }
+	assert.True(t, to(decide.Step{LookedUp: &decide.LookedUp{Winner: &decide.Ref{}, LastResort: true}}).LastResort())
+	assert.True(t, to(decide.Step{Resorted: &decide.Resorted{}}).LastResort())
+	assert.False(t, to(decide.Step{LookedUp: &decide.LookedUp{Winner: &decide.Ref{}}}).LastResort())
+}
