@@ -183,7 +183,7 @@ func TestARevisionIsComparedExportedAndBroughtBack(t *testing.T) {
 	var was plan.Plan
 	c.Ask("GET", "/api/revisions/1/plan", nil, &was)
 	assert.Len(t, was.Tables[1].Rules, 8)
-	c.Ask("PUT", "/api/draft/checks/emergency", api.Put[plan.Check]{Is: plan.Check{Name: "Emergency", From: "2001", Dial: "999", Expect: plan.Expected{Outcome: "answered"}}}, nil)
+	c.Ask("PUT", "/api/draft/checks/emergency", api.Put[plan.Check]{Is: plan.Check{ID: "emergency", Name: "Emergency", From: "2001", Dial: "999", Expect: plan.Expected{Outcome: "answered"}}}, nil)
 	c.Ask("POST", "/api/revisions/1/bring-back", nil, nil)
 	c.Ask("GET", "/api/changes", nil, &changes)
 	require.Len(t, changes.Changes, 2, "checks that were written since are kept: %+v", changes.Changes)
