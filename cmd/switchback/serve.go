@@ -3,8 +3,10 @@ package main
 import (
 	"fmt"
 	"log/slog"
+	"net/netip"
 	"os"
 	"strconv"
+	"strings"
 	"text/tabwriter"
 	"time"
 
@@ -12,6 +14,7 @@ import (
 
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/archive"
+	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/settings"
 	"switchback.example/switchback/internal/store"
 )
@@ -72,6 +75,10 @@ func options(c *cobra.Command) (app.Options, error) {
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
+	own, err := networks(values, "ownnetworks")
+	if err != nil {
+		return app.Options{}, badInput{err}
+	}
 	keep := archive.DefaultLimits()
 	megabytes, err := positive(values, "keepmb")
 	if err != nil {
@@ -84,7 +91,7 @@ func options(c *cobra.Command) (app.Options, error) {
 	keep.Total, keep.Keep = int64(megabytes)<<20, time.Duration(days)*24*time.Hour
 	return app.Options{
 		DSN: values.Get("dsn"), HTTP: values.Get("http"), Metrics: values.Get("metrics"),
-		Vault: vault, Recordings: values.Get("recordings"), Certificates: values.Get("certificates"), NameServer: values.Get("nameserver"), Keep: keep,
+		Vault: vault, Recordings: values.Get("recordings"), Certificates: values.Get("certificates"), NameServer: values.Get("nameserver"), OwnNetworks: own, Keep: keep,
 		Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level})),
 	}, nil
 }
@@ -104,6 +111,21 @@ func readVault(values settings.Values) (store.Vault, error) {
 		return store.Vault{}, fmt.Errorf("keyfile %s: %w", name, err)
 	}
 	return vault, nil
+}
+
+// networks reads a setting that is a list of networks or addresses.
+func networks(values settings.Values, name string) (list []netip.Prefix, err error) {
+	for part := range strings.SplitSeq(values.Get(name), ",") {
+		if part = strings.TrimSpace(part); part == "" {
+			continue
+		}
+		p, err := live.ParseSource(part)
+		if err != nil {
+			return nil, fmt.Errorf("%s, from %s: %q is no address and no network such as 192.0.2.0/24", name, values[name].From, part)
+		}
+		list = append(list, p)
+	}
+	return list, nil
 }
 
 // maxSetting bounds settings that are whole numbers.

@@ -85,7 +85,7 @@ func (s *server) firstStartRoutes(a huma.API) {
 				return nil, tooMany(wait)
 			}
 			if s.First == nil || !s.First.fits(in.Body.Token) {
-				s.wrongPassword(in.address)
+				s.wrongPassword(ctx, in.address)
 				return nil, huma.Error403Forbidden("this link is not valid, or it was used; start the program anew for another, or use 'switchback user add'")
 			}
 			err := s.Store.AddFirstUser(ctx, in.Body.Name, in.Body.Password)

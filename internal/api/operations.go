@@ -112,6 +112,14 @@ type SecretPut struct {
 	Secret string `json:"secret" maxLength:"200" doc:"Empty: one is made"`
 }
 
+// SecretState says whether the secret of an account is set.
+type SecretState struct {
+	Side string `json:"side" enum:"theirs,ours"`
+	ID   string `json:"id"`
+	User string `json:"user"`
+	Set  bool   `json:"set"`
+}
+
 // SecretShown is a secret that was just set. It is shown this once.
 type SecretShown struct {
 	Secret string `json:"secret"`
@@ -143,6 +151,12 @@ func (s *server) operationRoutes(a huma.API) {
 			Body ServicePut
 		}) (*struct{ Body TrunkDetail }, error) {
 			return s.setService(ctx, in.ID, in.Body)
+		})
+	huma.Register(a, huma.Operation{OperationID: "secrets", Method: http.MethodGet, Path: "/api/draft/trunks/{id}/secrets", Summary: "The accounts of a trunk of the draft, and for which of them a secret is set; never the secrets"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{ Body []SecretState }, error) {
+			return s.secretsOf(ctx, in.ID)
 		})
 	huma.Register(a, huma.Operation{OperationID: "set-secret", Method: http.MethodPut, Path: "/api/trunks/{id}/secrets/{side}/{account}", Summary: "Set the secret of an account; the answer is the only place where it is shown"},
 		func(ctx context.Context, in *struct {
@@ -329,6 +343,28 @@ func (s *server) setSecret(ctx context.Context, id string, side plan.Side, accou
 	s.Secrets.Set(id, side, account, secret)
 	s.audit(ctx, fmt.Sprintf("set the secret of account %s (%s) of trunk %s", account, side, id))
 	return &struct{ Body SecretShown }{SecretShown{secret}}, nil
+}
+
+// secretsOf are the accounts of a trunk of the draft, theirs first.
+func (s *server) secretsOf(ctx context.Context, id string) (*struct{ Body []SecretState }, error) {
+	d, err := s.Store.Draft(ctx)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	t := plan.NewIndex(d.Plan).Trunks[id]
+	if t == nil {
+		return nil, huma.Error404NotFound("the draft has no trunk " + id)
+	}
+	list := []SecretState{}
+	add := func(side plan.Side, accounts []plan.Account) {
+		for _, a := range accounts {
+			_, set := s.Secrets.Of(id, side, a.ID)
+			list = append(list, SecretState{string(side), a.ID, a.User, set})
+		}
+	}
+	add(plan.Theirs, t.SIP.TheirAccounts)
+	add(plan.Ours, t.SIP.OurAccounts)
+	return &struct{ Body []SecretState }{list}, nil
 }
 
 // hasAccount tells whether a trunk has an account, in the live plan or the draft.

@@ -8,6 +8,7 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
+	"net/netip"
 	"reflect"
 	"strings"
 	"time"
@@ -70,8 +71,9 @@ type Config struct {
 	// what trunks were over the day.
 	Secrets       *live.Secrets
 	Registrations *live.Registrations
-	Gate          *live.Gate // of calls
-	SignIns       *live.Gate // who guesses passwords
+	Gate          *live.Gate     // of calls
+	SignIns       *live.Gate     // who guesses passwords
+	OwnNetworks   []netip.Prefix // from which signing in is never shut out
 	Certificates  *live.Certificates
 	History       *live.History
 	Lamps         *live.Lamps
@@ -88,6 +90,7 @@ type server struct {
 	sessions *scs.SessionManager
 	draft    draftSnapshot
 	streams  streams
+	turns    turns
 	found    foundNumbers
 	valid    validPlan
 	imports  imports

@@ -5,13 +5,10 @@ import (
 	"errors"
 	"net"
 	"net/http"
-	"net/netip"
 	"strings"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store"
 )
@@ -79,12 +76,13 @@ func (s *server) sessionRoutes(a huma.API) {
 			if wait := s.wait(in.address); wait > 0 {
 				return nil, tooMany(wait)
 			}
+			defer s.turns.take(in.address, s.own(in.address))()
 			ok, err := s.Store.CheckPassword(ctx, in.Body.Name, in.Body.Password)
 			if err != nil {
 				return nil, s.failed(err)
 			}
 			if !ok {
-				s.wrongPassword(in.address)
+				s.wrongPassword(ctx, in.address)
 				return nil, huma.Error401Unauthorized("the name or the password is wrong")
 			}
 			s.rightPassword(in.address)
@@ -110,45 +108,4 @@ func (p *peer) Resolve(ctx huma.Context) []error {
 		p.address = host
 	}
 	return nil
-}
-
-// Those who guess passwords are shut out as those are who guess secrets of
-// accounts. Whoever sits at the machine itself only has to wait.
-var (
-	signInLimits  = live.Limits{Failures: plan.DefaultFailures, Window: plan.DefaultWindowMinutes * time.Minute, For: plan.DefaultShutHours * time.Hour}
-	consoleLimits = live.Limits{Failures: signInLimits.Failures, Window: signInLimits.Window, For: signInLimits.Window}
-)
-
-// wait is how long a source may not sign in; 0 if it may.
-func (s *server) wait(address string) time.Duration {
-	from, err := netip.ParseAddr(address)
-	if err != nil {
-		return 0
-	}
-	b, shut := s.SignIns.Blocked(from, time.Now(), false)
-	if !shut {
-		return 0
-	}
-	return time.Until(b.Until)
-}
-
-// wrongPassword counts one.
-func (s *server) wrongPassword(address string) {
-	from, err := netip.ParseAddr(address)
-	if err != nil {
-		return
-	}
-	limits := signInLimits
-	if from.IsLoopback() {
-		limits = consoleLimits
-	}
-	_, shut := s.SignIns.Failed(from, "wrong password", time.Now(), limits, false)
-	s.Log.Warn("wrong password", "from", address, "shut", shut)
-}
-
-// rightPassword forgets the wrong ones before it.
-func (s *server) rightPassword(address string) {
-	if from, err := netip.ParseAddr(address); err == nil {
-		s.SignIns.Succeeded(from)
-	}
 }

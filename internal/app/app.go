@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"strconv"
 	"syscall"
 	"time"
@@ -39,7 +40,9 @@ type Options struct {
 	// NameServer is the address and port of the name server that is asked for the
 	// names of far ends; empty for none.
 	NameServer string
-	Keep       archive.Limits
+	// OwnNetworks are those from which signing in is never shut out.
+	OwnNetworks []netip.Prefix
+	Keep        archive.Limits
 	// OtherPort takes one of the next ports if the port is taken.
 	OtherPort bool
 	// StandIns run beside the switches; none outside the demo.
@@ -155,7 +158,7 @@ func Run(ctx context.Context, o Options) error {
 	handler := api.New(api.Config{
 		First: first,
 		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
-		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers,
+		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})
 	h := health{db, b, b.trunks, recorder}

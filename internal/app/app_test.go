@@ -9,6 +9,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -129,6 +130,25 @@ func TestSignIn(t *testing.T) {
 	}
 	p = c.Problem(429, "POST", "/api/session", map[string]string{"name": "engineer", "password": "right"})
 	assert.Contains(t, p.Detail, "too many wrong passwords from here")
+}
+
+// Our own networks are never shut out, whatever was typed there.
+func TestOwnNetworksAreNeverKeptFromSigningIn(t *testing.T) {
+	c := apptest.Run(t, nil)
+	from := &net.Dialer{LocalAddr: &net.TCPAddr{IP: net.ParseIP(apptest.Own)}}
+	own := http.Client{Transport: &http.Transport{DialContext: from.DialContext}}
+	signIn := func(password string) int {
+		res, err := own.Post(c.URL+"/api/session", "application/json", strings.NewReader(`{"name": "engineer", "password": "`+password+`"}`))
+		require.NoError(t, err)
+		require.NoError(t, res.Body.Close())
+		return res.StatusCode
+	}
+	var all sync.WaitGroup
+	for range 6 {
+		all.Go(func() { assert.Equal(t, 401, signIn("guess")) })
+	}
+	all.Wait()
+	assert.Equal(t, 200, signIn(apptest.Password))
 }
 
 func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {

@@ -10,6 +10,7 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/apptest"
+	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/livetest"
 	"switchback.example/switchback/internal/store/storetest"
 )
@@ -175,6 +176,22 @@ func TestServiceGateAndSecretsByHand(t *testing.T) {
 	assert.False(t, behind.You)
 	assert.Contains(t, c.Problem(409, "POST", "/api/gate", api.BlockPut{Source: "127.0.0.0/8", Hours: 1, Why: "all"}).Detail, "your own browser")
 	assert.Contains(t, c.Problem(422, "GET", "/api/gate/behind?source=the-pier", nil).Detail, "neither an address")
+
+	// A secret is set before its trunk is live, and said to be set, never shown.
+	var draft plan.Plan
+	c.Ask("GET", "/api/draft/plan", nil, &draft)
+	was := *plan.NewIndex(draft).Trunks["ostrel"]
+	is := was
+	is.SIP.OurAccounts = []plan.Account{{ID: "second", User: "skerry"}}
+	c.Ask("PUT", "/api/draft/trunks/ostrel", api.Put[plan.Trunk]{Is: is, Was: &was}, nil)
+	secrets := func() (list []api.SecretState) {
+		c.Ask("GET", "/api/draft/trunks/ostrel/secrets", nil, &list)
+		return list
+	}
+	assert.Equal(t, []api.SecretState{{Side: "ours", ID: "second", User: "skerry"}}, secrets())
+	c.Ask("PUT", "/api/trunks/ostrel/secrets/ours/second", api.SecretPut{Secret: "as they gave it"}, nil)
+	assert.Equal(t, []api.SecretState{{Side: "ours", ID: "second", User: "skerry", Set: true}}, secrets())
+	c.Problem(404, "GET", "/api/draft/trunks/nobody/secrets", nil)
 
 	c.Problem(404, "PUT", "/api/trunks/ostrel/secrets/ours/nobody", api.SecretPut{Secret: "x"})
 	c.Problem(404, "GET", "/api/trunks/nobody", nil)

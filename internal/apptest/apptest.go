@@ -11,6 +11,7 @@ import (
 	"log/slog"
 	"net/http"
 	"net/http/cookiejar"
+	"net/netip"
 	"sync"
 	"testing"
 	"time"
@@ -29,6 +30,7 @@ import (
 // The sign-in of the test's engineer.
 const (
 	User     = "engineer"
+	Own      = "127.0.0.2" // an address of the networks that are our own
 	Password = "right"
 )
 
@@ -101,7 +103,7 @@ func run(t testing.TB, dsn string, p plan.Plan, standIns func(certificates strin
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns(certificates), Vault: vault, Recordings: t.TempDir(), Certificates: certificates, NameServer: names.Address(),
+		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns(certificates), Vault: vault, Recordings: t.TempDir(), Certificates: certificates, NameServer: names.Address(), OwnNetworks: []netip.Prefix{netip.MustParsePrefix(Own + "/32")},
 		Log:   slog.New(slog.NewTextHandler(log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {

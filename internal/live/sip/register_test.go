@@ -344,6 +344,33 @@ func TestWeRegisterWithACarrier(t *testing.T) {
 	require.Eventually(t, func() bool { return strings.Contains(state().Evidence, "does not take our credential") }, 5*time.Second, 5*time.Millisecond)
 }
 
+// A far end registers as one user and signs as another: the user of a digest is apart from
+// the address of record (RFC 3261 section 22.1).
+func TestTheUserThatSignsIsAnother(t *testing.T) {
+	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.TheirAccounts[0].AuthUser = "line-7" })
+	f.phones.Send(register("1", "g1"))
+	challenged := f.phones.Expect("SIP/2.0 401")
+	f.phones.Send(register("2", "g2", proof(t, challenged, "SHA-256", "REGISTER", registrar, "quay-phones", secret, 1)))
+	f.phones.Expect("SIP/2.0 403")
+	f.phones.Send(register("3", "g3"))
+	challenged = f.phones.Expect("SIP/2.0 401")
+	f.phones.Send(register("4", "g4", proof(t, challenged, "SHA-256", "REGISTER", registrar, "line-7", secret, 1)))
+	f.phones.Expect("SIP/2.0 200")
+}
+
+func TestWeSignAsAnotherThanWeRegister(t *testing.T) {
+	setup := registering(func(phones, ostrel, penhallow *plan.SIP) {
+		weRegister(phones, ostrel, penhallow)
+		penhallow.OurAccounts[0].AuthUser = "a-100217"
+	})
+	f := startWith(t, setup)
+	f.Secrets.Set("penhallow", plan.Ours, "main", secret)
+	first := f.penhallow.Expect("REGISTER")
+	assert.Contains(t, first.Header("To"), "sip:skerry@", "the address of record")
+	f.penhallow.Send(first.Reply("401 Unauthorized", "reg", digestChallenge))
+	assert.Contains(t, f.penhallow.Expect("REGISTER").Header("Authorization"), `username="a-100217"`)
+}
+
 // A carrier that asks for our credential with each request of a call.
 func TestACarrierAsksForOurCredential(t *testing.T) {
 	f := startWith(t, livetest.Setup{Change: func(p *plan.Plan) {

@@ -16,7 +16,7 @@ interface Props {
   at: (place: string) => string | undefined;
 }
 
-/** The accounts of both sides. Their secrets are not in the plan: they are set where the trunk runs. */
+/** The accounts of both sides. Their secrets are not in the plan: they are set beside it, once the account is saved. */
 export function AccountsEditor({ trunk, profile, onChange, at }: Props) {
   const { sip } = trunk;
   const put = (side: "theirAccounts" | "ourAccounts") => (list: Account[]) =>
@@ -42,7 +42,7 @@ export function AccountsEditor({ trunk, profile, onChange, at }: Props) {
           <ProfileNote key={r.place} row={r} onTake={() => undefined} />
         ))}
       <p className="text-[13px] text-soft">
-        Secrets are never in the plan: set them under Trunks once this is live, where each is shown once.
+        Secrets are never in the plan: save the account, then set its secret beside this form.
       </p>
     </div>
   );
@@ -59,11 +59,12 @@ interface ListProps {
 function List({ title, list, onChange, error, place }: ListProps) {
   const change = (i: number, part: Partial<Account>) =>
     onChange(list.map((a, j) => (j === i ? { ...a, ...part } : a)));
-  const input = (i: number, label: string, key: "user" | "number" | "port", mono = false) => (
+  const input = (i: number, label: string, key: "user" | "authUser" | "number" | "port", mono = false) => (
     <input
       aria-label={`${label} of ${list[i]?.user || "the new account"}`}
       className={`${inputLook} h-7 ${mono ? "font-mono" : ""}`}
       value={list[i]?.[key] ?? ""}
+      placeholder={key === "authUser" ? list[i]?.user : undefined}
       onChange={(e) =>
         change(i, { [key]: e.target.value || undefined, ...(key === "user" && { user: e.target.value }) })
       }
@@ -76,7 +77,8 @@ function List({ title, list, onChange, error, place }: ListProps) {
         <table className="w-full [&_td]:pr-1.5 [&_td]:pb-1 [&_th]:text-left [&_th]:text-[13px] [&_th]:font-normal [&_th]:text-soft">
           <thead>
             <tr>
-              <th>User</th>
+              <th>Registration name</th>
+              <th>Signs as</th>
               <th>For calls to</th>
               {place && <th>{place}</th>}
               <th>{!place && "Asked for, s"}</th>
@@ -88,7 +90,8 @@ function List({ title, list, onChange, error, place }: ListProps) {
           <tbody>
             {list.map((a, i) => (
               <tr key={a.id}>
-                <td>{input(i, "User", "user", true)}</td>
+                <td>{input(i, "Registration name", "user", true)}</td>
+                <td>{input(i, "Authentication user", "authUser", true)}</td>
                 <td>{input(i, "Number", "number", true)}</td>
                 {place && <td>{input(i, place, "port")}</td>}
                 <td>

@@ -61,6 +61,21 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
             </tr>
           ))}
           <tr>
+            <td>put before public numbers</td>
+            {(["called", "caller"] as const).map((number) => (
+              <td key={number}>
+                <input
+                  aria-label={`put before ${number} numbers, from us to them`}
+                  className={`${inputLook} h-7 font-mono ${departs(`out/${number}/prefix`) ? "border-l-2 border-l-draft" : ""}`}
+                  placeholder="nothing"
+                  maxLength={8}
+                  value={String(get(trunk, `out/${number}/prefix`) ?? "")}
+                  onChange={(e) => onChange(put(trunk, `out/${number}/prefix`, e.target.value))}
+                />
+              </td>
+            ))}
+          </tr>
+          <tr>
             <td>from them to us</td>
             <td>{select("in/called", "called, from them to us", given)}</td>
             <td>{select("in/caller", "caller, from them to us", given)}</td>
@@ -106,6 +121,7 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
 function placeInWords(place: string): string {
   const [way, number, kind] = place.split("/");
   if (way === "in") return `${number}, from them`;
+  if (kind === "prefix") return `put before ${number} numbers`;
   const of = rows.find(([k]) => k === kind)?.[1];
   return of ? `${number} ${of}` : "what breaks the contract";
 }

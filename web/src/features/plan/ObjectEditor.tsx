@@ -17,6 +17,7 @@ import { ContractEditor } from "./ContractEditor";
 import type { Kind, PlanObject, Section } from "./model";
 import { ProfileChoice } from "./ProfileChoice";
 import { type Advice, useBeside } from "./profile";
+import { Secrets } from "./Secrets";
 import { SettingField } from "./Setting";
 import { TargetsEditor } from "./TargetsEditor";
 import { usersOf } from "./users";
@@ -214,6 +215,12 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
           <Link to={`/trunks/${object.id}`} className="text-road underline-offset-2 hover:underline">
             What it does live
           </Link>
+        )}
+        {!isNew && saved && (
+          <Secrets
+            trunk={saved.id}
+            accounts={(saved.sip.theirAccounts?.length ?? 0) + (saved.sip.ourAccounts?.length ?? 0)}
+          />
         )}
         {trunk && saved && <WirePreview edited={trunk} saved={saved} />}
       </aside>

@@ -80,6 +80,13 @@ export const trunkKind: Kind = {
           hint: "public address, where addresses are translated between us",
         },
         {
+          at: "sip/publicName",
+          label: "They know us by name",
+          kind: "text",
+          empty: "our address",
+          hint: "DNS name in Via, Contact and From",
+        },
+        {
           at: "sip/transport",
           label: "Transport",
           kind: "choice",

@@ -1,11 +1,7 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { KeyRound } from "lucide-react";
-import { useState } from "react";
-import { type AccountState, api, type TrunkDetail, take } from "@/api/client";
+import type { AccountState, TrunkDetail } from "@/api/client";
 import { clock } from "@/lib/time";
-import { Button, Field, inputLook } from "@/ui/controls";
-import { Failure } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
+import { Secret } from "./Secret";
 
 /** The accounts by which one side proves itself to the other. */
 export function Accounts({ trunk }: { trunk: TrunkDetail }) {
@@ -65,82 +61,7 @@ function Account({ trunk, account: a }: { trunk: string; account: AccountState }
           {c.agent && `, ${c.agent}`}
         </div>
       ))}
-      <Secret trunk={trunk} account={a} />
+      <Secret trunk={trunk} side={a.side} id={a.id} user={a.user} set={a.secret} />
     </li>
-  );
-}
-
-/** Sets the secret of an account. One of theirs can be made here; it is shown once. */
-function Secret({ trunk, account: a }: { trunk: string; account: AccountState }) {
-  const queries = useQueryClient();
-  const [open, setOpen] = useState(false);
-  const [typed, setTyped] = useState("");
-  const set = useMutation({
-    mutationFn: (secret: string) =>
-      take(
-        api.PUT("/api/trunks/{id}/secrets/{side}/{account}", {
-          params: { path: { id: trunk, side: a.side, account: a.id } },
-          body: { secret },
-        }),
-      ),
-    onSuccess: () => {
-      setTyped("");
-      queries.invalidateQueries({ queryKey: ["network"] });
-    },
-  });
-  if (!open) {
-    return (
-      <div className="mt-1 flex items-center gap-2 text-[13px]">
-        <StateMark tone={a.secret ? "good" : "bad"} word={a.secret ? "secret set" : "no secret is set"} />
-        <Button look="bare" className="h-7" onClick={() => setOpen(true)}>
-          <KeyRound className="size-4" aria-hidden="true" /> {a.secret ? "Change" : "Set"}
-        </Button>
-      </div>
-    );
-  }
-  return (
-    <form
-      className="mt-1 flex flex-col gap-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        set.mutate(typed);
-      }}
-    >
-      <Field
-        label={`Secret of ${a.user}`}
-        hint={a.side === "theirs" ? "Leave it empty to have one made." : "As the far end gave it to us."}
-      >
-        {(props) => (
-          <input
-            {...props}
-            type="password"
-            autoComplete="new-password"
-            className={inputLook}
-            value={typed}
-            onChange={(e) => setTyped(e.target.value)}
-          />
-        )}
-      </Field>
-      <div className="flex gap-2">
-        <Button type="submit" look="main" disabled={set.isPending}>
-          {typed === "" && a.side === "theirs" ? "Make one" : "Set"}
-        </Button>
-        <Button
-          onClick={() => {
-            setOpen(false);
-            set.reset();
-          }}
-        >
-          Close
-        </Button>
-      </div>
-      {set.isError && <Failure error={set.error} />}
-      {set.data && (
-        <p role="status" className="rounded-[3px] bg-added-wash p-2 text-[13px]">
-          It holds from now on, and is shown this once:{" "}
-          <code className="font-mono break-all text-ink">{set.data.secret}</code>
-        </p>
-      )}
-    </form>
   );
 }

@@ -1,0 +1,32 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, take } from "@/api/client";
+import { Secret } from "@/features/trunks/Secret";
+import { Failure } from "@/ui/feedback";
+
+/** The secrets of the accounts of a trunk that the draft has, live or not. They are never in the plan. */
+export function Secrets({ trunk, accounts }: { trunk: string; accounts: number }) {
+  const list = useQuery({
+    queryKey: ["secrets", trunk, accounts],
+    queryFn: () => take(api.GET("/api/draft/trunks/{id}/secrets", { params: { path: { id: trunk } } })),
+    enabled: accounts > 0,
+  });
+  if (accounts === 0) return null;
+  return (
+    <section aria-label="Secrets">
+      <h2 className="font-semibold">Secrets</h2>
+      <p className="text-[13px] text-soft">They are kept apart from the plan and hold at once.</p>
+      {list.isError && <Failure error={list.error} />}
+      <ul className="mt-1 flex flex-col gap-2">
+        {list.data?.map((a) => (
+          <li key={`${a.side} ${a.id}`}>
+            <span className="font-mono break-all">{a.user}</span>{" "}
+            <span className="text-[13px] text-soft">
+              {a.side === "theirs" ? "theirs, with us" : "ours, with them"}
+            </span>
+            <Secret trunk={trunk} side={a.side} id={a.id} user={a.user} set={a.set} />
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
