@@ -11,7 +11,7 @@ import (
 func (s *server) facts(p plan.Plan, t plan.Trunk, d TrunkDetail, now time.Time) live.Facts {
 	x := plan.NewIndex(p)
 	f := live.Facts{
-		Trunk: t, Switch: *x.Switches[t.Switch], Peer: x.Trunks[t.Peer], State: s.Trunks.State(t.ID), Judged: s.Trunks.Judge(t, s.Registrations, s.Gate, now),
+		Trunk: t, Switch: *x.Switches[t.Switch], Peer: x.Trunks[t.Peer], State: s.Trunks.State(t.ID), Judged: s.Trunks.Judge(t, s.Registrations, s.Gate, now.In(x.Switches[t.Switch].Zone())),
 		Table: x.Tables[t.Entry], Used: usersOf(p, t.ID),
 	}
 	for _, e := range d.Exposure {

@@ -58,6 +58,8 @@ type RunningSwitch struct {
 	Country string `json:"country"`
 	Area    string `json:"area"`
 	Address string `json:"address"`
+	// TimeZone is the IANA zone in which its times are told.
+	TimeZone string `json:"timeZone"`
 	// Sketches and ForeignSketches show how numbers of the switch's country, and
 	// of others, begin in each form.
 	Sketches        map[string]string `json:"sketches"`
@@ -107,7 +109,7 @@ func (s *server) network() Network {
 	unknown, ports := s.Switchboard.Unknown(), s.Switchboard.Ports()
 	for _, sw := range p.Switches {
 		n.Switches = append(n.Switches, RunningSwitch{
-			ID: sw.ID, Name: sw.Name, Country: sw.Region.Country, Area: sw.Region.Area, Address: sw.SIP,
+			ID: sw.ID, Name: sw.Name, Country: sw.Region.Country, Area: sw.Region.Area, Address: sw.SIP, TimeZone: sw.Zone().String(),
 			Sketches: sketches(sw.Region, true), ForeignSketches: sketches(sw.Region, false), Unknown: unknown[sw.ID],
 			Ports: SoundPorts(ports[sw.ID]), TLS: s.secured(sw, time.Now()),
 		})
@@ -150,9 +152,19 @@ func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
 	return out
 }
 
+// nowAt is the time, in the zone of a switch.
+func (s *server) nowAt(id string) time.Time {
+	if run := s.Plan.Current(); run != nil {
+		if sw, ok := run.Snapshot.Switch(id); ok {
+			return time.Now().In(sw.Zone())
+		}
+	}
+	return time.Now().UTC()
+}
+
 // judge puts a trunk's state into a word, with its cause and evidence.
 func (s *server) judge(t plan.Trunk) TrunkState {
-	v := s.Trunks.Judge(t, s.Registrations, s.Gate, time.Now())
+	v := s.Trunks.Judge(t, s.Registrations, s.Gate, s.nowAt(t.Switch))
 	out := TrunkState{Word: string(v.Word), Cause: v.Cause, Evidence: v.Evidence, RoundMs: s.Trunks.State(t.ID).Watch.RoundMs}
 	if since, ok := s.History.Since(t.ID); ok {
 		out.Since = &since

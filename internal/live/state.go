@@ -16,27 +16,27 @@ type State struct {
 }
 
 // Judge says what was proved about a trunk at a time. Directions are said from
-// us.
+// us, times in the zone of now.
 //
 // What the switch itself has cut off is said first, with the way out: else it looks as if
 // the far end had failed.
 func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Time) State {
 	s := t.State(trunk.ID)
 	if v := s.Service; v.Word != "" {
-		return serviceState(v, s.InUse)
+		return serviceState(v, s.InUse, now)
 	}
 	if b, cut := t.CutOff(trunk, r, g, now); cut {
-		return State{Failing, "this switch has blocked " + b.Source + ", so nothing from there is heard", fmt.Sprintf("%s; blocked until %s; unblock it in the list of blocked sources", b.Why, b.Until.Format(time.DateTime))}
+		return State{Failing, "this switch has blocked " + b.Source + ", so nothing from there is heard", fmt.Sprintf("%s; blocked until %s; unblock it in the list of blocked sources", b.Why, dayAndClock(b.Until, now))}
 	}
 	if now.Before(s.Held.Until) {
-		return State{Failing, s.Held.Why, fmt.Sprintf("passed over until %s", s.Held.Until.Format(time.TimeOnly))}
+		return State{Failing, s.Held.Why, fmt.Sprintf("passed over until %s", clock(s.Held.Until, now))}
 	}
 	w := s.Watch
 	if w.Misses >= MissesUntilDown {
 		return State{Failing, "OPTIONS from us go unanswered", w.Evidence}
 	}
 	if u := s.Unproven; u.Count > 0 && trunk.SIP.Registers != plan.RegistersWe {
-		return State{Failing, "it does not take our credential", fmt.Sprintf("%s, last at %s; %d calls since the last that it took", u.Why, u.Last.Format(time.TimeOnly), u.Count)}
+		return State{Failing, "it does not take our credential", fmt.Sprintf("%s, last at %s; %d calls since the last that it took", u.Why, clock(u.Last, now), u.Count)}
 	}
 	switch trunk.SIP.Registers {
 	case plan.RegistersThey:
@@ -53,14 +53,20 @@ func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Tim
 	return State{Unproven, "nothing was seen from it yet", "it is trusted by its address, and that is all that is known"}
 }
 
-func serviceState(v Service, inUse int) State {
+// clock and dayAndClock write a time, and one with its day, in the zone of another, which they name.
+func clock(t, now time.Time) string { return t.In(now.Location()).Format("15:04:05 MST") }
+func dayAndClock(t, now time.Time) string {
+	return t.In(now.Location()).Format("2006-01-02 15:04:05 MST")
+}
+
+func serviceState(v Service, inUse int, now time.Time) State {
 	cause := v.Why
 	if cause == "" {
 		cause = "by hand"
 	}
 	evidence := fmt.Sprintf("set by %s", v.By)
 	if !v.Until.IsZero() {
-		evidence += ", until " + v.Until.Format(time.DateTime)
+		evidence += ", until " + dayAndClock(v.Until, now)
 	}
 	if v.Word == Draining {
 		evidence += fmt.Sprintf("; %d calls still run", inUse)
@@ -83,11 +89,11 @@ func theirState(trunk plan.Trunk, r *Registrations, w Watch, refused Refusals, n
 	all := len(trunk.SIP.TheirAccounts)
 	if len(missing) == all {
 		if refused.Count > 0 {
-			return State{Failing, "this switch refuses its registration: " + refused.Why, fmt.Sprintf("from %s, %d times, last at %s", refused.From, refused.Count, refused.Last.Format(time.TimeOnly))}
+			return State{Failing, "this switch refuses its registration: " + refused.Why, fmt.Sprintf("from %s, %d times, last at %s", refused.From, refused.Count, clock(refused.Last, now))}
 		}
 		return State{Failing, "nobody has registered with us", "calls to it would end with cause 20"}
 	}
-	evidence := fmt.Sprintf("REGISTER from %s, until %s", last.Source, last.Until.Format(time.TimeOnly))
+	evidence := fmt.Sprintf("REGISTER from %s, until %s", last.Source, clock(last.Until, now))
 	if w.Answers {
 		evidence += fmt.Sprintf("; OPTIONS from us: %s", w.Evidence)
 	}
@@ -113,11 +119,11 @@ func ourState(trunk plan.Trunk, r *Registrations, now time.Time) State {
 	all := len(trunk.SIP.OurAccounts)
 	switch {
 	case good == all:
-		return State{Registered, "we are registered with it", fmt.Sprintf("at %s until %s", server, until.Format(time.TimeOnly))}
+		return State{Registered, "we are registered with it", fmt.Sprintf("at %s until %s", server, clock(until, now))}
 	case bad.State == "":
 		return State{Unproven, "our REGISTER is on its way", "nothing came back yet"}
 	case good > 0:
 		return State{Registered, fmt.Sprintf("%d of %d accounts of ours are registered", good, all), bad.Evidence}
 	}
-	return State{Failing, "we are not registered with it", fmt.Sprintf("%s; next try at %s", bad.Evidence, bad.Next.Format(time.TimeOnly))}
+	return State{Failing, "we are not registered with it", fmt.Sprintf("%s; next try at %s", bad.Evidence, clock(bad.Next, now))}
 }

@@ -337,7 +337,7 @@ func (t *Trunks) Held(id string, at time.Time) (why string, held bool) {
 	if !at.Before(h.Until) {
 		return "", false
 	}
-	return fmt.Sprintf("%s; it is passed over until %s", h.Why, h.Until.Format(time.TimeOnly)), true
+	return fmt.Sprintf("%s; it is passed over until %s", h.Why, clock(h.Until, at)), true
 }
 
 // Offered counts a call that was sent to the trunk, and what came of it.

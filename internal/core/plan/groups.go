@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"time"
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/hours"
@@ -40,6 +41,15 @@ type ClassRule struct {
 	Numbers string          `json:"numbers" doc:"Dial pattern of numbers in E.164" maxLength:"2000"`
 	Class   numbering.Class `json:"class"`
 	Note    string          `json:"note,omitempty"`
+}
+
+// Zone is the time zone of the switch's site; UTC where none is set.
+func (sw Switch) Zone() *time.Location {
+	z, err := hours.Zone(sw.Region.TimeZone)
+	if err != nil {
+		return time.UTC
+	}
+	return z
 }
 
 // Compile is the region as package numbering has it, with the site's own classes.

@@ -14,7 +14,7 @@ func (a *Agent) reach(o decide.Offer) (ways []way, channel live.Channel, not *de
 	unavailable := func(skip decide.Skip, detail string) *decide.Report {
 		return &decide.Report{Kind: decide.ReportUnavailable, Skip: skip, Detail: detail}
 	}
-	trunks, now := a.Trunks, time.Now()
+	trunks, now := a.Trunks, time.Now().In(a.zone())
 	if v, out := trunks.OutOfService(o.Trunk.ID, now); out {
 		return nil, channel, unavailable(decide.SkipOff, fmt.Sprintf("it is %s (%s)", v.Word, v.By))
 	}
@@ -31,6 +31,16 @@ func (a *Agent) reach(o decide.Offer) (ways []way, channel live.Channel, not *de
 	}
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	return ways, channel, nil
+}
+
+// zone is the zone in which times are told: that of the switch.
+func (a *Agent) zone() *time.Location {
+	if run := a.Plan.Current(); run != nil {
+		if sw, ok := run.Snapshot.Switch(a.Switch); ok {
+			return sw.Zone()
+		}
+	}
+	return time.UTC
 }
 
 // knownDown says what is known against a trunk: OPTIONS go unanswered, calls were met by

@@ -125,9 +125,9 @@ func whyUntrusted(err error, name string) error {
 	no := &untrusted{cert: c, why: err.Error()}
 	switch {
 	case errors.As(err, &invalid) && invalid.Reason == x509.Expired:
-		no.why = fmt.Sprintf("its certificate expired on %s", invalid.Cert.NotAfter.Format(time.DateTime))
+		no.why = fmt.Sprintf("its certificate expired on %s", invalid.Cert.NotAfter.UTC().Format(time.DateTime+" MST"))
 		if at := invalid.Cert.NotBefore; time.Now().Before(at) {
-			no.why = fmt.Sprintf("its certificate holds only from %s", at.Format(time.DateTime))
+			no.why = fmt.Sprintf("its certificate holds only from %s", at.UTC().Format(time.DateTime+" MST"))
 		}
 	case errors.As(err, &host):
 		no.why = fmt.Sprintf("its certificate is for %s, and not for %s", strings.Join(namesOf(c), ", "), name)

@@ -34,6 +34,18 @@ export const useNetwork = () =>
     refetchInterval: useAsking(),
   });
 
+/**
+ * The time zone in which times are told: that of a switch. Without a switch it is the one that all
+ * have, or undefined, which is that of the browser, where they have several.
+ */
+export function useZone(): (id?: string) => string | undefined {
+  const switches = useNetwork().data?.switches ?? [];
+  return (id) => {
+    const zones = new Set(switches.filter((s) => !id || s.id === id).map((s) => s.timeZone));
+    return zones.size === 1 ? [...zones][0] || undefined : undefined;
+  };
+}
+
 /** All that is known of a trunk. It moves by itself, as time does. */
 export const useTrunk = (id: string) =>
   useQuery({

@@ -3404,6 +3404,7 @@ export interface components {
             sketches: {
                 [key: string]: string;
             };
+            timeZone: string;
             tls?: components["schemas"]["Secured"];
             /**
              * Format: int64

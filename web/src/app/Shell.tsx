@@ -240,7 +240,7 @@ function Acting() {
         <NavLink key={h.id} to={`/hours/${h.id}`} className="underline-offset-2 hover:underline">
           <StateMark
             tone="draft"
-            word={`${h.name} is ${h.byHand?.state} by hand, ${untilWords(h.byHand?.until)}`}
+            word={`${h.name} is ${h.byHand?.state} by hand, ${untilWords(h.byHand?.until, h.places[0]?.zone)}`}
           />
         </NavLink>
       ))}

@@ -10,27 +10,41 @@ export function useNow(): number {
   return now;
 }
 
-const clockFormat = new Intl.DateTimeFormat("en-GB", {
-  hour: "2-digit",
-  minute: "2-digit",
-  second: "2-digit",
-});
-const dayFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
+const options = {
+  clock: { hour: "2-digit", minute: "2-digit", second: "2-digit", timeZoneName: "short" },
+  minutes: { hour: "2-digit", minute: "2-digit", timeZoneName: "short" },
+  day: { day: "numeric", month: "short" },
+  date: { day: "numeric", month: "short", year: "numeric" },
+} satisfies Record<string, Intl.DateTimeFormatOptions>;
 
-export function clock(iso: string): string {
-  return clockFormat.format(new Date(iso));
+const formats = new Map<string, Intl.DateTimeFormat>();
+
+/** A time in an IANA zone; that of the browser if none is given, or one that the browser does not know. */
+function tell(what: keyof typeof options, iso: string, zone = ""): string {
+  const key = `${what} ${zone}`;
+  let format = formats.get(key);
+  if (!format) {
+    try {
+      format = new Intl.DateTimeFormat("en-GB", { ...options[what], timeZone: zone || undefined });
+    } catch {
+      format = new Intl.DateTimeFormat("en-GB", options[what]);
+    }
+    formats.set(key, format);
+  }
+  return format.format(new Date(iso));
 }
 
-export function dayAndClock(iso: string): string {
-  return `${dayFormat.format(new Date(iso))} ${clock(iso)}`;
-}
+/** The time of day with its zone, such as 14:03:20 GMT. */
+export const clock = (iso: string, zone?: string): string => tell("clock", iso, zone);
 
-const dateFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
+/** The same to the minute. */
+export const minutes = (iso: string, zone?: string): string => tell("minutes", iso, zone);
+
+export const dayAndClock = (iso: string, zone?: string): string =>
+  `${tell("day", iso, zone)} ${clock(iso, zone)}`;
 
 /** A day with its year, for what is far off. */
-export function day(iso: string): string {
-  return dateFormat.format(new Date(iso));
-}
+export const day = (iso: string, zone?: string): string => tell("date", iso, zone);
 
 /** How long ago, in the largest unit that says enough. */
 export function ago(iso: string, now = Date.now()): string {

@@ -1,6 +1,6 @@
 import { ArrowLeft, Download, RotateCw } from "lucide-react";
 import { Link, useParams } from "react-router";
-import { useCall } from "@/api/queries";
+import { useCall, useZone } from "@/api/queries";
 import { Explanation } from "@/features/trail/Explanation";
 import { CallSound } from "@/features/trail/Sound";
 import { dayAndClock, elapsed, useNow } from "@/lib/time";
@@ -23,6 +23,7 @@ function RunsNow({ since, talking }: { since: string; talking: boolean }) {
 
 /** One call, explained. */
 export function CallView() {
+  const zone = useZone();
   const { id = "" } = useParams();
   const call = useCall(id);
   if (call.isPending) return <Loading what="the call" />;
@@ -46,7 +47,7 @@ export function CallView() {
         {!c.running && <StateMark {...outcomeOf(c)} />}
         {c.why && <span>{c.why}</span>}
         <span className="text-soft">
-          {dayAndClock(c.started)},{" "}
+          {dayAndClock(c.started, zone(c.switch))},{" "}
           {c.trial ? "decided by the plan on trial" : `decided by revision ${c.revision}`}
           {c.release && `, ${c.release}`}
         </span>

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { CallSummary } from "@/api/client";
-import { useCalls } from "@/api/queries";
+import { useCalls, useZone } from "@/api/queries";
 import { walkRows } from "@/lib/list";
 import { dayAndClock, seconds } from "@/lib/time";
 import { Empty, Failure, Loading } from "@/ui/feedback";
@@ -49,9 +49,12 @@ export function CallsView() {
 }
 
 function CallRow({ call }: { call: CallSummary }) {
+  const zone = useZone();
   return (
     <OpensCall id={call.id}>
-      <td className="font-mono text-[13px] whitespace-nowrap">{dayAndClock(call.started)}</td>
+      <td className="font-mono text-[13px] whitespace-nowrap">
+        {dayAndClock(call.started, zone(call.switch))}
+      </td>
       <CallCells call={call} notLeft="did not leave" />
       <td className="max-w-40 truncate">
         {call.trunk}

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Plan, Rehearsal } from "@/api/client";
+import { useZone } from "@/api/queries";
 import { Trail } from "@/features/trail/Trail";
 import { dayAndClock } from "@/lib/time";
 import { StateMark } from "@/ui/StateMark";
@@ -90,6 +91,7 @@ function Past({ past, name }: { past: Rehearsal["past"]; name: (trunk: string) =
 }
 
 function PastGroup({ group: g, name }: { group: Group; name: (trunk: string) => string }) {
+  const zone = useZone();
   const [shown, setShown] = useState<string>();
   return (
     <li className="border-t border-line py-1">
@@ -112,7 +114,7 @@ function PastGroup({ group: g, name }: { group: Group; name: (trunk: string) => 
                 aria-expanded={shown === c.id}
                 onClick={() => setShown(shown === c.id ? undefined : c.id)}
               >
-                <span className="text-[13px] text-soft">{dayAndClock(c.started)}</span>
+                <span className="text-[13px] text-soft">{dayAndClock(c.started, zone())}</span>
                 <span className="font-mono">{c.caller || "no number"}</span>
                 <span className="text-soft">to</span>
                 <span className="font-mono">{c.called || "no digits"}</span>

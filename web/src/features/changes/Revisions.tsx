@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { api, take } from "@/api/client";
-import { useComparison, useDraftEdit, useRevisions } from "@/api/queries";
+import { useComparison, useDraftEdit, useRevisions, useZone } from "@/api/queries";
 import { dayAndClock } from "@/lib/time";
 import { Button } from "@/ui/controls";
 import { Failure, Loading } from "@/ui/feedback";
@@ -27,6 +27,7 @@ export function Revisions() {
 }
 
 function RevisionItem({ revision: r, live }: { revision: Revision; live: boolean }) {
+  const zone = useZone();
   const [compared, setCompared] = useState(false);
   const bringBack = useDraftEdit(() =>
     take(api.POST("/api/revisions/{id}/bring-back", { params: { path: { id: r.id } } })),
@@ -37,7 +38,7 @@ function RevisionItem({ revision: r, live }: { revision: Revision; live: boolean
         <span className="font-mono">{r.id}</span>
         <StateMark tone={live ? "good" : "soft"} word={live ? "live" : "was live"} />
         <span className="ml-auto text-[13px] text-soft">
-          {dayAndClock(r.created)}, {r.who}
+          {dayAndClock(r.created, zone())}, {r.who}
         </span>
       </div>
       <div className="break-words">{r.note || <span className="text-soft">no note</span>}</div>

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Plan, type Scope, take } from "@/api/client";
-import { useTrial } from "@/api/queries";
+import { useTrial, useZone } from "@/api/queries";
 import { dayAndClock } from "@/lib/time";
 import { Button, smallLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
@@ -16,6 +16,7 @@ interface Props {
 
 /** Goes live for some first: their calls are decided by the draft while the rest stays. */
 export function TrialPanel({ plan, version, count, blocked }: Props) {
+  const zone = useZone();
   const queries = useQueryClient();
   const trial = useTrial().data;
   const [kind, setKind] = useState<"extension" | "group" | "trunk">("extension");
@@ -39,7 +40,7 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
           <StateMark tone="draft" word={`On trial for ${scopesIn(trial.scopes, plan)}`} wrap />
           <p className="text-[13px]">
             {trial.calls} {trial.calls === 1 ? "call" : "calls"} decided by it
-            {trial.since && `, since ${dayAndClock(trial.since)}`}, by {trial.by}
+            {trial.since && `, since ${dayAndClock(trial.since, zone())}`}, by {trial.by}
           </p>
           {trial.moved && (
             <p className="text-[13px] text-draft">

@@ -2,8 +2,9 @@ import { Play, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type CheckState, take } from "@/api/client";
-import { deleteObject, useChecks, useDraftEdit } from "@/api/queries";
+import { deleteObject, useChecks, useDraftEdit, useZone } from "@/api/queries";
 import { lookOf } from "@/features/trying/ask";
+import { dayAndClock } from "@/lib/time";
 import { Button, smallLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
@@ -104,6 +105,7 @@ export function ChecksView() {
 }
 
 function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void; busy: boolean }) {
+  const zone = useZone();
   const { check, differences, touched } = state;
   const remove = useDraftEdit(() => deleteObject("checks", check.id));
   const mark = states[state.state];
@@ -125,7 +127,7 @@ function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void
       <span className="min-w-0 truncate">
         <span className="font-mono">{check.from}</span> <span className="text-soft">dials</span>{" "}
         <span className="font-mono">{check.dial || "nothing"}</span>
-        <span className="block truncate text-[13px] text-soft">{supposed(check)}</span>
+        <span className="block truncate text-[13px] text-soft">{supposed(check, zone())}</span>
       </span>
       <span className="min-w-0">
         <span className="block truncate">
@@ -185,9 +187,9 @@ function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void
 }
 
 /** Under which suppositions, in words. */
-function supposed(c: CheckState["check"]): string {
+function supposed(c: CheckState["check"], zone?: string): string {
   return [
-    c.at && new Date(c.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" }),
+    c.at && dayAndClock(c.at, zone),
     c.caller && `caller ${c.caller}`,
     ...Object.entries(c.byHand ?? {}).map(([h, state]) => `${h} ${state} by hand`),
     c.down?.length && `down: ${c.down.join(", ")}`,

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { DoorOpen } from "lucide-react";
 import { Link } from "react-router";
 import { api, type GateView as Gate, take } from "@/api/client";
-import { useGate } from "@/api/queries";
+import { useGate, useZone } from "@/api/queries";
 import { ago, dayAndClock } from "@/lib/time";
 import { Button } from "@/ui/controls";
 import { Failure, Loading } from "@/ui/feedback";
@@ -34,6 +34,7 @@ const row = "border-b border-line align-top [&>td]:px-4 [&>td]:py-2";
 const titles = "border-b border-line text-[13px] text-soft [&>th]:px-4 [&>th]:py-1 [&>th]:font-normal";
 
 function Blocks({ blocks }: { blocks: Gate["blocks"] }) {
+  const zone = useZone();
   const queries = useQueryClient();
   const letIn = useMutation({
     mutationFn: (source: string) => take(api.DELETE("/api/gate", { params: { query: { source } } })),
@@ -65,8 +66,8 @@ function Blocks({ blocks }: { blocks: Gate["blocks"] }) {
               <tr key={b.from + b.source} className={row}>
                 <td className="font-mono">{b.source}</td>
                 <td>{b.from === "calls" ? "calls" : "signing in"}</td>
-                <td className="whitespace-nowrap">{dayAndClock(b.since)}</td>
-                <td className="whitespace-nowrap">{dayAndClock(b.until)}</td>
+                <td className="whitespace-nowrap">{dayAndClock(b.since, zone())}</td>
+                <td className="whitespace-nowrap">{dayAndClock(b.until, zone())}</td>
                 <td className="break-words">
                   {b.why}
                   <div className="text-[13px] text-soft">{b.by ? `by hand, ${b.by}` : "by the gate"}</div>

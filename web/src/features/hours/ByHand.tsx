@@ -40,7 +40,7 @@ export function ByHand({ now }: { now: HoursNow }) {
         <div className="rounded-[3px] border border-draft bg-draft-wash px-2 py-1 text-[13px]">
           <span className="break-words">
             {now.byHand.state} by {now.byHand.by}
-            {now.byHand.why && `, ${now.byHand.why}`}, {untilWords(now.byHand.until)}
+            {now.byHand.why && `, ${now.byHand.why}`}, {untilWords(now.byHand.until, now.places[0]?.zone)}
           </span>{" "}
           <Button className="h-6 px-2" disabled={back.isPending} onClick={() => back.mutate()}>
             Take back

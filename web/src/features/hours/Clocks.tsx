@@ -1,4 +1,4 @@
-import { useClocks } from "@/api/queries";
+import { useClocks, useZone } from "@/api/queries";
 import { clock } from "@/lib/time";
 import { StateMark } from "@/ui/StateMark";
 
@@ -7,6 +7,7 @@ const said = (ahead: number) =>
 
 /** Hours hang on the clock: it is compared with the database's and with those of far ends. */
 export function Clocks() {
+  const zone = useZone();
   const clocks = useClocks().data;
   if (!clocks) return null;
   const row = (name: string, c: { ahead: number; differ: boolean } | undefined, none: string) => (
@@ -22,7 +23,7 @@ export function Clocks() {
   return (
     <section aria-label="Clocks" className="mt-auto border-t border-line px-4 py-2 text-[13px]">
       <h2 className="font-semibold">
-        The clock here <span className="font-mono font-normal">{clock(clocks.now)}</span>
+        The clock here <span className="font-mono font-normal">{clock(clocks.now, zone())}</span>
       </h2>
       <p className="text-soft">Hours hang on it. Beside ours:</p>
       <ul>

@@ -105,7 +105,7 @@ function Calendar({ id, name, now, chosen }: CalendarProps) {
                 {now.byHand
                   ? `by its own times it would be ${p.times}`
                   : p.change
-                    ? `${p.change.state} ${whenWords(p.change.at)}`
+                    ? `${p.change.state} ${whenWords(p.change.at, p.zone)}`
                     : "it never changes"}
                 {now.places.length > 1 && `, ${p.zone}`}
               </div>

@@ -10,10 +10,10 @@ describe("hours in words", () => {
   });
 
   it("say when: today by the clock, tomorrow, else with its day", () => {
-    const now = new Date(2026, 10, 28, 9, 0);
-    expect(whenWords(new Date(2026, 10, 28, 18, 30).toISOString(), now)).toBe("at 18:30");
-    expect(whenWords(new Date(2026, 10, 29, 8, 0).toISOString(), now)).toBe("tomorrow at 08:00");
-    expect(whenWords(new Date(2026, 11, 24, 14, 0).toISOString(), now)).toBe("on 24 Dec 2026 at 14:00");
+    const now = new Date("2026-11-28T09:00:00Z");
+    expect(whenWords("2026-11-28T18:30:00Z", "Europe/London", now)).toBe("at 18:30 GMT");
+    expect(whenWords("2026-11-29T08:00:00Z", "Europe/Berlin", now)).toBe("tomorrow at 09:00 CET");
+    expect(whenWords("2026-12-24T23:30:00Z", "Europe/Berlin", now)).toBe("on 25 Dec 2026 at 00:30 CET");
   });
 
   it("are short where a day has many changes", () => {

@@ -1,5 +1,5 @@
 import type { Hours, HoursDay } from "@/api/client";
-import { clock, day } from "@/lib/time";
+import { day, minutes } from "@/lib/time";
 
 type Because = HoursDay["spans"][number]["because"];
 
@@ -20,18 +20,17 @@ export function because(b: Because): string {
 }
 
 /** When something comes: today by the clock, else with its day. */
-export function whenWords(iso: string, now = new Date()): string {
-  const at = new Date(iso);
-  const time = clock(iso).slice(0, 5);
-  if (at.toDateString() === now.toDateString()) return `at ${time}`;
-  const tomorrow = new Date(now.getTime() + 86_400_000);
-  if (at.toDateString() === tomorrow.toDateString()) return `tomorrow at ${time}`;
-  return `on ${day(iso)} at ${time}`;
+export function whenWords(iso: string, zone?: string, now = new Date()): string {
+  const time = minutes(iso, zone);
+  const on = day(iso, zone);
+  if (on === day(now.toISOString(), zone)) return `at ${time}`;
+  if (on === day(new Date(now.getTime() + 86_400_000).toISOString(), zone)) return `tomorrow at ${time}`;
+  return `on ${on} at ${time}`;
 }
 
 /** Until when a state set by hand holds. */
-export const untilWords = (iso?: string): string =>
-  iso ? `until ${whenWords(iso).replace(/^at /, "")}` : "until taken back";
+export const untilWords = (iso?: string, zone?: string): string =>
+  iso ? `until ${whenWords(iso, zone).replace(/^at /, "")}` : "until taken back";
 
 /** A colour of its own for each state: the first are those that most calendars have. */
 const looks = [

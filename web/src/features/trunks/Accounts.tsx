@@ -4,14 +4,14 @@ import { StateMark, type Tone } from "@/ui/StateMark";
 import { Secret } from "./Secret";
 
 /** The accounts by which one side proves itself to the other. */
-export function Accounts({ trunk }: { trunk: TrunkDetail }) {
+export function Accounts({ trunk, zone }: { trunk: TrunkDetail; zone?: string }) {
   if (trunk.accounts.length === 0) return null;
   return (
     <section className="border-b border-line p-4" aria-label="Accounts">
       <h3 className="mb-1 font-semibold">Accounts</h3>
       <ul className="flex flex-col gap-3">
         {trunk.accounts.map((a) => (
-          <Account key={`${a.side} ${a.id}`} trunk={trunk.id} account={a} />
+          <Account key={`${a.side} ${a.id}`} trunk={trunk.id} account={a} zone={zone} />
         ))}
       </ul>
     </section>
@@ -27,7 +27,7 @@ const looks: Record<string, { tone: Tone; word: string }> = {
   unused: { tone: "soft", word: "proves calls, does not register" },
 };
 
-function Account({ trunk, account: a }: { trunk: string; account: AccountState }) {
+function Account({ trunk, account: a, zone }: { trunk: string; account: AccountState; zone?: string }) {
   const look = looks[a.state] ?? { tone: "soft", word: a.state };
   return (
     <li>
@@ -42,7 +42,7 @@ function Account({ trunk, account: a }: { trunk: string; account: AccountState }
       <StateMark {...look} />
       {a.until && a.state === "registered" && (
         <span className="ml-2 text-[13px] text-soft">
-          until {clock(a.until)}
+          until {clock(a.until, zone)}
           {a.server && (
             <>
               , at <span className="font-mono">{a.server}</span>
@@ -52,7 +52,7 @@ function Account({ trunk, account: a }: { trunk: string; account: AccountState }
       )}
       {a.evidence && <div className="text-[13px] text-soft">{a.evidence}</div>}
       {a.next && a.state !== "registered" && (
-        <div className="text-[13px] text-soft">next try at {clock(a.next)}</div>
+        <div className="text-[13px] text-soft">next try at {clock(a.next, zone)}</div>
       )}
       {a.contacts.map((c) => (
         <div key={c.uri} className="text-[13px] text-soft">

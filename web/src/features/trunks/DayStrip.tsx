@@ -7,7 +7,7 @@ const day = 24 * 60 * 60 * 1000;
 const least = 10 * 60 * 1000;
 
 /** What a trunk was over the last 24 hours: colour and height tell the same. */
-export function DayStrip({ spans, now }: { spans: Span[]; now: number }) {
+export function DayStrip({ spans, now, zone }: { spans: Span[]; now: number; zone?: string }) {
   const known = spans[0] ? new Date(spans[0].from).getTime() : now;
   const begin = Math.max(now - day, Math.min(known, now - least));
   const x = (iso: string) => Math.max(0, ((new Date(iso).getTime() - begin) / (now - begin)) * 480);
@@ -34,13 +34,15 @@ export function DayStrip({ spans, now }: { spans: Span[]; now: number }) {
               height={look.height}
               className={look.fill}
             >
-              <title>{`${clock(s.from)} to ${clock(s.to)}: ${stateLook(s.word).word}, ${s.cause}`}</title>
+              <title>{`${clock(s.from, zone)} to ${clock(s.to, zone)}: ${stateLook(s.word).word}, ${s.cause}`}</title>
             </rect>
           );
         })}
       </svg>
       <figcaption className="flex justify-between text-[12px] text-soft">
-        <span>{begin > now - day ? `known since ${clock(new Date(begin).toISOString())}` : "24 h ago"}</span>
+        <span>
+          {begin > now - day ? `known since ${clock(new Date(begin).toISOString(), zone)}` : "24 h ago"}
+        </span>
         <span>{said}</span>
         <span>now</span>
       </figcaption>

@@ -10,7 +10,7 @@ import {
   type TrunkDetail,
   take,
 } from "@/api/client";
-import { useStandIns, useTrunk } from "@/api/queries";
+import { useStandIns, useTrunk, useZone } from "@/api/queries";
 import { ago, day, dayAndClock, useNow } from "@/lib/time";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
@@ -25,6 +25,7 @@ import { TwoEnds } from "./TwoEnds";
 
 /** What the live plan says about a trunk, what was proved, and the far end that plays it. */
 export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
+  const zone = useZone();
   const standIns = useStandIns();
   const standIn = standIns.data?.find((s) => s.id === trunk.standIn);
   const detail = useTrunk(trunk.id);
@@ -59,7 +60,7 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
           <Checklist key={`checklist ${trunk.id}`} checks={detail.data.checklist} />
           <TwoEnds key={`ends ${trunk.id}`} trunk={detail.data} />
           <Ways trunk={detail.data} />
-          <Accounts key={`accounts ${trunk.id}`} trunk={detail.data} />
+          <Accounts key={`accounts ${trunk.id}`} trunk={detail.data} zone={zone(trunk.switch)} />
           <Exposure trunk={detail.data} />
           <Services trunk={detail.data} standIn={standIn} />
           <Contract trunk={trunk} on={on} />
@@ -74,6 +75,7 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
 
 /** The switch itself keeps this far end out: said first, with the way out. */
 function CutOff({ block }: { block: NonNullable<TrunkDetail["blocked"]> }) {
+  const zone = useZone();
   const queries = useQueryClient();
   const unblock = useMutation({
     mutationFn: () => take(api.DELETE("/api/gate", { params: { query: { source: block.source } } })),
@@ -83,7 +85,7 @@ function CutOff({ block }: { block: NonNullable<TrunkDetail["blocked"]> }) {
     <div role="alert" className="border-b border-bad bg-bad-wash p-4">
       <StateMark tone="bad" word={`This switch has blocked ${block.source}`} wrap />
       <p className="text-[13px]">
-        {block.why}; until {dayAndClock(block.until)}. Nothing from there is heard.
+        {block.why}; until {dayAndClock(block.until, zone())}. Nothing from there is heard.
       </p>
       <Button className="mt-2" onClick={() => unblock.mutate()} disabled={unblock.isPending}>
         Unblock {block.source}
@@ -95,11 +97,14 @@ function CutOff({ block }: { block: NonNullable<TrunkDetail["blocked"]> }) {
 
 /** The state in a word, since when, why, and what was seen. */
 function Proof({ trunk }: { trunk: RunningTrunk }) {
+  const zone = useZone();
   return (
     <div className="border-b border-line p-4">
       <div className="flex flex-wrap items-baseline gap-x-3">
         <StateMark {...stateOf(trunk)} />
-        {trunk.state.since && <span className="text-soft">since {dayAndClock(trunk.state.since)}</span>}
+        {trunk.state.since && (
+          <span className="text-soft">since {dayAndClock(trunk.state.since, zone(trunk.switch))}</span>
+        )}
       </div>
       <div>{trunk.state.cause}</div>
       <div className="text-[13px] break-words text-soft">{trunk.state.evidence}</div>
@@ -109,10 +114,11 @@ function Proof({ trunk }: { trunk: RunningTrunk }) {
 
 /** The last 24 hours: what it was, and how calls to it went. */
 function Today({ trunk }: { trunk: TrunkDetail }) {
+  const zone = useZone();
   const now = useNow();
   return (
     <section className="border-b border-line p-4" aria-label="The last 24 hours">
-      <DayStrip spans={trunk.day} now={now} />
+      <DayStrip spans={trunk.day} now={now} zone={zone(trunk.switch)} />
       <dl className="mt-2 grid grid-cols-3 gap-2 [&_dd]:font-mono [&_dt]:text-[13px] [&_dt]:text-soft">
         <div>
           <dt>Proved to be there</dt>
@@ -138,6 +144,7 @@ const share = (part: number) => (part < 0 ? "none yet" : `${(part * 100).toFixed
 
 /** Where calls go, where they come from, and what they must show. */
 function Ways({ trunk }: { trunk: TrunkDetail }) {
+  const zone = useZone();
   return (
     <dl className="grid grid-cols-[8rem_1fr] gap-y-1.5 border-b border-line p-4 [&>dt]:text-soft">
       <Line name="From us to them">
@@ -152,9 +159,9 @@ function Ways({ trunk }: { trunk: TrunkDetail }) {
       {trunk.certificates.length > 0 && (
         <Line name="It shows">
           {trunk.certificates.map((c) => (
-            <div key={c.server} title={`${c.server}, ${dayAndClock(c.at)}`}>
+            <div key={c.server} title={`${c.server}, ${dayAndClock(c.at, zone(trunk.switch))}`}>
               certificate for <span className="break-all">{c.names.join(", ")}</span>
-              {c.until && `, until ${day(c.until)}`}
+              {c.until && `, until ${day(c.until, zone(trunk.switch))}`}
               {c.warning && (
                 <div className="text-[13px]">
                   <StateMark tone="bad" word={c.warning} wrap />
