@@ -221,7 +221,7 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	case len(e.diverted) > MaxDiversions:
 		e.refuse(cause.Loop, tooOften)
 	case entry == nil:
-		e.refuse(cause.NotPermitted, func() string { return "the trunk has no entry table, so nothing may call in by it" })
+		e.refuse(cause.NotPermitted, func() string { return t.Name + " has no entry table, so nothing decides its calls" })
 	case c.Service != "" && !e.asked(c.Service):
 	default:
 		e.makeWhole()

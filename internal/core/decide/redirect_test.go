@@ -74,6 +74,21 @@ func TestAnEmergencyCallIsSentOn(t *testing.T) {
 	assert.True(t, o.Emergency)
 }
 
+// What a trunk without any table sends on is refused as its own calls are.
+func TestATransferThatNoTableDecidesIsRefused(t *testing.T) {
+	p := helped("GB")
+	p.Trunks[1].Entry, p.Trunks[1].Services.Transfers = "", true
+	s := compile(t, p)
+	e, ok := s.Begin(decide.Call{Trunk: "one", Called: number(t, "2001"), Transfer: &decide.Transfer{Party: "phones"}})
+	require.True(t, ok)
+	_, more := e.Next()
+	assert.False(t, more)
+	end, _ := e.Ended()
+	assert.Equal(t, cause.NotPermitted, end.Own)
+	_, ok = s.Answers("one", number(t, "2001"))
+	assert.False(t, ok)
+}
+
 // Without the plan's leave a 3xx is a failure like another.
 func TestARedirectionNeedsThePlansLeave(t *testing.T) {
 	for allowed, want := range map[bool]string{true: "harbourbox", false: ""} {

@@ -43,16 +43,10 @@ func (v *validator) services(at string, t Trunk) {
 		v.onSwitch(at+"/table", "table", s.Table, t.Switch, v.index.tableSwitch(s.Table))
 	}
 	switch {
-	case s.SendsOn():
-		if s.Table == "" && t.Entry == "" {
-			v.bad(at+"/table", "is empty, and the trunk has no entry table either, so that nothing decides what it sends on; name a table")
-		}
+	case s.SendsOn(): // without a table and an entry, what it sends on is refused as its calls are
 	case s.Table != "":
 		v.bad(at+"/table", "decides nothing, since the far end may neither divert nor transfer; allow one, or leave the table out")
 	case s.JoinsOutside:
 		v.bad(at+"/joinsOutside", "allows nothing, since the far end may neither divert nor transfer")
-	}
-	if s.Notifies && t.Entry == "" && s.Table == "" {
-		v.bad(at+"/notifies", "needs a table that says where an extension is; name an entry table")
 	}
 }

@@ -8,6 +8,15 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 )
 
+// A trunk may be made before the table in which its calls enter.
+func TestServicesNeedNoTableYet(t *testing.T) {
+	p := skerry(t)
+	p.Trunks[0].Entry, p.Trunks[0].Services = "", plan.Services{Transfers: true, Notifies: true}
+	for _, problem := range p.Validate() {
+		assert.NotContains(t, problem.Place, "/services")
+	}
+}
+
 func TestServicesAreValidated(t *testing.T) {
 	for why, c := range map[string]struct {
 		set  func(t *plan.Trunk)
@@ -17,8 +26,6 @@ func TestServicesAreValidated(t *testing.T) {
 		"an unknown table":        {func(t *plan.Trunk) { t.Services.Table = "nowhere" }, `no table has the id "nowhere"`},
 		"another switch's table":  {func(t *plan.Trunk) { t.Services.Table = "cape-out" }, "cape"},
 		"joins without a way":     {func(t *plan.Trunk) { t.Services = plan.Services{JoinsOutside: true} }, "allows nothing"},
-		"no table at all":         {func(t *plan.Trunk) { t.Entry, t.Services.Table = "", "" }, "nothing decides what it sends on"},
-		"notices without a table": {func(t *plan.Trunk) { t.Entry, t.Services = "", plan.Services{Notifies: true} }, "needs a table"},
 		"an unknown way":          {func(t *plan.Trunk) { t.Services.Redirecting = "by-post" }, "is not allowed"},
 		"SRTP past the switch":    {func(t *plan.Trunk) { t.Media = plan.Media{Way: plan.MediaDirect, Encryption: plan.MediaSRTP} }, "goes past it"},
 		"SRTP without TLS":        {func(t *plan.Trunk) { t.Media.Encryption = plan.MediaSRTP }, "anybody could read them"},

@@ -24,7 +24,13 @@ func (c Call) SoundOf() (v Sound, silent string) {
 		return "", ""
 	}
 	caller, called := c.Legs[0], c.Legs[len(c.Legs)-1]
-	if caller.Media == nil || called.Media == nil || caller.Media.Heard == nil || called.Media.Heard == nil {
+	if called.Media == nil || called.Media.Heard == nil {
+		return "", ""
+	}
+	if caller.Media == nil || caller.Media.Heard == nil {
+		if called.Media.Heard.Packets == 0 { // a test call of the switch, which listened in vain
+			return SoundOneWay, called.FarEnd
+		}
 		return "", ""
 	}
 	fromCaller, fromCalled := caller.Media.Heard.Packets > 0, called.Media.Heard.Packets > 0

@@ -26,7 +26,9 @@ func TestAnAnswerWithoutSoundIsNoSuccess(t *testing.T) {
 		"the caller is silent":  {call(10, heard(0), heard(500)), record.SoundOneWay, "Quay phones"},
 		"nobody is heard":       {call(10, heard(0), heard(0)), record.SoundNone, ""},
 		"too short to tell":     {call(2, heard(0), heard(50)), "", ""},
-		"the sound goes beside": {call(10, nil, heard(500)), "", ""},
+		"the sound goes beside": {call(10, nil, nil), "", ""},
+		"a test hears nothing":  {call(10, nil, heard(0)), record.SoundOneWay, "Ostrel"},
+		"a test hears them":     {call(10, nil, heard(500)), "", ""},
 	} {
 		got, silent := c.call.SoundOf()
 		assert.Equal(t, c.want, got, name)

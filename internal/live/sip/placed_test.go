@@ -32,6 +32,7 @@ func TestAPlacedCallIsHeardBothWays(t *testing.T) {
 	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "callee", ""))
 	c := f.WaitEnd(t, leg)
 	assert.Regexp(t, "^the test was over; 5 packets of audio came; [1-9][0-9]* packets of tone were sent$", c.Release)
+	assert.EqualValues(t, 5, c.Legs[1].Media.Heard.Packets)
 	assert.Contains(t, c.Trail[0].Received.By, decide.PlacedCall)
 	assert.False(t, f.Agent.EndPlaced(leg), "it is over")
 }

@@ -172,6 +172,9 @@ func (c *test) hold(t *attempt) {
 	}
 	stop()
 	close(c.over)
+	if m := c.lastLeg().Media; m != nil {
+		m.Heard = &record.Reception{Packets: c.ear.packets.Load()}
+	}
 	c.release(fmt.Sprintf("%s; %s; %s", how, c.ear.heard(), <-played))
 	d.end(reasonHeader(cause.NormalClearing))
 }

@@ -120,6 +120,7 @@ export function ChoicesEditor({ plan, path, onChange, error }: Props) {
       <label className="mt-1 flex items-center gap-2 text-[13px] text-soft">
         <Plus className="size-4" aria-hidden="true" /> Add
         <select
+          aria-label="Add a trunk to try"
           className={`${inputLook} h-7 w-60`}
           value=""
           disabled={free.length === 0}

@@ -47,6 +47,13 @@ export function stepsOf(plan: Plan, reached: Reached): Step[] {
       done: plan.trunks.length > 0,
     },
     {
+      name: "Path",
+      about: "The trunks over which calls leave, in their order: where one fails, the next is tried.",
+      to: "/plan/paths/new",
+      action: "Add a path",
+      done: plan.paths.length > 0 || plan.destinations.length > 0,
+    },
+    {
       name: "Routing table",
       about: "A list of rules. Calls from a trunk enter at one table.",
       to: "/routing",

@@ -1,12 +1,13 @@
 import { useMutation } from "@tanstack/react-query";
 import { Square } from "lucide-react";
 import { api, type Try, take } from "@/api/client";
+import { outcomeOf } from "@/features/calls/outcome";
 import { Explanation } from "@/features/trail/Explanation";
 import { TrySound } from "@/features/trail/Sound";
 import { Trail } from "@/features/trail/Trail";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
-import { StateMark, type Tone } from "@/ui/StateMark";
+import { StateMark } from "@/ui/StateMark";
 
 export function Outcome({ tried }: { tried: Try }) {
   return (
@@ -16,6 +17,7 @@ export function Outcome({ tried }: { tried: Try }) {
           {tried.mode === "dry" ? "Dry try" : `Live call from ${tried.from}`}
         </h2>
         <Verdict tried={tried} />
+        {tried.state === "over" && tried.call?.release && <span>{tried.call.release}</span>}
         {tried.mode === "live" && tried.state === "running" && <HangUp id={tried.id} />}
       </div>
       {tried.state === "not-placed" && (
@@ -30,16 +32,20 @@ export function Outcome({ tried }: { tried: Try }) {
   );
 }
 
-const tones: Record<string, Tone> = { answered: "good", refused: "bad", failed: "bad", abandoned: "draft" };
-
 export function Verdict({ tried }: { tried: Try }) {
   if (tried.state === "not-placed") return <StateMark tone="bad" word="never left" />;
   const result = tried.result ?? tried.call?.result;
   if (!result?.outcome) return <StateMark tone="soft" word="on its way" />;
   const { outcome, cause } = result;
-  const code = outcome === "answered" ? "" : `: ${cause.sip}, cause ${cause.q850}`;
+  const ended = tried.state === "running" ? undefined : tried.call;
+  const { tone, word } = outcomeOf({
+    ...ended,
+    outcome,
+    sip: cause.sip,
+    q850: cause.q850,
+  });
   const talking = tried.state === "running" && outcome === "answered" ? ", talking" : "";
-  return <StateMark tone={tones[outcome] ?? "soft"} word={`${outcome}${code}${talking}`} />;
+  return <StateMark tone={tone} word={word + talking} />;
 }
 
 function HangUp({ id }: { id: string }) {

@@ -1,0 +1,104 @@
+import { expect, test } from "./empty";
+import { farEnd } from "./socket";
+
+// From an empty database, by docs/install.md alone, to a call over a real trunk that is heard
+// both ways. Nothing of the demo runs.
+});
+test("the first start leads from an empty database to the first call", async ({ link, page, browser }) => {
+  const carrier = await farEnd("127.0.111.1");
+  const at = (path: string) => new URL(path, link).href;
+  const saved = () => expect(page.getByText("saved, not live yet")).toBeVisible();
+  const toSetUp = () => page.goto(at("/setup"));
+  const step = (action: string) => page.getByRole("link", { name: action, exact: true }).click();
+  const save = async () => {
+    await page.getByRole("button", { name: "Save to the draft" }).click();
+    await saved();
+    await toSetUp();
+  };
+
+  await test.step("the link lets the first person in, and works once", async () => {
+    await page.goto(link);
+    await page.getByLabel("Name").fill("alda");
+    await page.getByLabel("Password", { exact: true }).fill("low water at noon");
+    await page.getByLabel("Password again").fill("low water at noon");
+    await page.getByRole("button", { name: "Create and sign in" }).click();
+    await expect(page.getByRole("heading", { name: "First set-up" })).toBeVisible();
+    const other = await browser.newPage();
+    await other.goto(link);
+    await other.getByLabel("Name").fill("brann");
+    await other.getByLabel("Password", { exact: true }).fill("high water at noon");
+    await other.getByLabel("Password again").fill("high water at noon");
+    await other.getByRole("button", { name: "Create and sign in" }).click();
+    await expect(other.getByRole("alert")).toContainText("it was used");
+    await other.close();
+  });
+
+  await test.step("a switch with its listener", async () => {
+    await step("Add a switch");
+    await page.getByLabel("Name", { exact: true }).fill("Quay");
+    await page.getByLabel("Country").fill("GB");
+    await page.getByLabel("Area code").fill("191");
+    await page.getByLabel("Time zone").fill("Europe/London");
+    await page.getByLabel("Listens on").fill("127.0.110.1:5060");
+    await save();
+  });
+
+  const trunk = async (name: string, kind: string, profile: string, address: string) => {
+    await page.goto(at("/plan/farEnds/new"));
+    await page.getByLabel("Name", { exact: true }).fill(name);
+    await page.getByLabel("Kind").selectOption(kind);
+    await page.getByRole("button", { name: "Save to the draft" }).click();
+    await saved();
+    await page.goto(at("/plan/trunks/new"));
+    await page.getByLabel("Name", { exact: true }).fill(name);
+    await page.getByLabel("Far end", { exact: true }).selectOption({ label: name });
+    await page.getByLabel("Profile", { exact: true }).selectOption(profile);
+    await page.getByLabel("Calls go to").fill(`${address}:5060`);
+    await page.getByLabel(/Trusted|Addresses of theirs/).fill(address);
+    await save();
+  };
+  await test.step("two far ends and their trunks, by profile", async () => {
+    await trunk("Ostrel", "carrier", "national-carrier-by-address", "127.0.111.1");
+    await trunk("Quay phones", "phone-system", "phone-system-by-address", "127.0.111.2");
+  });
+
+  await test.step("a path, a table, its entry and a rule", async () => {
+    await step("Add a path");
+    await page.getByLabel("Name", { exact: true }).fill("Outside");
+    await page.getByLabel("Add a trunk to try").selectOption({ label: "Ostrel" });
+    await save();
+    await step("Add a table");
+    await page.getByRole("button", { name: "Add a table" }).first().click();
+    await page.getByLabel("New table on Quay").fill("From the phones");
+    await page.keyboard.press("Enter");
+    await expect(page.getByRole("heading", { name: "From the phones" })).toBeVisible();
+    await page.goto(at("/plan/trunks/quay-phones"));
+    await page.getByLabel("Calls enter table").selectOption({ label: "From the phones" });
+    await save();
+    await step("Add a rule");
+    await page.getByLabel("Name", { exact: true }).fill("National");
+    await page.getByLabel("Called number matches").fill("0x.");
+    await page.getByLabel("Then", { exact: true }).selectOption({ label: "Outside" });
+    await page.keyboard.press("Control+s");
+    await saved();
+    await toSetUp();
+  });
+
+  await test.step("it goes live", async () => {
+    await step("Review and go live");
+    await page.getByRole("button", { name: /^Go live with \d+ change/ }).click();
+    await expect(page.getByText(/^Revision 1 is saved and carries calls/)).toBeVisible();
+    await toSetUp();
+  });
+
+  await test.step("a live test call is answered by a bare socket and heard both ways", async () => {
+    await step("Place a test call");
+    await page.getByLabel("From", { exact: true }).fill("quay-phones");
+    await page.getByLabel("Dial").fill("0191 498 0850");
+    await page.getByRole("button", { name: "Call live" }).click();
+    await expect(page.getByText(/packets of audio came; [1-9]\d* packets of tone were sent/)).toBeVisible({ timeout: 30_000 });
+    expect(carrier.seen.called).toEqual(["01914980850"]);
+    expect(carrier.seen.heard).toBeGreaterThan(100);
+  });
+  carrier.close();
+});
