@@ -3,7 +3,6 @@ import { farEnd } from "./socket";
 
 // From an empty database, by docs/install.md alone, to a call over a real trunk that is heard
 // both ways. Nothing of the demo runs.
-});
 test("the first start leads from an empty database to the first call", async ({ link, page, browser }) => {
   const carrier = await farEnd("127.0.111.1");
   const at = (path: string) => new URL(path, link).href;

@@ -59,6 +59,20 @@ describe("the matrix of leave", () => {
     expect(put.mock.calls[0]?.[1]).toMatchObject({ body: { is: { ...crew, may }, was: crew } });
   });
 
+  it("writes hours once a state is ticked, and none before", async () => {
+    const put = show();
+    fireEvent.click(screen.getByRole("button", { name: "Crew, premium calls: never" }));
+    fireEvent.change(await screen.findByLabelText("or by the hour"), { target: { value: "office" } });
+    expect((screen.getByLabelText("day") as HTMLInputElement).checked).toBe(false);
+    expect(put).not.toHaveBeenCalled();
+    fireEvent.click(screen.getByLabelText("night"));
+    await waitFor(() => expect(put).toHaveBeenCalled());
+    const premium = { class: "premium", when: { hours: "office", states: ["night"] } };
+    expect(put.mock.calls[0]?.[1]).toMatchObject({
+      body: { is: { may: expect.arrayContaining([premium]) } },
+    });
+  });
+
   it("walks by the arrow keys", () => {
     show();
     const first = screen.getByRole("button", { name: "Crew, internal calls: always" });

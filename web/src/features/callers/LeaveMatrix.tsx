@@ -181,6 +181,8 @@ interface CellProps {
 
 function Cell({ plan, group, of, leave, busy, onGive }: CellProps) {
   const [open, setOpen] = useState(false);
+  // A calendar of which no state is ticked yet: it says nothing, so it is not written.
+  const [begun, setBegun] = useState<string>();
   const when = leave?.when;
   const calendar = plan.hours?.find((h) => h.id === when?.hours)?.name ?? when?.hours;
   const word = !leave ? "never" : calendar ? when?.states?.join(", ") : "always";
@@ -227,9 +229,13 @@ function Cell({ plan, group, of, leave, busy, onGive }: CellProps) {
           </div>
           <WhenEditor
             plan={plan}
-            when={when}
+            when={begun ? { hours: begun, states: [] } : when}
             label="or by the hour"
-            onChange={(w) => onGive({ class: of, ...(w && { when: w }) })}
+            onChange={(w) => {
+              const ticked = !w || (w.states ?? []).length > 0;
+              setBegun(ticked ? undefined : w?.hours);
+              if (ticked) onGive({ class: of, ...(w && { when: w }) });
+            }}
           />
         </Popover.Content>
       </Popover.Portal>

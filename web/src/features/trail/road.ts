@@ -227,7 +227,13 @@ function lookUpBend(looked: NonNullable<TrailStep["lookedUp"]>): Bend {
   if (!looked.winner) {
     return { ...bend("none", "bad", "no rule", `table ${looked.table.name}`), ...extra };
   }
-  return { ...bend("rule", "road", looked.winner.name, `table ${looked.table.name}`), ...extra };
+  const table = `table ${looked.table.name}`;
+  const why = looked.anyHour
+    ? ", at any hour: it is an emergency call"
+    : looked.lastResort
+      ? ", last resort"
+      : "";
+  return { ...bend("rule", "road", looked.winner.name, table + why), ...extra };
 }
 
 function bend(kind: Bend["kind"], tone: Tone, word: string, detail: string): Bend {
