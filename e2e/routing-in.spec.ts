@@ -159,7 +159,7 @@ test("hours are set from a phone, shown everywhere, and taken back", async ({ si
   expect(await comes(page, "ostrel", "+448081570123")).toBe("2005");
   await sound(page);
   await test.step("the office may not", async () => {
-    await expect(await dialLive(page, "2150", "*71")).toContainText("refused: 403, cause 21");
+    await expect(await dialLive(page, "2150", "*71")).toContainText("refused by the switch: 403, cause 21");
   });
   await to(page, "/hours/bookings");
   await page.getByRole("button", { name: "Take back" }).click();

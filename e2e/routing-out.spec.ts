@@ -90,7 +90,7 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
     await page.getByRole("button", { name: "Save to the draft" }).click();
     await expect(page.getByText("saved, not live yet")).toBeVisible();
     const said = await dry(page, "2150", "9 0909 879 0123");
-    await expect(said).toContainText("refused: 403, cause 21");
+    await expect(said).toContainText("refused by the switch: 403, cause 21");
     await expect(page.getByText("Office may not make premium calls")).toBeVisible();
   });
   await test.step("leave is given in the matrix by the keyboard, and taken back", async () => {
@@ -101,7 +101,7 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
     await expect(page.getByRole("button", { name: "Office, premium calls: always", exact: true })).toBeVisible();
     await expect(await dry(page, "2150", "9 0909 879 0123")).toContainText("answered");
     // The crew is barred still, by the same rule.
-    await expect(await dry(page, "2250", "9 0909 879 0123")).toContainText("refused: 403, cause 21");
+    await expect(await dry(page, "2250", "9 0909 879 0123")).toContainText("refused by the switch: 403, cause 21");
     await to(page, "/callers");
     await page.getByRole("button", { name: "Office, premium calls: always", exact: true }).focus();
     await page.keyboard.press(" ");
@@ -112,7 +112,7 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
     await page.getByRole("button", { name: "Take out" }).click();
     await expect(page).toHaveURL(/\/routing\/outside$/);
     const said = await dry(page, "2150", "9 0909 879 0123");
-    await expect(said).toContainText("refused: 403, cause 21");
+    await expect(said).toContainText("refused by the switch: 403, cause 21");
     await expect(page.getByText("All of Britain").first()).toBeVisible();
   });
   await giveUp(page);

@@ -58,7 +58,7 @@ test("pictures of the main views", async ({ page }) => {
   await shot(page, "routing");
   await page.goto("/guide");
   await page.getByLabel("Switch").selectOption({ label: "Cape" });
-  for (const [kind, path] of [["emergency", "Outside, from Cape"], ["service", "Outside, from Cape"], ["local", "Outside, from Cape"], ["freephone", "Outside, from Cape"], ["international", "Outside, from Cape"]]) {
+  for (const [kind, path] of [["emergency", "Outside, from Cape"], ["service", "Outside, from Cape"], ["local", "Outside, from Cape"], ["national", "Outside, from Cape"], ["freephone", "Outside, from Cape"], ["international", "Outside, from Cape"]]) {
     await page.getByLabel(`Path for ${kind} calls`).selectOption({ label: path });
   }
   await page.getByLabel("local numbers are dialled without").check();

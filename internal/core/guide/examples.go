@@ -137,7 +137,7 @@ func (t *trial) try(e example) ExampleCall {
 		out.Why = err.Error()
 		return out
 	}
-	path := ""
+	path, name := "", ""
 	var called numbering.Written
 	for _, s := range res.Steps {
 		switch {
@@ -147,7 +147,7 @@ func (t *trial) try(e example) ExampleCall {
 		case s.Rewrote != nil && s.Rewrote.Number == "called":
 			called = s.Rewrote.After
 		case s.TookPath != nil:
-			path = s.TookPath.Path.ID
+			path, name = s.TookPath.Path.ID, s.TookPath.Path.Name
 			out.Leaves = t.region.Convert(called.Number, called.Form, numbering.E164).Edit.After().String()
 		}
 	}
@@ -156,8 +156,10 @@ func (t *trial) try(e example) ExampleCall {
 		out.OK = true
 	case path == "":
 		out.Why = "it does not leave: " + res.Why()
+	case want == "":
+		out.Why = fmt.Sprintf("it leaves by path %s, though %s calls have none", name, e.class)
 	case path != want:
-		out.Why = fmt.Sprintf("it leaves by path %s", path)
+		out.Why = fmt.Sprintf("it leaves by path %s", name)
 	case out.Leaves != out.World:
 		out.Why = "it leaves as " + out.Leaves
 	default:

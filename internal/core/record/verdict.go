@@ -29,7 +29,7 @@ func (c Call) SoundOf() (v Sound, silent string) {
 	}
 	if caller.Media == nil || caller.Media.Heard == nil {
 		if called.Media.Heard.Packets == 0 { // a test call of the switch, which listened in vain
-			return SoundOneWay, called.FarEnd
+			return SoundOneWay, c.nameOf(called)
 		}
 		return "", ""
 	}
@@ -38,11 +38,24 @@ func (c Call) SoundOf() (v Sound, silent string) {
 	case fromCaller && fromCalled:
 		return SoundBothWays, ""
 	case fromCaller:
-		return SoundOneWay, called.FarEnd
+		return SoundOneWay, c.nameOf(called)
 	case fromCalled:
-		return SoundOneWay, caller.FarEnd
+		return SoundOneWay, c.nameOf(caller)
 	}
 	return SoundNone, ""
+}
+
+// nameOf is what the trail calls the far end of a leg, as it was named when the call ran.
+func (c Call) nameOf(l Leg) string {
+	for _, s := range c.Trail {
+		switch {
+		case s.Received != nil && s.Received.Trunk.ID == l.Trunk:
+			return s.Received.FarEnd.Name
+		case s.Heard != nil && s.Heard.Trunk.ID == l.Trunk:
+			return s.Heard.Trunk.Name
+		}
+	}
+	return l.FarEnd
 }
 
 // LastResort tells whether a last resort took the call: nobody answered the number that was

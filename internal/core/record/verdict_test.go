@@ -14,7 +14,7 @@ func TestAnAnswerWithoutSoundIsNoSuccess(t *testing.T) {
 	at := time.Now()
 	heard := func(packets int64) *record.Audio { return &record.Audio{Heard: &record.Reception{Packets: packets}} }
 	call := func(seconds int, caller, called *record.Audio) record.Call {
-		return record.Call{Answered: at, Ended: at.Add(time.Duration(seconds) * time.Second), Legs: []record.Leg{{FarEnd: "Quay phones", Media: caller}, {FarEnd: "Penhallow"}, {FarEnd: "Ostrel", Media: called}}}
+		return record.Call{Trail: []decide.Step{{Received: &decide.Received{Trunk: decide.Ref{ID: "phones"}, FarEnd: decide.Ref{Name: "Quay phones"}}}, {Heard: &decide.Heard{Trunk: decide.Ref{ID: "ostrel", Name: "Ostrel"}}}}, Answered: at, Ended: at.Add(time.Duration(seconds) * time.Second), Legs: []record.Leg{{Trunk: "phones", FarEnd: "quay-phones", Media: caller}, {FarEnd: "penhallow"}, {Trunk: "ostrel", FarEnd: "ostrel-carrier", Media: called}}}
 	}
 	for name, c := range map[string]struct {
 		call   record.Call

@@ -80,7 +80,7 @@ export function CallView() {
           ))}
         </p>
       )}
-      <CallSound legs={c.legs} />
+      <CallSound legs={c.legs} steps={c.result.steps} />
       <Explanation call={c} />
     </div>
   );

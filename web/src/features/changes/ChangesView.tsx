@@ -29,7 +29,11 @@ export function ChangesView() {
       <div ref={setScrolled} className="overflow-auto">
         <h1 className="border-b border-line bg-sunk px-4 py-1.5">
           <span className="font-semibold">Draft against live</span>{" "}
-          <span className="text-soft">revision {changes.data.revision} carries calls now</span>
+          <span className="text-soft">
+            {changes.data.revision === 0
+              ? "nothing is live yet"
+              : `revision ${changes.data.revision} carries calls now`}
+          </span>
         </h1>
         {problems.length > 0 && (
           <div className="p-4">

@@ -1,4 +1,4 @@
-import type { CallDetail, Try } from "@/api/client";
+import type { CallDetail, TrailStep, Try } from "@/api/client";
 import { StateMark, type Tone } from "@/ui/StateMark";
 
 const tones: Record<string, Tone> = { "both-ways": "good", "one-way": "bad", none: "bad" };
@@ -37,8 +37,17 @@ function Counts({ packets, lost, jitterMs }: { packets: number; lost: number; ji
   );
 }
 
+/** The far end of a leg, as the trail names it: as it was named when the call ran. */
+function nameIn(steps: TrailStep[], leg: CallDetail["legs"][number]): string {
+  for (const s of steps) {
+    if (s.received?.trunk.id === leg.trunk) return s.received.farEnd.name;
+    if (s.heard?.trunk.id === leg.trunk) return s.heard.trunk.name;
+  }
+  return leg.farEnd || leg.trunk || "the test";
+}
+
 /** What the switch heard of each side of a call that is over. */
-export function CallSound({ legs }: { legs: CallDetail["legs"] }) {
+export function CallSound({ legs, steps }: { legs: CallDetail["legs"]; steps: TrailStep[] }) {
   const heard = legs.filter((l) => l.media?.heard);
   if (heard.length === 0) return null;
   return (
@@ -46,7 +55,7 @@ export function CallSound({ legs }: { legs: CallDetail["legs"] }) {
       <span className="font-semibold">Sound through the switch</span>
       {heard.map((l) => (
         <span key={l.callId}>
-          <span className="text-soft">from {l.farEnd || l.trunk}</span>{" "}
+          <span className="text-soft">from {nameIn(steps, l)}</span>{" "}
           {l.media?.heard && <Counts {...l.media.heard} />}
           {l.media?.codec && <span className="font-mono">, {l.media.codec}</span>}
           {(l.media?.heard?.elsewhere ?? 0) > 0 && (

@@ -41,7 +41,7 @@ export function DayStrip({ spans, now, zone }: { spans: Span[]; now: number; zon
       </svg>
       <figcaption className="flex justify-between text-[12px] text-soft">
         <span>
-          {begin > now - day ? `known since ${clock(new Date(begin).toISOString(), zone)}` : "24 h ago"}
+          {begin > now - day ? `known since ${clock(new Date(known).toISOString(), zone)}` : "24 h ago"}
         </span>
         <span>{said}</span>
         <span>now</span>
