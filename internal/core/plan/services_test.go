@@ -22,14 +22,14 @@ func TestServicesAreValidated(t *testing.T) {
 		set  func(t *plan.Trunk)
 		said string
 	}{
-		"a table without a use":   {func(t *plan.Trunk) { t.Services = plan.Services{Table: "sent-on"} }, "may neither divert nor transfer"},
-		"an unknown table":        {func(t *plan.Trunk) { t.Services.Table = "nowhere" }, `no table has the id "nowhere"`},
-		"another switch's table":  {func(t *plan.Trunk) { t.Services.Table = "cape-out" }, "cape"},
-		"joins without a way":     {func(t *plan.Trunk) { t.Services = plan.Services{JoinsOutside: true} }, "allows nothing"},
-		"an unknown way":          {func(t *plan.Trunk) { t.Services.Redirecting = "by-post" }, "is not allowed"},
-		"SRTP past the switch":    {func(t *plan.Trunk) { t.Media = plan.Media{Way: plan.MediaDirect, Encryption: plan.MediaSRTP} }, "goes past it"},
-		"SRTP without TLS":        {func(t *plan.Trunk) { t.Media.Encryption = plan.MediaSRTP }, "anybody could read them"},
-		"unknown encryption":      {func(t *plan.Trunk) { t.Media.Encryption = "rot13" }, "is not allowed"},
+		"a table without a use":  {func(t *plan.Trunk) { t.Services = plan.Services{Table: "sent-on"} }, "may neither divert nor transfer"},
+		"an unknown table":       {func(t *plan.Trunk) { t.Services.Table = "nowhere" }, `no table has the id "nowhere"`},
+		"another switch's table": {func(t *plan.Trunk) { t.Services.Table = "cape-out" }, "cape"},
+		"joins without a way":    {func(t *plan.Trunk) { t.Services = plan.Services{JoinsOutside: true} }, "allows nothing"},
+		"an unknown way":         {func(t *plan.Trunk) { t.Services.Redirecting = "by-post" }, "is not allowed"},
+		"SRTP past the switch":   {func(t *plan.Trunk) { t.Media = plan.Media{Way: plan.MediaDirect, Encryption: plan.MediaSRTP} }, "goes past it"},
+		"SRTP without TLS":       {func(t *plan.Trunk) { t.Media.Encryption = plan.MediaSRTP }, "anybody could read them"},
+		"unknown encryption":     {func(t *plan.Trunk) { t.Media.Encryption = "rot13" }, "is not allowed"},
 	} {
 		p := skerry(t)
 		c.set(&p.Trunks[0])
