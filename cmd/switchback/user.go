@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -16,14 +17,19 @@ import (
 
 func userCommand() *cobra.Command {
 	c := &cobra.Command{Use: "user", Short: "Create those who may sign in"}
-	c.AddCommand(userAddCommand())
+	c.AddCommand(
+		withPassword("add NAME", "Create a person who may sign in", "can sign in", (*store.Store).AddUser),
+		withPassword("password NAME", "Give a person another password", "signs in with the new password from now on", (*store.Store).ChangePassword),
+	)
 	return c
 }
 
-func userAddCommand() *cobra.Command {
+// withPassword is a command that does something for a person with a password, and says what
+// it did.
+func withPassword(use, short, done string, do func(s *store.Store, ctx context.Context, name, password string) error) *cobra.Command {
 	c := &cobra.Command{
-		Use: "add NAME", Short: "Create a person who may sign in; the password is read from standard input", Args: cobra.ExactArgs(1),
-		Long: `Create a person who may sign in. The password is the first line of standard input,
+		Use: use, Short: short + "; the password is read from standard input", Args: cobra.ExactArgs(1),
+		Long: short + `. The password is the first line of standard input,
 or the variable SWITCHBACK_NEW_PASSWORD; it is never given as an argument, which others
 could see. It has at least 12 characters.`,
 		RunE: func(c *cobra.Command, args []string) error {
@@ -40,13 +46,15 @@ could see. It has at least 12 characters.`,
 				return err
 			}
 			defer s.Close()
-			if err := s.AddUser(c.Context(), args[0], password); err != nil {
-				if store.IsChosenBadly(err) || errors.Is(err, store.ErrTaken) {
-					return badInput{err}
-				}
+			switch err := do(s, c.Context(), args[0], password); {
+			case store.IsChosenBadly(err) || errors.Is(err, store.ErrTaken):
+				return badInput{err}
+			case errors.Is(err, store.ErrNotFound):
+				return badInput{fmt.Errorf("nobody is called %s", args[0])}
+			case err != nil:
 				return fmt.Errorf("%w; 'switchback migrate' makes the tables of a new database", err)
 			}
-			fmt.Fprintf(c.OutOrStdout(), "%s can sign in\n", args[0])
+			fmt.Fprintf(c.OutOrStdout(), "%s %s\n", args[0], done)
 			return nil
 		},
 	}

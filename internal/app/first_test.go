@@ -82,8 +82,13 @@ func TestUsersAreAdded(t *testing.T) {
 	}
 	require.NoError(t, s.AddUser(ctx, "engineer", "a long password"))
 	require.ErrorIs(t, s.AddUser(ctx, "engineer", "another password"), store.ErrTaken)
-	ok, err := s.CheckPassword(ctx, "engineer", "a long password")
-	require.NoError(t, err)
-	assert.True(t, ok)
+	require.ErrorIs(t, s.ChangePassword(ctx, "nobody", "another password"), store.ErrNotFound)
+	assert.True(t, store.IsChosenBadly(s.ChangePassword(ctx, "engineer", "short")))
+	require.NoError(t, s.ChangePassword(ctx, "engineer", "another password"))
+	for password, want := range map[string]bool{"a long password": false, "another password": true} {
+		ok, err := s.CheckPassword(ctx, "engineer", password)
+		require.NoError(t, err)
+		assert.Equal(t, want, ok)
+	}
 	require.ErrorIs(t, s.AddFirstUser(ctx, "late", "a long password"), store.ErrTaken)
 }

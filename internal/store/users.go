@@ -88,6 +88,25 @@ func (s *Store) AddFirstUser(ctx context.Context, name, password string) error {
 	return s.addUser(ctx, name, password, `INSERT INTO users (name, password_hash, created_at) SELECT ?, ?, ? FROM DUAL WHERE NOT EXISTS (SELECT 1 FROM users)`)
 }
 
+// ChangePassword gives a user another password; ErrNotFound if nobody has the name.
+func (s *Store) ChangePassword(ctx context.Context, name, password string) error {
+	if err := checkChosen(name, password); err != nil {
+		return err
+	}
+	hash, err := argon2id.CreateHash(password, argon2id.DefaultParams)
+	if err != nil {
+		return err
+	}
+	res, err := s.db.ExecContext(ctx, `UPDATE users SET password_hash = ? WHERE name = ?`, hash, name)
+	if err != nil {
+		return err
+	}
+	if n, err := res.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrNotFound)
+	}
+	return nil
+}
+
 func (s *Store) addUser(ctx context.Context, name, password, statement string) error {
 	if err := checkChosen(name, password); err != nil {
 		return err
