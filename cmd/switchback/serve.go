@@ -3,10 +3,8 @@ package main
 import (
 	"fmt"
 	"log/slog"
-	"net/netip"
 	"os"
 	"strconv"
-	"strings"
 	"text/tabwriter"
 	"time"
 
@@ -14,7 +12,6 @@ import (
 
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/archive"
-	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/settings"
 	"switchback.example/switchback/internal/store"
 )
@@ -75,7 +72,7 @@ func options(c *cobra.Command) (app.Options, error) {
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
-	own, err := networks(values, "ownnetworks")
+	own, err := values.Networks("ownnetworks")
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
@@ -111,21 +108,6 @@ func readVault(values settings.Values) (store.Vault, error) {
 		return store.Vault{}, fmt.Errorf("keyfile %s: %w", name, err)
 	}
 	return vault, nil
-}
-
-// networks reads a setting that is a list of networks or addresses.
-func networks(values settings.Values, name string) (list []netip.Prefix, err error) {
-	for part := range strings.SplitSeq(values.Get(name), ",") {
-		if part = strings.TrimSpace(part); part == "" {
-			continue
-		}
-		p, err := live.ParseSource(part)
-		if err != nil {
-			return nil, fmt.Errorf("%s, from %s: %q is no address and no network such as 192.0.2.0/24", name, values[name].From, part)
-		}
-		list = append(list, p)
-	}
-	return list, nil
 }
 
 // maxSetting bounds settings that are whole numbers.

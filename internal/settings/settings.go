@@ -7,6 +7,7 @@ package settings
 
 import (
 	"fmt"
+	"net/netip"
 	"os"
 	"regexp"
 	"slices"
@@ -69,6 +70,25 @@ type Values map[string]Value
 
 // Get returns a value; the name must be that of a setting.
 func (v Values) Get(name string) string { return v[name].Value }
+
+// Networks reads a setting that is a list of addresses and networks, with commas between
+// them.
+func (v Values) Networks(name string) (list []netip.Prefix, err error) {
+	for part := range strings.SplitSeq(v.Get(name), ",") {
+		if part = strings.TrimSpace(part); part == "" {
+			continue
+		}
+		p, err := netip.ParsePrefix(part)
+		if a, single := netip.ParseAddr(part); single == nil {
+			p, err = netip.PrefixFrom(a.Unmap(), a.Unmap().BitLen()), nil
+		}
+		if err != nil {
+			return nil, fmt.Errorf("%s, from %s: %q is no address and no network such as 192.0.2.0/24", name, v[name].From, part)
+		}
+		list = append(list, p.Masked())
+	}
+	return list, nil
+}
 
 // AddFlags adds a flag for every setting, and --config for the file.
 func AddFlags(flags *pflag.FlagSet) {

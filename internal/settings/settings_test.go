@@ -1,6 +1,7 @@
 package settings
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"testing"
@@ -55,7 +56,7 @@ func TestBadFilesAreTold(t *testing.T) {
 	_, err := load(t, "--config", "gone.yaml")
 	assert.ErrorContains(t, err, "gone.yaml")
 	_, err = load(t, "--config", write(t, "htpp: x\n"))
-	assert.ErrorContains(t, err, `"htpp" is no setting; these are: dsn, http, keyfile, certificates, nameserver, recordings, keepmb, keepdays, metrics, log`)
+	assert.ErrorContains(t, err, `"htpp" is no setting; these are: dsn, http, keyfile, certificates, nameserver, recordings, keepmb, keepdays, ownnetworks, metrics, log`)
 	_, err = load(t, "--config", write(t, "http: [\n"))
 	assert.ErrorContains(t, err, "settings.yaml")
 }
@@ -68,4 +69,19 @@ func TestSecretsAreMasked(t *testing.T) {
 	assert.Equal(t, "user:***@tcp(127.0.0.1:3306)/switchback", v["dsn"].Shown())
 	assert.Equal(t, "user:s3cr:et@tcp(127.0.0.1:3306)/switchback", v.Get("dsn"))
 	assert.Equal(t, "127.0.0.1:8480", v["http"].Shown())
+}
+
+func TestNetworksAreReadFromASetting(t *testing.T) {
+	of := func(text string) (string, error) {
+		t.Setenv("SWITCHBACK_OWNNETWORKS", text)
+		values, err := load(t)
+		require.NoError(t, err)
+		list, err := values.Networks("ownnetworks")
+		return fmt.Sprint(list), err
+	}
+	got, err := of("192.0.2.7/24, 198.51.100.3,2001:db8::/32 ,")
+	require.NoError(t, err)
+	assert.Equal(t, "[192.0.2.0/24 198.51.100.3/32 2001:db8::/32]", got)
+	_, err = of("the pier")
+	assert.ErrorContains(t, err, `ownnetworks, from SWITCHBACK_OWNNETWORKS: "the pier" is no address and no network`)
 }
