@@ -16,6 +16,7 @@ import (
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/store"
 )
 
 // NumberImport is a sheet of numbers that is being brought in, or was.
@@ -87,7 +88,7 @@ func (s *server) importRoutes(a huma.API) {
 			Sweep   bool   `query:"sweep" doc:"Rows that the file does not have are taken out"`
 			RawBody []byte `contentType:"text/csv"`
 		}) (*struct{ Body NumberImport }, error) {
-			j, err := s.beginImport(in.RawBody, !in.Check, in.Sweep)
+			j, err := s.beginImport(user(s, ctx), in.RawBody, !in.Check, in.Sweep)
 			if err != nil {
 				return nil, err
 			}
@@ -150,8 +151,8 @@ func (s *server) job(id string) (*importJob, error) {
 }
 
 // beginImport starts an import beside the request: who asked may look away.
-func (s *server) beginImport(sheet []byte, apply, sweep bool) (*importJob, error) {
-	ctx, cancel := context.WithCancel(context.Background())
+func (s *server) beginImport(who string, sheet []byte, apply, sweep bool) (*importJob, error) {
+	ctx, cancel := context.WithCancel(store.By(context.Background(), who))
 	j := &importJob{
 		state: NumberImport{ID: strings.ToLower(rand.Text()), Phase: "reading", Faults: []NumberLine{}}, began: time.Now(), cancel: cancel,
 		faults: map[int][]plan.Problem{}, apply: apply, sweep: sweep, sheet: sheet,

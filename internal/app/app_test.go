@@ -98,7 +98,7 @@ func TestNothingIsToldToStrangers(t *testing.T) {
 	require.NotEmpty(t, described.Paths)
 	for path, methods := range described.Paths {
 		for method := range methods {
-			if path == "/api/session" && method == "post" {
+			if path == "/api/session" && method == "post" || path == "/api/first-start" { // by which one gets in
 				continue
 			}
 			status, body := c.Send(strings.ToUpper(method), strings.ReplaceAll(path, "{id}", "x"), nil, nil)

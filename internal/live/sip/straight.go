@@ -172,8 +172,11 @@ func (c *test) hold(t *attempt) {
 	}
 	stop()
 	close(c.over)
-	if m := c.lastLeg().Media; m != nil {
-		m.Heard = &record.Reception{Packets: c.ear.packets.Load()}
+	leg := c.lastLeg() // made anew: records that were handed on share the older ones
+	if leg.Media != nil {
+		heard := *leg.Media
+		heard.Heard = &record.Reception{Packets: c.ear.packets.Load()}
+		leg.Media = &heard
 	}
 	c.release(fmt.Sprintf("%s; %s; %s", how, c.ear.heard(), <-played))
 	d.end(reasonHeader(cause.NormalClearing))
