@@ -29,7 +29,7 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await expect(page.getByLabel("Who registers", { exact: true })).toHaveValue("they");
   await expect(page.getByText("2 needed")).toBeVisible(); // an account and a table
   await page.getByRole("button", { name: "Add an account" }).first().click();
-  await page.getByLabel("User of the new account").fill("harbour-phones");
+  await page.getByLabel("Registration name of the new account").fill("harbour-phones");
   await page.getByLabel("Calls enter table").selectOption({ label: "From the quay phones" });
   await expect(page.getByText("follows it throughout")).toBeVisible();
   await expect(page.getByLabel("Transfer calls")).toHaveValue("true");
