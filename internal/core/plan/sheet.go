@@ -48,10 +48,10 @@ func (s *sheet) address() (address, transport string) {
 	return s.seen(s.sw.SIP), "UDP"
 }
 
-// seen is an address of ours as the other side sees it.
+// seen is an address of ours as the other side calls it.
 func (s *sheet) seen(address string) string {
 	if at, err := netip.ParseAddrPort(address); err == nil {
-		return s.t.SIP.SeenAs(at).String()
+		return s.t.SIP.CalledThere(at)
 	}
 	return address
 }
@@ -61,14 +61,15 @@ func (s *sheet) forwards(host netip.Addr, first, last uint16) {
 	if s.t.SIP.Public == "" {
 		return
 	}
-	address, transport := s.address()
+	_, transport := s.address()
 	inside := s.sw.SIP
 	if transport == "TLS" {
 		inside = s.sw.TLS
 	}
-	outside, _ := netip.ParseAddrPort(address)
+	at, _ := netip.ParseAddrPort(inside) // verified
+	outside := s.t.SIP.SeenAs(at)
 	s.head("Ports that our translator of addresses forwards")
-	s.line("- %s %s to %s", transport, address, inside)
+	s.line("- %s %s to %s", transport, outside, inside)
 	s.line("- UDP %s, ports %d to %d, to the same of %s", outside.Addr(), first, last, host)
 }
 
@@ -114,10 +115,10 @@ func (s *sheet) proof() {
 		s.line("- Nobody registers")
 	}
 	for _, a := range sip.TheirAccounts {
-		s.line("- Your account with us: user %s%s; the secret is handed over apart from this sheet", a.User, forNumber(a))
+		s.line("- Your account with us: user %s%s%s; the secret is handed over apart from this sheet", a.User, signing(a), forNumber(a))
 	}
 	for _, a := range sip.OurAccounts {
-		s.line("- Our account with you: user %s%s", a.User, forNumber(a))
+		s.line("- Our account with you: user %s%s%s", a.User, signing(a), forNumber(a))
 	}
 	switch sip.NeededProof() {
 	case ProofAddress:
@@ -134,6 +135,14 @@ func (s *sheet) proof() {
 		}
 		s.line("- Digest: %s", digest)
 	}
+}
+
+// signing names the user of the digest where it is another than the one that registers.
+func signing(a Account) string {
+	if a.DigestUser() == a.User {
+		return ""
+	}
+	return ", authentication user " + a.DigestUser()
 }
 
 func forNumber(a Account) string {

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -54,4 +55,30 @@ func TestTheSheetFollowsTheSettings(t *testing.T) {
 		assert.Contains(t, text, line)
 	}
 	assert.NotContains(t, text, "| sound |")
+}
+
+func TestTheSheetSaysOurNameAndWhoSigns(t *testing.T) {
+	p := sheetPlan()
+	s := &p.Trunks[0].SIP
+	s.PublicName, s.Public = "switch.skerry.example", "192.0.2.9"
+	s.TheirAccounts[0].AuthUser = "line-7"
+	text, ok := p.Sheet(p.Trunks[0].ID)
+	require.True(t, ok)
+	assert.Contains(t, text, "switch.skerry.example:5060")
+	assert.Contains(t, text, "user "+s.TheirAccounts[0].User+", authentication user line-7")
+	assert.Contains(t, text, "UDP 192.0.2.9:5060 to 127.0.10.1:5060")
+}
+
+// Two trunks whose far ends sign as the same could not be told apart.
+func TestTwoTrunksCannotSignAsTheSame(t *testing.T) {
+	p := sheetPlan()
+	p.Trunks = append(p.Trunks, Trunk{ID: "other", Name: "Other", Kind: "sip", Channels: 1})
+	one, other := &p.Trunks[0], &p.Trunks[1]
+	one.SIP.TheirAccounts[0].AuthUser = "line-7"
+	other.Switch, other.SIP.TheirAccounts = one.Switch, []Account{{ID: "a", User: "elsewhere", AuthUser: "line-7"}}
+	var reasons []string
+	for _, problem := range p.Validate() {
+		reasons = append(reasons, problem.Reason)
+	}
+	assert.Contains(t, strings.Join(reasons, "\n"), `signs as "line-7" too`)
 }

@@ -405,7 +405,7 @@ func (v *validator) accounts(at string, list []Account) {
 func (v *validator) toldApart() {
 	type source struct{ sw, trust, domain, group, called string }
 	type account struct{ sw, user, domain string }
-	sources, accounts := map[source]string{}, map[account]string{}
+	sources, accounts, signing := map[source]string{}, map[account]string{}, map[account]string{}
 	for i, t := range v.plan.Trunks {
 		s := t.SIP
 		for j, text := range s.Trusted {
@@ -422,6 +422,10 @@ func (v *validator) toldApart() {
 				v.bad(fmt.Sprintf("%s/sip/theirAccounts/%d/user", place("trunks", t.ID, i), j), "%q is an account of trunk %s too, in the same domain", a.User, first)
 			}
 			accounts[k] = t.ID
+			if k.user = a.DigestUser(); signing[k] != "" && signing[k] != t.ID {
+				v.bad(fmt.Sprintf("%s/sip/theirAccounts/%d/authUser", place("trunks", t.ID, i), j), "an account of trunk %s signs as %q too, in the same domain", signing[k], k.user)
+			}
+			signing[k] = t.ID
 		}
 	}
 }
