@@ -230,13 +230,14 @@ func (a *Agent) failed(t *inbound, run *live.Running, sw plan.Switch, status int
 func (a *Agent) stranger(t *inbound, run *live.Running, sw plan.Switch) {
 	a.tap.unknown.Add(1)
 	why := t.req.Method + " from an address that no trunk knows"
+	unknown := sw.Gate.OrDefault().Unknown
+	if unknown == plan.UnknownChallenge && a.shown(t, run, sw).wrong == "" {
+		a.challenge(t, run, sw, false) // which notes it
+		return
+	}
 	a.noteStranger(t.source, t.req, strangerGets(sw))
-	switch sw.Gate.OrDefault().Unknown {
+	switch unknown {
 	case plan.UnknownChallenge:
-		if s := a.shown(t, run, sw); s.wrong == "" {
-			a.challenge(t, run, sw, false)
-			return
-		}
 		a.failed(t, run, sw, 401, why)
 	case plan.UnknownForbid:
 		a.failed(t, run, sw, 403, why)

@@ -24,15 +24,15 @@ export function Strangers({ strangers, all }: { strangers: Stranger[]; all: numb
       {strangers.length === 0 ? (
         <p className="px-4 py-3 text-soft">No request came from an address that no trunk knows.</p>
       ) : (
-        <table className="w-full border-collapse text-left">
+        <table className="w-full table-fixed border-collapse text-left">
           <thead>
             <tr className="border-b border-line text-[13px] text-soft [&>th]:px-4 [&>th]:py-1 [&>th]:font-normal">
-              <th>Source</th>
+              <th className="w-[21%]">Source</th>
               <th>Last request</th>
-              <th className="text-right">Requests</th>
-              <th>Last</th>
-              <th>Answered with</th>
-              <th>Nearest trunk</th>
+              <th className="w-[11%] text-right">Requests</th>
+              <th className="w-[11%]">Last</th>
+              <th className="w-[11%]">Answer</th>
+              <th className="w-[24%]">Nearest trunk</th>
             </tr>
           </thead>
           <tbody>
@@ -42,14 +42,14 @@ export function Strangers({ strangers, all }: { strangers: Stranger[]; all: numb
                 className="border-b border-line align-top [&>td]:px-4 [&>td]:py-2"
               >
                 <td>
-                  <span className="font-mono">
+                  <span className="font-mono break-all">
                     {s.source}:{s.port}
                   </span>
                   <div className="text-[13px] text-soft">
                     {s.by}, at {s.switch}
                   </div>
                 </td>
-                <td className="max-w-72 break-words">
+                <td className="break-words">
                   {s.method} <span className="font-mono">{s.called}</span>
                   <div className="text-[13px] break-words text-soft">
                     from <span className="font-mono">{s.from}</span>

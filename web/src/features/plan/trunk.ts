@@ -435,7 +435,8 @@ export const trunkKind: Kind = {
     },
     {
       title: "Number contract",
-      about: "The form of numbers that they give and take. What cannot be written so is not sent.",
+      about:
+        "The form of numbers that they give and take. A called number that cannot be written so is not sent here; a caller never costs the call.",
       special: "contract",
     },
   ],

@@ -50,7 +50,7 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
         </div>
         <p className="mt-1 text-soft">{trunk.farEnd.note}</p>
       </div>
-      {detail.data?.blocked && <CutOff block={detail.data.blocked} />}
+      {detail.data?.blocked && <CutOff block={detail.data.blocked} zone={zone(trunk.switch)} />}
       <Proof trunk={detail.data ?? trunk} />
       {detail.data && <Today trunk={detail.data} />}
       {standIn && <StandInPower standIn={standIn} />}
@@ -74,8 +74,7 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
 }
 
 /** The switch itself keeps this far end out: said first, with the way out. */
-function CutOff({ block }: { block: NonNullable<TrunkDetail["blocked"]> }) {
-  const zone = useZone();
+function CutOff({ block, zone }: { block: NonNullable<TrunkDetail["blocked"]>; zone?: string }) {
   const queries = useQueryClient();
   const unblock = useMutation({
     mutationFn: () => take(api.DELETE("/api/gate", { params: { query: { source: block.source } } })),
@@ -85,7 +84,7 @@ function CutOff({ block }: { block: NonNullable<TrunkDetail["blocked"]> }) {
     <div role="alert" className="border-b border-bad bg-bad-wash p-4">
       <StateMark tone="bad" word={`This switch has blocked ${block.source}`} wrap />
       <p className="text-[13px]">
-        {block.why}; until {dayAndClock(block.until, zone())}. Nothing from there is heard.
+        {block.why}; until {dayAndClock(block.until, zone)}. Nothing from there is heard.
       </p>
       <Button className="mt-2" onClick={() => unblock.mutate()} disabled={unblock.isPending}>
         Unblock {block.source}

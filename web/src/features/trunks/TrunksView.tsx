@@ -45,7 +45,9 @@ export function TrunksView() {
               <span className="ml-auto text-[13px] text-soft">
                 {sw.unknown === 0
                   ? "no messages from unknown sources"
-                  : `${sw.unknown} messages from unknown sources, unanswered`}
+                  : sw.unknown === 1
+                    ? "1 message from unknown sources"
+                    : `${sw.unknown} messages from unknown sources`}
                 <span className="ml-4">
                   ports for sound: <span className="font-mono">{sw.ports.used * 2}</span> of{" "}
                   <span className="font-mono">{sw.ports.all * 2}</span> in use
