@@ -38,7 +38,7 @@ test("a trunk is taken out of service and put back at once", async ({ signedIn: 
   await service.getByRole("button", { name: "Let it drain" }).click();
   const row = page.getByRole("row", { name: /Tamarack/ });
   await expect(row).toContainText("draining");
-  await expect(page.getByText("works on the line")).toBeVisible();
+  await expect(page.getByText("works on the line", { exact: true })).toBeVisible();
   await service.getByRole("button", { name: "Put back into service" }).click();
   await expect(row).toContainText("answers OPTIONS");
 });
