@@ -11,12 +11,12 @@ import (
 	"switchback.example/switchback/internal/live"
 )
 
-// signInLimits shut those out who guess passwords, as those are who guess secrets of
+// signInLimits block those who guess passwords, as they do those who guess secrets of
 // accounts.
 var signInLimits = live.Limits{Failures: plan.DefaultFailures, Window: plan.DefaultWindowMinutes * time.Minute, For: plan.DefaultShutHours * time.Hour}
 
 // ownPause is how long a wrong password from our own networks takes to be refused. They are
-// never shut out, so that nobody can keep the engineers out from within; sign-ins from one
+// never blocked, so that nobody can keep the engineers out from within; sign-ins from one
 // of their addresses come one after the other, so that guessing stays slow.
 const ownPause = time.Second
 

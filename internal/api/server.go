@@ -73,7 +73,7 @@ type Config struct {
 	Registrations *live.Registrations
 	Gate          *live.Gate     // of calls
 	SignIns       *live.Gate     // who guesses passwords
-	OwnNetworks   []netip.Prefix // from which signing in is never shut out
+	OwnNetworks   []netip.Prefix // from which signing in is never blocked
 	Certificates  *live.Certificates
 	History       *live.History
 	Lamps         *live.Lamps

@@ -40,7 +40,7 @@ type Options struct {
 	// NameServer is the address and port of the name server that is asked for the
 	// names of far ends; empty for none.
 	NameServer string
-	// OwnNetworks are those from which signing in is never shut out.
+	// OwnNetworks are those from which signing in is never blocked.
 	OwnNetworks []netip.Prefix
 	Keep        archive.Limits
 	// OtherPort takes one of the next ports if the port is taken.

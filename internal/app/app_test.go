@@ -132,7 +132,7 @@ func TestSignIn(t *testing.T) {
 	assert.Contains(t, p.Detail, "too many wrong passwords from here")
 }
 
-// Our own networks are never shut out, whatever was typed there.
+// Our own networks are never blocked, whatever was typed there.
 func TestOwnNetworksAreNeverKeptFromSigningIn(t *testing.T) {
 	c := apptest.Run(t, nil)
 	from := &net.Dialer{LocalAddr: &net.TCPAddr{IP: net.ParseIP(apptest.Own)}}

@@ -118,14 +118,14 @@ func (g *Gate) Succeeded(from netip.Addr) {
 	delete(g.failures, from.Unmap())
 }
 
-// Shut tells whether a source is shut out at a time, and counts that it was met.
+// Shut tells whether a source is blocked at a time, and counts that it was met.
 // One that is trusted is shut out by hand only.
 func (g *Gate) Shut(from netip.Addr, at time.Time, trusted bool) bool {
 	_, shut := g.Blocked(from, at, trusted)
 	return shut
 }
 
-// Holds tells whether a source is shut out at a time. It counts nothing.
+// Holds tells whether a source is blocked at a time. It counts nothing.
 func (g *Gate) Holds(from netip.Addr, at time.Time) bool {
 	_, held := g.Of(from, at)
 	return held

@@ -42,7 +42,7 @@ var all = []Setting{
 	{"recordings", "", "folder for recorded messages; empty for nowhere, which keeps calls without their messages", nil},
 	{"keepmb", "1024", "megabytes of recorded messages that are kept; the oldest go first", nil},
 	{"keepdays", "30", "days for which messages and call records are kept", nil},
-	{"ownnetworks", "127.0.0.0/8, ::1/128", "networks from which signing in is never shut out, with commas between them", nil},
+	{"ownnetworks", "127.0.0.0/8, ::1/128", "networks from which signing in is never blocked, with commas between them", nil},
 	{"metrics", "", "address and port of /metrics, /healthz and /readyz without a sign-in; empty for nowhere", nil},
 	{"log", "info", "least level that is logged: debug, info, warn or error", nil},
 }

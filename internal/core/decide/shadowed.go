@@ -32,7 +32,7 @@ func (s *Snapshot) Shadowed() ([]ShadowedGroup, error) {
 		for _, b := range by {
 			names = append(names, b.Name)
 		}
-		out = append(out, ShadowedGroup{g.ref, by, fmt.Sprintf("%s never acts: %s stands before it and takes all its callers", g.Name, strings.Join(names, " and "))})
+		out = append(out, ShadowedGroup{g.ref, by, fmt.Sprintf("%s never acts: %s comes first and matches all its callers", g.Name, strings.Join(names, " and "))})
 	}
 	return out, nil
 }

@@ -56,5 +56,5 @@ func TestANewGroupBehindACatchAll(t *testing.T) {
 	list, err := compile(t, p).Shadowed()
 	require.NoError(t, err)
 	require.Len(t, list, 1)
-	assert.Equal(t, "Crew never acts: All stands before it and takes all its callers", list[0].Text)
+	assert.Equal(t, "Crew never acts: All comes first and matches all its callers", list[0].Text)
 }

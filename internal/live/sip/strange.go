@@ -22,7 +22,7 @@ func (a *Agent) noteStranger(from hop, m *wire.Message, answer string) {
 	})
 }
 
-// noteDropped keeps one that was dropped unread. Sources that are shut out are on a list
+// noteDropped keeps one that was dropped unread. Blocked sources are on a list
 // of their own.
 func (a *Agent) noteDropped(from hop, m *wire.Message) {
 	if !a.isShut(from.Addr()) {

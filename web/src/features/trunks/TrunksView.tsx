@@ -43,11 +43,8 @@ export function TrunksView() {
               </span>
               {sw.tls && <Secured tls={sw.tls} />}
               <span className="ml-auto text-[13px] text-soft">
-                {sw.unknown === 0
-                  ? "no messages from unknown sources"
-                  : sw.unknown === 1
-                    ? "1 message from unknown sources"
-                    : `${sw.unknown} messages from unknown sources`}
+                {sw.unknown > 0 &&
+                  `messages from unknown sources: ${sw.unknown}, beside those that were challenged`}
                 <span className="ml-4">
                   ports for sound: <span className="font-mono">{sw.ports.used * 2}</span> of{" "}
                   <span className="font-mono">{sw.ports.all * 2}</span> in use
