@@ -1,4 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { Navigate, Route, Routes, useLocation, useNavigate } from "react-router";
 import { Problem } from "@/api/client";
 import { useNetwork, useSession } from "@/api/queries";
@@ -75,6 +76,14 @@ export function App() {
 /** The first view: the network, or the way to one where nothing is live yet. */
 function Landing() {
   const network = useNetwork();
-  if (network.isPending) return <Loading what="the network" />;
-  return <Navigate to={network.data?.revision === 0 ? "/setup" : "/network"} replace />;
+  const navigate = useNavigate();
+  const revision = network.data?.revision;
+  useEffect(() => {
+    // Whoever has pressed the key of another view meanwhile is on the way there.
+    if (revision === undefined || window.location.pathname !== "/") return;
+    navigate(revision === 0 ? "/setup" : "/network", { replace: true });
+  }, [revision, navigate]);
+  if (network.isError && !network.data)
+    return <Failure error={network.error} retry={() => network.refetch()} />;
+  return <Loading what="the network" />;
 }

@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { LogOut, Moon, Search, Sun, Undo2 } from "lucide-react";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useEffect, useLayoutEffect, useState } from "react";
 import { NavLink, useLocation, useNavigate } from "react-router";
 import { api, take } from "@/api/client";
 import { useConnected, useEvents } from "@/api/events";
@@ -251,7 +251,8 @@ function Acting() {
 /** The keys of the views open them, Ctrl K the finder. */
 function useShortcuts(find: () => void) {
   const navigate = useNavigate();
-  useEffect(() => {
+  // Before the first paint: whoever sees the views can press their keys.
+  useLayoutEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
         e.preventDefault();
