@@ -7,7 +7,7 @@ import (
 	"net/http"
 	"reflect"
 	"strconv"
-	"sync/atomic"
+	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -33,8 +33,45 @@ const (
 	newsAtOnce = 500
 )
 
-// streams counts the open ones.
-type streams struct{ open atomic.Int64 }
+// streams are the open ones, each with the session that it belongs to: it ends when that
+// does. The zero streams are none.
+type streams struct {
+	mu   sync.Mutex
+	open map[chan struct{}]string // the token, by what ends the stream
+}
+
+// begin opens one; ok is false if there are as many as may be.
+func (s *streams) begin(token string) (ended chan struct{}, ok bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if len(s.open) >= maxStreams {
+		return nil, false
+	}
+	if s.open == nil {
+		s.open = map[chan struct{}]string{}
+	}
+	ended = make(chan struct{})
+	s.open[ended] = token
+	return ended, true
+}
+
+func (s *streams) over(ended chan struct{}) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	delete(s.open, ended)
+}
+
+// signedOut ends the streams of a session.
+func (s *streams) signedOut(token string) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for ended, of := range s.open {
+		if of == token {
+			delete(s.open, ended)
+			close(ended)
+		}
+	}
+}
 
 func (s *server) eventRoutes(a huma.API) {
 	news := a.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[[]live.News](), true, "News")
@@ -46,20 +83,31 @@ func (s *server) eventRoutes(a huma.API) {
 		Responses: map[string]*huma.Response{"200": {
 			Description: "A stream of events; the data of each named news is a list", Content: map[string]*huma.MediaType{"text/event-stream": {Schema: news}},
 		}},
-	}, func(_ context.Context, in *struct {
+	}, func(ctx context.Context, in *struct {
 		Last string `header:"Last-Event-ID" doc:"Id of the last event that was seen"`
 	}) (*huma.StreamResponse, error) {
-		if s.streams.open.Load() >= maxStreams {
+		token := s.sessions.Token(ctx)
+		ended, ok := s.streams.begin(token)
+		if !ok {
 			return nil, huma.Error503ServiceUnavailable(fmt.Sprintf("%d streams of events are open already", maxStreams))
 		}
-		return &huma.StreamResponse{Body: func(ctx huma.Context) { s.stream(ctx, in.Last) }}, nil
+		return &huma.StreamResponse{Body: func(ctx huma.Context) {
+			defer s.streams.over(ended)
+			s.stream(ctx, in.Last, token, ended)
+		}}, nil
 	})
 }
 
-// stream sends news until the client or the process goes, or its life is over.
-func (s *server) stream(ctx huma.Context, last string) {
-	s.streams.open.Add(1)
-	defer s.streams.open.Add(-1)
+// stillIn tells whether a session goes on. A database that is away ends nobody's.
+func (s *server) stillIn(token string) bool {
+	ctx, cancel := context.WithTimeout(context.Background(), streamBeat)
+	defer cancel()
+	session, err := s.sessions.Load(ctx, token) // into a context of its own: that of the request has the session as it was
+	return err != nil || s.sessions.GetString(session, userKey) != ""
+}
+
+// stream sends news until the client, its sign-in or the process goes, or its life is over.
+func (s *server) stream(ctx huma.Context, last, token string, ended <-chan struct{}) {
 	ctx.SetHeader("Content-Type", "text/event-stream")
 	ctx.SetHeader("Cache-Control", "no-store")
 	ctx.SetStatus(http.StatusOK)
@@ -79,8 +127,10 @@ func (s *server) stream(ctx huma.Context, last string) {
 		if _, now, _ := s.Feed.Since(at); now == at {
 			select {
 			case <-next:
+			case <-ended:
+				return
 			case <-time.After(streamBeat):
-				if !w.write(": still here\n\n") {
+				if !s.stillIn(token) || !w.write(": still here\n\n") {
 					return
 				}
 				continue
@@ -92,6 +142,8 @@ func (s *server) stream(ctx huma.Context, last string) {
 		}
 		select { // a burst is one event
 		case <-time.After(streamGather):
+		case <-ended:
+			return
 		case <-ctx.Context().Done():
 			return
 		}

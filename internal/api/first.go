@@ -9,6 +9,7 @@ import (
 	"errors"
 	"net/http"
 	"strconv"
+	"strings"
 	"sync"
 	"time"
 
@@ -85,10 +86,11 @@ func (s *server) firstStartRoutes(a huma.API) {
 				return nil, tooMany(wait)
 			}
 			if s.First == nil || !s.First.fits(in.Body.Token) {
-				s.wrongPassword(ctx, in.address)
+				s.wrongPassword(ctx, in.address, "")
 				return nil, huma.Error403Forbidden("this link is not valid, or it was used; start the program anew for another, or use 'switchback user add'")
 			}
-			err := s.Store.AddFirstUser(ctx, in.Body.Name, in.Body.Password)
+			name := strings.TrimSpace(in.Body.Name)
+			err := s.Store.AddFirstUser(ctx, name, in.Body.Password)
 			switch {
 			case errors.Is(err, store.ErrTaken):
 				s.First.close()
@@ -99,8 +101,8 @@ func (s *server) firstStartRoutes(a huma.API) {
 				return nil, s.failed(err)
 			}
 			s.First.close()
-			s.Log.Info("the first person was created", "name", in.Body.Name)
-			return s.enter(ctx, in.Body.Name)
+			s.Log.Info("the first person was created", "name", name)
+			return s.enter(ctx, name)
 		})
 }
 

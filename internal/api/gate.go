@@ -13,6 +13,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
@@ -63,6 +64,7 @@ type Blocked struct {
 
 // Suspect is a source that failed.
 type Suspect struct {
+	Kind     string    `json:"kind" enum:"address,flow,account" doc:"What the failures are counted against"`
 	Source   string    `json:"source"`
 	Failures int       `json:"failures"`
 	Last     time.Time `json:"last"`
@@ -103,7 +105,7 @@ type SourceQuery struct {
 }
 
 func (q SourceQuery) prefix() (netip.Prefix, error) {
-	p, err := live.ParseSource(q.Source)
+	p, err := guard.ParseSource(q.Source)
 	if err != nil {
 		return p, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is neither an address (192.0.2.1) nor a network (192.0.2.0/24)", q.Source))
 	}
@@ -139,7 +141,9 @@ func (s *server) gateRoutes(a huma.API) {
 				return nil, huma.Error409Conflict("your own browser comes from there; you would shut yourself out")
 			}
 			now := time.Now()
-			s.Gate.Block(p, live.Block{Since: now, Until: now.Add(time.Duration(in.Body.Hours) * time.Hour), Why: in.Body.Why, By: user(s, ctx)})
+			if !s.Gate.Block(p, guard.Block{Since: now, Until: now.Add(time.Duration(in.Body.Hours) * time.Hour), Why: in.Body.Why, By: user(s, ctx)}) {
+				return nil, huma.Error409Conflict(fmt.Sprintf("%d sources are blocked by people already; unblock some, or block a network", guard.MaxBlocks))
+			}
 			s.audit(ctx, fmt.Sprintf("shut %s out for %d h: %s", p, in.Body.Hours, in.Body.Why))
 			return &struct{ Body GateView }{s.gate(now)}, nil
 		})
@@ -158,12 +162,13 @@ func (s *server) gateRoutes(a huma.API) {
 		})
 }
 
-// audit keeps who did what; operational acts hold even if it cannot be kept.
+// audit keeps who did what. It waits where the database is away, so that a switch can be
+// defended then too.
 func (s *server) audit(ctx context.Context, what string) {
-	who := user(s, ctx)
-	s.Log.Info("operation", "who", who, "what", what)
-	if err := s.Store.Audit(ctx, who, what); err != nil {
-		s.Log.Error("an operation could not be kept in the audit", "who", who, "what", what, "error", err)
+	d := live.Deed{At: time.Now(), Who: user(s, ctx), What: what}
+	s.Log.Info("operation", "who", d.Who, "what", what)
+	if !s.Journal.Say(d) {
+		s.Log.Error("an operation is lost to the audit: too many wait for the database", "who", d.Who, "what", what)
 	}
 }
 
@@ -190,7 +195,7 @@ func (s *server) gate(now time.Time) GateView {
 	}
 	out.Strangers, out.StrangersInAll = s.strangers(now)
 	for _, f := range s.Gate.Suspects(now, time.Duration(window)*time.Minute) {
-		out.Suspects = append(out.Suspects, Suspect{f.Source, f.Failures, f.Last, f.Why})
+		out.Suspects = append(out.Suspects, Suspect{string(f.Kind), f.Source, f.Failures, f.Last, f.Why})
 	}
 	return out
 }

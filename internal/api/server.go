@@ -80,6 +80,7 @@ type Config struct {
 	Overrides     *live.Overrides
 	Arrivals      *live.Arrivals
 	Strangers     *live.Strangers
+	Journal       *live.Journal
 	StandIns      *standin.Set // empty where none run
 	First         *FirstStart  // nil where somebody can sign in already
 	Log           *slog.Logger
@@ -87,13 +88,13 @@ type Config struct {
 
 type server struct {
 	Config
-	sessions *scs.SessionManager
-	draft    draftSnapshot
-	streams  streams
-	turns    turns
-	found    foundNumbers
-	valid    validPlan
-	imports  imports
+	sessions  *scs.SessionManager
+	draft     draftSnapshot
+	streams   streams
+	passwords *passwords
+	found     foundNumbers
+	valid     validPlan
+	imports   imports
 }
 
 // sessionLife is how long a sign-in holds.
@@ -101,7 +102,7 @@ const sessionLife = 12 * time.Hour
 
 // New returns the whole HTTP handler.
 func New(cfg Config) http.Handler {
-	s := &server{Config: cfg, sessions: scs.New()}
+	s := &server{Config: cfg, sessions: scs.New(), passwords: newPasswords()}
 	s.sessions.Lifetime = sessionLife
 	s.sessions.Cookie.Name = "switchback_session"
 	s.sessions.Cookie.HttpOnly = true

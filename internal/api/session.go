@@ -73,20 +73,11 @@ func (s *server) sessionRoutes(a huma.API) {
 			Body SignIn
 			peer
 		}) (*sessionOutput, error) {
-			if wait := s.wait(in.address); wait > 0 {
-				return nil, tooMany(wait)
+			name := strings.TrimSpace(in.Body.Name)
+			if err := s.checkPassword(ctx, in.address, name, in.Body.Password); err != nil {
+				return nil, err
 			}
-			defer s.turns.take(in.address, s.own(in.address))()
-			ok, err := s.Store.CheckPassword(ctx, in.Body.Name, in.Body.Password)
-			if err != nil {
-				return nil, s.failed(err)
-			}
-			if !ok {
-				s.wrongPassword(ctx, in.address)
-				return nil, huma.Error401Unauthorized("the name or the password is wrong")
-			}
-			s.rightPassword(in.address)
-			return s.enter(ctx, in.Body.Name)
+			return s.enter(ctx, name)
 		})
 	huma.Register(a, huma.Operation{OperationID: "who", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"},
 		func(ctx context.Context, _ *struct{}) (*sessionOutput, error) {
@@ -94,6 +85,7 @@ func (s *server) sessionRoutes(a huma.API) {
 		})
 	huma.Register(a, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out"},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
+			s.streams.signedOut(s.sessions.Token(ctx))
 			return nil, s.failed(s.sessions.Destroy(ctx))
 		})
 }

@@ -158,7 +158,7 @@ func Run(ctx context.Context, o Options) error {
 	handler := api.New(api.Config{
 		First: first,
 		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
-		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers,
+		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers, Journal: &ops.journal,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})
 	h := health{db, b, b.trunks, recorder}

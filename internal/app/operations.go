@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"time"
 
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store"
 )
@@ -26,25 +27,17 @@ type operations struct {
 	arrivals      *live.Arrivals
 	strangers     *live.Strangers
 	log           *slog.Logger
-	blocks        chan blockChange
+	journal       live.Journal
+	blocks        *blocks
 	answersKept   time.Time // until when what came of calls is kept
 	ending        bool
 }
-
-type blockChange struct {
-	gate  string
-	block live.Block
-	gone  bool
-}
-
-// blockQueue bounds the blocks that wait to be kept.
-const blockQueue = 1000
 
 // loadOperations reads what was kept.
 func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunks *live.Trunks, feed *live.Feed, log *slog.Logger) (*operations, error) {
 	o := &operations{
 		store: db, plan: plan, trunks: trunks, log: log,
-		registrations: live.NewRegistrations(feed), gate: live.NewGate(feed), signIns: live.NewGate(feed), blocks: make(chan blockChange, blockQueue),
+		registrations: live.NewRegistrations(feed), gate: live.NewGate(feed), signIns: live.NewGate(feed), blocks: newBlocks(),
 	}
 	secrets, broken, err := db.Secrets(ctx)
 	if err != nil {
@@ -102,11 +95,8 @@ func (o *operations) keepGate(ctx context.Context, name string, gate *live.Gate,
 		return err
 	}
 	gate.Restore(blocks)
-	gate.Changed = func(b live.Block, gone bool) {
-		select {
-		case o.blocks <- blockChange{name, b, gone}:
-		default: // it holds in this process all the same
-		}
+	gate.Changed = func(b guard.Block, gone bool) {
+		o.blocks.changed(blockKey{name, b.Source}, blockChange{b, gone})
 	}
 	return nil
 }
@@ -131,10 +121,6 @@ func (o *operations) run(ctx context.Context) {
 			o.ending = true
 			o.keep(last)
 			return
-		case c := <-o.blocks:
-			if err := o.store.SaveBlock(ctx, c.gate, c.block, c.gone); err != nil && ctx.Err() == nil {
-				o.log.Warn("who is shut out could not be kept; it holds until this process ends", "source", c.block.Source, "error", err)
-			}
 		case now := <-tick.C:
 			o.observe(now)
 			o.overrides.Expire(now)
@@ -181,6 +167,12 @@ func (o *operations) keep(ctx context.Context) {
 	if now := time.Now(); o.answersKept.IsZero() || now.Sub(o.answersKept) >= keepAnswersEvery || o.ending {
 		if err := o.store.SaveAnswers(ctx, o.trunks.AnswersSince(o.answersKept)); err == nil {
 			o.answersKept = now
+		}
+	}
+	o.keepBlocks(ctx)
+	if list := o.journal.Changed(); len(list) > 0 {
+		if err := o.store.SaveDeeds(ctx, list); err != nil {
+			o.journal.Again(list)
 		}
 	}
 	if list := o.arrivals.Changed(); len(list) > 0 {

@@ -13,6 +13,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/campaign"
 )
 
 const module = "switchback.example/switchback/"
@@ -27,6 +29,7 @@ var may = map[string]string{
 	"internal/core/media":      "core/wire/sdp",
 	"internal/core/targets":    "",
 	"internal/core/machine":    "",
+	"internal/core/guard":      "",
 	"internal/core/numbering":  "core/digits",
 	"internal/core/rewrite":    "core/digits core/numbering",
 	"internal/core/hours":      "",
@@ -53,9 +56,10 @@ var may = map[string]string{
 	"internal/app":             "core/ archive live api store standin",
 	"internal/apptest":         "core/plan app demo live livetest standin store",
 	"internal/settings":        "",
+	"internal/campaign":         "",
 	"internal/calltest":        "core/",
 	"internal/livetest":        "core/ live standin demo",
-	"internal/arch":            "",
+	"internal/arch":            "campaign",
 	"cmd/switchback":           "core/ app api archive demo settings store",
 }
 
@@ -64,7 +68,7 @@ var may = map[string]string{
 var notInCore = []string{"net", "net/http", "os", "database/sql", "log", "log/slog", "time", "context", "math/rand", "github.com/emiago/"}
 
 var (
-	withMoments = []string{"internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/decide", "internal/core/ical", "internal/core/inbound", "internal/core/rehearse"}
+	withMoments = []string{"internal/core/guard", "internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/decide", "internal/core/ical", "internal/core/inbound", "internal/core/rehearse"}
 	clocks      = regexp.MustCompile(`\btime\.(Now|Since|Until|Sleep|After|AfterFunc|Tick|NewTimer|NewTicker)\b`)
 )
 
@@ -125,4 +129,19 @@ func allows(allowed, part string) bool {
 		}
 	}
 	return false
+}
+
+// Each protocol that carries calls has attacks of its own, or it was never tried.
+func TestEachProtocolHasItsAttacks(t *testing.T) {
+	const describes = "sdp" // what calls carry, and no protocol of calls
+	dirs, err := os.ReadDir("../core/wire")
+	require.NoError(t, err)
+	for _, d := range dirs {
+		if name := d.Name(); name != describes {
+			require.Contains(t, campaign.Generators, name, "internal/campaign has no generator for it")
+			found, err := os.ReadFile("../live/" + name + "/campaign_test.go")
+			require.NoError(t, err, "and a test sends what it generates")
+			require.Contains(t, string(found), `campaign.Generators["`+name+`"]`)
+		}
+	}
 }

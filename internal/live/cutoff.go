@@ -4,13 +4,14 @@ import (
 	"net/netip"
 	"time"
 
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 )
 
 // CutOff is the first block under which an address of a trunk's far end is: one that it
 // trusts, calls, or has heard from. What is cut off by the switch itself must not look as if
 // the far end had failed.
-func (t *Trunks) CutOff(trunk plan.Trunk, r *Registrations, g *Gate, now time.Time) (by Block, cut bool) {
+func (t *Trunks) CutOff(trunk plan.Trunk, r *Registrations, g *Gate, now time.Time) (by guard.Block, cut bool) {
 	if g == nil {
 		return by, false
 	}

@@ -2,6 +2,7 @@ package live
 
 import (
 	"errors"
+	"net/netip"
 	"slices"
 	"sync"
 	"time"
@@ -57,6 +58,7 @@ type Registrations struct {
 	mu     sync.Mutex
 	theirs map[account][]Binding
 	flows  map[string]account // by source, transport and all
+	places map[netip.Addr]int // flows from each address
 	ours   map[account]OurRegistration
 	dirty  map[account]bool // that are to be kept
 }
@@ -64,14 +66,15 @@ type Registrations struct {
 // NewRegistrations returns none; changes are told to the feed.
 func NewRegistrations(feed *Feed) *Registrations {
 	return &Registrations{
-		feed: feed, theirs: map[account][]Binding{}, flows: map[string]account{}, ours: map[account]OurRegistration{}, dirty: map[account]bool{},
+		feed: feed, theirs: map[account][]Binding{}, flows: map[string]account{}, places: map[netip.Addr]int{}, ours: map[account]OurRegistration{}, dirty: map[account]bool{},
 	}
 }
 
 // ErrTooManyContacts says that an account has as many contacts as it may.
 var ErrTooManyContacts = errors.New("the account has as many contacts as it may have")
 
-func flowName(transport, source string) string { return transport + " " + source }
+// FlowName names a flow: what carries it, and the source.
+func FlowName(transport, source string) string { return transport + " " + source }
 
 // Bind takes contacts of an account away and adds others, or renews those that are
 // there: all of it, or nothing where that would be more than it may have.
@@ -98,7 +101,7 @@ func (r *Registrations) Bind(trunk, id string, gone []string, list []Binding, mo
 		r.unflow(b)
 	}
 	for _, b := range kept {
-		r.flows[flowName(b.Transport, b.Source)] = key
+		r.flow(b)
 	}
 	r.theirs[key] = kept
 	r.changed(key)
@@ -137,9 +140,26 @@ func (r *Registrations) current(key account, now time.Time) []Binding {
 	return kept
 }
 
+// flow notes where a binding came from, and unflow forgets it.
+func (r *Registrations) flow(b Binding) {
+	name := FlowName(b.Transport, b.Source)
+	if from, err := netip.ParseAddrPort(b.Source); err == nil && r.flows[name] == (account{}) {
+		r.places[from.Addr().Unmap()]++
+	}
+	r.flows[name] = account{b.Trunk, b.Account}
+}
+
 func (r *Registrations) unflow(b Binding) {
-	if name := flowName(b.Transport, b.Source); r.flows[name] == (account{b.Trunk, b.Account}) {
-		delete(r.flows, name)
+	name := FlowName(b.Transport, b.Source)
+	if r.flows[name] != (account{b.Trunk, b.Account}) {
+		return
+	}
+	delete(r.flows, name)
+	if from, err := netip.ParseAddrPort(b.Source); err == nil {
+		at := from.Addr().Unmap()
+		if r.places[at]--; r.places[at] <= 0 {
+			delete(r.places, at)
+		}
 	}
 }
 
@@ -161,7 +181,7 @@ func (r *Registrations) Bindings(trunk, id string, now time.Time) []Binding {
 func (r *Registrations) Flow(transport, source string, now time.Time) (trunk, id string, ok bool) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	key, ok := r.flows[flowName(transport, source)]
+	key, ok := r.flows[FlowName(transport, source)]
 	if !ok {
 		return "", "", false
 	}
@@ -171,6 +191,21 @@ func (r *Registrations) Flow(transport, source string, now time.Time) (trunk, id
 		}
 	}
 	return "", "", false
+}
+
+// Stands tells whether somebody has registered from an address or a network.
+func (r *Registrations) Stands(in netip.Prefix) bool {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if in.IsSingleIP() {
+		return r.places[in.Addr()] > 0
+	}
+	for at := range r.places {
+		if in.Contains(at) {
+			return true
+		}
+	}
+	return false
 }
 
 // Our returns our registration for an account; ok is false before it was tried.
@@ -280,6 +315,6 @@ func (r *Registrations) Restore(list []Binding) {
 	for _, b := range list {
 		key := account{b.Trunk, b.Account}
 		r.theirs[key] = append(r.theirs[key], b)
-		r.flows[flowName(b.Transport, b.Source)] = key
+		r.flow(b)
 	}
 }

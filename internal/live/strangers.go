@@ -6,6 +6,8 @@ import (
 	"slices"
 	"sync"
 	"time"
+
+	"switchback.example/switchback/internal/core/guard"
 )
 
 // Stranger is a source whose requests belonged to no trunk, and what it sent last.
@@ -52,7 +54,7 @@ func (s *Strangers) Note(from netip.Addr, now Stranger) {
 		return
 	}
 	for _, text := range []*string{&now.Method, &now.Called, &now.From, &now.Agent, &now.Answer} {
-		*text = cut(*text)
+		*text = guard.Short(*text)
 	}
 	from = from.Unmap()
 	now.Source, now.Count, now.First = from.String(), 1, now.Last
@@ -107,12 +109,4 @@ func (s *Strangers) List(since time.Time, most int) (out []Stranger, all int) {
 		}
 	}
 	return slices.Clip(out), all
-}
-
-// cut is a text as far as it is kept.
-func cut(text string) string {
-	if len(text) > maxStrangerText {
-		return text[:maxStrangerText] + "…"
-	}
-	return text
 }

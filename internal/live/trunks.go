@@ -7,6 +7,7 @@ import (
 	"sync"
 	"time"
 
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -30,7 +31,7 @@ type trunkState struct {
 	calls    CallCounts
 	silent   int // calls in a row that were met by silence
 	sources  map[netip.Addr]Sighting
-	rate     Rate
+	rate     guard.Rate
 	held     Hold
 	clock    Clock
 	lastIn   time.Time // when a call came in last
@@ -38,6 +39,7 @@ type trunkState struct {
 	lastOut  time.Time // when a call that we sent was answered last
 	refused  Refusals  // of its far end, by us
 	unproven Refusals  // of our credential, by it
+	strays   []Stray
 }
 
 // Refusals are what was refused for want of a right credential, since the last time that it

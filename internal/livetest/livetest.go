@@ -98,6 +98,8 @@ type Setup struct {
 	Certificates string
 	// NameServer is asked for the names of far ends; empty for none.
 	NameServer string
+	// StrangerBudget is how many messages a second strangers may send; 0 is the usual.
+	StrangerBudget int
 	// Without names stand-ins whose addresses the test takes itself.
 	Without []string
 }
@@ -147,7 +149,7 @@ func Start(t testing.TB, setup Setup) *Bench {
 	b.Agent, err = sip.Start(sip.Config{
 		Switch: "quay", Address: p.Switches[0].SIP, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
 		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate, Overrides: b.Overrides, Strangers: b.Strangers,
-		Second: setup.Second, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
+		Second: setup.Second, StrangerBudget: setup.StrangerBudget, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
 	})
 	require.NoError(t, err)
 	if setup.Certificates != "" {

@@ -172,3 +172,9 @@ func (m Received) Reply(status, toTag, more string) string {
 	lines = append(lines, "Content-Length: "+strconv.Itoa(len(body)), "", body)
 	return strings.Join(lines, "\n")
 }
+
+// Parse reads a message as a peer does; what cannot be read has an empty head.
+func Parse(b []byte) Received {
+	head, _ := wire.ReadHead(b)
+	return Received{head, string(b)}
+}

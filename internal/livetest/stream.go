@@ -1,7 +1,6 @@
 package livetest
 
 import (
-	"bytes"
 	"net"
 	"testing"
 	"time"
@@ -14,7 +13,7 @@ import (
 // connection is a peer on TCP.
 type connection struct {
 	net.Conn
-	rest []byte
+	framer wire.Framer
 }
 
 // Dial connects to the switch from an address of the demo's far end, moved to the
@@ -72,16 +71,14 @@ func (c *connection) next(until time.Time) ([]byte, error) {
 	}
 	b := make([]byte, 65_536)
 	for {
-		if n, err := wire.Frame(c.rest); err != nil || n > 0 {
-			whole := bytes.TrimLeft(c.rest[:n], "\r\n")
-			c.rest = c.rest[n:]
+		if whole, _, err := c.framer.Next(); err != nil || whole != nil {
 			return whole, err
 		}
 		n, err := c.Read(b)
 		if err != nil {
 			return nil, err
 		}
-		c.rest = append(c.rest, b[:n]...)
+		c.framer.Add(b[:n])
 	}
 }
 

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -94,15 +95,15 @@ func (s *Store) SaveRegistrations(ctx context.Context, list []live.AccountBindin
 
 // Blocks returns the sources that a gate shuts out at a time: that of calls, or of
 // signing in.
-func (s *Store) Blocks(ctx context.Context, gate string, at time.Time) ([]live.Block, error) {
-	return many(ctx, s.db, func(scan func(...any) error) (b live.Block, err error) {
+func (s *Store) Blocks(ctx context.Context, gate string, at time.Time) ([]guard.Block, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (b guard.Block, err error) {
 		err = scan(&b.Source, &b.Since, &b.Until, &b.Why, &b.By)
 		return b, err
 	}, `SELECT source, since, until_at, why, who FROM blocks WHERE gate = ? AND until_at > ?`, gate, at.UTC())
 }
 
 // SaveBlock keeps a block of a gate, or forgets it if it is gone.
-func (s *Store) SaveBlock(ctx context.Context, gate string, b live.Block, gone bool) error {
+func (s *Store) SaveBlock(ctx context.Context, gate string, b guard.Block, gone bool) error {
 	if gone {
 		_, err := s.db.ExecContext(ctx, `DELETE FROM blocks WHERE gate = ? AND source = ?`, gate, b.Source)
 		return err
@@ -202,11 +203,14 @@ func (s *Store) ForgetAnswers(ctx context.Context, before time.Time) error {
 	return err
 }
 
-// Audit keeps who did what to operational state.
-func (s *Store) Audit(ctx context.Context, who, what string) error {
-	_, err := s.db.ExecContext(ctx, `INSERT INTO audit (at, who, what) VALUES (?,?,?)`, time.Now().UTC(), who, clip(what, maxWhy))
-	if err != nil {
-		return fmt.Errorf("audit: %w", err)
-	}
-	return nil
+// SaveDeeds keeps who did what to operational state, all of it or nothing.
+func (s *Store) SaveDeeds(ctx context.Context, list []live.Deed) error {
+	return s.inTx(ctx, func(tx *sql.Tx) error {
+		for _, d := range list {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO audit (at, who, what) VALUES (?,?,?)`, d.At.UTC(), d.Who, clip(d.What, maxWhy)); err != nil {
+				return fmt.Errorf("audit: %w", err)
+			}
+		}
+		return nil
+	})
 }

@@ -7,20 +7,21 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store/storetest"
 )
 
 func TestBlocksOfTheTwoGatesAreKeptApart(t *testing.T) {
 	s := storetest.New(t)
-	b := live.Block{Source: "127.0.99.1", Since: began, Until: began.Add(time.Hour), Why: "wrong password"}
+	b := guard.Block{Source: "127.0.99.1", Since: began, Until: began.Add(time.Hour), Why: "wrong password"}
 	require.NoError(t, s.SaveBlock(ctx, "sign-in", b, false))
 	calls, err := s.Blocks(ctx, "calls", began)
 	require.NoError(t, err)
 	assert.Empty(t, calls)
 	got, err := s.Blocks(ctx, "sign-in", began)
 	require.NoError(t, err)
-	assert.Equal(t, []live.Block{b}, got)
+	assert.Equal(t, []guard.Block{b}, got)
 	require.NoError(t, s.SaveBlock(ctx, "calls", b, false))
 	require.NoError(t, s.SaveBlock(ctx, "sign-in", b, true))
 	calls, err = s.Blocks(ctx, "calls", began)

@@ -2,6 +2,8 @@ package decide
 
 import (
 	"fmt"
+	"iter"
+	"maps"
 	"net/netip"
 	"slices"
 	"strings"
@@ -12,9 +14,19 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 )
 
+// Sender is where a message came from: its address, what carried it, and what its
+// connection has shown.
+type Sender struct {
+	netip.AddrPort
+	Transport string // "udp", "tcp" or "tls"
+	// Certified are the names and addresses of the certificate that the far end showed on its
+	// connection and that our authorities signed; none where it showed none.
+	Certified []string
+}
+
 // Origin is what is known of a request before anybody knows whose it is.
 type Origin struct {
-	From netip.AddrPort
+	From Sender
 	// Registered is the trunk whose far end registered from this very flow.
 	Registered string
 	// Domain, TrunkGroup and Called are what the request was sent to.
@@ -36,7 +48,7 @@ const (
 	Challenge Verdict = "challenge" // a credential must be shown first
 	Unknown   Verdict = "unknown"
 	Tied      Verdict = "tied"      // it could be several, and nothing tells them apart
-	Misplaced Verdict = "misplaced" // the credential is right, and the address is not the trunk's
+	Misplaced Verdict = "misplaced" // the credential is right, and its source not one for the trunk
 )
 
 // Identity says which trunk a request came by, and why.
@@ -57,11 +69,17 @@ type Considered struct {
 type trusting struct {
 	plan.Trust
 	trunk *trunkNode
+	// certificate says that it is the certificate of the connection that is trusted, and no
+	// address.
+	certificate bool
 }
 
-// rank orders what a source may match by: with its port, its address, a network,
-// the longer the better.
+// rank orders what a source may match by: a certificate that it must show, its address with
+// its port, its address, a network, the longer the better.
 func (t trusting) rank() int {
+	if t.certificate || t.trunk.SIP.ShowsCertificate {
+		return 2000
+	}
 	if t.Port != 0 {
 		return 1000
 	}
@@ -70,6 +88,8 @@ func (t trusting) rank() int {
 
 func (t trusting) String() string {
 	switch {
+	case t.certificate:
+		return "certificate for " + t.trunk.SIP.ServerName
 	case t.Port != 0:
 		return fmt.Sprintf("address %s with port %d", t.Network.Addr(), t.Port)
 	case t.Single():
@@ -78,9 +98,40 @@ func (t trusting) String() string {
 	return fmt.Sprintf("network %s", t.Network)
 }
 
+// barred says why a source cannot be the far end of a trunk, whatever else it shows; empty
+// if it can.
+func (t *trunkNode) barred(from Sender) string {
+	switch {
+	case !t.SIP.Takes(from.Transport):
+		return fmt.Sprintf("it takes %s, and this came by %s", strings.ToUpper(t.SIP.Transport), strings.ToUpper(from.Transport))
+	case !t.SIP.ShowsCertificate:
+		return ""
+	case len(from.Certified) == 0:
+		return "it must show a certificate, and showed none"
+	case !certifies(from.Certified, t.SIP.CertifiedAs(from.Addr())):
+		return fmt.Sprintf("its certificate must be for %s, and is for %s", t.SIP.CertifiedAs(from.Addr()), strings.Join(from.Certified, ", "))
+	}
+	return ""
+}
+
+// certifies tells whether a certificate has a name; no wildcard stands for another (RFC 5922
+// section 7.2).
+func certifies(names []string, name string) bool {
+	return slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, name) })
+}
+
+// Barred says why a source cannot be the far end of a trunk; empty if it can.
+func (s *Snapshot) Barred(trunk string, from Sender) string {
+	if t := s.trunks[trunk]; t != nil {
+		return t.barred(from)
+	}
+	return ""
+}
+
 // Identify says which trunk of a switch a request belongs to: the account that it
-// has proven, the flow that was registered, then address and port, address and
-// network, with ties told apart by domain, trunk group and called number.
+// has proven, the flow that was registered, the certificate of its connection, then address
+// and port, address and network, with ties told apart by domain, trunk group and called
+// number. A trunk whose transport or certificate is not met is none of them.
 func (s *Snapshot) Identify(switchID string, o Origin) Identity {
 	sw := s.switches[switchID]
 	if sw == nil {
@@ -89,21 +140,22 @@ func (s *Snapshot) Identify(switchID string, o Origin) Identity {
 	if o.Proven != nil {
 		return s.proven(sw, o)
 	}
-	if t := s.trunks[o.Registered]; t != nil {
+	if t := s.trunks[o.Registered]; t != nil && t.barred(o.From) == "" {
 		if t.SIP.NeededProof() == plan.ProofAddress {
 			return Identity{Verdict: Known, Trunk: t.ID, By: "it registered from this flow"}
 		}
 		return Identity{Verdict: Challenge, Trunk: t.ID, By: "it registered from this flow"}
 	}
-	found := sw.trusts(o.From)
+	found, barred := sw.trusts(o.From)
 	if len(found) == 0 {
 		if sw.takesCredentials {
-			return Identity{Verdict: Challenge, By: "no trunk trusts its address"}
+			return Identity{Verdict: Challenge, By: "no trunk trusts its address", Others: barred}
 		}
-		return Identity{Verdict: Unknown}
+		return Identity{Verdict: Unknown, Others: barred}
 	}
 	by := found[0].String()
 	left, others := tellApart(found, o)
+	others = append(others, barred...)
 	if len(left) > 1 {
 		for _, t := range left {
 			others = append(others, Considered{t.ref, "it trusts this source too, and neither domain, trunk group nor called number tells them apart"})
@@ -124,6 +176,9 @@ func (s *Snapshot) proven(sw *switchNode, o Origin) Identity {
 		return Identity{Verdict: Unknown}
 	}
 	id := Identity{Verdict: Known, Trunk: t.ID, By: "credential of account " + o.Proven.User}
+	if why := t.barred(o.From); why != "" {
+		return Identity{Verdict: Misplaced, Trunk: t.ID, By: id.By + ": " + why, Others: []Considered{{t.ref, why}}}
+	}
 	if o.Registered == t.ID {
 		id.By = "the flow that it registered from, and the credential of account " + o.Proven.User
 		return id
@@ -131,22 +186,42 @@ func (s *Snapshot) proven(sw *switchNode, o Origin) Identity {
 	if t.SIP.NeededProof() != plan.ProofBoth {
 		return id
 	}
-	for _, e := range sw.trusts(o.From) {
-		if e.trunk == t {
-			id.By += ", and " + e.String()
-			return id
+	for _, list := range sw.entries(o.From) {
+		for _, e := range list {
+			if e.trunk == t && e.takes(o.From) {
+				id.By += ", and " + e.String()
+				return id
+			}
 		}
 	}
-	id.Verdict = Misplaced
+	id.Verdict, id.By = Misplaced, id.By+", from an address that its trunk does not trust"
+	id.Others = []Considered{{t.ref, "it does not trust this address"}}
 	return id
 }
 
-// trusts are the entries that take a source, of the best rank there is.
-func (sw *switchNode) trusts(from netip.AddrPort) (best []trusting) {
-	for _, list := range [][]trusting{sw.trusted[from.Addr().Unmap()], sw.networks} {
+// entries are those that could take a source.
+func (sw *switchNode) entries(from Sender) [3][]trusting {
+	return [...][]trusting{sw.certified, sw.trusted[from.Addr().Unmap()], sw.networks}
+}
+
+// takes tells whether an entry takes a source, be its trunk barred or not.
+func (t trusting) takes(from Sender) bool {
+	if t.certificate {
+		return certifies(from.Certified, t.trunk.SIP.ServerName)
+	}
+	return t.Takes(from.AddrPort)
+}
+
+// trusts are the entries that take a source, of the best rank there is, and the trunks that
+// would take its address but for its transport or certificate.
+func (sw *switchNode) trusts(from Sender) (best []trusting, barred []Considered) {
+	for _, list := range sw.entries(from) {
 		for _, e := range list {
 			switch {
-			case !e.Takes(from) || len(best) > 0 && e.rank() < best[0].rank():
+			case !e.takes(from):
+			case e.trunk.barred(from) != "":
+				barred = append(barred, Considered{e.trunk.ref, e.trunk.barred(from)})
+			case len(best) > 0 && e.rank() < best[0].rank():
 			case len(best) > 0 && e.rank() == best[0].rank():
 				best = append(best, e)
 			default:
@@ -154,7 +229,7 @@ func (sw *switchNode) trusts(from netip.AddrPort) (best []trusting) {
 			}
 		}
 	}
-	return best
+	return best, barred
 }
 
 // tellApart narrows trunks that trust one source down, and says why the others
@@ -191,37 +266,63 @@ func tellApart(found []trusting, o Origin) (left []*trunkNode, others []Consider
 	return left, others
 }
 
-// Knows tells which trunk of a switch an address belongs to, be it trusted for
+// Knows tells which trunk of a switch a source belongs to, be it trusted for
 // calls or only called.
-func (s *Snapshot) Knows(switchID string, from netip.AddrPort) (trunkID string, ok bool) {
+func (s *Snapshot) Knows(switchID string, from Sender) (trunkID string, ok bool) {
 	sw := s.switches[switchID]
 	if sw == nil {
 		return "", false
 	}
-	if found := sw.trusts(from); len(found) > 0 {
+	if found, _ := sw.trusts(from); len(found) > 0 {
 		return found[0].trunk.ID, true
 	}
-	if t := sw.called[from.Addr().Unmap()]; t != nil {
+	if t := sw.called[from.Addr().Unmap()]; t != nil && t.barred(from) == "" {
 		return t.ID, true
 	}
 	return "", false
 }
 
-// Trusts tells whether a trunk of a switch trusts a source, so that it is never
-// shut out.
-func (s *Snapshot) Trusts(switchID string, from netip.AddrPort) bool {
+// Trusts tells whether a trunk of a switch trusts a source.
+func (s *Snapshot) Trusts(switchID string, from Sender) bool {
 	sw := s.switches[switchID]
-	return sw != nil && len(sw.trusts(from)) > 0
+	if sw == nil {
+		return false
+	}
+	found, _ := sw.trusts(from)
+	return len(found) > 0
+}
+
+// Stands tells whether the far end of some trunk of a switch has its place in a network, by
+// the plan, whatever its transport.
+func (s *Snapshot) Stands(switchID string, in netip.Prefix) bool {
+	sw := s.switches[switchID]
+	if sw == nil {
+		return false
+	}
+	if in.IsSingleIP() {
+		if len(sw.trusted[in.Addr()]) > 0 || sw.called[in.Addr()] != nil {
+			return true
+		}
+	} else {
+		for _, list := range []iter.Seq[netip.Addr]{maps.Keys(sw.trusted), maps.Keys(sw.called)} {
+			for at := range list {
+				if in.Contains(at) {
+					return true
+				}
+			}
+		}
+	}
+	return slices.ContainsFunc(sw.networks, func(e trusting) bool { return e.Network.Overlaps(in) })
 }
 
 // TrustedBy tells whether one trunk trusts a source.
-func (s *Snapshot) TrustedBy(trunk string, from netip.AddrPort) bool {
+func (s *Snapshot) TrustedBy(trunk string, from Sender) bool {
 	t := s.trunks[trunk]
-	if t == nil {
+	if t == nil || t.barred(from) != "" {
 		return false
 	}
 	for _, text := range t.SIP.Trusted {
-		if trust, err := plan.ParseTrust(text); err == nil && trust.Takes(from) {
+		if trust, err := plan.ParseTrust(text); err == nil && trust.Takes(from.AddrPort) {
 			return true
 		}
 	}

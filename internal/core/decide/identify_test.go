@@ -30,7 +30,11 @@ func identities(t *testing.T, change func(quay, ostrel, penhallow *plan.SIP)) *d
 	return s
 }
 
-func from(text string) decide.Origin { return decide.Origin{From: netip.MustParseAddrPort(text)} }
+func source(text string) decide.Sender {
+	return decide.Sender{AddrPort: netip.MustParseAddrPort(text), Transport: "udp"}
+}
+
+func from(text string) decide.Origin { return decide.Origin{From: source(text)} }
 
 // The order of the model: address and port, address, network; the closest wins.
 func TestTheClosestTrustWins(t *testing.T) {
@@ -48,13 +52,13 @@ func TestTheClosestTrustWins(t *testing.T) {
 	} {
 		got := s.Identify("quay", from(c.from))
 		assert.Equal(t, decide.Identity{Verdict: decide.Known, Trunk: c.trunk, By: c.by}, got, c.from)
-		trunk, ok := s.Knows("quay", netip.MustParseAddrPort(c.from))
+		trunk, ok := s.Knows("quay", source(c.from))
 		assert.True(t, ok)
 		assert.Equal(t, c.trunk, trunk)
 	}
 	assert.Equal(t, decide.Unknown, s.Identify("quay", from("127.0.41.1:5060")).Verdict)
 	assert.Equal(t, decide.Unknown, s.Identify("nowhere", from("127.0.40.7:5060")).Verdict)
-	trunk, ok := s.Knows("quay", netip.MustParseAddrPort("127.0.98.1:1"))
+	trunk, ok := s.Knows("quay", source("127.0.98.1:1"))
 	assert.True(t, ok, "who is called may say something too, such as an answer")
 	assert.NotEmpty(t, trunk)
 }
@@ -129,7 +133,7 @@ func TestCredentials(t *testing.T) {
 	elsewhere := from("127.0.50.1:5060")
 	elsewhere.Proven = &decide.Proven{Trunk: "ostrel", User: "ostrel"}
 	assert.Equal(t, decide.Misplaced, s.Identify("quay", elsewhere).Verdict, "the secret alone is not enough")
-	elsewhere.From = netip.MustParseAddrPort("127.0.40.7:5060")
+	elsewhere.From = source("127.0.40.7:5060")
 	got = s.Identify("quay", elsewhere)
 	assert.Equal(t, decide.Known, got.Verdict)
 	assert.Equal(t, "credential of account ostrel, and address 127.0.40.7", got.By)
@@ -142,4 +146,72 @@ func TestCredentials(t *testing.T) {
 	assert.Equal(t, "quay", account.ID)
 	_, _, ok = s.Account("quay", "nobody", "")
 	assert.False(t, ok)
+}
+
+// Who a request is, is settled by what is hardest to forge: every pair of what a trunk demands
+// and what a source has, judged by the rule itself. A datagram never comes from a trunk that
+// demands a connection, nor a connection without the certificate from one that demands it.
+func TestTransportAndCertificateAreWhoItIs(t *testing.T) {
+	strength := map[string]int{"": 0, "udp": 0, "tcp": 1, "tls": 2}
+	names := map[string][]string{"none": nil, "its own": {"ostrel.example"}, "another": {"penhallow.example", "127.0.40.8"}, "address": {"127.0.40.7"}}
+	for demanded := range strength {
+		for _, certificate := range []bool{false, true} {
+			if certificate && demanded != "tls" {
+				continue
+			}
+			for _, serverName := range []string{"", "ostrel.example"} {
+				s := identities(t, func(_, ostrel, _ *plan.SIP) {
+					ostrel.Trusted, ostrel.Transport, ostrel.ShowsCertificate, ostrel.ServerName = []string{"127.0.40.7"}, demanded, certificate, serverName
+				})
+				for by := range strength {
+					if by == "" {
+						continue
+					}
+					for shown, list := range names {
+						o := decide.Origin{From: decide.Sender{AddrPort: netip.MustParseAddrPort("127.0.40.7:5060"), Transport: by}}
+						if by == "tls" {
+							o.From.Certified = list
+						} else if list != nil {
+							continue
+						}
+						right := strength[by] >= strength[demanded]
+						if certificate {
+							right = right && (serverName == "" && shown == "address" || serverName != "" && shown == "its own")
+						}
+						got := s.Identify("quay", o)
+						assert.Equal(t, right, got.Verdict == decide.Known, "%s, certificate %v for %q: %s with %s", demanded, certificate, serverName, by, shown)
+						_, knows := s.Knows("quay", o.From)
+						assert.Equal(t, right, knows)
+						assert.Equal(t, right, s.TrustedBy("ostrel", o.From))
+						if !right {
+							require.Len(t, got.Others, 1, "the trail names the trunk that it would have been")
+							assert.Equal(t, "ostrel", got.Others[0].Trunk.ID)
+							o.Proven = &decide.Proven{Trunk: "ostrel", User: "x"}
+							assert.Equal(t, decide.Misplaced, s.Identify("quay", o).Verdict, "a heard secret does not help")
+							o.Proven, o.Registered = nil, "ostrel"
+							assert.NotEqual(t, decide.Known, s.Identify("quay", o).Verdict)
+						}
+					}
+				}
+			}
+		}
+	}
+}
+
+// A certificate beats an address, and tells a far end whose address nobody knows.
+func TestACertificateTellsWhoItIs(t *testing.T) {
+	s := identities(t, func(quay, ostrel, penhallow *plan.SIP) {
+		quay.Trusted = []string{"127.0.40.7"}
+		ostrel.Trusted, ostrel.Transport, ostrel.ShowsCertificate, ostrel.ServerName = nil, "tls", true, "ostrel.example"
+		penhallow.Trusted, penhallow.Transport, penhallow.ShowsCertificate, penhallow.ServerName = []string{"127.0.40.0/24"}, "tls", true, "penhallow.example"
+	})
+	over := func(address string, names ...string) decide.Origin {
+		return decide.Origin{From: decide.Sender{AddrPort: netip.MustParseAddrPort(address), Transport: "tls", Certified: names}}
+	}
+	assert.Equal(t, "ostrel", s.Identify("quay", over("127.0.77.1:5061", "Ostrel.example")).Trunk, "from anywhere")
+	assert.Equal(t, "certificate for ostrel.example", s.Identify("quay", over("127.0.77.1:5061", "ostrel.example")).By)
+	assert.Equal(t, "penhallow", s.Identify("quay", over("127.0.40.7:5061", "penhallow.example")).Trunk, "before the trunk of that address")
+	assert.Equal(t, decide.Unknown, s.Identify("quay", over("127.0.77.1:5061", "penhallow.example")).Verdict, "it names addresses, so they count too")
+	assert.Equal(t, decide.Unknown, s.Identify("quay", over("127.0.77.1:5061", "*.example")).Verdict, "RFC 5922 section 7.2: no wildcards")
+	assert.Equal(t, "quay-phones", s.Identify("quay", over("127.0.40.7:5061")).Trunk)
 }

@@ -56,6 +56,8 @@ type switchNode struct {
 	trusted  map[netip.Addr][]trusting
 	networks []trusting
 	called   map[netip.Addr]*trunkNode
+	// certified are trunks that a certificate alone tells.
+	certified []trusting
 	// takesCredentials: some trunk proves itself by a secret.
 	takesCredentials bool
 }
@@ -224,9 +226,12 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 		n.calledPrefix, _ = digits.ParseNumber(t.Out.Called.Prefix)
 		n.callerPrefix, _ = digits.ParseNumber(t.Out.Caller.Prefix)
 		n.sw.takesCredentials = n.sw.takesCredentials || t.SIP.TakesCredentials()
+		if t.SIP.ShowsCertificate && t.SIP.ServerName != "" && len(t.SIP.Trusted) == 0 {
+			n.sw.certified = append(n.sw.certified, trusting{trunk: n, certificate: true})
+		}
 		for _, a := range t.SIP.Trusted {
 			trust, _ := plan.ParseTrust(a) // validated
-			if e := (trusting{trust, n}); trust.Single() {
+			if e := (trusting{Trust: trust, trunk: n}); trust.Single() {
 				n.sw.trusted[trust.Network.Addr()] = append(n.sw.trusted[trust.Network.Addr()], e)
 			} else {
 				n.sw.networks = append(n.sw.networks, e)

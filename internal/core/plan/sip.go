@@ -34,12 +34,18 @@ type SIP struct {
 	// PublicName is the DNS name of the switch in Via, Contact and From towards the far end,
 	// in place of its address: some take calls from names that they know alone.
 	PublicName string `json:"publicName,omitempty" maxLength:"253"`
-	// Transport carries the calls to it; empty is UDP. What is too long for a
-	// datagram goes by TCP all the same, where the far end takes it.
+	// Transport carries the calls, both ways; empty is UDP. What is too long for a
+	// datagram goes by TCP all the same, where the far end takes it. What comes by a
+	// weaker transport than this is not the far end: the address of a datagram can be forged,
+	// that of a connection cannot, and TLS can show a certificate too.
 	Transport string `json:"transport,omitempty" enum:"udp,tcp,tls"`
 	// ServerName is the name that the far end's certificate must have, over TLS;
 	// empty is the address that is called.
 	ServerName string `json:"serverName,omitempty" maxLength:"200"`
+	// ShowsCertificate demands a certificate of the far end on the connections that it makes
+	// over TLS (RFC 5922), for ServerName, or for the address that it comes from where that is
+	// empty. Without trusted addresses the certificate alone says who it is.
+	ShowsCertificate bool `json:"showsCertificate,omitempty"`
 	// Trusted are the addresses from which its calls come: an address, an
 	// address with a port, or a network.
 	Trusted []string `json:"trusted,omitempty"`
@@ -148,6 +154,10 @@ type Account struct {
 	// Expires is how long our own registration is asked to hold, in seconds; 0
 	// is 600.
 	Expires int `json:"expires,omitempty" minimum:"0" maximum:"86400"`
+	// OldDigest takes answers to our challenges without a quality of protection (the form of
+	// RFC 2069), each to a challenge of its own: they cover neither a count nor a chance
+	// of the far end, so that whoever hears one could use it again.
+	OldDigest bool `json:"oldDigest,omitempty"`
 }
 
 // DigestUser is the user name in the digest.
@@ -201,6 +211,40 @@ const (
 	DefaultExpires     = 600
 	DefaultMaxContacts = 4
 )
+
+// strengths order what carries messages by how hard it is to pretend to be another there.
+var strengths = []string{"udp", "tcp", "tls"}
+
+// Takes tells whether the far end's messages may come by a transport ("udp", "tcp" or
+// "tls"): by its own, or one that is harder to forge.
+func (s SIP) Takes(transport string) bool {
+	return slices.Index(strengths, transport) >= max(0, slices.Index(strengths, s.Transport))
+}
+
+// Trusts tells whether one of the trusted entries takes a source.
+func (s SIP) Trusts(from netip.AddrPort) bool {
+	return slices.ContainsFunc(s.Trusted, func(text string) bool {
+		trust, err := ParseTrust(text)
+		return err == nil && trust.Takes(from)
+	})
+}
+
+// Calls tells whether calls are sent to an address.
+func (s SIP) Calls(at netip.Addr) bool {
+	return slices.ContainsFunc(append(s.Addresses(), s.Proxy), func(text string) bool {
+		to, err := netip.ParseAddrPort(text)
+		return err == nil && to.Addr().Unmap() == at.Unmap()
+	})
+}
+
+// CertifiedAs is the name that the far end's certificate must have for a connection from an
+// address.
+func (s SIP) CertifiedAs(from netip.Addr) string {
+	if s.ServerName != "" {
+		return s.ServerName
+	}
+	return from.Unmap().String()
+}
 
 // NeededProof is what a call by the trunk must show.
 func (s SIP) NeededProof() string {
@@ -298,6 +342,9 @@ func (v *validator) sip(at string, t Trunk) {
 	if sw := v.index.Switches[t.Switch]; s.Transport == "tls" && sw != nil && sw.TLS == "" {
 		v.bad(at+"/transport", "is tls, and switch %s has no address for TLS; give it one", t.Switch)
 	}
+	if s.ShowsCertificate && s.Transport != "tls" {
+		v.bad(at+"/showsCertificate", "is asked of connections over TLS alone; make the transport tls, or leave it out")
+	}
 	v.oneOf(at+"/registers", s.Registers, "", RegistersNobody, RegistersThey, RegistersWe)
 	v.oneOf(at+"/proof", s.Proof, "", ProofAddress, ProofCredential, ProofBoth)
 	v.oneOf(at+"/digest", s.Digest, "", DigestBoth, DigestSHA256, DigestMD5)
@@ -320,6 +367,8 @@ func (v *validator) sip(at string, t Trunk) {
 	case s.Registers == RegistersWe && len(s.OurAccounts) == 0:
 		v.bad(at+"/ourAccounts", "is empty, so we cannot register; write the account that the far end gave us, or say that nobody registers")
 	case t.Entry == "":
+	case s.ShowsCertificate && s.ServerName != "" && needs == ProofAddress:
+		// the certificate says who it is
 	case needs != ProofCredential && len(s.Trusted) == 0:
 		v.bad(at+"/trusted", "is empty, so no call can come in to table %s; name the far end's addresses, or leave entry out", t.Entry)
 	case needs != ProofAddress && len(s.TheirAccounts) == 0:

@@ -20,6 +20,9 @@ import (
 	"sync/atomic"
 	"time"
 
+	"github.com/hashicorp/golang-lru/v2/simplelru"
+
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -52,6 +55,9 @@ type Config struct {
 	// Arrivals learns which public numbers arrive; nil for nobody.
 	Arrivals *live.Arrivals
 	Log      *slog.Logger
+	// StrangerBudget is how many messages a second strangers may send, together and each; 0 is
+	// the bounds of package guard.
+	StrangerBudget int
 	// Second is how long a second of the long timers lasts (sessions,
 	// registrations); 0 is a second. Only tests make it shorter.
 	Second time.Duration
@@ -74,6 +80,7 @@ type Agent struct {
 	journeys *journeys
 	unwatch  func() // of the calendars that are set by hand
 
+	door       *door // to strangers
 	nonces     *nonces
 	tests      atomic.Int64             // test calls that run
 	slowed     atomic.Int64             // refusals that wait
@@ -88,9 +95,10 @@ type Agent struct {
 	placed map[string]*test
 	// collecting are the INVITEs that wait for more digits.
 	collecting    map[overlapKey]*oneNumber
-	subscriptions map[dialogKey]*subscription  // of lamps
-	paces         map[netip.Addr]*pace         // by source
-	failing       map[netip.AddrPort]time.Time // servers that are tried last until then
+	subscriptions map[dialogKey]*subscription // of lamps
+	paces         *simplelru.LRU[netip.Addr, *pace]
+	guesses       *simplelru.LRU[string, *guard.Rate] // at accounts that failed too often
+	failing       map[netip.AddrPort]time.Time        // servers that are tried last until then
 	// ports for sound, and the settings that they were made for.
 	ports    *relay.Ports
 	portsAre [3]any
@@ -121,21 +129,21 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	a := &Agent{
 		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, placed: map[string]*test{}, collecting: map[overlapKey]*oneNumber{}, turns: live.NewTurns(), journeys: newJourneys(),
-		nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
-		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), subscriptions: map[dialogKey]*subscription{}, paces: map[netip.Addr]*pace{}, failing: map[netip.AddrPort]time.Time{},
+		door: newDoor(cfg.StrangerBudget), nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
+		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), subscriptions: map[dialogKey]*subscription{}, paces: bounded[netip.Addr, *pace](), guesses: bounded[string, *guard.Rate](), failing: map[netip.AddrPort]time.Time{},
 	}
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
-		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, strange: a.noteDropped, says: cfg.Trunks.SaysTime, keep: cfg.Recorder.Message,
+		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, strange: a.noteDropped, met: a.door.met, says: cfg.Trunks.SaysTime, keep: cfg.Recorder.Message,
 		flows: map[netip.AddrPort]*flow{}, names: map[netip.AddrPort]string{},
 	}
 	a.layer = newLayer(conn, addr, a.tap, cfg.Log)
 	a.tap.secure = a.layer.secure.at
-	a.layer.handle, a.layer.ack = a.onRequest, a.onAck
+	a.layer.handle, a.layer.ack, a.layer.sameSide, a.layer.forHelp = a.onRequest, a.onAck, a.sameSide, a.goesOn
 	for _, s := range []*streams{a.layer.streams, a.layer.secure} {
 		s.known = func(from netip.Addr) bool {
-			_, how := a.admit(hopTo(netip.AddrPortFrom(from, 0), s.by))
-			return how == known
+			run := a.Plan.Current()
+			return run != nil && a.workedFrom(run)(guard.Single(from))
 		}
 	}
 	a.layer.secure.take, a.layer.secure.dial = serverSide(cfg.Certificates, cfg.Switch), a.clientSide
@@ -157,11 +165,16 @@ func (a *Agent) serve() {
 	}
 }
 
-// onRequest takes a new request, but ACK and CANCEL, on the reading goroutine.
+// onRequest takes a new request, but ACK and the CANCEL of a call, on the reading goroutine.
 func (a *Agent) onRequest(t *inbound) {
 	method := t.req.Method
-	if run := a.Plan.Current(); method != "REGISTER" && method != "INVITE" && a.findDialog(t.req) == nil && run != nil {
-		if _, ok := a.knownSource(run, t.source); !ok {
+	if run := a.Plan.Current(); run != nil {
+		d := a.findDialog(t.req)
+		_, isKnown := a.knownSource(run, t.source)
+		switch {
+		case d != nil && !a.belongs(t, run, d):
+			return
+		case d == nil && !isKnown && method != "REGISTER" && method != "INVITE":
 			sw, _ := run.Snapshot.Switch(a.Switch)
 			a.stranger(t, run, sw)
 			return
@@ -182,6 +195,8 @@ func (a *Agent) onRequest(t *inbound) {
 		a.onRegister(t)
 	case method == "BYE":
 		a.onBye(t)
+	case method == "CANCEL": // of no call
+		t.reply(481, "")
 	case method == "OPTIONS":
 		t.reply(200, newID(), [2]string{"Allow", allowed}, [2]string{"Supported", supported + ", 100rel"})
 	case method == "SUBSCRIBE":
@@ -207,45 +222,6 @@ func (a *Agent) Stop(ctx context.Context) {
 	case <-ctx.Done():
 	}
 	a.layer.close()
-}
-
-// Unknown returns how many messages came from addresses that no trunk knows.
-func (a *Agent) Unknown() int64 { return a.tap.unknown.Load() }
-
-// admit says whose a message from a source is, and whether it is taken at all:
-// one that nobody knows only where the switch has something to say to strangers.
-func (a *Agent) admit(from hop) (trunk string, how admission) {
-	run := a.Plan.Current()
-	if run == nil {
-		return "", dropped
-	}
-	trusted := run.Snapshot.Trusts(a.Switch, from.AddrPort)
-	if a.Gate.Shut(from.Addr(), time.Now(), trusted) {
-		return "", dropped
-	}
-	if trunk, ok := a.knownSource(run, from); ok {
-		return trunk, known
-	}
-	sw, _ := run.Snapshot.Switch(a.Switch)
-	if run.Snapshot.TakesCredentials(a.Switch) || sw.Gate.OrDefault().Unknown != plan.UnknownSilence {
-		return "", unknown
-	}
-	return "", dropped
-}
-
-// knownSource is the trunk that a source belongs to, by its address or by the flow
-// that it registered from.
-func (a *Agent) knownSource(run *live.Running, from hop) (trunk string, ok bool) {
-	if trunk, ok := run.Snapshot.Knows(a.Switch, from.AddrPort); ok {
-		return trunk, true
-	}
-	if trunk, ok := a.Trunks.Named(from.Addr()); ok {
-		if t, ok := run.Snapshot.Trunk(trunk); ok && t.Switch == a.Switch {
-			return trunk, true
-		}
-	}
-	trunk, _, ok = a.Registrations.Flow(from.by.String(), from.String(), time.Now())
-	return trunk, ok
 }
 
 const (

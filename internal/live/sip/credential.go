@@ -2,11 +2,13 @@ package sip
 
 import (
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 	"time"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
@@ -57,14 +59,14 @@ func (a *Agent) claimed(t *inbound, run *live.Running) (s plan.SIP) {
 // become one of challenges.
 func (a *Agent) challenge(t *inbound, run *live.Running, sw plan.Switch, stale bool) {
 	now := time.Now()
-	if !a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *live.Rate { return &p.challenges }) {
+	if !a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *guard.Rate { return &p.challenges }) {
 		t.forget()
 		return
 	}
 	if _, ok := a.knownSource(run, t.source); !ok && len(t.req.All("Authorization")) == 0 {
 		a.noteStranger(t.source, t.req, "401")
 	}
-	nonce := a.nonces.make(now)
+	nonce := a.nonces.make(t.source, now)
 	var fields [][2]string
 	for _, algorithm := range algorithms(a.claimed(t, run)) {
 		c := wire.Challenge{Realm: realm(sw), Nonce: nonce, Algorithm: algorithm, QOP: []string{"auth"}, Stale: stale}
@@ -78,47 +80,101 @@ type showing struct {
 	trunk   plan.Trunk
 	account plan.Account
 	right   bool
-	stale   bool   // the secret is right, and the nonce too old
+	stale   bool   // its nonce is none of ours, another source's, too old or used up
 	wrong   string // why the credential is not taken; empty if none was shown
+	answers bool   // it answers a nonce that was given to this very source
 }
 
-// shown looks at the credential of a request.
+// name is the account as failures are counted against it; empty where there is none.
+func (s showing) name() string {
+	if s.account.ID == "" {
+		return ""
+	}
+	return s.trunk.Name + ", account " + s.account.User
+}
+
+// shown looks at the credential of a request. The nonce comes first: nothing is said of a
+// secret, and nothing counted, for an answer to what was never asked of this source
+// (RFC 7616 section 3.3: stale says that the nonce is invalid, and nothing of the digest).
 func (a *Agent) shown(t *inbound, run *live.Running, sw plan.Switch) (s showing) {
 	c, ok := credentialsFor(t.req, realm(sw))
 	if !ok {
 		return s
 	}
+	now := time.Now()
+	if !a.nonces.ours(c.Nonce, t.source, now) {
+		s.stale = true
+		return s
+	}
+	s.answers = true
 	uri, _ := wire.ReadURI(t.req.URI) // verified
 	s.trunk, s.account, ok = run.Snapshot.AccountByDigest(a.Switch, c.Username, uri.Host)
 	if !ok {
-		s.wrong = fmt.Sprintf("there is no account %q", c.Username)
+		s.wrong = fmt.Sprintf("there is no account %q", guard.Short(c.Username))
+		a.nonces.spend(c.Nonce, now)
 		return s
 	}
+	if !a.mayAnswer(t, run, sw, s) {
+		s.wrong = fmt.Sprintf("account %s of %s is guessed at: only %d answers a second are looked at", s.account.User, s.trunk.Name, guessesPerSecond)
+	} else {
+		s.wrong = a.doubts(t, c, s)
+	}
+	if s.wrong != "" {
+		a.nonces.spend(c.Nonce, now)
+		a.Trunks.RefusedThere(s.trunk.ID, now, s.wrong, t.source.Addr().String())
+		return s
+	}
+	count := c.NC
+	if c.QOP == "" {
+		count = "" // which nothing would cover
+	}
+	if a.nonces.take(c.Nonce, count, t.source, now) != nonceGood {
+		s.stale = true // the same datagram once more, or an answer that was heard: it proves nothing
+		return s
+	}
+	s.right = true
+	a.Trunks.RightThere(s.trunk.ID)
+	return s
+}
+
+// guessesPerSecond is how many answers for an account that failed too often are looked at,
+// from where nobody is known to work.
+const guessesPerSecond = 10
+
+// mayAnswer tells whether an answer for an account is looked at: where it was guessed at from
+// many addresses, not more often than some times a second, but for who is known to be there.
+func (a *Agent) mayAnswer(t *inbound, run *live.Running, sw plan.Switch, s showing) bool {
+	now := time.Now()
+	if !a.Gate.Guessed(s.name(), now, limitsOf(sw)) || a.workedFrom(run)(guard.Single(t.source.Addr())) {
+		return true
+	}
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	r, ok := a.guesses.Get(s.name())
+	if !ok {
+		r = &guard.Rate{}
+		a.guesses.Add(s.name(), r)
+	}
+	return r.Take(now, guessesPerSecond)
+}
+
+// doubts says what is wrong with the credential of an account; empty if nothing is.
+func (a *Agent) doubts(t *inbound, c wire.Credentials, s showing) string {
+	user, trunk := guard.Short(c.Username), s.trunk.Name
 	secret, ok := a.Secrets.Of(s.trunk.ID, plan.Theirs, s.account.ID)
 	switch {
 	case !ok:
-		s.wrong = fmt.Sprintf("no secret is set for account %s of %s", c.Username, s.trunk.Name)
+		return fmt.Sprintf("no secret is set for account %s of %s", user, trunk)
 	case !slices.Contains(algorithms(s.trunk.SIP), c.Algorithm.Named()):
-		s.wrong = fmt.Sprintf("account %s of %s may not prove itself by %s", c.Username, s.trunk.Name, c.Algorithm.Named())
+		return fmt.Sprintf("account %s of %s may not prove itself by %s", user, trunk, guard.Short(string(c.Algorithm.Named())))
+	case c.QOP == "" && !s.account.OldDigest:
+		return fmt.Sprintf("account %s of %s answers without a quality of protection (RFC 2069), which can be replayed; the account may allow it", user, trunk)
 	case !sameURI(c.URI, t.req.URI):
-		s.wrong = fmt.Sprintf("the credential of account %s is for %s", c.Username, c.URI)
+		return fmt.Sprintf("the credential of account %s is for %s", user, guard.Short(c.URI))
 	case !c.Holds(t.req.Method, secret, t.req.Body):
-		s.wrong = fmt.Sprintf("wrong secret for account %s of %s", c.Username, s.trunk.Name)
+		return fmt.Sprintf("wrong secret for account %s of %s", user, trunk)
 	}
-	if s.wrong != "" {
-		a.Trunks.RefusedThere(s.trunk.ID, time.Now(), s.wrong, t.source.Addr().String())
-		return s
-	}
-	switch a.nonces.take(c.Nonce, c.NC, time.Now()) {
-	case nonceStale:
-		s.stale = true
-	case nonceReplayed:
-		s.wrong = fmt.Sprintf("the credential of account %s was used before", c.Username)
-	default:
-		s.right = true
-		a.Trunks.RightThere(s.trunk.ID)
-	}
-	return s
+	return ""
 }
 
 // credentialsFor are those of a request that are meant for us.
@@ -205,16 +261,25 @@ const (
 	MaxSlowed    = 1000
 )
 
-// failed counts a failure of a source and refuses its request, slowly.
-func (a *Agent) failed(t *inbound, run *live.Running, sw plan.Switch, status int, why string) {
+// limitsOf are those of a switch.
+func limitsOf(sw plan.Switch) guard.Limits {
 	gate := sw.Gate.OrDefault()
-	trust := run.Snapshot.Trusts(a.Switch, t.source.AddrPort)
-	count, shut := a.Gate.Failed(t.source.Addr(), why, time.Now(), live.Limits{
+	return guard.Limits{
 		Failures: gate.Failures, Window: time.Duration(gate.WindowMinutes) * time.Minute, For: time.Duration(gate.ShutHours) * time.Hour,
-	}, trust)
-	a.Log.Warn("refused", "switch", a.Switch, "from", t.source.AddrPort, "method", t.req.Method, "why", why, "failures", count, "shut", shut)
-	if shut || status == 0 || a.slowed.Add(1) > MaxSlowed {
-		if !shut && status != 0 {
+	}
+}
+
+// failed counts a failure of a source and refuses its request, slowly; s is what it has
+// shown of a credential.
+func (a *Agent) failed(t *inbound, run *live.Running, sw plan.Switch, status int, why string, s showing) {
+	f := guard.Failure{From: t.source.Addr(), Account: s.name(), Why: why, Returned: s.answers || t.source.by.reliable()}
+	if _, _, registered := a.Registrations.Flow(t.source.by.String(), t.source.String(), time.Now()); registered {
+		f.Flow = t.source.flow()
+	}
+	out := a.Gate.Failed(f, time.Now(), limitsOf(sw), a.workedFrom(run))
+	a.logFailure(t, why, out)
+	if out.Blocked != nil || out.Slowed && out.Count > limitsOf(sw).Failures || status == 0 || a.slowed.Add(1) > MaxSlowed {
+		if out.Blocked == nil && status != 0 {
 			a.slowed.Add(-1)
 		}
 		t.forget()
@@ -226,23 +291,45 @@ func (a *Agent) failed(t *inbound, run *live.Running, sw plan.Switch, status int
 	})
 }
 
-// stranger meets a request that belongs to no trunk, as the switch says.
+// logFailure tells of the first failure of a source and of its block: what a flood writes
+// into the log has a bound.
+func (a *Agent) logFailure(t *inbound, why string, out guard.Outcome) {
+	level := slog.LevelDebug
+	if out.Blocked != nil || out.Count == 1 {
+		level = slog.LevelWarn
+	}
+	a.Log.Log(a.ctx, level, "refused", "switch", a.Switch, "from", t.source.AddrPort, "method", guard.Short(t.req.Method), "why", guard.Short(why),
+		"failures", out.Count, "blocked", out.Blocked != nil)
+}
+
+// succeeded forgets the failures of who has shown who it is.
+func (a *Agent) succeeded(t *inbound, s showing) {
+	a.Gate.Succeeded(t.source.Addr(), t.source.flow(), s.name())
+	a.Strangers.Forget(a.Switch, t.source.Addr())
+}
+
+// stranger meets a request that belongs to no trunk, as the switch says. A CANCEL is never
+// challenged (RFC 3261 section 22.1).
 func (a *Agent) stranger(t *inbound, run *live.Running, sw plan.Switch) {
-	a.tap.unknown.Add(1)
+	a.door.met(MetRefused)
 	why := t.req.Method + " from an address that no trunk knows"
 	unknown := sw.Gate.OrDefault().Unknown
-	if unknown == plan.UnknownChallenge && a.shown(t, run, sw).wrong == "" {
-		a.challenge(t, run, sw, false) // which notes it
-		return
+	var s showing
+	if unknown == plan.UnknownChallenge && t.req.Method != "CANCEL" {
+		if s = a.shown(t, run, sw); s.wrong == "" {
+			a.challenge(t, run, sw, s.stale) // which notes it
+			return
+		}
+		why = s.wrong
 	}
 	a.noteStranger(t.source, t.req, strangerGets(sw))
-	switch unknown {
-	case plan.UnknownChallenge:
-		a.failed(t, run, sw, 401, why)
-	case plan.UnknownForbid:
-		a.failed(t, run, sw, 403, why)
+	switch {
+	case unknown == plan.UnknownChallenge && t.req.Method != "CANCEL":
+		a.failed(t, run, sw, 401, why, s)
+	case unknown == plan.UnknownForbid:
+		a.failed(t, run, sw, 403, why, s)
 	default:
-		a.failed(t, run, sw, 0, why)
+		a.failed(t, run, sw, 0, why, s)
 	}
 }
 
@@ -258,7 +345,7 @@ func strangerGets(sw plan.Switch) string {
 func (a *Agent) origin(t *inbound) decide.Origin {
 	uri, _ := wire.ReadURI(t.req.URI) // verified
 	_, params, called := calledIn(t.req, "")
-	o := decide.Origin{From: t.source.AddrPort, Domain: uri.Host, TrunkGroup: params["tgrp"], Called: called}
+	o := decide.Origin{From: t.source.sender(), Domain: uri.Host, TrunkGroup: params["tgrp"], Called: called}
 	o.Registered, _, _ = a.Registrations.Flow(t.source.by.String(), t.source.String(), time.Now())
 	return o
 }

@@ -207,8 +207,14 @@ func (a *Agent) findDialog(req *wire.Message) *dialog {
 	return a.dialogs[dialogKey{req.Get("Call-ID"), to.Tag(), from.Tag()}]
 }
 
-func (a *Agent) onAck(req *wire.Message) {
+// onAck takes the ACK of a 2xx. It is never challenged (RFC 3261 section 22.1): one of
+// somebody else is not heard.
+func (a *Agent) onAck(req *wire.Message, from hop) {
 	if d := a.findDialog(req); d != nil {
+		if run := a.Plan.Current(); run != nil && !a.livesAt(run, d, from) {
+			a.noteStray(d.trunk.ID, from, req, strayWithin)
+			return
+		}
 		d.on(machine.Acknowledged)
 		select {
 		case d.acked <- req.Body:

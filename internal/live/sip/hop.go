@@ -4,8 +4,10 @@ import (
 	"net/netip"
 	"strings"
 
+	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
+	"switchback.example/switchback/internal/live"
 )
 
 // transport is what carries messages.
@@ -42,7 +44,17 @@ type hop struct {
 	by   transport
 	name string // that its certificate must have; empty is its address
 	as   string // the name of the switch there; empty is its address
+	// shown are the names of the certificate that it has shown on its connection.
+	shown []string
 }
+
+// sender is what a hop shows of itself to who decides whose it is.
+func (h hop) sender() decide.Sender {
+	return decide.Sender{AddrPort: h.AddrPort, Transport: strings.ToLower(h.by.String()), Certified: h.shown}
+}
+
+// flow names the flow that a hop is, as registrations do.
+func (h hop) flow() string { return live.FlowName(h.by.String(), h.String()) }
 
 // same tells whether two hops are one place.
 func (h hop) same(other hop) bool { return h.AddrPort == other.AddrPort && h.by == other.by }

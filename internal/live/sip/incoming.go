@@ -6,6 +6,7 @@ import (
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
@@ -66,40 +67,59 @@ func (a *Agent) onInvite(t *inbound) {
 	}()
 }
 
-// identify says by which trunk a call came; without one it was answered, or not,
-// as the switch says.
+// identify says by which trunk a request came; without one it was answered, or not,
+// as the switch says. A credential that is right beats an address, which a datagram only
+// claims.
 func (a *Agent) identify(t *inbound, run *live.Running) (id decide.Identity, ok bool) {
 	sw, _ := run.Snapshot.Switch(a.Switch)
 	o := a.origin(t)
-	if id = run.Snapshot.Identify(a.Switch, o); id.Verdict == decide.Challenge {
-		s := a.shown(t, run, sw)
+	var s showing
+	if id = run.Snapshot.Identify(a.Switch, o); id.Verdict == decide.Challenge || t.req.Has("Authorization") {
+		s = a.shown(t, run, sw)
 		switch {
+		case s.right:
+			o.Proven = &decide.Proven{Trunk: s.trunk.ID, User: s.account.User}
+			if proven := run.Snapshot.Identify(a.Switch, o); proven.Verdict == decide.Known || id.Verdict == decide.Challenge {
+				id = proven
+			}
+		case id.Verdict != decide.Challenge: // its address is enough
 		case s.wrong != "":
-			a.failed(t, run, sw, 403, s.wrong)
+			a.failed(t, run, sw, 403, s.wrong, s)
 			return id, false
-		case !s.right:
+		default:
+			a.noteOthers(t, id)
 			a.challenge(t, run, sw, s.stale)
 			return id, false
 		}
-		o.Proven = &decide.Proven{Trunk: s.trunk.ID, User: s.account.User}
-		id = run.Snapshot.Identify(a.Switch, o)
 	}
 	switch id.Verdict {
 	case decide.Known:
-		if o.Proven != nil {
-			a.Gate.Succeeded(t.source.Addr())
-			a.Strangers.Forget(a.Switch, t.source.Addr())
-			a.Trunks.Seen(id.Trunk, t.source.AddrPort, time.Now(), "INVITE")
+		if s.right {
+			a.succeeded(t, s)
+			a.Trunks.Seen(id.Trunk, t.source.AddrPort, time.Now(), t.req.Method)
 		}
 		return id, true
 	case decide.Misplaced:
-		a.failed(t, run, sw, 403, id.By+", from an address that its trunk does not trust")
+		a.noteOthers(t, id)
+		a.failed(t, run, sw, 403, id.By, s)
 	case decide.Tied:
+		if t.req.Method != "INVITE" {
+			t.reply(403, newID())
+			return id, false
+		}
 		a.refuseTied(t, run, id)
 	default:
+		a.noteOthers(t, id)
 		a.stranger(t, run, sw)
 	}
 	return id, false
+}
+
+// noteOthers keeps a request at the trunks whose it would have been, had it come otherwise.
+func (a *Agent) noteOthers(t *inbound, id decide.Identity) {
+	for _, o := range id.Others {
+		a.noteStray(o.Trunk.ID, t.source, t.req, o.Why)
+	}
 }
 
 // refuseTied refuses a call that several trunks could have brought, and keeps the
@@ -131,11 +151,11 @@ func (a *Agent) inTime(t *inbound, run *live.Running, trunk *plan.Trunk) bool {
 	if trunk.CallsPerSecond > 0 && !a.Trunks.InTime(trunk.ID, now, trunk.CallsPerSecond) {
 		return false
 	}
-	if run.Snapshot.Trusts(a.Switch, t.source.AddrPort) {
+	if run.Snapshot.Trusts(a.Switch, t.source.sender()) {
 		return true // by the trunk's own limit
 	}
 	sw, _ := run.Snapshot.Switch(a.Switch)
-	return a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *live.Rate { return &p.calls })
+	return a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *guard.Rate { return &p.calls })
 }
 
 // isForHelp tells whether an INVITE is an emergency call, which no pace holds back.
@@ -145,20 +165,17 @@ func (a *Agent) isForHelp(t *inbound, run *live.Running, trunk *plan.Trunk) bool
 }
 
 // pace is how fast a source goes.
-type pace struct{ calls, challenges live.Rate }
+type pace struct{ calls, challenges guard.Rate }
 
 // paced counts one thing that a source does, and is false if it did as many in this
 // second as it may.
-func (a *Agent) paced(from netip.Addr, now time.Time, most int, which func(*pace) *live.Rate) bool {
+func (a *Agent) paced(from netip.Addr, now time.Time, most int, which func(*pace) *guard.Rate) bool {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	if len(a.paces) >= live.MaxSources {
-		clear(a.paces)
-	}
-	p := a.paces[from]
-	if p == nil {
+	p, ok := a.paces.Get(from)
+	if !ok {
 		p = &pace{}
-		a.paces[from] = p
+		a.paces.Add(from, p)
 	}
 	return which(p).Take(now, most)
 }

@@ -1,6 +1,7 @@
 package sip
 
 import (
+	"context"
 	"fmt"
 	"log/slog"
 	"maps"
@@ -26,8 +27,12 @@ type layer struct {
 	local   netip.AddrPort
 	tap     wireTap
 	handle  func(t *inbound) // a new request, but ACK and CANCEL
-	ack     func(m *wire.Message)
-	log     *slog.Logger
+	ack     func(m *wire.Message, from hop)
+	// sameSide tells whether two sources are of one far end, and forHelp whether a message of
+	// a trunk that a person has blocked is taken all the same.
+	sameSide func(a, b hop) bool
+	forHelp  func(m *wire.Message, trunk string) bool
+	log      *slog.Logger
 
 	// mu guards the maps alone. Each transaction has a lock of its own, which is
 	// never taken while this one is held: nothing is sent under it.
@@ -48,6 +53,8 @@ type wireTap interface {
 	Admit(from hop) (trunk string, how admission)
 	In(from hop, trunk string, how admission, b []byte, m *wire.Message)
 	Out(to hop, b []byte, callID string)
+	// Unreadable is told of a stranger's message that is none.
+	Unreadable()
 }
 
 // clientKey is how responses find their transaction (RFC 3261 section 17.1.3).
@@ -66,7 +73,7 @@ func newLayer(conn net.PacketConn, local netip.AddrPort, tap wireTap, log *slog.
 	l := &layer{
 		conn: conn, local: local, tap: tap, log: log,
 		clients: map[clientKey]*clientTx{}, servers: map[serverKey]*serverTx{}, merged: map[mergeKey]*serverTx{},
-		refused: map[netip.AddrPort]time.Time{},
+		refused: map[netip.AddrPort]time.Time{}, sameSide: hop.same, forHelp: func(*wire.Message, string) bool { return false },
 	}
 	l.streams, l.secure = l.newStreams(tcp), l.newStreams(secured)
 	return l
@@ -76,8 +83,11 @@ func (l *layer) newStreams(by transport) *streams {
 	return &streams{
 		by: by, local: l.local, log: l.log, open: map[netip.AddrPort]*stream{},
 		receive: l.fromStream, failed: l.unreachable, known: func(netip.Addr) bool { return true },
-		dial: func(dialer net.Dialer, to hop) (net.Conn, error) { return dialer.Dial("tcp", to.AddrPort.String()) },
-		take: func(conn net.Conn) net.Conn { return conn },
+		dial: func(dialer net.Dialer, to hop) (net.Conn, []string, error) {
+			conn, err := dialer.Dial("tcp", to.AddrPort.String())
+			return conn, nil, err
+		},
+		take: func(_ context.Context, conn net.Conn) (net.Conn, []string, error) { return conn, nil, nil },
 	}
 }
 
@@ -118,7 +128,7 @@ func (l *layer) serve() error {
 
 // fromStream takes a message of a connection; false ends it.
 func (l *layer) fromStream(b []byte, from hop) bool {
-	return l.receive(b, from) != dropped
+	return l.receive(b, from).taken()
 }
 
 // unreachable fails what waits for a connection that does not stand.
@@ -137,7 +147,7 @@ func (l *layer) unreachable(to hop, err error) {
 // receive takes a message from the wire, if its source may say anything.
 func (l *layer) receive(b []byte, from hop) admission {
 	trunk, how := l.tap.Admit(from)
-	if how == dropped {
+	if !how.taken() {
 		l.tap.In(from, trunk, how, b, nil)
 		return how
 	}
@@ -145,7 +155,11 @@ func (l *layer) receive(b []byte, from hop) admission {
 	l.tap.In(from, trunk, how, b, m)
 	verdict := wire.Verify(m, faults)
 	switch {
-	case verdict.Drop, !verdict.Fit() && how != known:
+	case verdict.Drop, !verdict.Fit() && how == unknown:
+		if how == unknown {
+			l.tap.Unreadable()
+		}
+	case how == restrained && !(verdict.Fit() && l.forHelp(m, trunk)):
 	case !verdict.Fit():
 		seen(m, from)
 		res := wire.NewResponse(m, verdict.Status, phrase(verdict.Status))
@@ -155,7 +169,7 @@ func (l *layer) receive(b []byte, from hop) admission {
 		seen(m, from)
 		l.request(m, from)
 	default:
-		l.response(m)
+		l.response(m, from)
 	}
 	return how
 }
@@ -232,16 +246,19 @@ func (l *layer) request(m *wire.Message, from hop) {
 		if t != nil && t.acknowledged() {
 			return
 		}
-		l.ack(m) // of a 2xx: the dialog's business
+		l.ack(m, from) // of a 2xx: the dialog's business
 		return
 	case "CANCEL":
 		invite := l.servers[key("INVITE")]
 		t, fresh := l.server(key(m.Method), m, from)
 		l.mu.Unlock()
-		if fresh {
-			l.cancelled(&inbound{t, m}, invite)
-		} else {
+		switch {
+		case !fresh:
 			t.tell(machine.GotRequest)
+		case invite == nil || !l.sameSide(invite.source, from): // of nothing that is theirs
+			l.handle(&inbound{t, m})
+		default:
+			l.cancelled(&inbound{t, m}, invite)
 		}
 		return
 	}
@@ -313,10 +330,6 @@ func hasTag(value string) bool {
 // cancelled answers a CANCEL (RFC 3261 section 9.2) and tells the INVITE's user,
 // unless it was answered for good.
 func (l *layer) cancelled(t *inbound, invite *serverTx) {
-	if invite == nil {
-		t.reply(481, "")
-		return
-	}
 	t.reply(200, "")
 	invite.mu.Lock()
 	open := invite.State == machine.Proceeding
@@ -326,7 +339,9 @@ func (l *layer) cancelled(t *inbound, invite *serverTx) {
 	}
 }
 
-func (l *layer) response(m *wire.Message) {
+// response gives a response to its transaction. One that comes from elsewhere than its request
+// went, or by a weaker transport, is not its far end's, whoever's address that is.
+func (l *layer) response(m *wire.Message, from hop) {
 	via, err := wire.ReadVia(m.First("Via"))
 	if err != nil {
 		return
@@ -337,6 +352,12 @@ func (l *layer) response(m *wire.Message) {
 	l.mu.Unlock()
 	if t == nil {
 		return // of a transaction that is over
+	}
+	t.mu.Lock()
+	to := t.to
+	t.mu.Unlock()
+	if from.by < to.by || to.Addr() != from.Addr() && !l.sameSide(to, from) {
+		return
 	}
 	t.mu.Lock()
 	defer t.mu.Unlock()

@@ -35,12 +35,13 @@ type openTap struct{}
 func (openTap) Admit(hop) (string, admission)                    { return "", known }
 func (openTap) In(hop, string, admission, []byte, *wire.Message) {}
 func (openTap) Out(hop, []byte, string)                          {}
+func (openTap) Unreadable()                                      {}
 
 func newTestLayer() (*layer, *deaf) {
 	socket := &deaf{}
 	l := newLayer(socket, netip.MustParseAddrPort("127.1.10.1:5060"), openTap{}, slog.New(slog.DiscardHandler))
 	l.handle = func(t *inbound) { t.reply(486, "tag") }
-	l.ack = func(*wire.Message) {}
+	l.ack = func(*wire.Message, hop) {}
 	return l, socket
 }
 

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/live"
@@ -180,27 +181,31 @@ func TestContactsAndExpiry(t *testing.T) {
 	assert.False(t, ok2, "what expired is nobody's flow")
 }
 
-// A replayed answer, a secret that is wrong, an account that is not there: refused
-// slowly, counted, and shut out in the end.
+// A replayed answer proves nothing, and counts against nobody. A secret that is wrong, an
+// account that is not there: refused slowly, counted, and blocked in the end.
 func TestFailuresShutASourceOut(t *testing.T) {
 	f := startRegistering(t, nil)
 	challenged := f.enrol(t)
 	stranger := livetest.NewPeer(t, "127.0.99.1:5060")
 	replay := register("9", "r9", proof(t, challenged, "SHA-256", "REGISTER", registrar, "quay-phones", secret, 1))
 	stranger.Send(replay)
-	began := time.Now()
-	stranger.Expect("SIP/2.0 403")
-	assert.GreaterOrEqual(t, time.Since(began), 900*time.Millisecond, "guessing takes time")
-	for i, c := range []struct{ user, secret string }{{"quay-phones", "wrong"}, {"nobody", secret}, {"quay-phones", ""}} {
+	assert.Contains(t, stranger.Expect("SIP/2.0 401").Header("WWW-Authenticate"), "stale=true")
+	assert.Empty(t, f.Gate.Suspects(time.Now(), time.Minute))
+	for i, c := range []struct{ user, secret string }{{"quay-phones", "wrong"}, {"nobody", secret}, {"quay-phones", ""}, {"quay-phones", "Wrong"}} {
 		n := fmt.Sprintf("w%d", i)
 		stranger.Send(register("1", n))
 		again := stranger.Expect("SIP/2.0 401")
+		began := time.Now()
 		stranger.Send(register("2", n+"b", proof(t, again, "MD5", "REGISTER", registrar, c.user, c.secret, 1)))
 		stranger.Expect("SIP/2.0 403")
+		assert.GreaterOrEqual(t, time.Since(began), 900*time.Millisecond, "guessing takes time")
 	}
 	failing := f.Gate.Suspects(time.Now(), time.Minute)
-	require.Len(t, failing, 1)
-	assert.Equal(t, live.Suspect{Source: "127.1.99.1", Failures: 4, Last: failing[0].Last, Why: "wrong secret for account quay-phones of Quay phones"}, failing[0])
+	why := "wrong secret for account quay-phones of Quay phones"
+	assert.ElementsMatch(t, []guard.Suspect{
+		{Kind: guard.ByAddress, Source: "127.1.99.1", Failures: 4, Last: failing[0].Last, Why: why},
+		{Kind: guard.ByAccount, Source: "Quay phones, account quay-phones", Failures: 3, Last: failing[0].Last, Why: why},
+	}, failing)
 	assert.Empty(t, f.Gate.Blocks(time.Now()))
 	stranger.Send(register("1", "w9"))
 	again := stranger.Expect("SIP/2.0 401")
@@ -215,7 +220,7 @@ func TestFailuresShutASourceOut(t *testing.T) {
 	assert.GreaterOrEqual(t, blocks[0].Met, int64(1))
 
 	// The phones go on, and whoever is let in may try again.
-	p, err := live.ParseSource("127.1.99.1")
+	p, err := guard.ParseSource("127.1.99.1")
 	require.NoError(t, err)
 	assert.True(t, f.Gate.LetIn(p))
 	stranger.Send(register("1", "w12"))

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
@@ -30,7 +31,7 @@ func (a *Agent) onRegister(t *inbound) {
 	s := a.shown(t, run, sw)
 	switch {
 	case s.wrong != "":
-		a.failed(t, run, sw, 403, s.wrong)
+		a.failed(t, run, sw, 403, s.wrong, s)
 		return
 	case !s.right:
 		a.challenge(t, run, sw, s.stale)
@@ -39,18 +40,27 @@ func (a *Agent) onRegister(t *inbound) {
 	to, _ := wire.ReadAddress(t.req.Get("To")) // verified
 	switch {
 	case s.trunk.SIP.Registers != plan.RegistersThey:
-		a.failed(t, run, sw, 403, fmt.Sprintf("account %s of %s is not for registering", s.account.User, s.trunk.Name))
+		a.failed(t, run, sw, 403, fmt.Sprintf("account %s of %s is not for registering", s.account.User, s.trunk.Name), s)
 		return
 	case to.URI.User != s.account.User && (s.account.Number == "" || to.URI.User != s.account.Number):
-		a.failed(t, run, sw, 403, fmt.Sprintf("account %s may not register %q", s.account.User, to.URI.User))
+		a.failed(t, run, sw, 403, fmt.Sprintf("account %s may not register %q", s.account.User, guard.Short(to.URI.User)), s)
 		return
-	case s.trunk.SIP.NeededProof() == plan.ProofBoth && !run.Snapshot.TrustedBy(s.trunk.ID, t.source.AddrPort):
-		a.failed(t, run, sw, 403, fmt.Sprintf("account %s is right, but %s does not trust this address", s.account.User, s.trunk.Name))
+	case s.trunk.SIP.NeededProof() == plan.ProofBoth && !run.Snapshot.TrustedBy(s.trunk.ID, t.source.sender()):
+		a.refuseStray(t, run, sw, s, "it does not trust this address")
 		return
 	}
-	a.Gate.Succeeded(t.source.Addr())
-	a.Strangers.Forget(a.Switch, t.source.Addr())
+	if why := run.Snapshot.Barred(s.trunk.ID, t.source.sender()); why != "" {
+		a.refuseStray(t, run, sw, s, why)
+		return
+	}
+	a.succeeded(t, s)
 	a.bind(t, s)
+}
+
+// refuseStray refuses a right credential from where its trunk cannot be.
+func (a *Agent) refuseStray(t *inbound, run *live.Running, sw plan.Switch, s showing, why string) {
+	a.noteStray(s.trunk.ID, t.source, t.req, why)
+	a.failed(t, run, sw, 403, fmt.Sprintf("account %s of %s is right, but %s", s.account.User, s.trunk.Name, why), s)
 }
 
 // wanted is one contact of a REGISTER.

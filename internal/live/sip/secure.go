@@ -1,15 +1,18 @@
 package sip
 
 import (
+	"context"
 	"crypto/tls"
 	"crypto/x509"
 	"errors"
 	"fmt"
 	"net"
 	"net/netip"
+	"slices"
 	"strings"
 	"time"
 
+	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -52,9 +55,9 @@ func (a *Agent) SecuredAt() string {
 
 // serverSide is how a connection over TLS is taken: with the switch's certificate
 // as it is now, and the other side's checked if it shows one.
-func serverSide(certificates *live.Certificates, switchID string) func(net.Conn) net.Conn {
-	return func(conn net.Conn) net.Conn {
-		return tls.Server(conn, &tls.Config{
+func serverSide(certificates *live.Certificates, switchID string) func(context.Context, net.Conn) (net.Conn, []string, error) {
+	return func(ctx context.Context, conn net.Conn) (net.Conn, []string, error) {
+		secure := tls.Server(conn, &tls.Config{
 			MinVersion: tls.VersionTLS12,
 			GetConfigForClient: func(*tls.ClientHelloInfo) (*tls.Config, error) {
 				cert, err := certificates.Of(switchID)
@@ -68,14 +71,37 @@ func serverSide(certificates *live.Certificates, switchID string) func(net.Conn)
 				return &tls.Config{MinVersion: tls.VersionTLS12, Certificates: []tls.Certificate{*cert}, ClientAuth: tls.VerifyClientCertIfGiven, ClientCAs: pool}, nil
 			},
 		})
+		if err := secure.HandshakeContext(ctx); err != nil {
+			return nil, nil, err
+		}
+		var shown []string
+		if state := secure.ConnectionState(); len(state.VerifiedChains) > 0 {
+			shown = identities(state.PeerCertificates[0])
+		}
+		return secure, shown, nil
 	}
 }
 
+// identities are the names by which a certificate may be known: DNS names, addresses, and the
+// hosts of SIP URIs without a user (RFC 5922 section 7.1); none where it has none of them.
+func identities(c *x509.Certificate) []string {
+	list := slices.Clone(c.DNSNames)
+	for _, ip := range c.IPAddresses {
+		list = append(list, ip.String())
+	}
+	for _, u := range c.URIs {
+		if uri, err := wire.ReadURI(u.String()); err == nil && (uri.Scheme == "sip" || uri.Scheme == "sips") && uri.User == "" {
+			list = append(list, uri.Host)
+		}
+	}
+	return list
+}
+
 // clientSide connects over TLS, and checks whom it reached.
-func (a *Agent) clientSide(dialer net.Dialer, to hop) (net.Conn, error) {
+func (a *Agent) clientSide(dialer net.Dialer, to hop) (net.Conn, []string, error) {
 	pool, err := a.Certificates.Authorities()
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	name := to.name
 	if name == "" {
@@ -89,11 +115,11 @@ func (a *Agent) clientSide(dialer net.Dialer, to hop) (net.Conn, error) {
 	if err != nil {
 		err = whyUntrusted(err, name)
 		a.showed(to, err)
-		return nil, err
+		return nil, nil, err
 	}
 	leaf := conn.ConnectionState().PeerCertificates[0] // of a handshake that was checked
 	a.Trunks.Showed(to.AddrPort, live.Shown{At: time.Now(), Names: namesOf(leaf), Until: leaf.NotAfter})
-	return conn, nil
+	return conn, append(identities(leaf), name), nil // under that name it was checked
 }
 
 // showed remembers a certificate that was not believed.

@@ -1,7 +1,6 @@
 package sip
 
 import (
-	"net/netip"
 	"time"
 
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -24,13 +23,15 @@ func (a *Agent) noteStranger(from hop, m *wire.Message, answer string) {
 
 // noteDropped keeps one that was dropped unread. Blocked sources are on a list
 // of their own.
-func (a *Agent) noteDropped(from hop, m *wire.Message) {
-	if !a.isShut(from.Addr()) {
+func (a *Agent) noteDropped(from hop, m *wire.Message, how admission) {
+	switch how {
+	case blocked:
+	case flooding:
+		a.noteStranger(from, m, "nothing: it floods")
+	default:
 		a.noteStranger(from, m, "nothing")
 	}
 }
-
-func (a *Agent) isShut(from netip.Addr) bool { return a.Gate.Holds(from, time.Now()) }
 
 // uriIn is the URI of an address field; empty if it cannot be read.
 func uriIn(field string) string {

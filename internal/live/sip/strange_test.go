@@ -11,6 +11,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/livetest"
@@ -50,7 +51,7 @@ func TestATrunkThatIsCutOffSaysSo(t *testing.T) {
 	p := f.Plan.Current().Snapshot.Plan()
 	trunk := *trunkIn(&p, "quay-phones")
 	now := time.Now()
-	f.Gate.Block(netip.MustParsePrefix("127.1.20.0/24"), live.Block{Since: now, Until: now.Add(time.Hour), Why: "guessing"})
+	f.Gate.Block(netip.MustParsePrefix("127.1.20.0/24"), guard.Block{Since: now, Until: now.Add(time.Hour), Why: "guessing"})
 	state := f.Trunks.Judge(trunk, f.Registrations, f.Gate, now)
 	assert.Equal(t, live.Failing, state.Word)
 	assert.Contains(t, state.Cause, "this switch has blocked 127.1.20.0/24")

@@ -1,6 +1,7 @@
 package sip
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -9,27 +10,37 @@ import (
 	"sync"
 	"time"
 
+	"switchback.example/switchback/internal/core/guard"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
-// Limits of connections.
+// Limits of connections. Those of strangers have their own, so that however many come there
+// is room for trunks.
 const (
-	// MaxStreams is how many connections a switch holds, and MaxStreamsFrom how
-	// many of one address that no trunk knows.
-	MaxStreams     = 2048
-	MaxStreamsFrom = 4
+	// MaxStreams is how many connections a switch holds, MaxStreamsStrange how many of addresses
+	// that no trunk knows, and MaxStreamsFrom and MaxStreamsNear how many of one such address and
+	// of one such network. The oldest of strangers makes room.
+	MaxStreams        = 2048
+	MaxStreamsStrange = 1024
+	MaxStreamsFrom    = 4
+	MaxStreamsNear    = 64
+	// MaxHandshakes is how many strangers may be in the middle of proving a certificate.
+	MaxHandshakes = 64
 	// StreamQueue bounds the messages that wait to be written to a connection.
 	StreamQueue = 512
 	// dialPatience is how long a connection may take to stand: less than a path
-	// waits for a far end.
-	dialPatience = 2 * time.Second
+	// waits for a far end. shakePatience is that of one that came.
+	dialPatience  = 2 * time.Second
+	shakePatience = 5 * time.Second
 	// writePatience is how long a write may be held up by a far end that does
 	// not read.
 	writePatience = 10 * time.Second
-	// firstPatience is how long a new connection may bring nothing whole;
-	// idlePatience how long one may be silent after that.
-	firstPatience = 10 * time.Second
-	idlePatience  = 15 * time.Minute
+	// wholePatience is how long a message may take from its first byte to its last, and a new
+	// connection to its first message; idlePatience how long one may be silent between
+	// messages, and strangePatience one of a stranger. Keep-alives are no message.
+	wholePatience   = 10 * time.Second
+	idlePatience    = 15 * time.Minute
+	strangePatience = time.Minute
 )
 
 // streams are the connections of a switch. Sending never waits: each has a queue
@@ -43,14 +54,16 @@ type streams struct {
 	failed func(to hop, err error)
 	// known tells whether a trunk knows an address.
 	known func(netip.Addr) bool
-	// dial makes a connection, and take is what is made of one that came.
-	dial func(net.Dialer, hop) (net.Conn, error)
-	take func(net.Conn) net.Conn
+	// dial makes a connection, and take is what is made of one that came. Both say what
+	// certificate the other side has shown.
+	dial func(net.Dialer, hop) (net.Conn, []string, error)
+	take func(context.Context, net.Conn) (net.Conn, []string, error)
 
 	mu       sync.Mutex // guards what follows
 	local    netip.AddrPort
 	listener net.Listener
 	open     map[netip.AddrPort]*stream
+	shaking  int // strangers that prove themselves just now
 	closed   bool
 	all      sync.WaitGroup
 }
@@ -60,6 +73,7 @@ type stream struct {
 	queue   chan []byte
 	over    chan struct{}
 	once    sync.Once
+	since   time.Time
 	foreign bool // made by the other side, whom no trunk knew
 }
 
@@ -136,30 +150,90 @@ func (s *streams) accept(conn net.Conn) {
 		conn.Close()
 		return
 	}
-	s.all.Go(func() { s.run(st, s.take(conn)) })
+	s.all.Go(func() {
+		conn, shown, err := s.shake(st, conn)
+		if err != nil {
+			conn.Close()
+			s.remove(st)
+			return
+		}
+		st.to.shown = shown
+		s.run(st, conn)
+	})
+}
+
+// shake lets a connection that came prove itself, while there is room for that.
+func (s *streams) shake(st *stream, conn net.Conn) (net.Conn, []string, error) {
+	if st.foreign {
+		s.mu.Lock()
+		full := s.shaking >= MaxHandshakes
+		if !full {
+			s.shaking++
+		}
+		s.mu.Unlock()
+		if full {
+			return conn, nil, errCrowded
+		}
+		defer func() {
+			s.mu.Lock()
+			defer s.mu.Unlock()
+			s.shaking--
+		}()
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), shakePatience)
+	defer cancel()
+	taken, shown, err := s.take(ctx, conn)
+	if err != nil {
+		return conn, nil, err
+	}
+	return taken, shown, nil
 }
 
 // add makes room for a connection; nil if there is none.
 func (s *streams) add(to hop, foreign bool) *stream {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.closed || len(s.open) >= MaxStreams {
+	if s.closed || len(s.open) >= MaxStreams || foreign && !s.roomFor(to) {
 		return nil
 	}
-	if foreign {
-		n := 0
-		for _, other := range s.open {
-			if other.foreign && other.to.Addr() == to.Addr() {
-				n++
-			}
-		}
-		if n >= MaxStreamsFrom {
-			return nil
-		}
-	}
-	st := &stream{to: to, queue: make(chan []byte, StreamQueue), over: make(chan struct{}), foreign: foreign}
+	st := &stream{to: to, queue: make(chan []byte, StreamQueue), over: make(chan struct{}), since: time.Now(), foreign: foreign}
 	s.open[to.AddrPort] = st
 	return st
+}
+
+// roomFor tells whether one more stranger may come. Where there are as many as may be, the
+// oldest of them that nobody knows meanwhile makes room. The lock is held.
+func (s *streams) roomFor(to hop) bool {
+	all, same, near := 0, 0, 0
+	network := guard.Around(to.Addr())
+	var oldest *stream
+	for _, other := range s.open {
+		if !other.foreign {
+			continue
+		}
+		if s.known(other.to.Addr()) {
+			other.foreign = false
+			continue
+		}
+		all++
+		if other.to.Addr() == to.Addr() {
+			same++
+		}
+		if network.Contains(other.to.Addr()) {
+			near++
+		}
+		if oldest == nil || other.since.Before(oldest.since) {
+			oldest = other
+		}
+	}
+	if same >= MaxStreamsFrom || near >= MaxStreamsNear {
+		return false
+	}
+	if all >= MaxStreamsStrange {
+		delete(s.open, oldest.to.AddrPort)
+		oldest.end()
+	}
+	return true
 }
 
 func (s *streams) remove(st *stream) {
@@ -199,12 +273,13 @@ func (s *streams) send(b []byte, to hop) error {
 
 func (s *streams) connect(st *stream) {
 	dialer := net.Dialer{Timeout: dialPatience, LocalAddr: net.TCPAddrFromAddrPort(netip.AddrPortFrom(s.at().Addr(), 0))}
-	conn, err := s.dial(dialer, st.to)
+	conn, shown, err := s.dial(dialer, st.to)
 	if err != nil {
 		s.remove(st)
 		s.failed(st.to, err)
 		return
 	}
+	st.to.shown = shown
 	s.run(st, conn)
 }
 
@@ -237,51 +312,64 @@ func (s *streams) write(st *stream, conn net.Conn) {
 	}
 }
 
-// read hands up whole messages in the order of the stream.
+// read hands up whole messages in the order of the stream. It ends where none becomes whole
+// in time: bytes alone keep nothing open.
 func (s *streams) read(st *stream, conn net.Conn) {
-	buffer := make([]byte, 0, 4096)
-	patience := firstPatience
+	var framer wire.Framer
+	buffer := make([]byte, 4096)
+	until := time.Now().Add(wholePatience)
 	for {
-		if len(buffer) == cap(buffer) {
-			buffer = append(make([]byte, 0, 2*cap(buffer)), buffer...)
-		}
-		_ = conn.SetReadDeadline(time.Now().Add(patience))
-		n, err := conn.Read(buffer[len(buffer):cap(buffer)])
-		buffer = buffer[:len(buffer)+n]
-		rest, whole, bad := s.frames(st, buffer)
-		if whole {
-			patience = idlePatience
-		}
-		buffer = append(buffer[:0], rest...)
+		_ = conn.SetReadDeadline(until)
+		n, err := conn.Read(buffer)
+		before := framer.Inside()
+		framer.Add(buffer[:n])
+		taken, bad := s.handUp(st, &framer)
 		if bad != nil {
-			s.log.Warn("ended a connection", "to", st.to, "why", bad)
+			s.log.Debug("ended a connection", "to", st.to, "why", bad)
 			return
 		}
 		if err != nil {
 			return
 		}
+		switch {
+		case taken && !framer.Inside():
+			until = time.Now().Add(s.patience(st))
+		case taken, !before && framer.Inside():
+			until = time.Now().Add(wholePatience)
+		}
 	}
 }
 
-var errRefused = errors.New("messages of this source are not taken")
-
-// frames hands up the whole messages in a buffer; rest is what is left.
-func (s *streams) frames(st *stream, b []byte) (rest []byte, whole bool, err error) {
-	for len(b) > 0 {
-		if string(b) == "\r\n\r\n" { // a keep-alive, which wants one back (RFC 5626 section 4.4.1)
-			_ = s.send([]byte("\r\n"), st.to)
-			return nil, true, nil
-		}
-		n, err := wire.Frame(b)
-		if err != nil || n == 0 {
-			return b, whole, err
-		}
-		if !s.receive(b[:n:n], st.to) {
-			return nil, true, errRefused
-		}
-		b, whole = b[n:], true
+// patience is how long a connection may be silent.
+func (s *streams) patience(st *stream) time.Duration {
+	if st.foreign && !s.known(st.to.Addr()) {
+		return strangePatience
 	}
-	return nil, whole, nil
+	return idlePatience
+}
+
+var (
+	errRefused = errors.New("messages of this source are not taken")
+	errCrowded = errors.New("too many strangers prove their certificates")
+)
+
+// handUp hands up the whole messages that came; taken is true if there were any, or keep-alives
+// of somebody known.
+func (s *streams) handUp(st *stream, framer *wire.Framer) (taken bool, err error) {
+	for {
+		m, pings, err := framer.Next()
+		if pings > 0 { // one back is enough for what came at once
+			_ = s.send([]byte("\r\n"), st.to)
+			taken = taken || !st.foreign
+		}
+		if err != nil || m == nil {
+			return taken, err
+		}
+		if !s.receive(m, st.to) {
+			return true, errRefused
+		}
+		taken = true
+	}
 }
 
 // close ends every connection and waits for it.

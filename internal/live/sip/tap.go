@@ -5,7 +5,6 @@ import (
 	"net/netip"
 	"regexp"
 	"sync"
-	"sync/atomic"
 	"time"
 
 	"switchback.example/switchback/internal/core/record"
@@ -16,10 +15,17 @@ import (
 type admission uint8
 
 const (
-	dropped admission = iota
-	unknown           // taken, but of nobody: what is broken gets no answer
+	dropped    admission = iota
+	blocked              // as dropped, since its source is blocked
+	flooding             // since its source sends too much
+	crowded              // since strangers together do
+	unknown              // taken, but of nobody: what is broken gets no answer
+	restrained           // of a trunk that a person has blocked: calls for help and what runs
 	known
 )
+
+// taken tells whether a message is read.
+func (how admission) taken() bool { return how >= unknown }
 
 // tap records every message in the order of the wire, and lets in from an address
 // that no trunk knows only what the switch wants to hear from there.
@@ -31,13 +37,13 @@ type tap struct {
 	seen     func(trunk string, from netip.AddrPort, at time.Time, what string)
 	says     func(trunk string, theirs, at time.Time) // what time it is
 	keep     func(record.Message)
-	strange  func(from hop, m *wire.Message) // a message that is dropped
+	strange  func(from hop, m *wire.Message, how admission) // a message that is dropped
+	met      func(Met)                                      // what became of a stranger's message
 
-	mu      sync.Mutex // numbering and queueing are one step
-	seq     int64
-	flows   map[netip.AddrPort]*flow // of connections
-	names   map[netip.AddrPort]string
-	unknown atomic.Int64
+	mu    sync.Mutex // numbering and queueing are one step
+	seq   int64
+	flows map[netip.AddrPort]*flow // of connections
+	names map[netip.AddrPort]string
 
 	second int64 // in which kept unknown messages were recorded
 	kept   int
@@ -49,11 +55,14 @@ type flow struct{ in, out uint32 }
 // Admit says whose a message from a source is, and whether it is taken.
 func (t *tap) Admit(from hop) (trunk string, how admission) { return t.admit(from) }
 
+// Unreadable counts a stranger's message that is none.
+func (t *tap) Unreadable() { t.met(MetUnreadable) }
+
 // In records what came.
 func (t *tap) In(from hop, trunk string, how admission, b []byte, m *wire.Message) {
 	at := time.Now()
 	switch {
-	case how == known:
+	case how >= restrained:
 		t.record(at, false, from, masked(bytes.Clone(b)), m.Get("Call-ID"))
 		t.seen(trunk, from.AddrPort, at, describe(m))
 		if date := m.Get("Date"); date != "" {
@@ -64,16 +73,19 @@ func (t *tap) In(from hop, trunk string, how admission, b []byte, m *wire.Messag
 	case t.sampled(at):
 		head, _ := wire.ReadHead(b)
 		t.record(at, false, from, masked(bytes.Clone(b)), head.CallID)
-		if how == dropped { // it was not read: as many are as are recorded
+		if !how.taken() { // it was not read: as many are as are recorded
 			if read, err := wire.Read(b); err == nil {
-				t.strange(from, read)
+				t.strange(from, read, how)
 			}
 		}
 	}
-	if how == dropped {
-		t.unknown.Add(1)
+	if what, ok := untaken[how]; ok {
+		t.met(what)
 	}
 }
+
+// untaken is what became of messages that are not taken.
+var untaken = map[admission]Met{dropped: MetDropped, blocked: MetBlocked, flooding: MetFlood, crowded: MetCrowded}
 
 // UnknownKept is how many messages a second from unknown addresses are recorded;
 // the others are only counted, so that a flood does not push calls out of the

@@ -24,8 +24,11 @@ func (a *Agent) onNotify(t *inbound) {
 		t.reply(481, "")
 		return
 	}
-	id, _ := a.knownSource(run, t.source)
-	trunk, ok := run.Snapshot.Trunk(id)
+	id, ok := a.identify(t, run)
+	if !ok {
+		return
+	}
+	trunk, ok := run.Snapshot.Trunk(id.Trunk)
 	if !ok || !trunk.Services.Notifies {
 		t.reply(403, newID(), [2]string{"Warning", `399 switchback "it may not say that messages wait"`})
 		return

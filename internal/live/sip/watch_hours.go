@@ -79,8 +79,11 @@ func (a *Agent) subscribe(t *inbound, expires int) {
 		t.reply(480, newID())
 		return
 	}
-	id, _ := a.knownSource(run, t.source)
-	trunk, ok := run.Snapshot.Trunk(id)
+	id, ok := a.identify(t, run)
+	if !ok {
+		return
+	}
+	trunk, ok := run.Snapshot.Trunk(id.Trunk)
 	if !ok {
 		t.reply(403, newID())
 		return

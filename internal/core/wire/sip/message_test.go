@@ -134,31 +134,6 @@ func TestBrokenPartsAreToldAndKept(t *testing.T) {
 	assert.Equal(t, "abcd", string(m.Bytes()[len(m.Bytes())-4:]))
 }
 
-func TestFrame(t *testing.T) {
-	whole := string(wire(invite))
-	stream := "\r\n\r\n" + whole + string(wire("SIP/2.0 200 OK\n\nnext"))
-	n, err := Frame([]byte(stream))
-	require.NoError(t, err)
-	assert.Equal(t, len("\r\n\r\n"+whole), n)
-	for end := range len(whole) {
-		n, err := Frame([]byte(whole[:end]))
-		require.NoError(t, err)
-		require.Zero(t, n, "the message is not whole at byte %d", end)
-	}
-	n, err = Frame([]byte(stream[n:]))
-	require.NoError(t, err)
-	assert.Equal(t, len(wire("SIP/2.0 200 OK\n\n")), n)
-	n, err = Frame(wire("SIP/2.0 200 OK\n\nnext"))
-	require.NoError(t, err)
-	assert.Equal(t, len(wire("SIP/2.0 200 OK\n\n")), n, "on a stream no length is no body")
-	_, err = Frame(wire("SIP/2.0 200 OK\nl: x\n\n"))
-	assert.EqualError(t, err, `Content-Length "x" is no length`)
-	_, err = Frame(wire("SIP/2.0 200 OK\nl: 99999999\n\n"))
-	assert.ErrorContains(t, err, "longer than 65536")
-	_, err = Frame([]byte(strings.Repeat("x", MaxStreamMessage+1)))
-	assert.ErrorContains(t, err, "no header ends within")
-}
-
 func TestURIsAreReadAndWrittenBack(t *testing.T) {
 	for _, s := range []string{
 		"sip:127.0.10.1", "sip:2001@127.0.10.1:5060", "sips:2001;phone-context=x@[::1]:5061;transport=tcp;lr",
@@ -212,9 +187,6 @@ func FuzzReadWritesTheSameBytes(f *testing.F) {
 					require.Equal(t, a.String(), back.String())
 				}
 			}
-		}
-		if n, err := Frame(b); err == nil && n > 0 {
-			require.LessOrEqual(t, n, len(b))
 		}
 	})
 }

@@ -1,7 +1,6 @@
 package sip
 
 import (
-	"bytes"
 	"fmt"
 	"strconv"
 	"strings"
@@ -190,40 +189,4 @@ func (r *reader) body(m *Message) {
 	default:
 		m.Body, m.behind = rest[:length:length], rest[length:]
 	}
-}
-
-// MaxStreamMessage bounds a message on a stream, header and body together.
-const MaxStreamMessage = 64 << 10
-
-// Frame finds the first whole message in the bytes of a stream: how many bytes
-// belong to it, its leading empty lines included; 0 if more must come. On a
-// stream Content-Length must be there (section 18.3), and what is wrong with the
-// framing is an error after which the stream means nothing any more.
-func Frame(b []byte) (int, error) {
-	start := 0
-	for start < len(b) && (b[start] == '\r' || b[start] == '\n') {
-		start++
-	}
-	end := bytes.Index(b[start:], []byte("\r\n\r\n"))
-	if end < 0 {
-		if len(b)-start > MaxStreamMessage {
-			return 0, fmt.Errorf("no header ends within %d bytes", MaxStreamMessage)
-		}
-		return 0, nil
-	}
-	head := start + end + 4
-	length := 0
-	if m, _ := Read(b[start:head]); m.Has("Content-Length") {
-		var err error
-		if length, err = strconv.Atoi(m.Get("Content-Length")); err != nil || length < 0 {
-			return 0, fmt.Errorf("Content-Length %q is no length", m.Get("Content-Length"))
-		}
-	}
-	switch {
-	case head-start+length > MaxStreamMessage:
-		return 0, fmt.Errorf("a message of %d bytes is longer than %d", head-start+length, MaxStreamMessage)
-	case len(b) < head+length:
-		return 0, nil
-	}
-	return head + length, nil
 }
