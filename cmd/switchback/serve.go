@@ -76,6 +76,10 @@ func options(c *cobra.Command) (app.Options, error) {
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
+	proxies, err := values.Networks("proxies")
+	if err != nil {
+		return app.Options{}, badInput{err}
+	}
 	keep := archive.DefaultLimits()
 	megabytes, err := positive(values, "keepmb")
 	if err != nil {
@@ -88,7 +92,7 @@ func options(c *cobra.Command) (app.Options, error) {
 	keep.Total, keep.Keep = int64(megabytes)<<20, time.Duration(days)*24*time.Hour
 	return app.Options{
 		DSN: values.Get("dsn"), HTTP: values.Get("http"), Metrics: values.Get("metrics"),
-		Vault: vault, Recordings: values.Get("recordings"), Certificates: values.Get("certificates"), NameServer: values.Get("nameserver"), OwnNetworks: own, Keep: keep,
+		Vault: vault, Recordings: values.Get("recordings"), Certificates: values.Get("certificates"), NameServer: values.Get("nameserver"), OwnNetworks: own, Proxies: proxies, Keep: keep,
 		Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level})),
 	}, nil
 }

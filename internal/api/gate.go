@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"net/http"
@@ -21,9 +22,11 @@ import (
 
 // GateView is who is shut out, who fails, and by which limits.
 type GateView struct {
-	Blocks   []Blocked    `json:"blocks"`
-	Suspects []Suspect    `json:"suspects" doc:"Sources that failed and are not shut out yet"`
-	Switches []GateLimits `json:"switches"`
+	Blocks        []Blocked    `json:"blocks"`
+	BlocksInAll   int          `json:"blocksInAll" doc:"Also those that are not listed"`
+	Suspects      []Suspect    `json:"suspects" doc:"Sources that failed and are not blocked yet"`
+	SuspectsInAll int          `json:"suspectsInAll" doc:"Also those that are not listed"`
+	Switches      []GateLimits `json:"switches"`
 	// Strangers are sources of requests that belonged to no trunk, the latest first;
 	// StrangersInAll counts those that are not listed too.
 	Strangers      []Stranger `json:"strangers" nullable:"false"`
@@ -48,8 +51,31 @@ type Stranger struct {
 	Why     string      `json:"why,omitempty" doc:"What points to that trunk"`
 }
 
-// maxStrangers is how many strangers are listed.
-const maxStrangers = 200
+// gatePage is how many strangers, blocks and suspects are listed at once.
+const gatePage = 200
+
+// GateQuery chooses what of the gate is listed.
+type GateQuery struct {
+	Find string `query:"find" maxLength:"64" doc:"Only sources and reasons with this text, or blocks that hold this address"`
+	From int    `query:"from" minimum:"0" maximum:"100000" doc:"The first block and suspect that is listed, counted from 0"`
+}
+
+// finds tells whether a source, or why it is there, is looked for.
+func (q GateQuery) finds(source, why string) bool {
+	if q.Find == "" || strings.Contains(source, q.Find) || strings.Contains(strings.ToLower(why), strings.ToLower(q.Find)) {
+		return true
+	}
+	p, err := guard.ParseSource(source)
+	at, bad := netip.ParseAddr(q.Find)
+	return err == nil && bad == nil && p.Contains(at.Unmap())
+}
+
+// page is the part of a list that is looked for, and how long all of it is.
+func page[T any](list []T, from int) (part []T, all int) {
+	all = len(list)
+	from = min(from, all)
+	return list[from:min(all, from+gatePage)], all
+}
 
 // Blocked is a source that is shut out.
 type Blocked struct {
@@ -80,6 +106,14 @@ type GateLimits struct {
 	// itself by a secret, a challenge, since the switch cannot know yet who calls.
 	Answer  string `json:"answer" enum:"silence,401,403"`
 	Unknown int64  `json:"unknown" doc:"Messages from addresses that no trunk knows"`
+	// Met is what became of them.
+	Met []MetCount `json:"met" nullable:"false"`
+}
+
+// MetCount is how many messages of strangers met one end.
+type MetCount struct {
+	What  string `json:"what" enum:"blocked,flood,crowded,dropped,unreadable,refused"`
+	Count int64  `json:"count"`
 }
 
 // BlockPut shuts a source out by hand.
@@ -114,8 +148,8 @@ func (q SourceQuery) prefix() (netip.Prefix, error) {
 
 func (s *server) gateRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "gate", Method: http.MethodGet, Path: "/api/gate", Summary: "Who is shut out, and who fails"},
-		func(context.Context, *struct{}) (*struct{ Body GateView }, error) {
-			return &struct{ Body GateView }{s.gate(time.Now())}, nil
+		func(_ context.Context, in *GateQuery) (*struct{ Body GateView }, error) {
+			return &struct{ Body GateView }{s.gate(time.Now(), *in)}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "behind", Method: http.MethodGet, Path: "/api/gate/behind", Summary: "Who else sits behind an address or a network"},
 		func(_ context.Context, in *struct {
@@ -145,7 +179,7 @@ func (s *server) gateRoutes(a huma.API) {
 				return nil, huma.Error409Conflict(fmt.Sprintf("%d sources are blocked by people already; unblock some, or block a network", guard.MaxBlocks))
 			}
 			s.audit(ctx, fmt.Sprintf("shut %s out for %d h: %s", p, in.Body.Hours, in.Body.Why))
-			return &struct{ Body GateView }{s.gate(now)}, nil
+			return &struct{ Body GateView }{s.gate(now, GateQuery{})}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "let-in", Method: http.MethodDelete, Path: "/api/gate", Summary: "Let a source in again"},
 		func(ctx context.Context, in *struct{ SourceQuery }) (*struct{ Body GateView }, error) {
@@ -158,7 +192,7 @@ func (s *server) gateRoutes(a huma.API) {
 				return nil, huma.Error404NotFound(in.Source + " is not shut out")
 			}
 			s.audit(ctx, fmt.Sprintf("let %s in again", in.Source))
-			return &struct{ Body GateView }{s.gate(time.Now())}, nil
+			return &struct{ Body GateView }{s.gate(time.Now(), GateQuery{})}, nil
 		})
 }
 
@@ -172,14 +206,20 @@ func (s *server) audit(ctx context.Context, what string) {
 	}
 }
 
-func (s *server) gate(now time.Time) GateView {
-	out := GateView{Blocks: []Blocked{}, Suspects: []Suspect{}, Switches: []GateLimits{}}
-	for _, b := range s.Gate.Blocks(now) {
-		out.Blocks = append(out.Blocks, Blocked{b.Source, "calls", b.Since, b.Until, b.Why, b.By, b.Met})
+func (s *server) gate(now time.Time, q GateQuery) GateView {
+	out := GateView{Switches: []GateLimits{}}
+	blocks := []Blocked{}
+	for from, gate := range map[string]*live.Gate{"calls": s.Gate, "sign-in": s.SignIns} {
+		for _, b := range gate.Blocks(now) {
+			if q.finds(b.Source, b.Why) {
+				blocks = append(blocks, Blocked{b.Source, from, b.Since, b.Until, b.Why, b.By, b.Met})
+			}
+		}
 	}
-	for _, b := range s.SignIns.Blocks(now) {
-		out.Blocks = append(out.Blocks, Blocked{b.Source, "sign-in", b.Since, b.Until, b.Why, b.By, b.Met})
-	}
+	slices.SortStableFunc(blocks, func(a, b Blocked) int {
+		return cmp.Or(b.Since.Compare(a.Since), strings.Compare(a.Source, b.Source), strings.Compare(a.From, b.From))
+	})
+	out.Blocks, out.BlocksInAll = page(blocks, q.From)
 	window := plan.DefaultWindowMinutes
 	if run := s.Plan.Current(); run != nil {
 		unknown := s.Switchboard.Unknown()
@@ -190,13 +230,23 @@ func (s *server) gate(now time.Time) GateView {
 			if run.Snapshot.TakesCredentials(sw.ID) {
 				answer = plan.UnknownChallenge
 			}
-			out.Switches = append(out.Switches, GateLimits{sw.ID, sw.Name, limits, answer, unknown[sw.ID]})
+			out.Switches = append(out.Switches, GateLimits{sw.ID, sw.Name, limits, answer, 0, []MetCount{}})
+			l := &out.Switches[len(out.Switches)-1]
+			for what, n := range unknown[sw.ID] {
+				l.Unknown += n
+				l.Met = append(l.Met, MetCount{what, n})
+			}
+			slices.SortFunc(l.Met, func(a, b MetCount) int { return cmp.Or(cmp.Compare(b.Count, a.Count), strings.Compare(a.What, b.What)) })
 		}
 	}
 	out.Strangers, out.StrangersInAll = s.strangers(now)
+	suspects := []Suspect{}
 	for _, f := range s.Gate.Suspects(now, time.Duration(window)*time.Minute) {
-		out.Suspects = append(out.Suspects, Suspect{string(f.Kind), f.Source, f.Failures, f.Last, f.Why})
+		if q.finds(f.Source, f.Why) {
+			suspects = append(suspects, Suspect{string(f.Kind), f.Source, f.Failures, f.Last, f.Why})
+		}
 	}
+	out.Suspects, out.SuspectsInAll = page(suspects, q.From)
 	return out
 }
 
@@ -204,7 +254,7 @@ func (s *server) gate(now time.Time) GateView {
 const strangersFor = 24 * time.Hour
 
 func (s *server) strangers(now time.Time) (out []Stranger, all int) {
-	list, all := s.Strangers.List(now.Add(-strangersFor), maxStrangers)
+	list, all := s.Strangers.List(now.Add(-strangersFor), gatePage)
 	out = []Stranger{}
 	run := s.Plan.Current()
 	for _, x := range list {

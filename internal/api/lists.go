@@ -14,6 +14,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/plan"
 )
 
 // CollectAsk is digits that come one by one, so far.
@@ -151,7 +152,13 @@ type csvFile struct {
 	Body        []byte
 }
 
+// newCSV writes a table of text that programs for tables can open without harm.
 func newCSV(name string, rows [][]string) (*csvFile, error) {
+	for _, row := range rows[min(1, len(rows)):] {
+		for i := range row {
+			row[i] = plan.Neutral(row[i])
+		}
+	}
 	var b bytes.Buffer
 	w := csv.NewWriter(&b)
 	w.UseCRLF = true // RFC 4180
@@ -172,16 +179,7 @@ func listCSV(list []Listed) (*csvFile, error) {
 		if l.Bad != "" {
 			why = l.Bad
 		}
-		rows = append(rows, []string{l.Dialled, l.Outcome, l.Class, harmless(rule), l.Trunk, l.Called, l.Caller, fmt.Sprint(l.Status), fmt.Sprint(l.Cause), harmless(why)})
+		rows = append(rows, []string{l.Dialled, l.Outcome, l.Class, rule, l.Trunk, l.Called, l.Caller, fmt.Sprint(l.Status), fmt.Sprint(l.Cause), why})
 	}
 	return newCSV("numbers-"+time.Now().UTC().Format("20060102-150405")+".csv", rows)
-}
-
-// harmless keeps a text of people from being a formula where a program for tables opens
-// the file. Numbers stay as they are: a + in front of one is part of it.
-func harmless(text string) string {
-	if text != "" && strings.ContainsRune("=@-+\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
 }

@@ -48,8 +48,8 @@ type Switchboard interface {
 	// plan, and returns the name of the leg on which it begins; EndPlaced ends it.
 	PlaceCall(t plan.Trunk, in decide.Call, talk time.Duration) (leg string, err error)
 	EndPlaced(leg string) (ok bool)
-	// Unknown counts messages from unknown sources, by switch.
-	Unknown() map[string]int64
+	// Unknown counts messages from unknown sources, by switch and by what became of them.
+	Unknown() map[string]map[string]int64
 	// Try lets the draft of a version decide the calls of some scopes, beside the live plan,
 	// and StopTrial ends that.
 	Try(ctx context.Context, version int64, scopes []live.Scope, who string) (problems []plan.Problem, err error)
@@ -74,6 +74,7 @@ type Config struct {
 	Gate          *live.Gate     // of calls
 	SignIns       *live.Gate     // who guesses passwords
 	OwnNetworks   []netip.Prefix // from which signing in is never blocked
+	Proxies       []netip.Prefix // whose word on who asked is believed
 	Certificates  *live.Certificates
 	History       *live.History
 	Lamps         *live.Lamps
@@ -134,7 +135,7 @@ func New(cfg Config) http.Handler {
 	cop.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
 		problem(w, http.StatusForbidden, "requests from other sites are refused")
 	}))
-	return headers(cop.Handler(s.sessions.LoadAndSave(engine)))
+	return headers(behindProxies(cfg.Proxies, cop.Handler(s.sessions.LoadAndSave(engine))))
 }
 
 // headers sets what every answer carries.

@@ -110,7 +110,7 @@ func (s *server) network() Network {
 	for _, sw := range p.Switches {
 		n.Switches = append(n.Switches, RunningSwitch{
 			ID: sw.ID, Name: sw.Name, Country: sw.Region.Country, Area: sw.Region.Area, Address: sw.SIP, TimeZone: sw.Zone().String(),
-			Sketches: sketches(sw.Region, true), ForeignSketches: sketches(sw.Region, false), Unknown: unknown[sw.ID],
+			Sketches: sketches(sw.Region, true), ForeignSketches: sketches(sw.Region, false), Unknown: sum(unknown[sw.ID]),
 			Ports: SoundPorts(ports[sw.ID]), TLS: s.secured(sw, time.Now()),
 		})
 	}
@@ -118,6 +118,14 @@ func (s *server) network() Network {
 		n.Trunks = append(n.Trunks, s.trunk(index, t))
 	}
 	return n
+}
+
+// sum adds up counts.
+func sum(by map[string]int64) (all int64) {
+	for _, n := range by {
+		all += n
+	}
+	return all
 }
 
 func sketches(in plan.Region, home bool) map[string]string {

@@ -42,6 +42,8 @@ type Options struct {
 	NameServer string
 	// OwnNetworks are those from which signing in is never blocked.
 	OwnNetworks []netip.Prefix
+	// Proxies are those in front of the web application that are believed.
+	Proxies []netip.Prefix
 	Keep        archive.Limits
 	// OtherPort takes one of the next ports if the port is taken.
 	OtherPort bool
@@ -158,7 +160,7 @@ func Run(ctx context.Context, o Options) error {
 	handler := api.New(api.Config{
 		First: first,
 		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
-		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers, Journal: &ops.journal,
+		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Proxies: o.Proxies, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers, Journal: &ops.journal,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})
 	h := health{db, b, b.trunks, recorder}

@@ -222,13 +222,17 @@ func (b *board) EndPlaced(leg string) (ok bool) {
 	return ok
 }
 
-// Unknown counts messages from unknown sources, by switch.
-func (b *board) Unknown() map[string]int64 {
+// Unknown counts messages from unknown sources, by switch and by what became of them.
+func (b *board) Unknown() map[string]map[string]int64 {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	out := map[string]int64{}
+	out := map[string]map[string]int64{}
 	for _, a := range b.agents {
-		out[a.Switch] = a.Unknown()
+		by := map[string]int64{}
+		for what, n := range a.UnknownBy() {
+			by[string(what)] = n
+		}
+		out[a.Switch] = by
 	}
 	return out
 }

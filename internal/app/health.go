@@ -81,7 +81,7 @@ var (
 	metricAnswers  = prometheus.NewDesc("switchback_trunk_answers", "1 if the far end answered the last OPTIONS, 0 if not; absent if it is not asked.", []string{"trunk"}, nil)
 	metricPorts    = prometheus.NewDesc("switchback_sound_ports", "Sides of calls that have ports for sound.", []string{"switch"}, nil)
 	metricNoPort   = prometheus.NewDesc("switchback_sound_ports_refused_total", "Calls for which no port for sound was left.", []string{"switch"}, nil)
-	metricUnknown  = prometheus.NewDesc("switchback_unknown_messages_total", "Messages from addresses that no trunk knows.", []string{"switch"}, nil)
+	metricUnknown  = prometheus.NewDesc("switchback_unknown_messages_total", "Messages from addresses that no trunk knows, by what became of them: blocked, flood (more than the share of one source), crowded (more than the budget of all), dropped, unreadable or refused.", []string{"switch", "what"}, nil)
 	metricLost     = prometheus.NewDesc("switchback_records_lost_total", "Messages and call records that could not be kept.", nil, nil)
 	metricWaiting  = prometheus.NewDesc("switchback_records_waiting", "1 while the database does not take call records.", nil, nil)
 )
@@ -107,8 +107,10 @@ func (h health) Collect(ch chan<- prometheus.Metric) {
 		gauge(metricPorts, float64(use.Used), sw)
 		count(metricNoPort, use.Refused, sw)
 	}
-	for sw, n := range h.board.Unknown() {
-		count(metricUnknown, n, sw)
+	for sw, by := range h.board.Unknown() {
+		for what, n := range by {
+			count(metricUnknown, n, sw, what)
+		}
 	}
 	run := h.board.plan.Current()
 	if run == nil {

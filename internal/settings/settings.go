@@ -43,6 +43,7 @@ var all = []Setting{
 	{"keepmb", "1024", "megabytes of recorded messages that are kept; the oldest go first", nil},
 	{"keepdays", "30", "days for which messages and call records are kept", nil},
 	{"ownnetworks", "127.0.0.0/8, ::1/128", "networks from which signing in is never blocked, with commas between them", nil},
+	{"proxies", "", "addresses and networks of proxies in front of the web application, whose X-Forwarded-For and X-Forwarded-Proto are believed, with commas between them; empty for none", nil},
 	{"metrics", "", "address and port of /metrics, /healthz and /readyz without a sign-in; empty for nowhere", nil},
 	{"log", "info", "least level that is logged: debug, info, warn or error", nil},
 }

@@ -242,7 +242,7 @@ func (s Sheet[T]) line(number int, header, cells []string) Line[T] {
 	}
 	values := map[string]string{}
 	for i, cell := range cells {
-		values[header[i]] = strings.TrimSpace(cell)
+		values[header[i]] = Taken(strings.TrimSpace(cell))
 		if formula(cell) {
 			line.Bad = append(line.Bad, Problem{header[i], fmt.Sprintf("%q is a formula, not a value; write what it comes to", cell)})
 		}
@@ -265,6 +265,33 @@ func formula(cell string) bool {
 		return strings.ContainsAny(cell[1:], "()!") // +cmd|… and the like
 	}
 	return false
+}
+
+// begins are what programs for tables take for the beginning of a formula.
+const begins = "=+-@\t\r\n"
+
+// Neutral is a cell as it is written into a table that people open: no program computes it.
+// Numbers stay as they are, a + or - in front of digits is part of them. Taken reads it back.
+func Neutral(cell string) string {
+	if cell == "" || strings.IndexByte(begins, cell[0]) < 0 && !isNeutral(cell) {
+		return cell
+	}
+	if digits := strings.TrimLeft(cell, "+-"); len(cell)-len(digits) == 1 && digits != "" && strings.Trim(digits, "0123456789") == "" {
+		return cell
+	}
+	return "'" + cell
+}
+
+// Taken is what a cell said before Neutral.
+func Taken(cell string) string {
+	if isNeutral(cell) {
+		return cell[1:]
+	}
+	return cell
+}
+
+func isNeutral(cell string) bool {
+	return len(cell) > 1 && cell[0] == '\'' && strings.IndexByte(begins+"'", cell[1]) >= 0
 }
 
 // plainText takes the mark of UTF-8 away and refuses other encodings by name.

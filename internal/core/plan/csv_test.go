@@ -3,6 +3,7 @@ package plan_test
 import (
 	"bytes"
 	"encoding/csv"
+	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -59,4 +60,37 @@ func TestSheetsTellWhatIsWrongAndWhere(t *testing.T) {
 	numbers, err := plan.Directory.Read([]byte("id,number\ndesk,+442079460485\n"))
 	require.NoError(t, err)
 	assert.Empty(t, numbers[0].Bad, "a number may begin with +")
+}
+
+// No cell of an export is computed by a program for tables, and each comes back as it was.
+// What such programs compute: OWASP, CSV injection (=, +, -, @, tab, carriage return).
+func TestExportsHoldNoFormulas(t *testing.T) {
+	for _, cell := range []string{"", "a", "=1+1", "+1", "+441914980101", "-5", "--5", "+", "-", "@x", "\tx", "\rx", "\nx", "'", "''", "'=1", "''=1", "'a", "+44 20", "=", "-2+3", "+cmd|x", "0191 498"} {
+		out := plan.Neutral(cell)
+		assert.Equal(t, cell, plan.Taken(out), "%q", cell)
+		if out != "" && (out[0] == '+' || out[0] == '-') {
+			assert.Regexp(t, `^[+-][0-9]+$`, out)
+		} else {
+			assert.NotRegexp(t, `^[=@\t\r\n]`, out)
+		}
+	}
+	r := rand.New(rand.NewPCG(1, 2))
+	for range 20_000 {
+		cell := make([]byte, r.IntN(5))
+		for i := range cell {
+			cell[i] = "=+-@'\t a1"[r.IntN(9)]
+		}
+		assert.Equal(t, string(cell), plan.Taken(plan.Neutral(string(cell))))
+	}
+	g := plan.Group{ID: "crew", Name: "=HYPERLINK(1)", Note: "'@note", May: []plan.Leave{}}
+	var b bytes.Buffer
+	rows := [][]string{plan.Groups.Columns, plan.Groups.Row(g)}
+	for i := range rows[1] {
+		rows[1][i] = plan.Neutral(rows[1][i])
+	}
+	require.NoError(t, csv.NewWriter(&b).WriteAll(rows))
+	lines, err := plan.Groups.Read(b.Bytes())
+	require.NoError(t, err)
+	assert.Empty(t, lines[0].Bad)
+	assert.Equal(t, g, lines[0].Object)
 }

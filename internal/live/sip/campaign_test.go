@@ -333,4 +333,3 @@ func (a *automaton) ask(t *testing.T, callID, cseq, text string) livetest.Receiv
 	require.Fail(t, "no answer to "+text)
 	return livetest.Received{}
 }
-

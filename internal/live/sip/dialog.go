@@ -215,6 +215,7 @@ func (a *Agent) onAck(req *wire.Message, from hop) {
 			a.noteStray(d.trunk.ID, from, req, strayWithin)
 			return
 		}
+		_ = keepUnderstood(req) // it is never answered: what is not understood is not there
 		d.on(machine.Acknowledged)
 		select {
 		case d.acked <- req.Body:

@@ -33,6 +33,9 @@ func (a *Agent) onInvite(t *inbound) {
 		t.reply(481, "")
 		return
 	}
+	if t.refusesBody(newID()) {
+		return
+	}
 	trunk, _ := run.Snapshot.Trunk(id.Trunk)
 	if _, tooSmall := machine.AnswerSession(readSession(t.req), 0); tooSmall {
 		t.reply(422, newID(), [2]string{"Min-SE", itoa(machine.MinSession)})

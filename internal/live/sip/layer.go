@@ -361,6 +361,7 @@ func (l *layer) response(m *wire.Message, from hop) {
 	}
 	t.mu.Lock()
 	defer t.mu.Unlock()
+	_ = keepUnderstood(m) // a response is never refused: what is not understood is not there
 	t.last = m
 	switch {
 	case m.Status < 200:

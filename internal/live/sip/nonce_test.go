@@ -94,16 +94,3 @@ func TestNoNonceIsForgottenAndTaken(t *testing.T) {
 	}
 	assert.LessOrEqual(t, len(n.used)+len(n.old), MaxNonces)
 }
-
-func TestProofsAreMaskedInRecordings(t *testing.T) {
-	for in, want := range map[string]string{
-		"Authorization: Digest username=\"a\", response=\"0123abcd\", uri=\"x\"\r\n":      "Authorization: Digest username=\"a\", response=\"********\", uri=\"x\"\r\n",
-		"proxy-authorization:Digest nonce=\"response\",response=ff,qop=auth\r\n":          "proxy-authorization:Digest nonce=\"response\",response=**,qop=auth\r\n",
-		"a=crypto:1 AES_CM_128_HMAC_SHA1_80 inline:AAEC+/==|2^20\r\n":                     "a=crypto:1 AES_CM_128_HMAC_SHA1_80 inline:********|2^20\r\n",
-		"Subject: response=\"0123abcd\"\r\nAuthorization: Digest response=\"ab\"\r\n\r\n": "Subject: response=\"0123abcd\"\r\nAuthorization: Digest response=\"**\"\r\n\r\n",
-	} {
-		b := []byte(in)
-		assert.Equal(t, want, string(masked(b)))
-		assert.Equal(t, in, string(b), "what was sent is not touched")
-	}
-}

@@ -115,7 +115,7 @@ func (s *sound) describe(to relay.Side, body []byte, answer bool) ([]byte, error
 	}
 	d, err := media.Read(body)
 	if err != nil {
-		return body, nil //nolint:nilerr // whom it is for will say what it thinks of it
+		return nil, fmt.Errorf("the description cannot be read: %w", err)
 	}
 	if err := s.takeKey(to.Other(), d); err != nil {
 		return nil, err

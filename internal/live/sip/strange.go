@@ -3,6 +3,7 @@ package sip
 import (
 	"time"
 
+	"switchback.example/switchback/internal/core/decide"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
@@ -24,12 +25,27 @@ func (a *Agent) noteStranger(from hop, m *wire.Message, answer string) {
 // noteDropped keeps one that was dropped unread. Blocked sources are on a list
 // of their own.
 func (a *Agent) noteDropped(from hop, m *wire.Message, how admission) {
+	a.noteNearly(from, m)
 	switch how {
 	case blocked:
 	case flooding:
 		a.noteStranger(from, m, "nothing: it floods")
 	default:
 		a.noteStranger(from, m, "nothing")
+	}
+}
+
+// noteNearly keeps at its trunk what was dropped unread and would have been its far end's, but
+// for its address or transport.
+func (a *Agent) noteNearly(from hop, m *wire.Message) {
+	if d := a.findDialog(m); d != nil && m.Request() {
+		a.noteStray(d.trunk.ID, from, m, strayWithin)
+		return
+	}
+	if run := a.Plan.Current(); run != nil {
+		for _, o := range run.Snapshot.Identify(a.Switch, decide.Origin{From: from.sender()}).Others {
+			a.noteStray(o.Trunk.ID, from, m, o.Why)
+		}
 	}
 }
 

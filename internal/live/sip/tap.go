@@ -3,7 +3,6 @@ package sip
 import (
 	"bytes"
 	"net/netip"
-	"regexp"
 	"sync"
 	"time"
 
@@ -63,7 +62,7 @@ func (t *tap) In(from hop, trunk string, how admission, b []byte, m *wire.Messag
 	at := time.Now()
 	switch {
 	case how >= restrained:
-		t.record(at, false, from, masked(bytes.Clone(b)), m.Get("Call-ID"))
+		t.record(at, false, from, recorded(b), m.Get("Call-ID"))
 		t.seen(trunk, from.AddrPort, at, describe(m))
 		if date := m.Get("Date"); date != "" {
 			if theirs, err := time.Parse(time.RFC1123, date); err == nil {
@@ -72,7 +71,7 @@ func (t *tap) In(from hop, trunk string, how admission, b []byte, m *wire.Messag
 		}
 	case t.sampled(at):
 		head, _ := wire.ReadHead(b)
-		t.record(at, false, from, masked(bytes.Clone(b)), head.CallID)
+		t.record(at, false, from, recorded(b), head.CallID)
 		if !how.taken() { // it was not read: as many are as are recorded
 			if read, err := wire.Read(b); err == nil {
 				t.strange(from, read, how)
@@ -106,7 +105,7 @@ func (t *tap) sampled(at time.Time) bool {
 // Out records what is about to be sent, so that no answer can be recorded ahead
 // of it.
 func (t *tap) Out(to hop, b []byte, callID string) {
-	t.record(time.Now(), true, to, masked(b), callID)
+	t.record(time.Now(), true, to, wire.Masked(b), callID)
 }
 
 // record keeps a message that nobody changes any more.
@@ -168,41 +167,6 @@ func describe(m *wire.Message) string {
 	return m.Method
 }
 
-var proof = regexp.MustCompile(`(?im)^(?:Proxy-)?Authorization[ \t]*:.*?[ ,]response[ \t]*=[ \t]*"?([0-9a-f]+)`)
-
-// masked is a message without what a secret could be guessed from: itself if there
-// is no such thing in it, else a copy of the same length.
-func masked(b []byte) []byte {
-	if !hasProof(b) {
-		return b
-	}
-	out := bytes.Clone(b)
-	for _, secret := range [...]*regexp.Regexp{proof, mediaKey} {
-		for _, m := range secret.FindAllSubmatchIndex(out, -1) {
-			for i := m[2]; i < m[3]; i++ {
-				out[i] = '*'
-			}
-		}
-	}
-	return out
-}
-
-// mediaKey is a key of SRTP in a description (RFC 4568).
-var mediaKey = regexp.MustCompile(`(?i)inline:([A-Za-z0-9+/=]+)`)
-
-// hasProof tells whether a line of a message is a credential, or has a key.
-func hasProof(b []byte) bool {
-	for line := b; len(line) > 0; {
-		for _, name := range [...]string{"authorization", "proxy-authorization", "a=crypto"} {
-			if len(line) > len(name) && (line[0]|0x20) == name[0] && bytes.EqualFold(line[:len(name)], []byte(name)) {
-				return true
-			}
-		}
-		end := bytes.IndexByte(line, '\n')
-		if end < 0 {
-			return false
-		}
-		line = line[end+1:]
-	}
-	return false
-}
+// recorded is a copy of a message as it is kept: nobody changes it any more, and no secret is in
+// it.
+func recorded(b []byte) []byte { return wire.Masked(bytes.Clone(b)) }

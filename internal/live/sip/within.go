@@ -46,6 +46,9 @@ func (a *Agent) within(t *inbound) {
 		t.reply(500, d.key.localTag)
 		return
 	}
+	if t.refusesBody(d.key.localTag) {
+		return
+	}
 	if _, tooSmall := machine.AnswerSession(readSession(t.req), 0); tooSmall {
 		t.reply(422, d.key.localTag, [2]string{"Min-SE", itoa(machine.MinSession)})
 		return
@@ -256,7 +259,7 @@ func (c *call) passed(t *inbound, res *wire.Message, near *dialog) *wire.Message
 			out.Add(name, v)
 		}
 	}
-	out.SetBody(bodyKind(res), res.Body)
+	out.SetBody("", nil) // of a refusal it is for us alone
 	return out
 }
 

@@ -1526,6 +1526,7 @@ export interface components {
             expires?: number;
             id: string;
             number?: string;
+            oldDigest?: boolean;
             /** @description The port or extension behind it, in words */
             port?: string;
             /** @description User of the address that registers, and the digest user name where no other is set */
@@ -2267,6 +2268,7 @@ export interface components {
             answer: "silence" | "401" | "403";
             id: string;
             limits: components["schemas"]["Gate"];
+            met: components["schemas"]["MetCount"][];
             name: string;
             /**
              * Format: int64
@@ -2276,11 +2278,21 @@ export interface components {
         };
         GateView: {
             blocks: components["schemas"]["Blocked"][];
+            /**
+             * Format: int64
+             * @description Also those that are not listed
+             */
+            blocksInAll: number;
             strangers: components["schemas"]["Stranger"][];
             /** Format: int64 */
             strangersInAll: number;
-            /** @description Sources that failed and are not shut out yet */
+            /** @description Sources that failed and are not blocked yet */
             suspects: components["schemas"]["Suspect"][];
+            /**
+             * Format: int64
+             * @description Also those that are not listed
+             */
+            suspectsInAll: number;
             switches: components["schemas"]["GateLimits"][];
         };
         GoLive: {
@@ -2728,6 +2740,12 @@ export interface components {
             first?: number;
             /** Format: int64 */
             last?: number;
+        };
+        MetCount: {
+            /** Format: int64 */
+            count: number;
+            /** @enum {string} */
+            what: "blocked" | "flood" | "crowded" | "dropped" | "unreadable" | "refused";
         };
         Network: {
             /** Format: int64 */
@@ -3476,6 +3494,7 @@ export interface components {
             sessionSeconds?: number;
             /** @enum {string} */
             sessionTimer?: "on" | "off";
+            showsCertificate?: boolean;
             targets?: components["schemas"]["Target"][];
             theirAccounts?: components["schemas"]["Account"][];
             /** @enum {string} */
@@ -3755,6 +3774,11 @@ export interface components {
         Suspect: {
             /** Format: int64 */
             failures: number;
+            /**
+             * @description What the failures are counted against
+             * @enum {string}
+             */
+            kind: "address" | "flow" | "account";
             /** Format: date-time */
             last: string;
             source: string;
@@ -6817,7 +6841,12 @@ export interface operations {
     };
     gate: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Only sources and reasons with this text, or blocks that hold this address */
+                find?: string;
+                /** @description The first block and suspect that is listed, counted from 0 */
+                from?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

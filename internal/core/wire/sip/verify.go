@@ -110,6 +110,9 @@ func judgeParties(m *Message) error {
 	}
 	for _, text := range m.All("Contact") {
 		if text == "*" {
+			if m.Request() && m.Method != "REGISTER" {
+				return fmt.Errorf("the Contact * stands in a REGISTER alone (RFC 3261 section 20.10)")
+			}
 			continue
 		}
 		a, err := ReadAddress(text)
