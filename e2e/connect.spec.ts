@@ -52,10 +52,10 @@ test("a secret is made, shown once, and refused for an account of ours", async (
   await expect(accounts.getByText(/type it in/)).toBeVisible();
 });
 
-test("a source is shut out once it was seen who sits behind it, and let in again", async ({ signedIn: page }) => {
+test("a source is blocked once it was seen who sits behind it, and unblocked", async ({ signedIn: page }) => {
   await page.keyboard.press("0");
-  await expect(page.getByText("Nobody is shut out.")).toBeVisible();
-  const form = page.getByRole("complementary", { name: "Shut a source out" });
+  await expect(page.getByText("No source is blocked.")).toBeVisible();
+  const form = page.getByRole("complementary", { name: "Block a source" });
   await form.getByLabel("Address or network").fill("the pier");
   await form.getByRole("button", { name: "Who sits behind it?" }).click();
   await expect(form.getByText(/neither an address/)).toBeVisible();
@@ -66,9 +66,9 @@ test("a source is shut out once it was seen who sits behind it, and let in again
   await form.getByRole("button", { name: "Who sits behind it?" }).click();
   await expect(form.getByText("nobody that we know")).toBeVisible();
   await form.getByLabel("Why").fill("scans");
-  await form.getByRole("button", { name: "Shut it out" }).click();
+  await form.getByRole("button", { name: "Block it" }).click();
   const block = page.getByRole("row", { name: /127.0.99.0\/24/ });
-  await expect(block).toContainText("by hand, engineer");
-  await block.getByRole("button", { name: /Let .* in/ }).click();
-  await expect(page.getByText("Nobody is shut out.")).toBeVisible();
+  await expect(block).toContainText("by engineer");
+  await block.getByRole("button", { name: /^Unblock/ }).click();
+  await expect(page.getByText("No source is blocked.")).toBeVisible();
 });

@@ -1,6 +1,6 @@
 import { expect, test } from "./demo";
 
-test("whoever sits at the machine is never shut out, whatever was typed there", async ({ page, demo }) => {
+test("whoever sits at the machine is never blocked, whatever was typed there", async ({ page, demo }) => {
   await page.goto(demo.url);
   const signIn = async (password: string) => {
     await page.getByLabel("Name").fill("engineer");

@@ -20,7 +20,7 @@ import (
 	"switchback.example/switchback/internal/live"
 )
 
-// GateView is who is shut out, who fails, and by which limits.
+// GateView is who is blocked, who fails, and by which limits.
 type GateView struct {
 	Blocks        []Blocked    `json:"blocks"`
 	BlocksInAll   int          `json:"blocksInAll" doc:"Also those that are not listed"`
@@ -77,14 +77,14 @@ func page[T any](list []T, from int) (part []T, all int) {
 	return list[from:min(all, from+gatePage)], all
 }
 
-// Blocked is a source that is shut out.
+// Blocked is a source that is blocked.
 type Blocked struct {
 	Source string    `json:"source" doc:"An address or a network"`
-	From   string    `json:"from" enum:"calls,sign-in" doc:"What it is shut out from"`
+	From   string    `json:"from" enum:"calls,sign-in" doc:"What it is kept out of"`
 	Since  time.Time `json:"since"`
 	Until  time.Time `json:"until"`
 	Why    string    `json:"why"`
-	By     string    `json:"by" doc:"Who did it by hand; empty if the gate did"`
+	By     string    `json:"by" doc:"The person who did it; empty if Switchback did"`
 	Met    int64     `json:"met" doc:"Messages that were dropped since this process started"`
 }
 
@@ -116,20 +116,20 @@ type MetCount struct {
 	Count int64  `json:"count"`
 }
 
-// BlockPut shuts a source out by hand.
+// BlockPut blocks a source.
 type BlockPut struct {
 	Source string `json:"source" minLength:"2" maxLength:"64" doc:"An address or a network"`
 	Hours  int    `json:"hours" minimum:"1" maximum:"8760"`
 	Why    string `json:"why" minLength:"1" maxLength:"500"`
 }
 
-// Behind is what sits behind a source: who else would be shut out with it.
+// Behind is what sits behind a source: who else would be blocked with it.
 type Behind struct {
 	Source        string   `json:"source"`
 	Trunks        []string `json:"trunks" doc:"Names of trunks whose far end is there"`
 	Registrations []string `json:"registrations" doc:"Accounts that have registered from there"`
 	Calls         int      `json:"calls" doc:"Calls that run with it"`
-	Trusted       bool     `json:"trusted" doc:"A trunk trusts it, so that the gate never shuts it out by itself"`
+	Trusted       bool     `json:"trusted" doc:"A trunk trusts it, so that Switchback never blocks it by itself"`
 	You           bool     `json:"you" doc:"Your own browser comes from there"`
 }
 
@@ -147,7 +147,7 @@ func (q SourceQuery) prefix() (netip.Prefix, error) {
 }
 
 func (s *server) gateRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "gate", Method: http.MethodGet, Path: "/api/gate", Summary: "Who is shut out, and who fails"},
+	huma.Register(a, huma.Operation{OperationID: "gate", Method: http.MethodGet, Path: "/api/gate", Summary: "Who is blocked, and who fails"},
 		func(_ context.Context, in *GateQuery) (*struct{ Body GateView }, error) {
 			return &struct{ Body GateView }{s.gate(time.Now(), *in)}, nil
 		})
@@ -162,7 +162,7 @@ func (s *server) gateRoutes(a huma.API) {
 			}
 			return &struct{ Body Behind }{s.behind(p, in.address)}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "shut-out", Method: http.MethodPost, Path: "/api/gate", Summary: "Shut a source out by hand"},
+	huma.Register(a, huma.Operation{OperationID: "block", Method: http.MethodPost, Path: "/api/gate", Summary: "Block a source"},
 		func(ctx context.Context, in *struct {
 			Body BlockPut
 			peer
@@ -172,16 +172,16 @@ func (s *server) gateRoutes(a huma.API) {
 				return nil, err
 			}
 			if b := s.behind(p, in.address); b.You {
-				return nil, huma.Error409Conflict("your own browser comes from there; you would shut yourself out")
+				return nil, huma.Error409Conflict("your own browser comes from there; you would block yourself")
 			}
 			now := time.Now()
 			if !s.Gate.Block(p, guard.Block{Since: now, Until: now.Add(time.Duration(in.Body.Hours) * time.Hour), Why: in.Body.Why, By: user(s, ctx)}) {
 				return nil, huma.Error409Conflict(fmt.Sprintf("%d sources are blocked by people already; unblock some, or block a network", guard.MaxBlocks))
 			}
-			s.audit(ctx, fmt.Sprintf("shut %s out for %d h: %s", p, in.Body.Hours, in.Body.Why))
+			s.audit(ctx, fmt.Sprintf("blocked %s for %d h: %s", p, in.Body.Hours, in.Body.Why))
 			return &struct{ Body GateView }{s.gate(now, GateQuery{})}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "let-in", Method: http.MethodDelete, Path: "/api/gate", Summary: "Let a source in again"},
+	huma.Register(a, huma.Operation{OperationID: "unblock", Method: http.MethodDelete, Path: "/api/gate", Summary: "Unblock a source"},
 		func(ctx context.Context, in *struct{ SourceQuery }) (*struct{ Body GateView }, error) {
 			p, err := in.prefix()
 			if err != nil {
@@ -189,9 +189,9 @@ func (s *server) gateRoutes(a huma.API) {
 			}
 			calls, signIn := s.Gate.LetIn(p), s.SignIns.LetIn(p)
 			if !calls && !signIn {
-				return nil, huma.Error404NotFound(in.Source + " is not shut out")
+				return nil, huma.Error404NotFound(in.Source + " is not blocked")
 			}
-			s.audit(ctx, fmt.Sprintf("let %s in again", in.Source))
+			s.audit(ctx, fmt.Sprintf("unblocked %s", in.Source))
 			return &struct{ Body GateView }{s.gate(time.Now(), GateQuery{})}, nil
 		})
 }

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -40,8 +41,23 @@ type TrunkDetail struct {
 	// Checklist is what must be true before the trunk is handed over, in the order
 	// in which one thing needs another.
 	Checklist []live.Check `json:"checklist"`
+	// Strays are messages that would have been the far end's, but for their address or transport.
+	Strays []StrayState `json:"strays" doc:"What was refused, of the last 24 hours, the latest first" nullable:"false"`
 	// Blocked is the block of this switch under which an address of the far end is.
 	Blocked *Blocked `json:"blocked,omitempty"`
+}
+
+// StrayState is a source whose messages would have been the far end's.
+type StrayState struct {
+	Source string    `json:"source"`
+	Port   uint16    `json:"port"`
+	By     string    `json:"by" enum:"UDP,TCP,TLS"`
+	Method string    `json:"method" doc:"Of the last message"`
+	Why    string    `json:"why"`
+	Count  int64     `json:"count"`
+	Last   time.Time `json:"last"`
+	// Trustable says that trusting its address would let it in.
+	Trustable bool `json:"trustable"`
 }
 
 // Mailbox is what was said last of a mailbox.
@@ -219,6 +235,10 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	d.SentToday, d.AnswerTime = answering.Sent, answering.MeanWait().Seconds()
 	if b, cut := s.Trunks.CutOff(t, s.Registrations, s.Gate, now); cut {
 		d.Blocked = &Blocked{b.Source, "calls", b.Since, b.Until, b.Why, b.By, b.Met}
+	}
+	d.Strays = []StrayState{}
+	for _, x := range s.Trunks.Strays(id, now) {
+		d.Strays = append(d.Strays, StrayState{x.Source, x.Port, x.By, x.Method, x.Why, x.Count, x.Last, t.SIP.Takes(strings.ToLower(x.By))})
 	}
 	d.Ends = s.ends(run.Snapshot.Plan(), t)
 	d.Certificates = s.certificatesOf(t, time.Now())

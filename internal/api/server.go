@@ -67,7 +67,7 @@ type Config struct {
 	Archive     *archive.Archive
 	Feed        *live.Feed
 	Switchboard Switchboard
-	// Operational state: secrets of accounts, who registered, who is shut out,
+	// Operational state: secrets of accounts, who registered, who is blocked,
 	// what trunks were over the day.
 	Secrets       *live.Secrets
 	Registrations *live.Registrations

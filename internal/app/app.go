@@ -44,7 +44,7 @@ type Options struct {
 	OwnNetworks []netip.Prefix
 	// Proxies are those in front of the web application that are believed.
 	Proxies []netip.Prefix
-	Keep        archive.Limits
+	Keep    archive.Limits
 	// OtherPort takes one of the next ports if the port is taken.
 	OtherPort bool
 	// StandIns run beside the switches; none outside the demo.

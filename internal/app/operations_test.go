@@ -168,7 +168,7 @@ func TestServiceGateAndSecretsByHand(t *testing.T) {
 	c.Ask("PUT", "/api/trunks/ostrel/service", api.ServicePut{Word: "in"}, nil)
 	assert.NotEqual(t, "draining", trunk(c, "ostrel").State.Word)
 
-	// Who else sits there is said before somebody is shut out.
+	// Who else sits there is said before somebody is blocked.
 	var behind api.Behind
 	c.Ask("GET", "/api/gate/behind?source=127.1.30.0/24", nil, &behind)
 	assert.Equal(t, []string{"Ostrel"}, behind.Trunks)

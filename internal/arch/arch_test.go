@@ -56,7 +56,7 @@ var may = map[string]string{
 	"internal/app":             "core/ archive live api store standin",
 	"internal/apptest":         "core/plan app demo live livetest standin store",
 	"internal/settings":        "",
-	"internal/campaign":         "",
+	"internal/campaign":        "",
 	"internal/calltest":        "core/",
 	"internal/livetest":        "core/ live standin demo",
 	"internal/arch":            "campaign",

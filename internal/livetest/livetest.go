@@ -121,7 +121,7 @@ type Bench struct {
 	Plan     *live.Plan
 	Trunks   *live.Trunks
 	StandIns *standin.Set
-	// Secrets of accounts, who registered, and who is shut out.
+	// Secrets of accounts, who registered, and who is blocked.
 	Secrets       *live.Secrets
 	Registrations *live.Registrations
 	Gate          *live.Gate

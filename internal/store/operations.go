@@ -93,7 +93,7 @@ func (s *Store) SaveRegistrations(ctx context.Context, list []live.AccountBindin
 	})
 }
 
-// Blocks returns the sources that a gate shuts out at a time: that of calls, or of
+// Blocks returns the sources that a gate blocks at a time: that of calls, or of
 // signing in.
 func (s *Store) Blocks(ctx context.Context, gate string, at time.Time) ([]guard.Block, error) {
 	return many(ctx, s.db, func(scan func(...any) error) (b guard.Block, err error) {

@@ -81,9 +81,9 @@ type Gate struct {
 	// Unknown is what a call gets that belongs to no trunk: silence (the
 	// default), 401 or 403.
 	Unknown string `json:"unknown,omitempty" enum:"silence,401,403"`
-	// A source that fails Failures times within WindowMinutes is shut out for
+	// A source that fails Failures times within WindowMinutes is blocked for
 	// ShutHours; 0 is 5 times in 10 minutes, for 24 hours. Addresses that a
-	// trunk trusts are never shut out.
+	// trunk trusts are never blocked.
 	Failures      int `json:"failures,omitempty" minimum:"0" maximum:"1000"`
 	WindowMinutes int `json:"windowMinutes,omitempty" minimum:"0" maximum:"1440"`
 	ShutHours     int `json:"shutHours,omitempty" minimum:"0" maximum:"8760"`

@@ -38,7 +38,7 @@ type Config struct {
 	Plan     *live.Plan
 	Trunks   *live.Trunks
 	Recorder *live.Recorder
-	// Secrets of accounts, who registered, and who is shut out.
+	// Secrets of accounts, who registered, and who is blocked.
 	Secrets       *live.Secrets
 	Registrations *live.Registrations
 	Gate          *live.Gate

@@ -16,7 +16,9 @@ import (
 // description.
 func TestOnlyWhatIsUnderstoodIsCarried(t *testing.T) {
 	f := start(t, nil)
-	kind := func(text, fields string) string { return strings.Replace(text, "Content-Type: application/sdp", fields, 1) }
+	kind := func(text, fields string) string {
+		return strings.Replace(text, "Content-Type: application/sdp", fields, 1)
+	}
 	mixed := "--b\nContent-Type: application/sdp\n\n" + offer + "--b\nContent-Type: application/isup\nContent-Disposition: signal;handling=%\n\n\x89\x8b\n--b--\n"
 	for i, c := range []struct{ fields, body, want string }{
 		{"Content-Type: application/isup", "\x89\x8b", "SIP/2.0 415"},

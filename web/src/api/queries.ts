@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import {
   api,
   type CollectAsk,
@@ -55,9 +55,14 @@ export const useTrunk = (id: string) =>
     placeholderData: (before) => (before?.id === id ? before : undefined),
   });
 
-/** Who is shut out, and who fails. */
-export const useGate = () =>
-  useQuery({ queryKey: ["gate"], queryFn: () => take(api.GET("/api/gate")), refetchInterval: asked });
+/** Who is blocked, and who fails. */
+export const useGate = (find: string, from: number) =>
+  useQuery({
+    queryKey: ["gate", "list", find, from],
+    queryFn: () => take(api.GET("/api/gate", { params: { query: { find, from } } })),
+    refetchInterval: asked,
+    placeholderData: keepPreviousData,
+  });
 
 /** Who sits behind an address or a network. */
 export const useBehind = (source: string) =>

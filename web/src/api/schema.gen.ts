@@ -829,13 +829,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is shut out, and who fails */
+        /** Who is blocked, and who fails */
         get: operations["gate"];
         put?: never;
-        /** Shut a source out by hand */
-        post: operations["shut-out"];
-        /** Let a source in again */
-        delete: operations["let-in"];
+        /** Block a source */
+        post: operations["block"];
+        /** Unblock a source */
+        delete: operations["unblock"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1626,7 +1626,7 @@ export interface components {
             source: string;
             /** @description Names of trunks whose far end is there */
             trunks: string[];
-            /** @description A trunk trusts it, so that the gate never shuts it out by itself */
+            /** @description A trunk trusts it, so that Switchback never blocks it by itself */
             trusted: boolean;
             /** @description Your own browser comes from there */
             you: boolean;
@@ -1639,10 +1639,10 @@ export interface components {
             why: string;
         };
         Blocked: {
-            /** @description Who did it by hand; empty if the gate did */
+            /** @description The person who did it; empty if Switchback did */
             by: string;
             /**
-             * @description What it is shut out from
+             * @description What it is kept out of
              * @enum {string}
              */
             from: "calls" | "sign-in";
@@ -3771,6 +3771,21 @@ export interface components {
             /** @description What points to that trunk */
             why?: string;
         };
+        StrayState: {
+            /** @enum {string} */
+            by: "UDP" | "TCP" | "TLS";
+            /** Format: int64 */
+            count: number;
+            /** Format: date-time */
+            last: string;
+            /** @description Of the last message */
+            method: string;
+            /** Format: int32 */
+            port: number;
+            source: string;
+            trustable: boolean;
+            why: string;
+        };
         Suspect: {
             /** Format: int64 */
             failures: number;
@@ -4031,6 +4046,8 @@ export interface components {
             /** @description Id of the stand-in that plays the far end; empty if none does */
             standIn: string;
             state: components["schemas"]["TrunkState"];
+            /** @description What was refused, of the last 24 hours, the latest first */
+            strays: components["schemas"]["StrayState"][];
             switch: string;
             trusted: string[];
             /** @description What will be wrong soon, though calls go; empty if nothing is known */
@@ -6873,7 +6890,7 @@ export interface operations {
             };
         };
     };
-    "shut-out": {
+    block: {
         parameters: {
             query?: never;
             header?: never;
@@ -6906,7 +6923,7 @@ export interface operations {
             };
         };
     };
-    "let-in": {
+    unblock: {
         parameters: {
             query: {
                 source: string;

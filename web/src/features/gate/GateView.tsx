@@ -1,30 +1,85 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { DoorOpen } from "lucide-react";
+import { DoorOpen, Search } from "lucide-react";
+import { type ReactNode, useDeferredValue, useState } from "react";
 import { Link } from "react-router";
 import { api, type GateView as Gate, take } from "@/api/client";
 import { useGate, useZone } from "@/api/queries";
 import { ago, dayAndClock } from "@/lib/time";
-import { Button } from "@/ui/controls";
+import { Button, inputLook } from "@/ui/controls";
 import { Failure, Loading } from "@/ui/feedback";
-import { ShutOut } from "./ShutOut";
+import { BlockForm } from "./BlockForm";
 import { Strangers } from "./Strangers";
 
-/** Who is shut out, who is failing, and how each switch meets strangers. */
+/** Who is blocked, who is failing, and how each switch meets strangers. */
 export function GateView() {
-  const gate = useGate();
-  if (gate.isPending) return <Loading what="the gate" />;
-  if (!gate.data) return <Failure error={gate.error} retry={() => gate.refetch()} />;
+  const [find, setFind] = useState("");
+  const [from, setFrom] = useState(0);
+  const gate = useGate(useDeferredValue(find), from);
+  if (!gate.data) {
+    if (gate.isPending) return <Loading what="the gate" />;
+    return <Failure error={gate.error} retry={() => gate.refetch()} />;
+  }
+  const { blocks, blocksInAll, suspects, suspectsInAll } = gate.data;
+  const all = Math.max(blocksInAll, suspectsInAll);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_25rem]">
       <div className="overflow-auto">
-        <Blocks blocks={gate.data.blocks} />
+        <Chooser
+          find={find}
+          from={from}
+          all={all}
+          onFind={(text) => {
+            setFind(text);
+            setFrom(0);
+          }}
+          onFrom={setFrom}
+        />
+        <Blocks blocks={blocks} all={blocksInAll} sought={find !== ""} />
         <Strangers strangers={gate.data.strangers} all={gate.data.strangersInAll} />
-        <Suspects suspects={gate.data.suspects} />
+        <Suspects suspects={suspects} all={suspectsInAll} />
         <Limits switches={gate.data.switches} />
       </div>
-      <aside className="overflow-auto border-l border-line bg-sheet p-4" aria-label="Shut a source out">
-        <ShutOut />
+      <aside className="overflow-auto border-l border-line bg-sheet p-4" aria-label="Block a source">
+        <BlockForm />
       </aside>
+    </div>
+  );
+}
+
+const onePage = 200; // as the server gives them
+
+interface ChooserProps {
+  find: string;
+  from: number;
+  all: number;
+  onFind: (text: string) => void;
+  onFrom: (from: number) => void;
+}
+
+/** Finds a source among many, and turns the pages where there are more than one shows. */
+function Chooser({ find, from, all, onFind, onFrom }: ChooserProps) {
+  return (
+    <div className="flex h-11 items-center gap-2 border-b border-line px-4">
+      <Search className="size-4 text-soft" aria-hidden="true" />
+      <input
+        aria-label="Find a source"
+        placeholder="Address, network or reason"
+        className={`${inputLook} h-7 w-64`}
+        value={find}
+        maxLength={64}
+        onChange={(e) => onFind(e.target.value)}
+      />
+      {all > onePage && (
+        <span className="ml-auto flex items-center gap-2 text-[13px]">
+          {from + 1} to {Math.min(all, from + onePage)} of {all}
+          <Button className="h-7" disabled={from === 0} onClick={() => onFrom(Math.max(0, from - onePage))}>
+            Earlier
+          </Button>
+          <Button className="h-7" disabled={from + onePage >= all} onClick={() => onFrom(from + onePage)}>
+            Later
+          </Button>
+        </span>
+      )}
     </div>
   );
 }
@@ -33,19 +88,27 @@ const head = "border-b border-line bg-sunk px-4 py-1.5 font-semibold";
 const row = "border-b border-line align-top [&>td]:px-4 [&>td]:py-2";
 const titles = "border-b border-line text-[13px] text-soft [&>th]:px-4 [&>th]:py-1 [&>th]:font-normal";
 
-function Blocks({ blocks }: { blocks: Gate["blocks"] }) {
+function Title({ children, all }: { children: ReactNode; all: number }) {
+  return (
+    <h2 className={head}>
+      {children} {all > 0 && <span className="font-normal text-soft">{all}</span>}
+    </h2>
+  );
+}
+
+function Blocks({ blocks, all, sought }: { blocks: Gate["blocks"]; all: number; sought: boolean }) {
   const zone = useZone();
   const queries = useQueryClient();
-  const letIn = useMutation({
+  const unblock = useMutation({
     mutationFn: (source: string) => take(api.DELETE("/api/gate", { params: { query: { source } } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["gate"] }),
   });
   return (
-    <section aria-label="Shut out">
-      <h2 className={head}>Shut out</h2>
-      {letIn.isError && <Failure error={letIn.error} />}
+    <section aria-label="Blocked">
+      <Title all={all}>Blocked</Title>
+      {unblock.isError && <Failure error={unblock.error} />}
       {blocks.length === 0 ? (
-        <p className="px-4 py-3 text-soft">Nobody is shut out.</p>
+        <p className="px-4 py-3 text-soft">{sought ? "No blocked source fits." : "No source is blocked."}</p>
       ) : (
         <table className="w-full border-collapse text-left">
           <thead>
@@ -57,7 +120,7 @@ function Blocks({ blocks }: { blocks: Gate["blocks"] }) {
               <th>Why</th>
               <th className="text-right">Met since</th>
               <th>
-                <span className="sr-only">Let in</span>
+                <span className="sr-only">Unblock</span>
               </th>
             </tr>
           </thead>
@@ -70,16 +133,16 @@ function Blocks({ blocks }: { blocks: Gate["blocks"] }) {
                 <td className="whitespace-nowrap">{dayAndClock(b.until, zone())}</td>
                 <td className="break-words">
                   {b.why}
-                  <div className="text-[13px] text-soft">{b.by ? `by hand, ${b.by}` : "by the gate"}</div>
+                  <div className="text-[13px] text-soft">{b.by ? `by ${b.by}` : "by Switchback"}</div>
                 </td>
                 <td className="text-right font-mono">{b.met}</td>
                 <td className="text-right">
                   <Button
-                    onClick={() => letIn.mutate(b.source)}
-                    disabled={letIn.isPending}
-                    aria-label={`Let ${b.source} in`}
+                    onClick={() => unblock.mutate(b.source)}
+                    disabled={unblock.isPending}
+                    aria-label={`Unblock ${b.source}`}
                   >
-                    <DoorOpen className="size-4" aria-hidden="true" /> Let in
+                    <DoorOpen className="size-4" aria-hidden="true" /> Unblock
                   </Button>
                 </td>
               </tr>
@@ -91,10 +154,12 @@ function Blocks({ blocks }: { blocks: Gate["blocks"] }) {
   );
 }
 
-function Suspects({ suspects }: { suspects: Gate["suspects"] }) {
+const kinds: Record<string, string> = { address: "address", flow: "registered flow", account: "account" };
+
+function Suspects({ suspects, all }: { suspects: Gate["suspects"]; all: number }) {
   return (
     <section aria-label="Failing sources">
-      <h2 className={head}>Failing, not shut out</h2>
+      <Title all={all}>Failing, not blocked</Title>
       {suspects.length === 0 ? (
         <p className="px-4 py-3 text-soft">No source has failed to say who it is.</p>
       ) : (
@@ -102,6 +167,7 @@ function Suspects({ suspects }: { suspects: Gate["suspects"] }) {
           <thead>
             <tr className={titles}>
               <th>Source</th>
+              <th>Counted by</th>
               <th className="text-right">Failures</th>
               <th>Last</th>
               <th>Why</th>
@@ -109,8 +175,9 @@ function Suspects({ suspects }: { suspects: Gate["suspects"] }) {
           </thead>
           <tbody>
             {suspects.map((s) => (
-              <tr key={s.source} className={row}>
-                <td className="font-mono">{s.source}</td>
+              <tr key={s.kind + s.source} className={row}>
+                <td className="font-mono break-all">{s.source}</td>
+                <td>{kinds[s.kind]}</td>
                 <td className="text-right font-mono">{s.failures}</td>
                 <td className="whitespace-nowrap">{ago(s.last)}</td>
                 <td className="break-words">{s.why}</td>
@@ -129,6 +196,15 @@ const unknowns: Record<string, string> = {
   "403": "a refusal, 403",
 };
 
+const mets: Record<string, string> = {
+  blocked: "from blocked sources",
+  flood: "past the share of one source",
+  crowded: "past the budget of all",
+  dropped: "dropped",
+  unreadable: "unreadable",
+  refused: "refused",
+};
+
 function Limits({ switches }: { switches: Gate["switches"] }) {
   return (
     <section aria-label="How each switch meets strangers">
@@ -138,14 +214,14 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
           <tr className={titles}>
             <th>Switch</th>
             <th>A call of no trunk gets</th>
-            <th>Shut out after</th>
+            <th>Blocked after</th>
             <th>For</th>
             <th className="text-right">Calls a second</th>
             <th className="text-right">Met so far</th>
           </tr>
         </thead>
         <tbody>
-          {switches.map(({ id, name, limits, answer, unknown }) => (
+          {switches.map(({ id, name, limits, answer, unknown, met }) => (
             <tr key={id} className={row}>
               <td className="font-semibold">
                 <Link to={`/plan/switches/${id}`} className="text-road underline-offset-2 hover:underline">
@@ -158,14 +234,23 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
               </td>
               <td>{limits.shutHours} h</td>
               <td className="text-right font-mono">{limits.callsPerSecond}</td>
-              <td className="text-right font-mono">{unknown}</td>
+              <td className="text-right">
+                <span className="font-mono">{unknown}</span>
+                {met.map((m) => (
+                  <div key={m.what} className="text-[13px] whitespace-nowrap text-soft">
+                    {m.count} {mets[m.what]}
+                  </div>
+                ))}
+              </td>
             </tr>
           ))}
         </tbody>
       </table>
       <p className="px-4 py-3 text-[13px] text-soft">
-        Addresses that a trunk trusts are never shut out by the gate. These limits are settings of the switch:
-        choose one to edit them in the draft.
+        Addresses from which a trunk works are slowed and never blocked. What comes by UDP counts as a failure
+        only after the source has answered a challenge, since anybody can write its address. Strangers may
+        send 20 messages a second each, and 500 together. The other limits are settings of the switch: choose
+        one to edit them in the draft.
       </p>
     </section>
   );

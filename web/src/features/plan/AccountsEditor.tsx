@@ -81,7 +81,13 @@ function List({ title, list, onChange, error, place }: ListProps) {
               <th>Signs as</th>
               <th>For calls to</th>
               {place && <th>{place}</th>}
-              <th>{!place && "Asked for, s"}</th>
+              {place ? (
+                <th title="An answer without qop (RFC 2069) can be heard and used again; each challenge is answered once then">
+                  Old digest
+                </th>
+              ) : (
+                <th>Asked for, s</th>
+              )}
               <th>
                 <span className="sr-only">Take out</span>
               </th>
@@ -95,7 +101,14 @@ function List({ title, list, onChange, error, place }: ListProps) {
                 <td>{input(i, "Number", "number", true)}</td>
                 {place && <td>{input(i, place, "port")}</td>}
                 <td>
-                  {!place && (
+                  {place ? (
+                    <input
+                      type="checkbox"
+                      aria-label={`Old digest of ${a.user || "the new account"}`}
+                      checked={a.oldDigest ?? false}
+                      onChange={(e) => change(i, { oldDigest: e.target.checked || undefined })}
+                    />
+                  ) : (
                     <input
                       type="number"
                       min={0}

@@ -100,7 +100,7 @@ const switchKind: Kind = {
     {
       title: "Gate",
       about:
-        "How it meets sources that it does not know or that fail. Addresses that a trunk trusts are never shut out.",
+        "How it meets sources that it does not know or that fail. Addresses from which a trunk works are slowed and never blocked.",
       settings: [
         {
           at: "gate/unknown",

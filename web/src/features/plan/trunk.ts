@@ -161,12 +161,20 @@ export const trunkKind: Kind = {
             ["credential", "a credential"],
             ["both", "both"],
           ],
+          hint: "anybody on the network can write an address into a datagram: alone it is enough only by TLS, or where the network is yours",
         },
         {
           at: "sip/trusted",
           label: "Trusted addresses",
           kind: "lines",
-          hint: "one a line: an address, one with a port, or a network",
+          hint: "one a line: an address, one with a port, or a network; by their transport or a stronger one (UDP, TCP, TLS)",
+        },
+        {
+          at: "sip/showsCertificate",
+          label: "Must show a certificate",
+          kind: "choice",
+          options: yesNo,
+          hint: "over TLS, for the name on their certificate; without trusted addresses it alone says who they are",
         },
         {
           at: "sip/digest",

@@ -20,6 +20,7 @@ import { Checklist } from "./Checklist";
 import { DayStrip } from "./DayStrip";
 import { Service, StraightTest } from "./Service";
 import { Services } from "./Services";
+import { Strays } from "./Strays";
 import { formSketch, stateOf } from "./state";
 import { TwoEnds } from "./TwoEnds";
 
@@ -52,6 +53,7 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
       </div>
       {detail.data?.blocked && <CutOff block={detail.data.blocked} zone={zone(trunk.switch)} />}
       <Proof trunk={detail.data ?? trunk} />
+      {detail.data && detail.data.strays.length > 0 && <Strays trunk={detail.data} />}
       {detail.data && <Today trunk={detail.data} />}
       {standIn && <StandInPower standIn={standIn} />}
       {detail.isError && <Failure error={detail.error} retry={() => detail.refetch()} />}

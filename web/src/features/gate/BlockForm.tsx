@@ -6,15 +6,15 @@ import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 
-/** Shuts a source out by hand, once it was seen who else sits behind it. */
-export function ShutOut() {
+/** Blocks a source, once it was seen who else sits behind it. */
+export function BlockForm() {
   const queries = useQueryClient();
   const [source, setSource] = useState("");
   const [looked, setLooked] = useState("");
   const [hours, setHours] = useState("24");
   const [why, setWhy] = useState("");
   const behind = useBehind(looked);
-  const shut = useMutation({
+  const block = useMutation({
     mutationFn: () => take(api.POST("/api/gate", { body: { source: looked, hours: Number(hours), why } })),
     onSuccess: () => {
       setSource("");
@@ -26,7 +26,7 @@ export function ShutOut() {
   const wrong = behind.error instanceof Problem ? behind.error.message : undefined;
   return (
     <>
-      <h2 className="mb-2 text-lg font-semibold">Shut a source out</h2>
+      <h2 className="mb-2 text-lg font-semibold">Block a source</h2>
       <form
         className="flex flex-col gap-2"
         onSubmit={(e) => {
@@ -58,7 +58,7 @@ export function ShutOut() {
           className="mt-4 flex flex-col gap-2 border-t border-line pt-3"
           onSubmit={(e) => {
             e.preventDefault();
-            shut.mutate();
+            block.mutate();
           }}
         >
           <h3 className="font-semibold">
@@ -92,7 +92,9 @@ export function ShutOut() {
             </ul>
           )}
           {behind.data.trusted && (
-            <p className="text-[13px] text-soft">A trunk trusts it. By hand it is shut out all the same.</p>
+            <p className="text-[13px] text-soft">
+              A trunk trusts it. It is blocked all the same: running calls and emergency calls go on.
+            </p>
           )}
           <Field label="For how many hours">
             {(props) => (
@@ -124,11 +126,11 @@ export function ShutOut() {
             type="submit"
             look="danger"
             className="self-start"
-            disabled={shut.isPending || behind.data.you}
+            disabled={block.isPending || behind.data.you}
           >
-            Shut it out
+            Block it
           </Button>
-          {shut.isError && <Failure error={shut.error} />}
+          {block.isError && <Failure error={block.error} />}
         </form>
       )}
     </>
