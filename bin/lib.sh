@@ -41,14 +41,19 @@ free_port() { # free_port FIRST: the first free TCP port from there on
 
 random_word() { head -c 300 /dev/urandom | LC_ALL=C tr -dc 'a-km-z2-9' | cut -c1-"$1"; }
 
+# Who administers our databases: the account of the person who runs this, known by the
+# socket's other end. No account without a password is reached over TCP.
+DB_ADMIN=$(id -un)
+
+# answers DIR: whether a database runs there.
+answers() { [ -S "$1/m.sock" ] && mariadb-admin --no-defaults -u"$DB_ADMIN" --socket="$1/m.sock" ping >/dev/null 2>&1; }
+
 # start_mariadb DIR FIRST_PORT [OPTION...] starts a private server on loopback
-# and sets DB_PORT and DB_PID. Its data stay in DIR.
+# and sets DB_PORT and DB_PID. Its data and its socket stay in DIR, which nobody else may enter.
 start_mariadb() {
   local dir=$1 first=$2 user; shift 2
   mkdir -p "$dir/data" "$dir/tmp"
-  if [ -S "$dir/m.sock" ] && mariadb-admin --no-defaults -uroot --socket="$dir/m.sock" ping >/dev/null 2>&1; then
-    die "a database already runs in $dir; is another one of these running?"
-  fi
+  answers "$dir" && die "a database already runs in $dir; is another one of these running?"
   local as=()
   if [ "$(id -u)" = 0 ]; then
     # As mysql where that user can reach the folder, else as root.
@@ -59,10 +64,11 @@ start_mariadb() {
     fi
     as=(--user="$user")
   fi
+  chmod 700 "$dir"
   if [ ! -d "$dir/data/mysql" ]; then
     say "making a database ..."
     mariadb-install-db --no-defaults "${as[@]}" --datadir="$dir/data" \
-      --auth-root-authentication-method=normal --skip-test-db >"$dir/tmp/install.log" 2>&1 ||
+      --auth-root-authentication-method=socket --auth-root-socket-user="$DB_ADMIN" --skip-test-db >"$dir/tmp/install.log" 2>&1 ||
       die "mariadb-install-db failed: see $dir/tmp/install.log"
   fi
   DB_PORT=$(free_port "$first")
@@ -71,20 +77,29 @@ start_mariadb() {
     --character-set-server=utf8mb4 --log-error="$dir/tmp/server.log" "$@" >/dev/null 2>&1 &
   DB_PID=$!
   for _ in $(seq 150); do
-    mariadb-admin --no-defaults -uroot --socket="$dir/m.sock" ping >/dev/null 2>&1 && return
+    if answers "$dir"; then lock_mariadb "$dir"; return; fi
     kill -0 "$DB_PID" 2>/dev/null || break
     sleep 0.1
   done
   die "MariaDB did not start: see $dir/tmp/server.log"
 }
 
+# lock_mariadb DIR takes root's way in over TCP, and without a password, from a database that an
+# earlier version made.
+lock_mariadb() {
+  mariadb --no-defaults -u"$DB_ADMIN" --socket="$1/m.sock" -e "SELECT 1" >/dev/null 2>&1 ||
+    mariadb --no-defaults -uroot --socket="$1/m.sock" -e "CREATE USER IF NOT EXISTS '$DB_ADMIN'@localhost IDENTIFIED VIA unix_socket;
+      GRANT ALL ON *.* TO '$DB_ADMIN'@localhost WITH GRANT OPTION" || die "the database in $1 lets nobody in"
+  sql "$1" "DROP USER IF EXISTS root@127.0.0.1, root@'::1', root@'$HOSTNAME'; ALTER USER IF EXISTS root@localhost IDENTIFIED VIA unix_socket"
+}
+
 stop_mariadb() { # stop_mariadb DIR
-  mariadb-admin --no-defaults -uroot --socket="$1/m.sock" shutdown >/dev/null 2>&1 || kill "$DB_PID" 2>/dev/null || true
+  mariadb-admin --no-defaults -u"$DB_ADMIN" --socket="$1/m.sock" shutdown >/dev/null 2>&1 || kill "$DB_PID" 2>/dev/null || true
   wait "$DB_PID" 2>/dev/null || true
 }
 
 sql() { # sql DIR STATEMENT
-  mariadb --no-defaults -uroot --socket="$1/m.sock" -e "$2"
+  mariadb --no-defaults -u"$DB_ADMIN" --socket="$1/m.sock" -e "$2"
 }
 
 # node_modules DIR installs what DIR's lock file says, if it changed.

@@ -39,7 +39,8 @@ type Stranger struct {
 	Source  string      `json:"source"`
 	Port    uint16      `json:"port"`
 	By      string      `json:"by" doc:"UDP, TCP or TLS"`
-	Count   int64       `json:"count" doc:"Requests since first"`
+	Count   int64       `json:"count" doc:"Messages since first"`
+	Floods  int64       `json:"floods" doc:"Of them, dropped unread since the source sent more than its share"`
 	First   time.Time   `json:"first"`
 	Last    time.Time   `json:"last"`
 	Method  string      `json:"method"`
@@ -258,7 +259,7 @@ func (s *server) strangers(now time.Time) (out []Stranger, all int) {
 	out = []Stranger{}
 	run := s.Plan.Current()
 	for _, x := range list {
-		one := Stranger{x.Switch, x.Source, x.Port, x.By, x.Count, x.First, x.Last, x.Method, x.Called, x.From, x.Agent, x.Answer, nil, ""}
+		one := Stranger{x.Switch, x.Source, x.Port, x.By, x.Count, x.Floods, x.First, x.Last, x.Method, x.Called, x.From, x.Agent, x.Answer, nil, ""}
 		if run != nil {
 			if sw, ok := run.Snapshot.Switch(x.Switch); ok {
 				one.Switch = sw.Name

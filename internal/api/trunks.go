@@ -84,6 +84,7 @@ type Network struct {
 	Trunks          []RunningTrunk  `json:"trunks"`
 	RecordsWaiting  bool            `json:"recordsWaiting" doc:"The database does not take call records; they wait"`
 	RecordsLost     int64           `json:"recordsLost"`
+	RecordingsFail  bool            `json:"recordingsFail" doc:"Messages cannot be written; calls and their records go on"`
 	StandInsRunning bool            `json:"standInsRunning"`
 }
 
@@ -97,7 +98,7 @@ func (s *server) trunkRoutes(a huma.API) {
 func (s *server) network() Network {
 	n := Network{
 		Switches: []RunningSwitch{}, Trunks: []RunningTrunk{},
-		RecordsWaiting: s.Recorder.Failing(), RecordsLost: s.Recorder.Lost(), StandInsRunning: len(s.StandIns.All()) > 0,
+		RecordsWaiting: s.Recorder.Failing(), RecordsLost: s.Recorder.Lost(), RecordingsFail: s.Archive.Failing(), StandInsRunning: len(s.StandIns.All()) > 0,
 	}
 	run := s.Plan.Current()
 	if run == nil {

@@ -134,6 +134,7 @@ func Run(ctx context.Context, o Options) error {
 	if err != nil {
 		return err
 	}
+	defer standIns.Stop() // after the switches, so that they can say BYE to them
 	current, trunks := &live.Plan{}, live.NewTrunks(feed)
 	ops, err := loadOperations(ctx, db, current, trunks, feed, o.Log)
 	if err != nil {
@@ -151,7 +152,6 @@ func Run(ctx context.Context, o Options) error {
 	if err := standIns.Start(); err != nil {
 		return err
 	}
-	defer standIns.Stop()
 
 	first, err := firstStart(ctx, db, listener.Addr().String(), o)
 	if err != nil {
@@ -163,7 +163,7 @@ func Run(ctx context.Context, o Options) error {
 		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Proxies: o.Proxies, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers, Journal: &ops.journal,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})
-	h := health{db, b, b.trunks, recorder}
+	h := health{db, b, b.trunks, recorder, recordings}
 	mux := http.NewServeMux()
 	mux.Handle("/", handler)
 	h.register(mux)

@@ -10,6 +10,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store"
 )
@@ -21,6 +22,7 @@ type health struct {
 	board    *board
 	trunks   *live.Trunks
 	recorder *live.Recorder
+	archive  *archive.Archive
 }
 
 // readyPatience is how long the database may take to say that it is there.
@@ -35,6 +37,8 @@ type readiness struct {
 	Switches int   `json:"switches"`
 	Database bool  `json:"database"`
 	Records  bool  `json:"records"`
+	// Recordings says that messages can be written; also where none are to be kept.
+	Recordings bool `json:"recordings"`
 }
 
 func (h health) readiness(ctx context.Context) readiness {
@@ -49,6 +53,7 @@ func (h health) readiness(ctx context.Context) readiness {
 	defer cancel()
 	r.Database = h.store.DB().PingContext(ctx) == nil
 	r.Records = !h.recorder.Failing()
+	r.Recordings = !h.archive.Failing()
 	return r
 }
 

@@ -32,7 +32,7 @@ func TestHealthAndMetrics(t *testing.T) {
 		assert.Equal(t, 200, status, path)
 	}
 	_, ready := scrape(t, "/readyz")
-	assert.JSONEq(t, `{"ready":true,"plan":true,"revision":1,"switches":3,"database":true,"records":true}`, ready)
+	assert.JSONEq(t, `{"ready":true,"plan":true,"revision":1,"switches":3,"database":true,"records":true,"recordings":true}`, ready)
 	status, page := c.Send("GET", "/metrics", nil, nil)
 	assert.Equal(t, 200, status)
 	assert.NotContains(t, string(page), "switchback_trunk", "figures are not told where anybody may come")
@@ -46,6 +46,6 @@ func TestHealthAndMetrics(t *testing.T) {
 			strings.Contains(text, `switchback_trunk_channels{trunk="ostrel",use="used"} 0`) &&
 			strings.Contains(text, `switchback_trunk_channels{trunk="ostrel",use="all"} 30`) &&
 			strings.Contains(text, "switchback_plan_revision 1") &&
-			strings.Contains(text, `switchback_unknown_messages_total{switch="quay"} 0`)
+			!strings.Contains(text, "switchback_unknown_messages_total")
 	}, 5*time.Second, 20*time.Millisecond)
 }

@@ -51,14 +51,25 @@ type Archive struct {
 	last    int64    // id of the newest segment
 	current *segment // nil before the first message
 	failing bool
+	again   time.Time // before which nothing is tried after a failure
+	now     func() time.Time
+	create  func(name string) (io.WriteCloser, error)
+}
+
+// retry is how long nothing is tried after a failure: a disk that is full stays so for a while.
+const retry = time.Second
+
+func create(name string) (io.WriteCloser, error) {
+	return os.OpenFile(name, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o640) //nolint:gosec // the name is ours
 }
 
 // segment is the file that is being written.
 type segment struct {
 	id    int64
-	file  *os.File
+	file  io.WriteCloser
 	out   *pcapgo.NgWriter
 	count counter
+	holds bool  // messages that were written to the end
 	end   int64 // where the next block begins, what is buffered included
 	since time.Time
 }
@@ -78,7 +89,7 @@ func (c *counter) Write(b []byte) (int, error) {
 // Open opens a folder, making it if it is not there. Segments of earlier
 // processes are kept, and never written again. An empty name keeps nothing.
 func Open(dir string, limits Limits, log *slog.Logger) (*Archive, error) {
-	a := &Archive{dir: dir, limits: limits, log: log, packer: record.NewPacker()}
+	a := &Archive{dir: dir, limits: limits, log: log, packer: record.NewPacker(), now: time.Now, create: create}
 	if dir == "" {
 		return a, nil
 	}
@@ -130,8 +141,9 @@ func (a *Archive) After(id int64) {
 	a.last = max(a.last, id)
 }
 
-// Append writes messages and returns where each lies. What could not be written
-// is lost and counted: a full disk must not hold up calls.
+// Append writes messages and returns where each lies. What could not be written is lost and
+// counted, for a full disk must not hold up calls; its place has no length, so that who looks
+// for it is told that it is missing. After a failure nothing is tried for a moment.
 func (a *Archive) Append(messages []record.Message) (places []record.Place, lost int) {
 	if a.dir == "" {
 		return nil, 0
@@ -139,29 +151,46 @@ func (a *Archive) Append(messages []record.Message) (places []record.Place, lost
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	places = make([]record.Place, 0, len(messages))
-	for _, m := range messages {
+	if a.now().Before(a.again) {
+		return a.lose(places, messages), len(messages)
+	}
+	for i, m := range messages {
 		p, err := a.write(m)
 		if err != nil {
 			a.fail(err)
-			lost++
-			continue
+			if err := a.flush(); err != nil { // those before it may be there, but nobody knows which
+				return a.lose(places[:0], messages), len(messages)
+			}
+			return a.lose(places, messages[i:]), len(messages) - i
 		}
 		places = append(places, p)
 	}
-	if err := a.flush(); err != nil { // some of the batch may be there, but nobody knows which
+	if err := a.flush(); err != nil {
 		a.fail(err)
-		return nil, len(messages)
+		return a.lose(places[:0], messages), len(messages)
 	}
-	a.failing = lost > 0
-	return places, lost
+	if a.failing {
+		a.log.Info("messages are recorded again", "folder", a.dir)
+	}
+	a.failing = false
+	return places, 0
+}
+
+// lose adds places of messages that are nowhere. They go when the present segment does.
+func (a *Archive) lose(places []record.Place, messages []record.Message) []record.Place {
+	for _, m := range messages {
+		m.Bytes = nil
+		places = append(places, record.Place{Message: m, Segment: max(1, a.last)})
+	}
+	return places
 }
 
 // fail tells the first failure of a row of them.
 func (a *Archive) fail(err error) {
 	if !a.failing {
-		a.log.Error("messages cannot be recorded", "folder", a.dir, "error", err)
+		a.log.Error("messages cannot be recorded; it is tried again every second", "folder", a.dir, "error", err)
 	}
-	a.failing = true
+	a.failing, a.again = true, a.now().Add(retry)
 }
 
 // write puts a message behind the others; flush must follow.
@@ -201,8 +230,10 @@ func (a *Archive) flush() error {
 	}
 	if err != nil {
 		a.close()
+		return err
 	}
-	return err
+	s.holds = true
+	return nil
 }
 
 // roll begins a new segment where the current one is full or old.
@@ -217,30 +248,41 @@ func (a *Archive) roll(now time.Time) error {
 		return nil
 	}
 	id := a.last + 1
-	file, err := os.OpenFile(a.path(id), os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o640)
+	file, err := a.create(a.path(id))
+	if errors.Is(err, fs.ErrExist) {
+		a.last = id // of somebody else; the next one is ours
+	}
 	if err != nil {
 		return err
 	}
-	a.last = id
 	s := &segment{id: id, file: file, since: now, count: counter{w: file}}
 	if s.out, err = record.NewCaptureWriter(&s.count); err == nil {
 		err = s.out.Flush()
 	}
 	if err != nil {
-		return errors.Join(err, file.Close())
+		return errors.Join(err, file.Close(), os.Remove(a.path(id)))
 	}
+	a.last = id
 	s.end = s.count.n
 	a.current = s
 	return nil
 }
 
+// close ends the segment; one without a message is taken away.
 func (a *Archive) close() {
-	if a.current != nil {
-		if err := a.current.file.Close(); err != nil {
-			a.log.Error("close a recording", "error", err)
-		}
-		a.current = nil
+	s := a.current
+	if s == nil {
+		return
 	}
+	if err := s.file.Close(); err != nil {
+		a.log.Error("close a recording", "error", err)
+	}
+	if !s.holds {
+		if err := os.Remove(a.path(s.id)); err == nil {
+			a.last = s.id - 1
+		}
+	}
+	a.current = nil
 }
 
 // Close ends the current segment.

@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"syscall"
 	"testing"
 	"time"
 
@@ -117,11 +118,15 @@ func TestAFolderThatCannotBeWrittenLosesAndCounts(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "recordings")
 	a := opened(t, dir, archive.DefaultLimits())
 	require.NoError(t, os.RemoveAll(dir))
+	now := began
+	a.Disk(func() time.Time { return now }, archive.OnDisk)
 	places, lost := a.Append(messages(0, 3))
-	assert.Empty(t, places)
+	assert.Len(t, places, 3)
+	assert.Zero(t, places[0].Length, "nowhere")
 	assert.Equal(t, 3, lost)
 	assert.True(t, a.Failing())
 	require.NoError(t, os.MkdirAll(dir, 0o750))
+	now = now.Add(time.Minute)
 	places, lost = a.Append(messages(3, 2))
 	assert.Len(t, places, 2)
 	assert.Zero(t, lost)
@@ -146,9 +151,82 @@ func TestASegmentThatWasCutIsToldNotTrusted(t *testing.T) {
 	a.Close()
 	name := filepath.Join(dir, fmt.Sprintf("segment-%09d.pcapng", places[0].Segment))
 	require.NoError(t, os.Truncate(name, places[2].Offset+10))
-	_, _, err := a.Read(places)
-	assert.ErrorContains(t, err, "recorded message 2 in segment 1")
+	got, missing, err := a.Read(places)
+	require.NoError(t, err)
+	assert.Equal(t, 1, missing)
+	assert.Len(t, got, 2)
 	require.NoError(t, os.Truncate(name, 20))
-	_, _, err = a.Read(places[:1])
-	assert.ErrorContains(t, err, "head")
+	_, missing, err = a.Read(places[:1])
+	require.NoError(t, err)
+	assert.Equal(t, 1, missing, "its head is cut")
+}
+
+// room is a disk with so many bytes left; negative for a disk that takes no file either.
+type room struct{ left int }
+
+func (r *room) create(name string) (io.WriteCloser, error) {
+	if r.left < 0 {
+		return nil, syscall.ENOSPC
+	}
+	f, err := archive.OnDisk(name)
+	return full{f, r}, err
+}
+
+type full struct {
+	io.WriteCloser
+	room *room
+}
+
+func (f full) Write(b []byte) (int, error) {
+	n := min(len(b), max(0, f.room.left))
+	f.room.left -= n
+	wrote, err := f.WriteCloser.Write(b[:n])
+	if err == nil && n < len(b) {
+		err = syscall.ENOSPC
+	}
+	return wrote, err
+}
+
+// A disk that is full at any byte costs the messages of that time and nothing else: they are
+// told to be missing, no file is left that holds nothing, and once there is room it goes on.
+func TestAFullDiskIsToldAndPasses(t *testing.T) {
+	for left := -1; left < 700; left += 7 {
+		dir := t.TempDir()
+		a := opened(t, dir, archive.DefaultLimits())
+		disk, now := &room{1 << 20}, began
+		a.Disk(func() time.Time { return now }, disk.create)
+		before, lost := a.Append(messages(0, 3))
+		require.Zero(t, lost)
+		disk.left = left
+		during, missed := before, 0
+		during = nil
+		for i := range 30 {
+			p, lost := a.Append(messages(3+i*3, 3))
+			require.Len(t, p, 3, "each has a place, or one that says that it is nowhere")
+			during, missed = append(during, p...), missed+lost
+			now = now.Add(400 * time.Millisecond)
+		}
+		assert.True(t, a.Failing())
+		files, err := os.ReadDir(dir)
+		require.NoError(t, err)
+		assert.LessOrEqual(t, len(files), 2, "%d bytes left", left)
+		disk.left = 1 << 20
+		now = now.Add(2 * time.Second)
+		after, lost := a.Append(messages(100, 3))
+		require.Zero(t, lost, "without a restart")
+		assert.False(t, a.Failing())
+
+		read, missing, err := a.Read(before)
+		require.NoError(t, err)
+		assert.Len(t, read, 3)
+		assert.Zero(t, missing)
+		read, missing, err = a.Read(during)
+		require.NoError(t, err, "a call of that time is shown, with what there is")
+		assert.Equal(t, missed, missing)
+		assert.Len(t, read, len(during)-missed)
+		read, missing, err = a.Read(after)
+		require.NoError(t, err)
+		assert.Len(t, read, 3)
+		assert.Zero(t, missing)
+	}
 }

@@ -2,7 +2,6 @@ package archive
 
 import (
 	"errors"
-	"fmt"
 	"io"
 	"io/fs"
 	"os"
@@ -15,8 +14,8 @@ import (
 // maxHead is more than the blocks at the front of a segment take.
 const maxHead = 4096
 
-// Read reads messages back. Those whose segment has expired are left out, and
-// missing counts them.
+// Read reads messages back. Those that were never written, whose segment has expired or whose
+// bytes are not what was written are left out, and missing counts them.
 func (a *Archive) Read(places []record.Place) (messages []record.Message, missing int, err error) {
 	files := map[int64]*os.File{}
 	defer func() {
@@ -27,6 +26,10 @@ func (a *Archive) Read(places []record.Place) (messages []record.Message, missin
 		}
 	}()
 	for _, p := range places {
+		if p.Length == 0 {
+			missing++
+			continue
+		}
 		f, seen := files[p.Segment]
 		if !seen {
 			if f, err = os.Open(a.path(p.Segment)); errors.Is(err, fs.ErrNotExist) {
@@ -42,8 +45,10 @@ func (a *Archive) Read(places []record.Place) (messages []record.Message, missin
 			continue
 		}
 		m := p.Message
-		if m.Bytes, err = payload(f, p); err != nil {
-			return nil, 0, fmt.Errorf("recorded message %d in segment %d: %w", p.Seq, p.Segment, err)
+		if m.Bytes, err = payload(f, p); err != nil { // cut off when the disk was full, or touched since
+			a.log.Warn("a recorded message cannot be read", "message", p.Seq, "segment", p.Segment, "error", err)
+			missing, err = missing+1, nil
+			continue
 		}
 		messages = append(messages, m)
 	}

@@ -17,6 +17,7 @@ type Stranger struct {
 	Port   uint16 // of the last message
 	By     string // its transport
 	Count  int64
+	Floods int64 // of them, dropped unread since it sent more than its share
 	First  time.Time
 	Last   time.Time
 	Method string // of the last request
@@ -63,7 +64,7 @@ func (s *Strangers) Note(from netip.Addr, now Stranger) {
 	defer s.mu.Unlock()
 	if e := s.known[key]; e != nil {
 		before := e.Value.(*Stranger) //nolint:forcetypeassert // only those are put in
-		now.Count, now.First = before.Count+1, before.First
+		now.Count, now.First, now.Floods = before.Count+1, before.First, before.Floods
 		*before = now
 		s.order.MoveToFront(e)
 		return
@@ -75,6 +76,24 @@ func (s *Strangers) Note(from netip.Addr, now Stranger) {
 		}
 	}
 	s.known[key] = s.order.PushFront(&now)
+}
+
+// Flooded counts a message that was dropped unread, since its source sends more than its share.
+func (s *Strangers) Flooded(sw string, from netip.Addr, by string, port uint16, at time.Time) {
+	if s == nil {
+		return
+	}
+	s.mu.Lock()
+	e := s.known[strangerKey{sw, from.Unmap()}]
+	if e != nil {
+		x := e.Value.(*Stranger) //nolint:forcetypeassert // only those are put in
+		x.Count, x.Floods, x.Last = x.Count+1, x.Floods+1, at
+		s.order.MoveToFront(e)
+	}
+	s.mu.Unlock()
+	if e == nil {
+		s.Note(from, Stranger{Switch: sw, Port: port, By: by, Last: at, Floods: 1, Answer: "nothing"})
+	}
 }
 
 // Forget drops a source, since it is known now.

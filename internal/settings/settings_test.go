@@ -56,7 +56,7 @@ func TestBadFilesAreTold(t *testing.T) {
 	_, err := load(t, "--config", "gone.yaml")
 	assert.ErrorContains(t, err, "gone.yaml")
 	_, err = load(t, "--config", write(t, "htpp: x\n"))
-	assert.ErrorContains(t, err, `"htpp" is no setting; these are: dsn, http, keyfile, certificates, nameserver, recordings, keepmb, keepdays, ownnetworks, metrics, log`)
+	assert.ErrorContains(t, err, `"htpp" is no setting; these are: dsn, http, keyfile, certificates, nameserver, recordings, keepmb, keepdays, ownnetworks, proxies, metrics, log`)
 	_, err = load(t, "--config", write(t, "http: [\n"))
 	assert.ErrorContains(t, err, "settings.yaml")
 }

@@ -102,6 +102,7 @@ func (a *Agent) admit(from hop) (trunk string, how admission) {
 	}
 	switch a.door.take(from.Addr(), now) {
 	case guard.Floods:
+		a.Strangers.Flooded(a.Switch, from.Addr(), from.by.String(), from.Port(), now)
 		return "", flooding
 	case guard.Crowded:
 		return "", crowded

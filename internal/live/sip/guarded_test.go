@@ -191,5 +191,7 @@ func TestWhatFloodsCostIsCounted(t *testing.T) {
 	assert.Empty(t, f.Gate.Blocks(time.Now()), "any address can be written into a datagram")
 	list, _ := f.Strangers.List(time.Time{}, 10)
 	require.Len(t, list, 1)
+	assert.Equal(t, by[sip.MetFlood], list[0].Floods)
+	assert.EqualValues(t, 200, list[0].Count)
 	f.answered(t, "beside")
 }

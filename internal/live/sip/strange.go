@@ -27,9 +27,7 @@ func (a *Agent) noteStranger(from hop, m *wire.Message, answer string) {
 func (a *Agent) noteDropped(from hop, m *wire.Message, how admission) {
 	a.noteNearly(from, m)
 	switch how {
-	case blocked:
-	case flooding:
-		a.noteStranger(from, m, "nothing: it floods")
+	case blocked, flooding: // which are counted elsewhere
 	default:
 		a.noteStranger(from, m, "nothing")
 	}

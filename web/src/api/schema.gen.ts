@@ -2748,6 +2748,8 @@ export interface components {
             what: "blocked" | "flood" | "crowded" | "dropped" | "unreadable" | "refused";
         };
         Network: {
+            /** @description Messages cannot be written; calls and their records go on */
+            recordingsFail: boolean;
             /** Format: int64 */
             recordsLost: number;
             /** @description The database does not take call records; they wait */
@@ -3751,11 +3753,16 @@ export interface components {
             called: string;
             /**
              * Format: int64
-             * @description Requests since first
+             * @description Messages since first
              */
             count: number;
             /** Format: date-time */
             first: string;
+            /**
+             * Format: int64
+             * @description Of them, dropped unread since the source sent more than its share
+             */
+            floods: number;
             /** @description URI of From of the last request */
             from: string;
             /** Format: date-time */

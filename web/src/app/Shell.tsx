@@ -174,7 +174,9 @@ function Warnings() {
     ? "Switchback cannot be reached. What is shown may be old; calls that run are not touched by this."
     : network.data?.recordsWaiting
       ? "The database does not take call records: they wait in memory. Calls go on."
-      : !connected
+      : network.data?.recordingsFail
+        ? "Messages cannot be recorded: the disk may be full. It is tried again every second; calls and their records go on."
+        : !connected
         ? "Changes are not told at the moment: this page asks every few seconds instead, until the connection is back."
         : lost > 0
           ? `${lost} messages or call records could not be kept since the start; the log says why. Calls are not touched by this.`

@@ -61,14 +61,16 @@ function Chooser({ find, from, all, onFind, onFrom }: ChooserProps) {
   return (
     <div className="flex h-11 items-center gap-2 border-b border-line px-4">
       <Search className="size-4 text-soft" aria-hidden="true" />
-      <input
-        aria-label="Find a source"
-        placeholder="Address, network or reason"
-        className={`${inputLook} h-7 w-64`}
-        value={find}
-        maxLength={64}
-        onChange={(e) => onFind(e.target.value)}
-      />
+      <div className="w-64">
+        <input
+          aria-label="Find a source"
+          placeholder="Address, network or reason"
+          className={`${inputLook} h-7`}
+          value={find}
+          maxLength={64}
+          onChange={(e) => onFind(e.target.value)}
+        />
+      </div>
       {all > onePage && (
         <span className="ml-auto flex items-center gap-2 text-[13px]">
           {from + 1} to {Math.min(all, from + onePage)} of {all}

@@ -29,7 +29,7 @@ export function Strangers({ strangers, all }: { strangers: Stranger[]; all: numb
             <tr className="border-b border-line text-[13px] text-soft [&>th]:px-4 [&>th]:py-1 [&>th]:font-normal">
               <th className="w-[21%]">Source</th>
               <th>Last request</th>
-              <th className="w-[11%] text-right">Requests</th>
+              <th className="w-[11%] text-right">Messages</th>
               <th className="w-[11%]">Last</th>
               <th className="w-[11%]">Answer</th>
               <th className="w-[24%]">Nearest trunk</th>
@@ -56,7 +56,17 @@ export function Strangers({ strangers, all }: { strangers: Stranger[]; all: numb
                     {s.agent && `, ${s.agent}`}
                   </div>
                 </td>
-                <td className="text-right font-mono">{s.count}</td>
+                <td className="text-right">
+                  <span className="font-mono">{s.count}</span>
+                  {s.floods > 0 && (
+                    <div
+                      className="text-[13px] text-bad"
+                      title={`${s.floods} dropped unread: more than the share of one source`}
+                    >
+                      floods
+                    </div>
+                  )}
+                </td>
                 <td className="whitespace-nowrap">{ago(s.last)}</td>
                 <td>{s.answer}</td>
                 <td>
@@ -81,6 +91,9 @@ export function Strangers({ strangers, all }: { strangers: Stranger[]; all: numb
   );
 }
 
+/** What carries messages, the easiest to forge first: a trunk takes its own and what is harder. */
+const strengths = ["UDP", "TCP", "TLS"];
+
 interface NearestProps {
   stranger: Stranger;
   /** The trunk as the draft has it. */
@@ -92,6 +105,8 @@ interface NearestProps {
 function Nearest({ stranger, trunk, busy, onTrust }: NearestProps) {
   if (!stranger.nearest) return <span className="text-soft">nothing points to one</span>;
   const trusted = trunk?.sip.trusted?.includes(stranger.source);
+  const weak =
+    strengths.indexOf(stranger.by) < strengths.indexOf((trunk?.sip.transport ?? "udp").toUpperCase());
   return (
     <>
       <Link to={`/trunks/${stranger.nearest.id}`} className="text-road underline-offset-2 hover:underline">
@@ -99,7 +114,11 @@ function Nearest({ stranger, trunk, busy, onTrust }: NearestProps) {
       </Link>
       <div className="text-[13px] text-soft">{stranger.why}</div>
       {trusted ? (
-        <StateMark tone="draft" word="trusted in the draft" />
+        <StateMark
+          tone="draft"
+          word={weak ? `trusted, but not over ${stranger.by}` : "trusted in the draft"}
+          wrap
+        />
       ) : (
         trunk && (
           <Button className="mt-1 h-7" disabled={busy} onClick={() => onTrust(trunk)}>
