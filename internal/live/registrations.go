@@ -208,6 +208,16 @@ func (r *Registrations) Stands(in netip.Prefix) bool {
 	return false
 }
 
+// Places are the addresses from which somebody has registered.
+func (r *Registrations) Places() (list []netip.Prefix) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for at := range r.places {
+		list = append(list, netip.PrefixFrom(at, at.BitLen()))
+	}
+	return list
+}
+
 // Our returns our registration for an account; ok is false before it was tried.
 func (r *Registrations) Our(trunk, id string) (o OurRegistration, ok bool) {
 	r.mu.Lock()

@@ -87,3 +87,13 @@ func (t *Trunks) Stands(in netip.Prefix) bool {
 	}
 	return false
 }
+
+// NamedPlaces are the addresses of far ends that are found by their names.
+func (t *Trunks) NamedPlaces() (list []netip.Prefix) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	for at := range t.named {
+		list = append(list, guard.Single(at))
+	}
+	return list
+}

@@ -315,6 +315,23 @@ func (s *Snapshot) Stands(switchID string, in netip.Prefix) bool {
 	return slices.ContainsFunc(sw.networks, func(e trusting) bool { return e.Network.Overlaps(in) })
 }
 
+// Places are where the far ends of a switch are, by the plan: networks, then addresses.
+func (s *Snapshot) Places(switchID string) (list []netip.Prefix) {
+	sw := s.switches[switchID]
+	if sw == nil {
+		return nil
+	}
+	for _, e := range sw.networks {
+		list = append(list, e.Network)
+	}
+	for _, addresses := range []iter.Seq[netip.Addr]{maps.Keys(sw.trusted), maps.Keys(sw.called)} {
+		for at := range addresses {
+			list = append(list, netip.PrefixFrom(at, at.BitLen()))
+		}
+	}
+	return list
+}
+
 // TrustedBy tells whether one trunk trusts a source.
 func (s *Snapshot) TrustedBy(trunk string, from Sender) bool {
 	t := s.trunks[trunk]

@@ -263,8 +263,9 @@ func TestTheDoorIsBounded(t *testing.T) {
 		count[d.Take(a, at.Add(time.Duration(i)*50*time.Microsecond))]++
 	}
 	assert.InDelta(t, 5*guard.DefaultBudget, count[guard.Passes], guard.DefaultBudget/10)
-	assert.True(t, d.Spent(at.Add(99_999*50*time.Microsecond)))
-	assert.False(t, d.Spent(at.Add(6*time.Second)))
+	assert.InDelta(t, guard.Slice, d.ClosedFor(at.Add(99_999*50*time.Microsecond)), float64(guard.Slice))
+	assert.Positive(t, d.ClosedFor(at.Add(99_999*50*time.Microsecond)))
+	assert.Zero(t, d.ClosedFor(at.Add(6*time.Second)))
 }
 
 func TestRate(t *testing.T) {

@@ -76,14 +76,20 @@ func (d *Door) Take(from netip.Addr, at time.Time) Passage {
 		d.slice, d.spent = slice, 0
 	}
 	d.spent++
-	if d.spent > max(1, d.Budget*int(Slice)/int(time.Second)) {
+	if d.spent > d.inSlice() {
 		return Crowded
 	}
 	return Passes
 }
 
-// Spent tells whether the budget of this moment is used up, for who would rather not ask
-// for a source at all.
-func (d *Door) Spent(at time.Time) bool {
-	return at.UnixNano()/int64(Slice) == d.slice && d.spent > d.Budget*int(Slice)/int(time.Second)
+// ClosedFor is how long the budget is used up for, for who would rather not ask for a source at
+// all; 0 if it is not.
+func (d *Door) ClosedFor(at time.Time) time.Duration {
+	slice := at.UnixNano() / int64(Slice)
+	if slice != d.slice || d.spent < d.inSlice() {
+		return 0
+	}
+	return time.Duration((slice+1)*int64(Slice) - at.UnixNano())
 }
+
+func (d *Door) inSlice() int { return max(1, d.Budget*int(Slice)/int(time.Second)) }

@@ -69,8 +69,12 @@ type Agent struct {
 	host string
 	port int
 
-	tap   *tap
-	layer *layer
+	tap     *tap
+	layer   *layer
+	sockets *sockets
+	// waits says that the reader of strangers waits while their budget is used up.
+	waits        atomic.Bool
+	preferFailed bool
 
 	ctx  context.Context // ends when the agent stops: calls end then
 	stop context.CancelFunc
@@ -114,13 +118,6 @@ func Start(cfg Config) (*Agent, error) {
 	if err != nil {
 		return nil, fmt.Errorf("switch %s: %w", cfg.Switch, err)
 	}
-	conn, err := net.ListenPacket("udp", cfg.Address)
-	if err != nil {
-		return nil, fmt.Errorf("switch %s cannot take its address (does another Switchback run here?): %w", cfg.Switch, err)
-	}
-	if udp, ok := conn.(*net.UDPConn); ok {
-		_ = udp.SetReadBuffer(ReceiveBuffer) // the system may allow less
-	}
 	if cfg.Second == 0 {
 		cfg.Second = time.Second
 	}
@@ -137,7 +134,7 @@ func Start(cfg Config) (*Agent, error) {
 		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, strange: a.noteDropped, met: a.door.met, says: cfg.Trunks.SaysTime, keep: cfg.Recorder.Message,
 		flows: map[netip.AddrPort]*flow{}, names: map[netip.AddrPort]string{},
 	}
-	a.layer = newLayer(conn, addr, a.tap, cfg.Log)
+	a.layer = newLayer(nil, addr, a.tap, cfg.Log)
 	a.tap.secure = a.layer.secure.at
 	a.layer.handle, a.layer.ack, a.layer.sameSide, a.layer.forHelp = a.onRequest, a.onAck, a.sameSide, a.goesOn
 	for _, s := range []*streams{a.layer.streams, a.layer.secure} {
@@ -148,19 +145,29 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	a.layer.secure.take, a.layer.secure.dial = serverSide(cfg.Certificates, cfg.Switch), a.clientSide
 	if err := a.layer.streams.listen(); err != nil {
-		conn.Close()
-		return nil, fmt.Errorf("switch %s cannot take its address for connections (does another program run here?): %w", cfg.Switch, err)
+		return nil, fmt.Errorf("switch %s cannot take its address for connections (does another Switchback, or another program, run here?): %w", cfg.Switch, err)
 	}
+	// After the listener, which nobody else can share: two sockets for datagrams can be.
+	if a.sockets, err = bind(addr); err != nil {
+		a.layer.streams.close()
+		return nil, fmt.Errorf("switch %s cannot take its address (does another Switchback run here?): %w", cfg.Switch, err)
+	}
+	a.layer.conn = a.sockets.strange
+	a.preferDue()
 	if a.Overrides != nil {
 		a.unwatch = a.Overrides.Watch(a.hoursChanged)
 	}
-	go a.serve()
+	if known := a.sockets.known; known != nil {
+		go a.serve(known, func() {})
+	}
+	go a.serve(a.sockets.strange, func() { a.rest(a.ctx) })
 	go a.watch()
 	return a, nil
 }
 
-func (a *Agent) serve() {
-	if err := a.layer.serve(); !errors.Is(err, net.ErrClosed) && a.ctx.Err() == nil {
+// serve reads a socket for datagrams; after is called behind each.
+func (a *Agent) serve(conn net.PacketConn, after func()) {
+	if err := a.layer.serve(conn, after); !errors.Is(err, net.ErrClosed) && a.ctx.Err() == nil {
 		a.Log.Error("switch stopped listening", "switch", a.Switch, "error", err)
 	}
 }
@@ -222,6 +229,7 @@ func (a *Agent) Stop(ctx context.Context) {
 	case <-ctx.Done():
 	}
 	a.layer.close()
+	a.sockets.close()
 }
 
 const (
@@ -270,6 +278,7 @@ func (a *Agent) watch() {
 	due := map[string]time.Time{}
 	for {
 		a.askDue(due)
+		a.preferDue()
 		if run := a.Plan.Current(); run != nil {
 			a.lookUpDue(run)
 			a.registerDue(run)

@@ -60,6 +60,13 @@ func (d *door) take(from netip.Addr, at time.Time) guard.Passage {
 	return d.bounds.Take(from, at)
 }
 
+// closedFor is how long no more strangers are read.
+func (d *door) closedFor(at time.Time) time.Duration {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	return d.bounds.ClosedFor(at)
+}
+
 // met counts what became of a message.
 func (d *door) met(what Met) {
 	d.mu.Lock()

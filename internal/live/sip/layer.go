@@ -110,20 +110,29 @@ func (l *layer) localOf(by transport) netip.AddrPort {
 // maxDatagram is the largest UDP payload over IPv4.
 const maxDatagram = 65_507
 
-// serve reads datagrams until the socket is closed.
-func (l *layer) serve() error {
+// serve reads datagrams of a socket until it is closed; after is called behind each.
+func (l *layer) serve(conn net.PacketConn, after func()) error {
 	buffer := make([]byte, maxDatagram)
 	for {
-		n, from, err := l.conn.ReadFrom(buffer)
+		n, from, err := readFrom(conn, buffer)
 		if err != nil {
 			return err
 		}
-		source, ok := from.(*net.UDPAddr)
-		if !ok {
-			continue
-		}
-		l.receive(buffer[:n], hopTo(source.AddrPort(), udp))
+		l.receive(buffer[:n], hopTo(from, udp))
+		after()
 	}
+}
+
+// readFrom reads a datagram, without making an address for each where that can be.
+func readFrom(conn net.PacketConn, buffer []byte) (n int, from netip.AddrPort, err error) {
+	if c, ok := conn.(*net.UDPConn); ok {
+		return c.ReadFromUDPAddrPort(buffer)
+	}
+	n, at, err := conn.ReadFrom(buffer)
+	if source, ok := at.(*net.UDPAddr); ok {
+		from = source.AddrPort()
+	}
+	return n, from, err
 }
 
 // fromStream takes a message of a connection; false ends it.
@@ -231,6 +240,10 @@ func (l *layer) send(b []byte, to hop, callID string) error {
 	l.tap.Out(to, b, callID)
 	if to.by.reliable() {
 		return l.streamsOf(to.by).send(b, to)
+	}
+	if c, ok := l.conn.(*net.UDPConn); ok {
+		_, err := c.WriteToUDPAddrPort(b, to.AddrPort)
+		return err
 	}
 	_, err := l.conn.WriteTo(b, net.UDPAddrFromAddrPort(to.AddrPort))
 	return err

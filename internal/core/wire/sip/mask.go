@@ -120,6 +120,21 @@ func (m *masker) hide(from, to int) {
 	}
 }
 
+// hideValue is hide within quotes, so that the field can still be read.
+func (m *masker) hideValue(from, to int) {
+	for from < to && isSpace(m.in[from]) {
+		from++
+	}
+	end := to
+	for from < end && isSpace(m.in[end-1]) {
+		end--
+	}
+	if end-from >= 2 && m.in[from] == '"' && m.in[end-1] == '"' {
+		from, to = from+1, end-1
+	}
+	m.hide(from, to)
+}
+
 func isSpace(c byte) bool { return c == ' ' || c == '\t' || c == '\r' || c == '\n' }
 
 // field masks a line and those that were folded behind it. A carriage return alone ends a line
@@ -178,7 +193,7 @@ func (m *masker) credential(from, to int) {
 		if eq := bytes.IndexByte(part, '='); eq < 0 {
 			m.hide(from, end)
 		} else if !open[strings.ToLower(string(bytes.TrimSpace(part[:eq])))] {
-			m.hide(from+eq+1, end)
+			m.hideValue(from+eq+1, end)
 		}
 		from = min(to, end+1)
 	}

@@ -13,12 +13,12 @@ import (
 
 func TestSecretsAreMasked(t *testing.T) {
 	for in, want := range map[string]string{
-		"Authorization: Digest username=\"a\", response=\"0f\", nc=1":                  "Authorization: Digest username=\"a\", response=****, nc=1",
+		"Authorization: Digest username=\"a\", response=\"0f\", nc=1":                  "Authorization: Digest username=\"a\", response=\"**\", nc=1",
 		"authorization\t:\tDIGEST\n\tusername=\"a,response=\\\"x\\\"\",\n response=0f": "authorization\t:\tDIGEST\n\tusername=\"a,response=\\\"x\\\"\",\n response=**",
 		"Proxy-Authorization: Basic dTpw":                                              "Proxy-Authorization: Basic ****",
 		"Authorization: Bearer\n abc.def":                                              "Authorization: Bearer\n *******",
 		"Authorization: response=0f":                                                   "Authorization: response=**",
-		"Authentication-Info: rspauth=\"ff\", nextnonce=\"n\"":                         "Authentication-Info: rspauth=****, nextnonce=\"n\"",
+		"Authentication-Info: rspauth=\"ff\", nextnonce=\"n\"":                         "Authentication-Info: rspauth=\"**\", nextnonce=\"n\"",
 		"INVITE sip:2001:word@127.0.10.1 SIP/2.0":                                      "INVITE sip:2001:****@127.0.10.1 SIP/2.0",
 		"To: \"x\" <sips:2001;a=b:word@127.0.10.1>":                                    "To: \"x\" <sips:2001;a=b:****@127.0.10.1>",
 		"Refer-To: <sip:2001@a?Authorization=Digest%20x&b=c>":                          "Refer-To: <sip:2001@a?Authorization=**********&b=c>",
