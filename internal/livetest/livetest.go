@@ -159,7 +159,7 @@ func Start(t testing.TB, setup Setup) *Bench {
 	require.NoError(t, err)
 	require.NoError(t, b.StandIns.Start())
 	t.Cleanup(func() {
-		stop, done := context.WithTimeout(context.Background(), 5*time.Second)
+		stop, done := context.WithTimeout(context.Background(), farewell)
 		defer done()
 		b.Agent.Stop(stop)
 		b.StandIns.Stop()
@@ -168,6 +168,10 @@ func Start(t testing.TB, setup Setup) *Bench {
 	})
 	return b
 }
+
+// farewell is how long the switch may wait at the end of a test for answers to its BYEs: bare
+// sockets give none.
+const farewell = 200 * time.Millisecond
 
 // Lock waits until no other test process uses the tests' addresses. It is given
 // back by release, or when the test ends. A test that holds it may take it again:

@@ -51,7 +51,13 @@ func TestForgedDatagramsCutNobodyOff(t *testing.T) {
 // Requests within a call are taken from where the call lives. What is refused stands at the
 // trunk, so that a carrier's other servers are found.
 func TestARequestWithinACallComesFromItsFarEnd(t *testing.T) {
-	f := start(t, func(p *plan.Plan) { trunkOf(p, "ostrel").Services.Transfers = true })
+	change := func(p *plan.Plan) {
+		for i := range p.Trunks {
+			p.Trunks[i].Media.Way, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
+		}
+		trunkOf(p, "ostrel").Services.Transfers = true
+	}
+	f := start(t, change)
 	toCarrier, ok := f.answered(t, "w1")
 	elsewhere := livetest.NewPeer(t, "127.0.99.7:5060")
 	forge := func(method, cseq string, more ...string) string {
@@ -71,9 +77,10 @@ func TestARequestWithinACallComesFromItsFarEnd(t *testing.T) {
 	assert.Equal(t, []any{"127.1.99.7", "UDP", int64(8)}, []any{strays[0].Source, strays[0].By, strays[0].Count})
 	assert.Contains(t, strays[0].Why, "within a call of this trunk")
 	// And once it is trusted, it may.
-	p := f.Plan.Current().Snapshot.Plan()
-	trunkOf(&p, "ostrel").SIP.Trusted = append(trunkOf(&p, "ostrel").SIP.Trusted, "127.1.99.7")
-	f.GoLive(t, p)
+	f.GoLive(t, livetest.Plan(t, func(p *plan.Plan) {
+		change(p)
+		trunkOf(p, "ostrel").SIP.Trusted = append(trunkOf(p, "ostrel").SIP.Trusted, "127.1.99.7")
+	}))
 	elsewhere.Send(forge("BYE", "20"))
 	elsewhere.Expect("SIP/2.0 200")
 	f.phones.Expect("BYE")

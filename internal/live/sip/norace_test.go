@@ -1,0 +1,5 @@
+//go:build !race
+
+package sip_test
+
+const raceDetector = false
