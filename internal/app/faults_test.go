@@ -56,7 +56,7 @@ func TestCallsGoOnWhileTheDatabaseIsAway(t *testing.T) {
 	p = c.Problem(503, "POST", "/api/live", api.GoLive{Version: 1})
 	assert.Contains(t, p.Detail, "database")
 	_, ready := scrape(t, "/readyz")
-	assert.JSONEq(t, `{"ready":true,"plan":true,"revision":1,"switches":3,"database":false,"records":false}`, ready)
+	assert.JSONEq(t, `{"ready":true,"plan":true,"revision":1,"switches":3,"database":false,"records":false,"recordings":true}`, ready)
 
 	gate.Open()
 	require.Eventually(t, func() bool {

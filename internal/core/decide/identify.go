@@ -378,7 +378,7 @@ func (s *Snapshot) account(switchID, domain string, is func(plan.Account) bool) 
 	return plan.Trunk{}, plan.Account{}, false
 }
 
-// Unplaced tells a call that could not be given to one trunk, and so was refused.
+// Unplaced tells a call that could not be given to a trunk, and so was refused.
 func (s *Snapshot) Unplaced(switchID string, id Identity, c Call) []Step {
 	sw := s.switches[switchID]
 	if sw == nil {
@@ -390,6 +390,9 @@ func (s *Snapshot) Unplaced(switchID string, id Identity, c Call) []Step {
 		Called: e.called, Caller: e.caller, CalledText: c.CalledText, CallerText: c.CallerText, By: id.By, Others: id.Others,
 	}})
 	e.refuse(cause.NotPermitted, func() string {
+		if id.Verdict == Misplaced {
+			return id.By
+		}
 		var names []string
 		for _, o := range id.Others {
 			names = append(names, o.Trunk.Name)

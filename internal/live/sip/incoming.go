@@ -104,13 +104,11 @@ func (a *Agent) identify(t *inbound, run *live.Running) (id decide.Identity, ok 
 		return id, true
 	case decide.Misplaced:
 		a.noteOthers(t, id)
+		a.keepUnplaced(t, run, id)
 		a.failed(t, run, sw, 403, id.By, s)
 	case decide.Tied:
-		if t.req.Method != "INVITE" {
-			t.reply(403, newID())
-			return id, false
-		}
-		a.refuseTied(t, run, id)
+		a.keepUnplaced(t, run, id)
+		t.reply(403, newID(), [2]string{"Reason", reasonHeader(cause.Rejected)})
 	default:
 		a.noteOthers(t, id)
 		a.stranger(t, run, sw)
@@ -125,9 +123,13 @@ func (a *Agent) noteOthers(t *inbound, id decide.Identity) {
 	}
 }
 
-// refuseTied refuses a call that several trunks could have brought, and keeps the
-// record of it, since it is the plan that is at fault.
-func (a *Agent) refuseTied(t *inbound, run *live.Running, id decide.Identity) {
+// keepUnplaced keeps the record of a call that was refused since nothing tells which trunk it
+// is of, or since it has the right credential from the wrong place: somebody who may call
+// cannot, and the plan, or who has the secret, must be looked at.
+func (a *Agent) keepUnplaced(t *inbound, run *live.Running, id decide.Identity) {
+	if t.req.Method != "INVITE" {
+		return
+	}
 	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
 	text, _, called := calledIn(t.req, "")
 	in := decide.Call{Called: called}
@@ -144,7 +146,6 @@ func (a *Agent) refuseTied(t *inbound, run *live.Running, id decide.Identity) {
 	}
 	c.Stamps = make([]int64, len(c.Trail))
 	a.Recorder.Call(c)
-	t.reply(403, newID(), [2]string{"Reason", reasonHeader(cause.Rejected)})
 }
 
 // inTime tells whether a source and its trunk may begin another call in this

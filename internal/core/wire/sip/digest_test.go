@@ -1,6 +1,7 @@
 package sip
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -113,4 +114,28 @@ func TestChallengesOfAResponse(t *testing.T) {
 	require.Len(t, list, 2)
 	assert.Equal(t, SHA256, list[0].Algorithm)
 	assert.Equal(t, "3", list[1].Nonce)
+}
+
+// Credentials that can be read are the same again after they were written, and computing with
+// whatever they say harms nothing.
+func FuzzCredentials(f *testing.F) {
+	f.Add(`Digest username="a", realm="quay", nonce="n", uri="sip:a", response="r", algorithm=SHA-256-sess, qop=auth-int, nc=00000001, cnonce="c"`, "secret")
+	f.Add(`digest username="a\\"b", realm=quay,nonce=n,uri="sip:a,b",response="",qop=x`, "")
+	f.Fuzz(func(t *testing.T, value, secret string) {
+		c, err := ReadCredentials(value)
+		if err != nil {
+			return
+		}
+		again, err := ReadCredentials(c.String())
+		require.NoError(t, err, "%q", c.String())
+		if c.QOP == "" {
+			c.NC = "" // which means nothing then
+		}
+		require.Equal(t, c, again)
+		if c.Holds("INVITE", secret, []byte("body")) {
+			want, err := c.Digest("INVITE", secret, []byte("body"))
+			require.NoError(t, err)
+			require.True(t, strings.EqualFold(want, c.Response))
+		}
+	})
 }

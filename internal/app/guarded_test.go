@@ -1,0 +1,153 @@
+package app_test
+
+import (
+	"bufio"
+	"context"
+	"net/http"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/api"
+	"switchback.example/switchback/internal/apptest"
+)
+
+// Passwords are looked at a few at a time, counted before they are, and none of the many that
+// come at once is tried beyond what one source may get wrong.
+func TestManyWrongPasswordsAtOnceCostLittle(t *testing.T) {
+	c := apptest.Run(t, nil)
+	var all sync.WaitGroup
+	var mu sync.Mutex
+	got := map[int]int{}
+	for range 64 {
+		all.Go(func() {
+			status, _ := c.Send("POST", "/api/session", map[string]string{"name": apptest.User, "password": "not it at all"}, nil)
+			mu.Lock()
+			defer mu.Unlock()
+			got[status]++
+		})
+	}
+	all.Wait()
+	assert.LessOrEqual(t, got[http.StatusUnauthorized], 5, "no more than a source may get wrong are looked at")
+	assert.Equal(t, 64, got[http.StatusUnauthorized]+got[http.StatusTooManyRequests], "%v", got)
+	assert.Positive(t, got[http.StatusTooManyRequests])
+}
+
+func TestANameIsTrimmed(t *testing.T) {
+	c := apptest.Run(t, nil)
+	var session api.Session
+	c.Ask("POST", "/api/session", map[string]string{"name": " " + apptest.User + "\t", "password": apptest.Password}, &session)
+	assert.Equal(t, apptest.User, session.Name)
+}
+
+// A stream of events ends with the sign-in that it belongs to.
+func TestAStreamEndsWithItsSignIn(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Second)
+	defer cancel()
+	req, err := http.NewRequestWithContext(ctx, "GET", c.URL+"/api/events", nil)
+	require.NoError(t, err)
+	res, err := c.HTTP().Do(req)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	lines := bufio.NewScanner(res.Body)
+	require.True(t, lines.Scan())
+	ended := make(chan struct{})
+	go func() {
+		for lines.Scan() {
+		}
+		close(ended)
+	}()
+	status, _ := c.Send("DELETE", "/api/session", nil, nil)
+	require.Less(t, status, 300)
+	select {
+	case <-ended:
+		require.NoError(t, ctx.Err())
+	case <-time.After(5 * time.Second):
+		t.Fatal("it goes on")
+	}
+}
+
+// Who is blocked, and who did it, waits for the database and is kept in the end.
+func TestBlocksWaitForTheDatabase(t *testing.T) {
+	c, gate := apptest.SignedInBehind(t)
+	gate.Close()
+	put := api.BlockPut{Source: "127.0.99.0/24", Hours: 2, Why: "scans"}
+	require.Eventually(t, func() bool { // the sign-in is remembered, so that a switch can be defended
+		status, _ := c.Send("POST", "/api/gate", put, nil)
+		return status == 200
+	}, 10*time.Second, 100*time.Millisecond)
+	var view api.GateView
+	c.Ask("GET", "/api/gate?find=127.0.99.7", nil, &view)
+	require.Len(t, view.Blocks, 1)
+	time.Sleep(1200 * time.Millisecond) // one round of keeping fails
+	gate.Open()
+	s := c.Store()
+	require.Eventually(t, func() bool {
+		list, err := s.Blocks(context.Background(), "calls", time.Now())
+		return err == nil && len(list) == 1 && list[0].Source == put.Source && list[0].By == apptest.User
+	}, 20*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool {
+		var n int
+		err := s.DB().QueryRow(`SELECT COUNT(*) FROM audit WHERE what LIKE 'blocked 127.0.99.0/24%'`).Scan(&n)
+		return err == nil && n >= 1
+	}, 20*time.Second, 50*time.Millisecond)
+}
+
+// The switches say BYE before the stand-ins go, and nothing of ours is ever blocked.
+func TestAStopLeavesNothingBehind(t *testing.T) {
+	log := &lines{}
+	c := apptest.RunLogging(t, log)
+	c.Send("POST", "/api/session", map[string]string{"name": apptest.User, "password": apptest.Password}, nil)
+	var tried api.Try
+	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850", TalkSeconds: 30}, &tried)
+	require.Eventually(t, func() bool {
+		c.Ask("GET", "/api/tries/"+tried.ID, nil, &tried)
+		return tried.Status == 200
+	}, 20*time.Second, 50*time.Millisecond)
+	s := c.Store()
+	c.Stop()
+	assert.NotContains(t, log.String(), "no answer to BYE")
+	for _, gate := range []string{"calls", "sign-in"} {
+		list, err := s.Blocks(context.Background(), gate, time.Now())
+		require.NoError(t, err)
+		assert.Empty(t, list)
+	}
+}
+
+// lines is a log that is written and read at once.
+type lines struct {
+	mu   sync.Mutex
+	text strings.Builder
+}
+
+func (l *lines) Write(b []byte) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.Write(b)
+}
+
+func (l *lines) String() string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.String()
+}
+
+// The gate is listed by pages, and searched by address.
+func TestTheGateIsPaged(t *testing.T) {
+	c := apptest.SignedIn(t, nil)
+	for i := range 3 {
+		c.Ask("POST", "/api/gate", api.BlockPut{Source: []string{"127.0.97.0/24", "127.0.98.0/24", "127.0.98.7"}[i], Hours: 1, Why: "scans"}, nil)
+	}
+	var view api.GateView
+	c.Ask("GET", "/api/gate?find=127.0.98.7", nil, &view)
+	assert.Equal(t, 2, view.BlocksInAll)
+	c.Ask("GET", "/api/gate?from=2", nil, &view)
+	assert.Equal(t, 3, view.BlocksInAll)
+	assert.Len(t, view.Blocks, 1)
+	c.Problem(422, "GET", "/api/gate?from=-1", nil)
+}
