@@ -8,5 +8,6 @@ export default defineConfig({
   resolve: { alias: { "@": fileURLToPath(new URL("./src", import.meta.url)) } },
   build: { outDir: "../internal/webapp/dist", emptyOutDir: false, chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": process.env.SWITCHBACK_API ?? "http://127.0.0.1:8480" } },
-  test: { environment: "happy-dom", include: ["src/**/*.test.{ts,tsx}"] },
+  // Machines are shared: how long a test takes says little.
+  test: { environment: "happy-dom", include: ["src/**/*.test.{ts,tsx}"], testTimeout: 60_000 },
 });

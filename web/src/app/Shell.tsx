@@ -177,10 +177,10 @@ function Warnings() {
       : network.data?.recordingsFail
         ? "Messages cannot be recorded: the disk may be full. It is tried again every second; calls and their records go on."
         : !connected
-        ? "Changes are not told at the moment: this page asks every few seconds instead, until the connection is back."
-        : lost > 0
-          ? `${lost} messages or call records could not be kept since the start; the log says why. Calls are not touched by this.`
-          : undefined;
+          ? "Changes are not told at the moment: this page asks every few seconds instead, until the connection is back."
+          : lost > 0
+            ? `${lost} messages or call records could not be kept since the start; the log says why. Calls are not touched by this.`
+            : undefined;
   if (!warning) return null;
   return (
     <div role="alert" className="border-b border-bad bg-bad-wash px-4 py-1">
