@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -90,12 +91,15 @@ type Network struct {
 
 func (s *server) trunkRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "network", Method: http.MethodGet, Path: "/api/network", Summary: "Switches and trunks of the live plan, with their state"},
-		func(context.Context, *struct{}) (*struct{ Body Network }, error) {
-			return &struct{ Body Network }{s.network()}, nil
+		func(_ context.Context, in *struct {
+			Trunk []string `query:"trunk,explode" maxItems:"64" doc:"Only the state of these trunks, beside that of all switches"`
+		}) (*struct{ Body Network }, error) {
+			return &struct{ Body Network }{s.network(in.Trunk...)}, nil
 		})
 }
 
-func (s *server) network() Network {
+// network is how the live plan runs; with ids, of those trunks alone.
+func (s *server) network(only ...string) Network {
 	n := Network{
 		Switches: []RunningSwitch{}, Trunks: []RunningTrunk{},
 		RecordsWaiting: s.Recorder.Failing(), RecordsLost: s.Recorder.Lost(), RecordingsFail: s.Archive.Failing(), StandInsRunning: len(s.StandIns.All()) > 0,
@@ -116,7 +120,9 @@ func (s *server) network() Network {
 		})
 	}
 	for _, t := range p.Trunks {
-		n.Trunks = append(n.Trunks, s.trunk(index, t))
+		if len(only) == 0 || slices.Contains(only, t.ID) {
+			n.Trunks = append(n.Trunks, s.trunk(index, t))
+		}
 	}
 	return n
 }

@@ -268,15 +268,35 @@ func TestTheDoorIsBounded(t *testing.T) {
 	assert.Zero(t, d.ClosedFor(at.Add(6*time.Second)))
 }
 
-func TestRate(t *testing.T) {
-	var r guard.Rate
-	at := time.Unix(100, 0)
-	var taken []bool
-	for range 5 {
-		taken = append(taken, r.Take(at, 3))
+// In no second, wherever it begins, are there more than may be, and nothing is refused that
+// could begin; also where the bound changes meanwhile.
+func TestNoSecondHasMoreThanMayBe(t *testing.T) {
+	for seed := range uint64(300) {
+		r := rand.New(rand.NewPCG(seed, 3))
+		var rate guard.Rate
+		most := 1 + r.IntN(30)
+		var taken []time.Time
+		at := monday
+		for range 600 {
+			at = at.Add(time.Duration(r.IntN(80)) * time.Millisecond)
+			if r.IntN(100) == 0 {
+				most = 1 + r.IntN(30)
+			}
+			within := 0
+			for _, x := range taken {
+				if at.Sub(x) < time.Second {
+					within++
+				}
+			}
+			ok := rate.Take(at, most)
+			require.Equal(t, within < most, ok, "seed %d: %d of %d", seed, within, most)
+			if ok {
+				taken = append(taken, at)
+			}
+		}
 	}
-	assert.Equal(t, []bool{true, true, true, false, false}, taken)
-	assert.True(t, r.Take(at.Add(time.Second), 3))
+	var none guard.Rate
+	assert.False(t, none.Take(monday, 0))
 }
 
 // 20,000 datagrams a second from ever new addresses have 50 µs each for everything.

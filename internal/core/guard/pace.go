@@ -7,19 +7,26 @@ import (
 	"github.com/hashicorp/golang-lru/v2/simplelru"
 )
 
-// Rate bounds how many things a second may begin. The zero Rate has seen nothing.
+// Rate bounds how many things may begin in a second, whichever second that is: not only those
+// of the clock, over whose turn twice as many could. The zero Rate has seen nothing.
 type Rate struct {
-	second int64
-	count  int
+	taken []int64 // when those of the last second began, in ns, the oldest first
 }
 
-// Take counts one at a time; it is false if there were as many in this second.
+// Take begins one at a time; it is false, and nothing begins, if there were as many in the
+// second before. Times do not run back.
 func (r *Rate) Take(at time.Time, most int) bool {
-	if second := at.Unix(); second != r.second {
-		r.second, r.count = second, 0
+	now := at.UnixNano()
+	old := 0
+	for old < len(r.taken) && now-r.taken[old] >= int64(time.Second) {
+		old++
 	}
-	r.count++
-	return r.count <= most
+	r.taken = r.taken[old:]
+	if len(r.taken) >= most {
+		return false
+	}
+	r.taken = append(r.taken, now) // which moves them to the front of new memory now and then
+	return true
 }
 
 // Door bounds what strangers may cost together and each: what is past it is dropped unread.

@@ -1,5 +1,6 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
+import { api, type Network, take } from "./client";
 import type { components } from "./schema.gen";
 import { openStream, type Told } from "./stream";
 
@@ -9,6 +10,7 @@ type News = components["schemas"]["News"];
 export function touched({ topic, id }: News): string[][] {
   switch (topic) {
     case "trunk":
+      return [["network", "trunk", id]];
     case "records":
       return [["network"]];
     case "call":
@@ -42,13 +44,18 @@ export function useEvents(): void {
 
 function follow(queries: QueryClient): () => void {
   const waiting = new Map<string, string[]>();
+  const trunks = new Set<string>();
   let everything = false;
   let flushing: number | undefined;
   const flush = () => {
     flushing = undefined;
     if (everything) queries.invalidateQueries();
-    else for (const queryKey of waiting.values()) queries.invalidateQueries({ queryKey });
+    else {
+      for (const queryKey of waiting.values()) queries.invalidateQueries({ queryKey });
+      if (!waiting.has("network")) readTrunks(queries, [...trunks]);
+    }
     waiting.clear();
+    trunks.clear();
     everything = false;
   };
   const later = () => {
@@ -63,6 +70,7 @@ function follow(queries: QueryClient): () => void {
       case "news":
         for (const news of JSON.parse(told.data) as News[]) {
           for (const key of touched(news)) waiting.set(key.join("/"), key);
+          if (news.topic === "trunk") trunks.add(news.id);
         }
         break;
       case "reset":
@@ -74,6 +82,32 @@ function follow(queries: QueryClient): () => void {
     window.clearTimeout(flushing);
     leave();
   };
+}
+
+/** More trunks than this at once are read with the whole network. */
+const mostTrunks = 16;
+
+/** Reads the state of some trunks alone, and puts it into what is known of the network. */
+async function readTrunks(queries: QueryClient, ids: string[]): Promise<void> {
+  const key = ["network"];
+  if (ids.length === 0) return;
+  if (ids.length > mostTrunks || !queries.getQueryData(key)) {
+    await queries.invalidateQueries({ queryKey: key, exact: true });
+    return;
+  }
+  try {
+    const now = await take(api.GET("/api/network", { params: { query: { trunk: ids } } }));
+    queries.setQueryData<Network>(key, (known) => known && merged(known, now));
+  } catch {
+    await queries.invalidateQueries({ queryKey: key, exact: true }); // which shows what is wrong
+  }
+}
+
+/** What is known of the network, with the trunks of a later answer in the place of those before. */
+export function merged(known: Network, now: Network): Network {
+  if (known.revision !== now.revision) return known; // it is read whole when a plan goes live
+  const later = new Map(now.trunks.map((t) => [t.id, t]));
+  return { ...now, trunks: known.trunks.map((t) => later.get(t.id) ?? t) };
 }
 
 /** Listens to the stream that all tabs of the browser share; one of its own where they cannot share. */

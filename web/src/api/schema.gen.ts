@@ -7571,7 +7571,10 @@ export interface operations {
     };
     network: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Only the state of these trunks, beside that of all switches */
+                trunk?: string[];
+            };
             header?: never;
             path?: never;
             cookie?: never;
