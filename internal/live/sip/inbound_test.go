@@ -123,6 +123,12 @@ func TestALampShowsWhatTheCodeSet(t *testing.T) {
 	f.Overrides.Expire(time.Now().Add(time.Second))
 	told("terminated")
 
+	// Who knows its Call-ID and tags is not its phone system.
+	forged := request("SUBSCRIBE", "*71", "lamp", tagOf(ok.Header("To")), "l9", "", "Event: dialog", "Expires: 0")
+	f.ostrel.Send(strings.Replace(forged, "CSeq: 1 ", "CSeq: 9 ", 1))
+	assert.True(t, f.ostrel.Silent(200*time.Millisecond))
+	assert.NotEmpty(t, f.Trunks.Strays("quay-phones", time.Now()))
+
 	subscribe("lamp", tagOf(ok.Header("To")), "l2", "0")
 	f.phones.Expect("SIP/2.0 200")
 	assert.Equal(t, "terminated;reason=timeout", told("terminated").Header("Subscription-State"))

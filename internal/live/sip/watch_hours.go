@@ -149,6 +149,9 @@ func (a *Agent) refresh(t *inbound, expires int) {
 		t.reply(481, "")
 		return
 	}
+	if run := a.Plan.Current(); run != nil && !a.belongs(t, run, s.d) {
+		return
+	}
 	if !s.d.inOrder(t.req) {
 		t.reply(500, to.Tag())
 		return
