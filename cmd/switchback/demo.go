@@ -5,8 +5,9 @@ import (
 	"errors"
 	"fmt"
 	"os"
-	"switchback.example/switchback/internal/core/plan"
 	"time"
+
+	"switchback.example/switchback/internal/core/plan"
 
 	"github.com/spf13/cobra"
 

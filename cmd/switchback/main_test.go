@@ -16,6 +16,7 @@ import (
 	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // command runs switchback with arguments and returns what it prints.
@@ -66,7 +67,7 @@ func TestTryGivesTheTrailOfTheCases(t *testing.T) {
 		require.NoError(t, err, c.Name)
 		var res decide.Result
 		require.NoError(t, json.Unmarshal([]byte(out), &res))
-		assert.Equal(t, c.Want, decide.Text(res.Steps), c.Name)
+		assert.Equal(t, c.Want, trail.Text(res.Steps), c.Name)
 	}
 }
 

@@ -10,6 +10,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 type tryFlags struct {
@@ -48,7 +49,7 @@ Exit status: 0 whatever becomes of the call, 2 for bad input.`,
 			if f.json {
 				return json.NewEncoder(c.OutOrStdout()).Encode(res)
 			}
-			_, err = fmt.Fprint(c.OutOrStdout(), decide.Text(res.Steps))
+			_, err = fmt.Fprint(c.OutOrStdout(), trail.Text(res.Steps))
 			return err
 		},
 	}

@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // CallSummary is one line of the list of calls.
@@ -187,7 +188,7 @@ func (s *server) withoutMessages(c record.Call) CallDetail {
 	return CallDetail{
 		CallSummary: summary(c), Release: c.Release, Revision: c.Revision,
 		Legs: append([]record.Leg{}, c.Legs...), Stamps: append([]int64{}, c.Stamps...),
-		Result: decide.Summarize(append([]decide.Step{}, c.Trail...)),
+		Result: decide.Summarize(append([]trail.Step{}, c.Trail...)),
 		Ladder: record.NewLadder(nil, s.nameOf()), Joined: []CallSummary{},
 	}
 }

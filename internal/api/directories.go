@@ -10,6 +10,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // SheetReport says what each line of a sheet did, or would do.
@@ -35,7 +36,7 @@ type SheetLine struct {
 type Callers struct {
 	// Ungrouped are trunks by which somebody can call who is in no group, and whom
 	// nothing holds back.
-	Ungrouped []decide.Ref `json:"ungrouped" nullable:"false"`
+	Ungrouped []trail.Ref `json:"ungrouped" nullable:"false"`
 	// Shadowed are the groups that can never act, since those before them take all their
 	// callers.
 	Shadowed []decide.ShadowedGroup `json:"shadowed" nullable:"false"`

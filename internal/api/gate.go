@@ -16,6 +16,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
@@ -35,21 +36,21 @@ type GateView struct {
 
 // Stranger is a source of requests that belonged to no trunk.
 type Stranger struct {
-	Switch  string      `json:"switch" doc:"Name of the switch"`
-	Source  string      `json:"source"`
-	Port    uint16      `json:"port"`
-	By      string      `json:"by" doc:"UDP, TCP or TLS"`
-	Count   int64       `json:"count" doc:"Messages since first"`
-	Floods  int64       `json:"floods" doc:"Of them, dropped unread since the source sent more than its share"`
-	First   time.Time   `json:"first"`
-	Last    time.Time   `json:"last"`
-	Method  string      `json:"method"`
-	Called  string      `json:"called" doc:"Request-URI of the last request"`
-	From    string      `json:"from" doc:"URI of From of the last request"`
-	Agent   string      `json:"agent"`
-	Answer  string      `json:"answer" doc:"What it got: nothing, 401 or 403"`
-	Nearest *decide.Ref `json:"nearest,omitempty" doc:"The trunk that it most likely belongs to"`
-	Why     string      `json:"why,omitempty" doc:"What points to that trunk"`
+	Switch  string     `json:"switch" doc:"Name of the switch"`
+	Source  string     `json:"source"`
+	Port    uint16     `json:"port"`
+	By      string     `json:"by" doc:"UDP, TCP or TLS"`
+	Count   int64      `json:"count" doc:"Messages since first"`
+	Floods  int64      `json:"floods" doc:"Of them, dropped unread since the source sent more than its share"`
+	First   time.Time  `json:"first"`
+	Last    time.Time  `json:"last"`
+	Method  string     `json:"method"`
+	Called  string     `json:"called" doc:"Request-URI of the last request"`
+	From    string     `json:"from" doc:"URI of From of the last request"`
+	Agent   string     `json:"agent"`
+	Answer  string     `json:"answer" doc:"What it got: nothing, 401 or 403"`
+	Nearest *trail.Ref `json:"nearest,omitempty" doc:"The trunk that it most likely belongs to"`
+	Why     string     `json:"why,omitempty" doc:"What points to that trunk"`
 }
 
 // gatePage is how many strangers, blocks and suspects are listed at once.

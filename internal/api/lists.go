@@ -15,6 +15,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // CollectAsk is digits that come one by one, so far.
@@ -39,18 +40,18 @@ type ListAsk struct {
 
 // Listed is what would happen to one number.
 type Listed struct {
-	Line    int         `json:"line" doc:"From 1"`
-	Dialled string      `json:"dialled"`
-	Bad     string      `json:"bad,omitempty" doc:"Why it is no number"`
-	Outcome string      `json:"outcome"`
-	Class   string      `json:"class"`
-	Rule    *decide.Ref `json:"rule,omitempty" doc:"The last rule that won"`
-	Trunk   string      `json:"trunk"`
-	Called  string      `json:"called" doc:"As it leaves"`
-	Caller  string      `json:"caller" doc:"As it leaves"`
-	Status  int         `json:"status"`
-	Cause   int         `json:"cause"`
-	Why     string      `json:"why"`
+	Line    int        `json:"line" doc:"From 1"`
+	Dialled string     `json:"dialled"`
+	Bad     string     `json:"bad,omitempty" doc:"Why it is no number"`
+	Outcome string     `json:"outcome"`
+	Class   string     `json:"class"`
+	Rule    *trail.Ref `json:"rule,omitempty" doc:"The last rule that won"`
+	Trunk   string     `json:"trunk"`
+	Called  string     `json:"called" doc:"As it leaves"`
+	Caller  string     `json:"caller" doc:"As it leaves"`
+	Status  int        `json:"status"`
+	Cause   int        `json:"cause"`
+	Why     string     `json:"why"`
 }
 
 func (s *server) listRoutes(a huma.API) {

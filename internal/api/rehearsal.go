@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rehearse"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Rehearsal is a draft that was tried in every way before it goes live.
@@ -124,7 +125,7 @@ func (s *server) checkAll(out *RehearsedList, draft *decide.Snapshot, now time.T
 			continue
 		}
 		out.Passed++
-		if sample, ok := checkSample(draft, c, now); ok && c.Expect.Outcome == string(decide.Answered) {
+		if sample, ok := checkSample(draft, c, now); ok && c.Expect.Outcome == string(trail.Answered) {
 			samples = append(samples, sample)
 		}
 	}

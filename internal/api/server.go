@@ -26,6 +26,7 @@ import (
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/media"
 	"switchback.example/switchback/internal/standin"
@@ -211,7 +212,7 @@ func schemaName(t reflect.Type, hint string) string {
 	switch t {
 	case reflect.TypeFor[rewrite.Step]():
 		return "DigitStep"
-	case reflect.TypeFor[decide.Step]():
+	case reflect.TypeFor[trail.Step]():
 		return "TrailStep"
 	case reflect.TypeFor[guide.Ask]():
 		return "GuideAsk"

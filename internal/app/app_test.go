@@ -24,6 +24,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 func shortTimers(p *plan.Plan) {
@@ -47,7 +48,7 @@ func TestTriesGiveTheTrailOfTheCases(t *testing.T) {
 				t.Run(one.Name+"/dry", func(t *testing.T) {
 					tried := try(c, "dry", one)
 					require.Equal(t, "decided", tried.State)
-					assert.Equal(t, one.Want, decide.Text(tried.Result.Steps))
+					assert.Equal(t, one.Want, trail.Text(tried.Result.Steps))
 				})
 			}
 			if one.Live {
@@ -55,7 +56,7 @@ func TestTriesGiveTheTrailOfTheCases(t *testing.T) {
 					t.Parallel()
 					tried := over(t, c, try(c, "live", one))
 					require.NotNil(t, tried.Call)
-					assert.Equal(t, one.Want, decide.Text(tried.Call.Result.Steps))
+					assert.Equal(t, one.Want, trail.Text(tried.Call.Result.Steps))
 					assert.NotEmpty(t, tried.Call.Ladder.Arrows)
 					assert.Equal(t, tried.Call.Result.Cause.SIP, tried.Status, "the caller gets the status that the trail ends with")
 				})
@@ -163,7 +164,7 @@ func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {
 	ask := api.TryAsk{Mode: "dry", Plan: "live", From: "2001", Dial: "901914980850"}
 	var tried api.Try
 	c.Ask("POST", "/api/tries", ask, &tried)
-	assert.Equal(t, decide.Answered, tried.Result.Outcome, "the live plan is not touched")
+	assert.Equal(t, trail.Answered, tried.Result.Outcome, "the live plan is not touched")
 	ask.Plan = "draft"
 	c.Ask("POST", "/api/tries", ask, &tried)
 	assert.Equal(t, "2000", tried.Result.Called, "a wrong number now, for the operator")
@@ -276,7 +277,7 @@ func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
 	assert.Equal(t, "outside-wrong", order[8].Rule)
 	var tried api.Try
 	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "draft", From: "2001", Dial: "901914980850"}, &tried)
-	assert.Equal(t, decide.Answered, tried.Result.Outcome)
+	assert.Equal(t, trail.Answered, tried.Result.Outcome)
 
 	p := c.Problem(422, "PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Policy: "specific-first", Form: "loose"}})
 	assert.Len(t, p.Errors, 2)
@@ -396,7 +397,7 @@ func TestHangUpACallThatRings(t *testing.T) {
 	c.Ask("DELETE", "/api/tries/"+tried.ID, nil, nil)
 	tried = over(t, c, tried)
 	assert.Equal(t, 487, tried.Status)
-	assert.Equal(t, decide.Abandoned, tried.Call.Result.Outcome)
+	assert.Equal(t, trail.Abandoned, tried.Call.Result.Outcome)
 }
 
 func TestPatternsStepsAndNetwork(t *testing.T) {

@@ -13,8 +13,8 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/apptest"
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/demo"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store/storetest"
@@ -190,7 +190,7 @@ func holdLive(t *testing.T, c *apptest.Client, checks []plan.Check) {
 		done := settled(t, c, id)
 		require.NotNil(t, done.Call, check.Name)
 		res := done.Call.Result
-		assert.Equal(t, check.Expect.Outcome, string(res.Outcome), "%s:\n%s", check.Name, decide.Text(res.Steps))
+		assert.Equal(t, check.Expect.Outcome, string(res.Outcome), "%s:\n%s", check.Name, trail.Text(res.Steps))
 		if check.Expect.Called == "" || check.ID == "to-cape" || check.ID == "to-quay" {
 			continue // its last leg is in the record of the other switch
 		}

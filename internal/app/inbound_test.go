@@ -14,13 +14,13 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/apptest"
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/hours"
 	"switchback.example/switchback/internal/core/ical"
 	"switchback.example/switchback/internal/core/inbound"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -363,8 +363,8 @@ func TestADraftIsRehearsedBeforeItGoesLive(t *testing.T) {
 	require.NotEmpty(t, r.Past.Groups)
 	g := r.Past.Groups[0]
 	assert.Equal(t, []any{"refused", "ostrel", 1}, []any{string(g.What), g.Before, g.Count})
-	assert.Equal(t, decide.Answered, g.Calls[0].Happened.Outcome)
-	assert.Equal(t, decide.Refused, g.Calls[0].Would.Outcome)
+	assert.Equal(t, trail.Answered, g.Calls[0].Happened.Outcome)
+	assert.Equal(t, trail.Refused, g.Calls[0].Would.Outcome)
 	var failed []string
 	for _, f := range r.Checks.Failed {
 		failed = append(failed, f.ID)

@@ -14,6 +14,7 @@ import (
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Case is one call and its expected trail.
@@ -118,7 +119,7 @@ func (c *Case) hear(words []string) error {
 	if len(words) < 2 {
 		return fmt.Errorf("hear wants a trunk and what is heard")
 	}
-	r := decide.Report{Kind: decide.ReportKind(words[1])}
+	r := decide.Report{Kind: trail.ReportKind(words[1])}
 	for i, w := range words[2:] {
 		n, err := strconv.Atoi(w)
 		switch {

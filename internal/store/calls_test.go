@@ -8,8 +8,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/store"
 	"switchback.example/switchback/internal/store/storetest"
 )
@@ -20,7 +20,7 @@ func aCall(id, leg string) record.Call {
 	return record.Call{
 		ID: id, Switch: "quay", Revision: 3, Started: began,
 		Legs:  []record.Leg{{Trunk: "quay-phones", CallID: leg, Remote: "127.0.20.1:5060"}},
-		Trail: []decide.Step{{Kind: decide.StepEnded, Switch: "quay", Ended: &decide.Ended{Outcome: decide.Refused, Why: "naïve"}}}, Stamps: []int64{7},
+		Trail: []trail.Step{{Kind: trail.StepEnded, Switch: "quay", Ended: &trail.Ended{Outcome: trail.Refused, Why: "naïve"}}}, Stamps: []int64{7},
 	}
 }
 

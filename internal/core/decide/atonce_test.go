@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Calls, findings, checks and the next compilation all stand on one snapshot, at once. Under
@@ -20,7 +21,7 @@ func TestManyUseOneSnapshotAtOnce(t *testing.T) {
 		trails := make([]string, len(p.Checks))
 		for i := range p.Checks {
 			n := (i + from) % len(p.Checks) // each in another order
-			trails[n] = decide.Text(s.Check(p.Checks[n], friday).Result.Steps)
+			trails[n] = trail.Text(s.Check(p.Checks[n], friday).Result.Steps)
 		}
 		note(trails)
 		for _, table := range p.Tables {

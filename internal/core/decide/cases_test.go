@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/demo"
 )
 
@@ -50,7 +51,7 @@ func TestCases(t *testing.T) {
 			call.At = c.At
 			res, err := s.Dry(call, c.Suppose)
 			require.NoError(t, err)
-			got := decide.Text(res.Steps)
+			got := trail.Text(res.Steps)
 			if *update {
 				rewriteCase(t, c.Name, got)
 			}

@@ -8,6 +8,7 @@ import (
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Checked is what came of a check that was run dry.
@@ -74,7 +75,7 @@ func (s *Snapshot) unlikely(id, state string) string {
 
 // unplaced is a check whose call could not even be placed.
 func unplaced(what, wanted, came string) Checked {
-	return Checked{Differences: []Difference{{what, wanted, came}}, Result: Result{Attempts: []Attempt{}, Steps: []Step{}}}
+	return Checked{Differences: []Difference{{what, wanted, came}}, Result: Result{Attempts: []trail.Attempt{}, Steps: []trail.Step{}}}
 }
 
 func (s *Snapshot) checkCall(c plan.Check, now time.Time) (Result, error) {
@@ -117,7 +118,7 @@ func Expect(r Result) plan.Expected {
 	if out.Trunk != "" {
 		out.Called, out.Caller = r.Called, r.Caller
 	}
-	if r.Outcome != Answered {
+	if r.Outcome != trail.Answered {
 		out.Cause = int(r.Cause.Q850)
 	}
 	return out
@@ -126,14 +127,14 @@ func Expect(r Result) plan.Expected {
 // Passed are the objects of the plan that had a part in a trail, each once: whatever
 // changes in them can change what becomes of the call. A table stands for all of its
 // rules.
-func Passed(trail []Step) []plan.Key {
+func Passed(steps []trail.Step) []plan.Key {
 	var out []plan.Key
 	add := func(kind plan.Kind, id string) {
 		if k := (plan.Key{Kind: kind, ID: id}); id != "" && !slices.Contains(out, k) {
 			out = append(out, k)
 		}
 	}
-	ref := func(r Ref) {
+	ref := func(r trail.Ref) {
 		switch r.Kind {
 		case "contract":
 			add(plan.KindTrunk, r.ID)
@@ -142,7 +143,7 @@ func Passed(trail []Step) []plan.Key {
 			add(plan.Kind(r.Kind), r.ID)
 		}
 	}
-	for _, s := range trail {
+	for _, s := range steps {
 		add(plan.KindSwitch, s.Switch)
 		switch {
 		case s.Received != nil:
@@ -187,7 +188,7 @@ func (r Result) Why() string {
 
 // Deciding is the rule that a call went by last, and the class that its number had; nil
 // and empty where the trail has none.
-func (r Result) Deciding() (rule *Ref, class string) {
+func (r Result) Deciding() (rule *trail.Ref, class string) {
 	for _, s := range r.Steps {
 		switch {
 		case s.LookedUp != nil && s.LookedUp.Winner != nil:

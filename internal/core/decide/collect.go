@@ -8,6 +8,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Digits that come one by one are collected over the whole plan that the source can
@@ -36,12 +37,12 @@ type Collection struct {
 	Timer  string        `json:"timer,omitempty" enum:"first,partial,critical" doc:"Which timer runs; none where the call goes at once"`
 	Millis int           `json:"ms" doc:"How long it runs"`
 	// Rule is the last rule that takes the digits as they are; nil if none does.
-	Rule *Ref `json:"rule,omitempty"`
+	Rule *trail.Ref `json:"rule,omitempty"`
 	// Longer is the shortest longer number that would be taken, and Other the rule that
 	// would take it last.
-	Longer string `json:"longer,omitempty"`
-	Other  *Ref   `json:"other,omitempty"`
-	Why    string `json:"why"`
+	Longer string     `json:"longer,omitempty"`
+	Other  *trail.Ref `json:"other,omitempty"`
+	Why    string     `json:"why"`
 	// Tables are the tables that the digits pass, with the rules that are still in the
 	// running in each.
 	Tables []StillOpen `json:"tables" nullable:"false"`
@@ -49,7 +50,7 @@ type Collection struct {
 
 // StillOpen is what is left of a table for the digits so far.
 type StillOpen struct {
-	Table  Ref               `json:"table"`
+	Table  trail.Ref         `json:"table"`
 	Called numbering.Written `json:"called" doc:"The digits as they are there"`
 	Rules  []OpenRule        `json:"rules" nullable:"false"`
 	More   int               `json:"more" doc:"How many more there are"`
@@ -57,9 +58,9 @@ type StillOpen struct {
 
 // OpenRule is a rule that the digits match, or could with more of them.
 type OpenRule struct {
-	Rule    Ref    `json:"rule"`
-	Pattern string `json:"pattern" doc:"Empty: any number"`
-	Matches bool   `json:"matches"`
+	Rule    trail.Ref `json:"rule"`
+	Pattern string    `json:"pattern" doc:"Empty: any number"`
+	Matches bool      `json:"matches"`
 	// GoesOn: more digits could match it too.
 	GoesOn bool `json:"goesOn"`
 	// Wins: it is the first that matches.

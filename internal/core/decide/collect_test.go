@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // collecting is a plan of tables whose rules end in one path, but for those that go on.
@@ -99,7 +100,7 @@ func TestDigitsOneByOne(t *testing.T) {
 	got = stage(t, s, "90191")
 	require.Len(t, got.Tables, 2)
 	assert.Equal(t, "0191", got.Tables[1].Called.Number.String())
-	assert.Equal(t, []decide.OpenRule{{Rule: decide.Ref{Kind: "rule", ID: "t1-r0", Name: "t1-r0"}, Pattern: "0[1-3]xxxxxxxxx", GoesOn: true}}, got.Tables[1].Rules)
+	assert.Equal(t, []decide.OpenRule{{Rule: trail.Ref{Kind: "rule", ID: "t1-r0", Name: "t1-r0"}, Pattern: "0[1-3]xxxxxxxxx", GoesOn: true}}, got.Tables[1].Rules)
 }
 
 func TestCollectionKnowsFormsCallersAndTheHour(t *testing.T) {

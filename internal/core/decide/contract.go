@@ -4,13 +4,14 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // LeavesAs is how a call would leave by a trunk that stands alone: the numbers in the
 // form that its contract wants, with what was done to them. called and caller are in
 // E.164. Problems say what is wrong with the trunk itself; ok is false if its contract
 // takes no such call, and the last step says why.
-func LeavesAs(sw plan.Switch, t plan.Trunk, called, caller digits.Number) (o Offer, trail []Step, ok bool, problems []plan.Problem) {
+func LeavesAs(sw plan.Switch, t plan.Trunk, called, caller digits.Number) (o Offer, trail []trail.Step, ok bool, problems []plan.Problem) {
 	const from, table, far, there = "sketch-from", "sketch-table", "sketch-far-end", "sketch-destination"
 	if t.ID == "" {
 		t.ID = "sketch"

@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // A caller that a contract cannot write never costs the call: it is removed, or sent as it
@@ -24,9 +25,9 @@ func TestACallerThatCannotBeWrittenDoesNotCostTheCall(t *testing.T) {
 		p.Trunks[1].Out = strict
 		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
 		require.NoError(t, err)
-		assert.Equal(t, decide.Answered, res.Outcome)
+		assert.Equal(t, trail.Answered, res.Outcome)
 		assert.Equal(t, want, res.Caller, fallback)
-		assert.Contains(t, decide.Text(res.Steps), "one wants the caller number as e164; 2001 is not")
+		assert.Contains(t, trail.Text(res.Steps), "one wants the caller number as e164; 2001 is not")
 	}
 }
 
@@ -37,7 +38,7 @@ func TestAnonymousStaysAnonymous(t *testing.T) {
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), CallerText: "anonymous"}
 	res, err := compile(t, p).Dry(call, decide.Suppose{})
 	require.NoError(t, err)
-	assert.Empty(t, res.Caller, decide.Text(res.Steps))
+	assert.Empty(t, res.Caller, trail.Text(res.Steps))
 	p.Tables[0].Rules[0].Caller = []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: "+441914980100"}}
 	res, err = compile(t, p).Dry(call, decide.Suppose{})
 	require.NoError(t, err)
@@ -51,7 +52,7 @@ func TestACallerStepThatFailsSaysThatItWentBack(t *testing.T) {
 	res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Equal(t, "2001", res.Caller)
-	assert.Contains(t, decide.Text(res.Steps), "the caller number goes back to 2001")
+	assert.Contains(t, trail.Text(res.Steps), "the caller number goes back to 2001")
 }
 
 // Caller patterns are written in the form of the table, as called ones are, whatever form
@@ -73,7 +74,7 @@ func TestCallerPatternsFollowTheFormOfTheTable(t *testing.T) {
 		p.Tables[1].Rules = []plan.Rule{{ID: "known", Name: "Known", Match: plan.Match{Caller: c.caller}, Then: plan.Then{Destination: "desk"}}}
 		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: digits.MustNumber(c.given)}, decide.Suppose{})
 		require.NoError(t, err)
-		assert.Equal(t, c.want, res.Outcome == decide.Answered, "%s as %s against %s: %s", c.given, c.form, c.caller, decide.Text(res.Steps))
+		assert.Equal(t, c.want, res.Outcome == trail.Answered, "%s as %s against %s: %s", c.given, c.form, c.caller, trail.Text(res.Steps))
 		if c.want {
 			assert.Equal(t, c.given, res.Caller, "it travels as it came")
 		}
@@ -89,7 +90,7 @@ func TestAContractPutsAPrefixBeforeCallers(t *testing.T) {
 	for given, want := range map[string]string{"+442079460850": "902079460850", "+493012345678": "900493012345678"} {
 		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: digits.MustNumber(given)}, decide.Suppose{})
 		require.NoError(t, err)
-		assert.Equal(t, want, res.Caller, decide.Text(res.Steps))
+		assert.Equal(t, want, res.Caller, trail.Text(res.Steps))
 	}
 	p.Trunks[0].Out.Caller.Home = numbering.E164
 	_, problems := decide.Compile(p)
@@ -102,14 +103,14 @@ func TestAContractPutsAPrefixBeforeCallers(t *testing.T) {
 func TestOwnPublicNumbersStayInside(t *testing.T) {
 	for setting, want := range map[string]bool{"": true, plan.OwnNumbersInside: true, plan.OwnNumbersOutside: false} {
 		res := dry(t, "2001", "9 0191 498 0150", "", decide.Suppose{}, func(p *plan.Plan) { p.Switches[0].OwnNumbers = setting })
-		text := decide.Text(res.Steps)
+		text := trail.Text(res.Steps)
 		assert.Equal(t, want, strings.Contains(text, "is our own: answered by quay-extensions in place of path national"), "%q: %s", setting, text)
 		assert.Equal(t, want, res.Called == "2050", text)
 	}
 	res := dry(t, "2201", "9 0191 498 0150", "", decide.Suppose{}, nil)
-	assert.Equal(t, decide.Answered, res.Outcome, "who may call inside may call it: %s", decide.Text(res.Steps))
+	assert.Equal(t, trail.Answered, res.Outcome, "who may call inside may call it: %s", trail.Text(res.Steps))
 	res = dry(t, "ostrel", "+441914980150", "+442079460850", decide.Suppose{}, nil)
-	assert.NotContains(t, decide.Text(res.Steps), "is our own", "a call from outside is for it")
+	assert.NotContains(t, trail.Text(res.Steps), "is our own", "a call from outside is for it")
 }
 
 // A destination that leads outside is a call of the class of the number that is sent.
@@ -122,7 +123,7 @@ func TestTheClassOfADestinationOutsideIsThatOfItsNumber(t *testing.T) {
 		p.Destinations[1].Number = number
 		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("20"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
 		require.NoError(t, err)
-		assert.Equal(t, allowed, res.Outcome == decide.Answered, "%s: %s", number, decide.Text(res.Steps))
+		assert.Equal(t, allowed, res.Outcome == trail.Answered, "%s: %s", number, trail.Text(res.Steps))
 	}
 }
 
@@ -143,7 +144,7 @@ func TestOnlyNumbersThatCouldGoOnAreIncomplete(t *testing.T) {
 	for dial, want := range map[string]int{"3": 404, "4": 404, "5": 404, "6": 484, "66": 484, "7": 404, "2": 404} {
 		res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber("2001")}, decide.Suppose{})
 		require.NoError(t, err)
-		assert.Equal(t, want, res.Cause.SIP, "%s: %s", dial, decide.Text(res.Steps))
+		assert.Equal(t, want, res.Cause.SIP, "%s: %s", dial, trail.Text(res.Steps))
 	}
 }
 
@@ -154,7 +155,7 @@ func TestARefusalSaysWhatMayBeWrongWithTheForm(t *testing.T) {
 	p.Trunks[1].Theirs.Takes = numbering.E164
 	refused := func(status int) string {
 		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")},
-			decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: decide.ReportRefused, Status: status}}})
+			decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: trail.ReportRefused, Status: status}}})
 		require.NoError(t, err)
 		for _, s := range res.Steps {
 			if s.Heard != nil && s.Heard.Trunk.ID == "one" {

@@ -11,6 +11,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // dry decides one call of the demo, after a change to its plan.
@@ -52,9 +53,9 @@ func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
 	// Without "read as national" nobody knows the number's form; 0… is not +44….
 	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) { outside(p, 1).Called = nil; forgetGroups(p) })
 	require.Len(t, res.Attempts, 2)
-	assert.Equal(t, decide.Attempt{Switch: "quay", Trunk: "ostrel", Called: "01914980850", Caller: "01914980101", Skipped: true, Reason: "contract"}, res.Attempts[0])
+	assert.Equal(t, trail.Attempt{Switch: "quay", Trunk: "ostrel", Called: "01914980850", Caller: "01914980101", Skipped: true, Reason: "contract"}, res.Attempts[0])
 	assert.Equal(t, "penhallow", res.Attempts[1].Trunk, "Penhallow wants 0… and takes it")
-	assert.Equal(t, decide.Answered, res.Outcome)
+	assert.Equal(t, trail.Answered, res.Outcome)
 
 	res = dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) {
 		outside(p, 1).Called = nil
@@ -70,7 +71,7 @@ func TestContractOutcomeWhenNoTrunkTakesTheForm(t *testing.T) {
 		outside(p, 1).Called = []rewrite.Step{{Op: rewrite.PutBefore, Digits: "5"}}
 		forgetGroups(p)
 	})
-	assert.Equal(t, decide.Refused, res.Outcome)
+	assert.Equal(t, trail.Refused, res.Outcome)
 	assert.Equal(t, cause.Contract.Code(), res.Cause)
 }
 
@@ -83,13 +84,13 @@ func TestEmergencyIsNeverSkippedForContract(t *testing.T) {
 }
 
 func TestPathGoesOnByItsOwnCauses(t *testing.T) {
-	busy := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: decide.ReportRefused, Status: 486}}}
+	busy := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 486}}}
 	res := dry(t, "2001", "901914980850", "", busy, nil)
 	assert.Len(t, res.Attempts, 1, "busy ends by default")
 	res = dry(t, "2001", "901914980850", "", busy, func(p *plan.Plan) { p.Paths[0].GoOn = []int{17} })
 	assert.Len(t, res.Attempts, 2)
 
-	congested := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: decide.ReportRefused, Status: 503}}}
+	congested := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 503}}}
 	res = dry(t, "2001", "901914980850", "", congested, func(p *plan.Plan) { p.Paths[0].Stop = []int{41} })
 	assert.Len(t, res.Attempts, 1)
 	res = dry(t, "2001", "901914980850", "", congested, func(p *plan.Plan) { p.Paths[0].MaxTries = 1 })
@@ -97,7 +98,7 @@ func TestPathGoesOnByItsOwnCauses(t *testing.T) {
 }
 
 func TestNothingGoesOnAfterRinging(t *testing.T) {
-	rang := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: decide.ReportRefused, Status: 503, Progress: true}}}
+	rang := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 503, Progress: true}}}
 	assert.Len(t, dry(t, "2001", "901914980850", "", rang, nil).Attempts, 1)
 	assert.Len(t, dry(t, "2001", "901914980850", "", rang, func(p *plan.Plan) { p.Paths[0].AfterRinging = true }).Attempts, 2)
 	assert.Len(t, dry(t, "2001", "999", "", rang, nil).Attempts, 2, "an emergency call goes on all the same")
@@ -105,12 +106,12 @@ func TestNothingGoesOnAfterRinging(t *testing.T) {
 
 func TestTrustedReasonBeatsTheStatus(t *testing.T) {
 	// 404 alone ends (unallocated); with cause 3 there is no route, and it goes on.
-	noRoute := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: decide.ReportRefused, Status: 404, Reason: 3}}}
+	noRoute := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 404, Reason: 3}}}
 	assert.Len(t, dry(t, "2001", "901914980850", "", noRoute, nil).Attempts, 2)
 }
 
 func TestAChallengeIsNotPassedToTheCaller(t *testing.T) {
-	res := dry(t, "2001", "901914980850", "", decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: decide.ReportRefused, Status: 407}}}, func(p *plan.Plan) { p.Paths[0].GoOn = nil })
+	res := dry(t, "2001", "901914980850", "", decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 407}}}, func(p *plan.Plan) { p.Paths[0].GoOn = nil })
 	assert.Equal(t, cause.Cause{Q850: 21, SIP: 403}, res.Cause)
 }
 
@@ -123,18 +124,18 @@ func TestMatchFields(t *testing.T) {
 	for name, c := range map[string]struct {
 		match        plan.Match
 		dial, caller string
-		want         decide.Outcome
+		want         trail.Outcome
 	}{
-		"no digits":           {plan.Match{NoDigits: true}, "", "2001", decide.Answered},
-		"digits":              {plan.Match{NoDigits: true}, "1", "2001", decide.Refused},
-		"no caller":           {plan.Match{NoCaller: true}, "1", "anonymous", decide.Answered},
-		"caller, none wanted": {plan.Match{NoCaller: true}, "1", "2001", decide.Refused},
-		"caller":              {plan.Match{Caller: "20xx"}, "1", "2001", decide.Answered},
-		"another caller":      {plan.Match{Caller: "20xx"}, "1", "2101", decide.Refused},
-		"no caller to match":  {plan.Match{Caller: "20xx"}, "1", "anonymous", decide.Refused},
-		"from here":           {plan.Match{From: []string{"ostrel", "quay-phones"}}, "1", "2001", decide.Answered},
-		"from elsewhere":      {plan.Match{From: []string{"ostrel"}}, "1", "2001", decide.Refused},
-		"anything":            {plan.Match{}, "", "anonymous", decide.Answered},
+		"no digits":           {plan.Match{NoDigits: true}, "", "2001", trail.Answered},
+		"digits":              {plan.Match{NoDigits: true}, "1", "2001", trail.Refused},
+		"no caller":           {plan.Match{NoCaller: true}, "1", "anonymous", trail.Answered},
+		"caller, none wanted": {plan.Match{NoCaller: true}, "1", "2001", trail.Refused},
+		"caller":              {plan.Match{Caller: "20xx"}, "1", "2001", trail.Answered},
+		"another caller":      {plan.Match{Caller: "20xx"}, "1", "2101", trail.Refused},
+		"no caller to match":  {plan.Match{Caller: "20xx"}, "1", "anonymous", trail.Refused},
+		"from here":           {plan.Match{From: []string{"ostrel", "quay-phones"}}, "1", "2001", trail.Answered},
+		"from elsewhere":      {plan.Match{From: []string{"ostrel"}}, "1", "2001", trail.Refused},
+		"anything":            {plan.Match{}, "", "anonymous", trail.Answered},
 	} {
 		assert.Equal(t, c.want, dry(t, "quay-phones", c.dial, c.caller, decide.Suppose{}, only(c.match)).Outcome, name)
 	}
@@ -167,7 +168,7 @@ func TestACallerThatCannotBeMappedStaysAndIsTold(t *testing.T) {
 	}
 	require.Len(t, failed, 1)
 	assert.Contains(t, failed[0], "2001 is not in the block 2100 to 2199")
-	assert.Equal(t, decide.Answered, res.Outcome, "an extension is no caller ID for a carrier, and that does not cost the call")
+	assert.Equal(t, trail.Answered, res.Outcome, "an extension is no caller ID for a carrier, and that does not cost the call")
 	assert.Empty(t, res.Caller)
 }
 
@@ -199,5 +200,5 @@ func TestAbandonBetweenOffers(t *testing.T) {
 	assert.False(t, more)
 	end, ended := e.Ended()
 	assert.True(t, ended)
-	assert.Equal(t, decide.Abandoned, end.Outcome)
+	assert.Equal(t, trail.Abandoned, end.Outcome)
 }

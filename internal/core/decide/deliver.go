@@ -7,6 +7,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // deliver gives the call to a destination, a path of one choice, if the caller may call
@@ -38,7 +39,7 @@ func (e *Evaluation) deliver(r *ruleNode, d *destinationNode) {
 		return
 	}
 	if e.told {
-		e.tell(Step{Kind: StepDelivered, Delivered: &Delivered{d.ref, d.trunk.ref}})
+		e.tell(trail.Step{Kind: trail.StepDelivered, Delivered: &trail.Delivered{Destination: d.ref, Trunk: d.trunk.ref}})
 	}
 	e.only[0] = choiceNode{trunk: d.trunk}
 	e.single = pathNode{Path: plan.Path{Name: d.Name, Timers: plan.Timers{}.OrDefault()}, ref: d.ref, choices: e.only[:]}
@@ -46,8 +47,8 @@ func (e *Evaluation) deliver(r *ruleNode, d *destinationNode) {
 }
 
 // renumbered tells that the called number became that of who answers.
-func (e *Evaluation) renumbered(edit digits.Edit, form numbering.Form, by Ref, label string) Step {
-	return Step{Kind: StepRewrote, Rewrote: &Rewrote{
+func (e *Evaluation) renumbered(edit digits.Edit, form numbering.Form, by trail.Ref, label string) trail.Step {
+	return trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
 		Number: "called", By: by, Label: label,
 		Before: e.called, After: numbering.As(edit.After(), form), Runs: edit.Runs(),
 	}}

@@ -9,6 +9,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/demo"
 )
 
@@ -27,7 +28,7 @@ func TestTheDemoDoesWhatItsChecksSay(t *testing.T) {
 	for _, c := range p.Checks {
 		for _, now := range []time.Time{friday, sunday} {
 			done := s.Check(c, now)
-			assert.True(t, done.Passed, "%s: %v\n%s", c.Name, done.Differences, decide.Text(done.Result.Steps))
+			assert.True(t, done.Passed, "%s: %v\n%s", c.Name, done.Differences, trail.Text(done.Result.Steps))
 		}
 	}
 }

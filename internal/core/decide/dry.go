@@ -7,6 +7,7 @@ import (
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // MaxSwitches is how many switches one call may pass, dry and live: what goes to the
@@ -45,14 +46,14 @@ type place struct {
 
 // Result is a decided call, dry or live.
 type Result struct {
-	Outcome  Outcome     `json:"outcome" enum:"answered,refused,failed,abandoned"`
-	Cause    cause.Cause `json:"cause"`
-	Attempts []Attempt   `json:"attempts" nullable:"false"`
+	Outcome  trail.Outcome   `json:"outcome" enum:"answered,refused,failed,abandoned"`
+	Cause    cause.Cause     `json:"cause"`
+	Attempts []trail.Attempt `json:"attempts" nullable:"false"`
 	// Called and Caller are the numbers as they left on the last trunk that was
 	// tried, over all switches; as they stood when the call ended, if none was.
-	Called string `json:"called"`
-	Caller string `json:"caller"`
-	Steps  []Step `json:"steps" nullable:"false"`
+	Called string       `json:"called"`
+	Caller string       `json:"caller"`
+	Steps  []trail.Step `json:"steps" nullable:"false"`
 }
 
 // Dry decides a call without sending anything.
@@ -66,16 +67,16 @@ func (s *Snapshot) Dry(c Call, suppose Suppose) (Result, error) {
 	return Summarize(trail), nil
 }
 
-func (s *Snapshot) dry(c Call, suppose Suppose, depth int) ([]Step, Ended, error) {
+func (s *Snapshot) dry(c Call, suppose Suppose, depth int) ([]trail.Step, trail.Ended, error) {
 	e, ok := s.Begin(c)
 	if !ok {
-		return nil, Ended{}, fmt.Errorf("the plan has no trunk %q", c.Trunk)
+		return nil, trail.Ended{}, fmt.Errorf("the plan has no trunk %q", c.Trunk)
 	}
 	suppose.way.been[place{e.sw, c.Called}] = true
 	for o, more := e.Next(); more; o, more = e.Next() {
 		r, err := s.supposed(o, suppose, depth)
 		if err != nil {
-			return nil, Ended{}, err
+			return nil, trail.Ended{}, err
 		}
 		e.Report(r)
 	}
@@ -86,30 +87,30 @@ func (s *Snapshot) dry(c Call, suppose Suppose, depth int) ([]Step, Ended, error
 // supposed is what a dry try reports for an offer.
 func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error) {
 	if suppose.way.attempts++; suppose.way.attempts > MaxAttempts {
-		return Report{Kind: ReportRefused, Status: 482, Detail: fmt.Sprintf("the call was offered to %d trunks already", MaxAttempts)}, nil
+		return Report{Kind: trail.ReportRefused, Status: 482, Detail: fmt.Sprintf("the call was offered to %d trunks already", MaxAttempts)}, nil
 	}
 	switch {
 	case suppose.Down[o.Trunk.ID] && o.Anyway:
-		return Report{Kind: ReportNoResponse, Detail: "supposed to be down"}, nil
+		return Report{Kind: trail.ReportNoResponse, Detail: "supposed to be down"}, nil
 	case suppose.Full[o.Trunk.ID] && o.Anyway:
-		return Report{Kind: ReportRefused, Status: 503, Detail: "supposed to be full"}, nil
+		return Report{Kind: trail.ReportRefused, Status: 503, Detail: "supposed to be full"}, nil
 	case suppose.Down[o.Trunk.ID]:
-		return Report{Kind: ReportUnavailable, Skip: SkipDown, Detail: "supposed to be down"}, nil
+		return Report{Kind: trail.ReportUnavailable, Skip: trail.SkipDown, Detail: "supposed to be down"}, nil
 	case suppose.Full[o.Trunk.ID]:
-		return Report{Kind: ReportUnavailable, Skip: SkipFull, Detail: "supposed to be full"}, nil
+		return Report{Kind: trail.ReportUnavailable, Skip: trail.SkipFull, Detail: "supposed to be full"}, nil
 	}
 	if r, ok := suppose.Hears[o.Trunk.ID]; ok {
 		return r, nil
 	}
 	if o.Trunk.Peer == "" {
-		return Report{Kind: ReportAnswered}, nil
+		return Report{Kind: trail.ReportAnswered}, nil
 	}
 	peer := s.trunks[o.Trunk.Peer]
 	switch {
 	case suppose.way.been[place{peer.sw, o.Called.Number}]:
-		return Report{Kind: ReportRefused, Status: 482, Detail: BeenHere(peer.sw.Name)}, nil
+		return Report{Kind: trail.ReportRefused, Status: 482, Detail: BeenHere(peer.sw.Name)}, nil
 	case depth <= 1:
-		return Report{Kind: ReportRefused, Status: 483}, nil
+		return Report{Kind: trail.ReportRefused, Status: 483}, nil
 	}
 	trail, end, err := s.dry(Call{Trunk: o.Trunk.Peer, Called: o.Called.Number, Caller: o.Caller.Number, At: suppose.at, Overrides: suppose.overrides}, suppose, depth-1)
 	if err != nil {
@@ -123,18 +124,18 @@ func BeenHere(sw string) string {
 	return "the call was at " + sw + " before with this number: it goes round in a circle"
 }
 
-func kindOf(end Ended) ReportKind {
-	if end.Outcome == Answered {
-		return ReportAnswered
+func kindOf(end trail.Ended) trail.ReportKind {
+	if end.Outcome == trail.Answered {
+		return trail.ReportAnswered
 	}
-	return ReportRefused
+	return trail.ReportRefused
 }
 
 // Summarize reads a result out of a whole trail.
-func Summarize(trail []Step) Result {
-	r := Result{Attempts: Attempts(trail), Steps: trail}
-	var sent *Sent
-	for i, s := range trail {
+func Summarize(steps []trail.Step) Result {
+	r := Result{Attempts: trail.Attempts(steps), Steps: steps}
+	var sent *trail.Sent
+	for i, s := range steps {
 		switch {
 		case s.Received != nil:
 			r.stand(s.Received.Called, s.Received.Caller)
@@ -146,8 +147,8 @@ func Summarize(trail []Step) Result {
 			r.Caller = s.Rewrote.After.Number.String()
 		case s.Sent != nil:
 			sent = s.Sent
-		case s.Redirected != nil && s.Redirected.How != HowDiverted:
-			r.Attempts = Attempts(trail[:i]) // what follows is another call in the place of this one
+		case s.Redirected != nil && s.Redirected.How != trail.HowDiverted:
+			r.Attempts = trail.Attempts(steps[:i]) // what follows is another call in the place of this one
 			return r.after(sent)
 		case s.Ended != nil:
 			r.Outcome, r.Cause = s.Ended.Outcome, s.Ended.Cause
@@ -157,7 +158,7 @@ func Summarize(trail []Step) Result {
 }
 
 // after makes the numbers those that left last, if any did.
-func (r Result) after(sent *Sent) Result {
+func (r Result) after(sent *trail.Sent) Result {
 	if sent != nil {
 		r.stand(sent.Called, sent.Caller)
 	}

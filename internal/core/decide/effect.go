@@ -6,6 +6,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // RuleEffect is what a rule does where it stands: beside the fields in which it is
@@ -28,7 +29,7 @@ type RuleEffect struct {
 
 // Shared is a rule with which another shares numbers, and one of them.
 type Shared struct {
-	Rule    Ref           `json:"rule"`
+	Rule    trail.Ref     `json:"rule"`
 	Example digits.Number `json:"example"`
 	// All: every call of the one behind goes to the one before.
 	All bool `json:"all"`

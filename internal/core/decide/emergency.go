@@ -2,7 +2,9 @@ package decide
 
 import (
 	"slices"
+
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/trail"
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -31,8 +33,8 @@ func (e *Evaluation) asked(urn string) bool {
 	}
 	before, after := e.called, numbering.As(n, numbering.AsDialled)
 	if e.told {
-		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
-			Number: "called", By: Ref{"switch", e.sw.ID, e.sw.Name}, Label: urn + " is " + n.String() + " here",
+		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
+			Number: "called", By: trail.Ref{Kind: "switch", ID: e.sw.ID, Name: e.sw.Name}, Label: urn + " is " + n.String() + " here",
 			Before: before, After: after, Runs: digits.Rewritten(before.Number, n).Runs(),
 		}})
 	}

@@ -15,6 +15,7 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // helped is a plan in which a phone reaches an emergency number by a prefix and a second
@@ -41,7 +42,7 @@ func helped(country string) plan.Plan {
 	return p
 }
 
-var busyThenAnswered = decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: decide.ReportRefused, Status: 486}}}
+var busyThenAnswered = decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: trail.ReportRefused, Status: 486}}}
 
 // Whatever a plan puts in its way, an emergency call of a phone reaches the second trunk
 // after the first is busy: groups that may nothing, rules that are for others, hours that
@@ -91,8 +92,8 @@ func TestNothingHoldsAnEmergencyCallBack(t *testing.T) {
 		call := decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber("2001"), At: time.Unix(0, 0)}
 		res, err := s.Dry(call, suppose)
 		require.NoError(t, err)
-		require.Equal(t, decide.Answered, res.Outcome, decide.Text(res.Steps))
-		require.Equal(t, number, res.Called, decide.Text(res.Steps))
+		require.Equal(t, trail.Answered, res.Outcome, trail.Text(res.Steps))
+		require.Equal(t, number, res.Called, trail.Text(res.Steps))
 		require.Equal(t, "two", res.Attempts[len(res.Attempts)-1].Trunk)
 		require.True(t, s.IsEmergencyCall(call))
 
@@ -107,15 +108,15 @@ func TestACarriersCallToAnEmergencyNumberHasNoPrivilege(t *testing.T) {
 	s := compile(t, p)
 	res, err := s.Dry(decide.Call{Trunk: "two", Called: digits.MustNumber("112")}, busyThenAnswered)
 	require.NoError(t, err)
-	assert.Equal(t, decide.Refused, res.Outcome)
-	assert.Contains(t, decide.Text(res.Steps), "Nobody may not make emergency calls")
+	assert.Equal(t, trail.Refused, res.Outcome)
+	assert.Contains(t, trail.Text(res.Steps), "Nobody may not make emergency calls")
 }
 
 // What is known against a trunk may be wrong by now: an emergency call tries it when all
 // else has failed, and other calls do not.
 func TestAnEmergencyCallTriesLastWhatWasPassedOver(t *testing.T) {
 	s := compile(t, helped("GB"))
-	suppose := decide.Suppose{Down: map[string]bool{"one": true}, Hears: map[string]decide.Report{"two": {Kind: decide.ReportRefused, Status: 503}}}
+	suppose := decide.Suppose{Down: map[string]bool{"one": true}, Hears: map[string]decide.Report{"two": {Kind: trail.ReportRefused, Status: 503}}}
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: digits.MustNumber("2001")}
 	res, err := s.Dry(call, suppose)
 	require.NoError(t, err)
@@ -141,8 +142,8 @@ func TestACallToAServiceURN(t *testing.T) {
 		res, err := s.Dry(decide.Call{Trunk: "phones", Service: urn, CalledText: urn, Caller: digits.MustNumber("2001")}, busyThenAnswered)
 		require.NoError(t, err)
 		assert.Equal(t, want, res.Called, urn)
-		assert.Equal(t, decide.Answered, res.Outcome, decide.Text(res.Steps))
-		assert.Contains(t, decide.Text(res.Steps), urn+" is "+want+" here")
+		assert.Equal(t, trail.Answered, res.Outcome, trail.Text(res.Steps))
+		assert.Contains(t, trail.Text(res.Steps), urn+" is "+want+" here")
 	}
 }
 
@@ -170,9 +171,9 @@ func TestEmergencyCallsDoNotGoRoundBetweenSwitches(t *testing.T) {
 	s := compile(t, p)
 	res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("999")}, decide.Suppose{})
 	require.NoError(t, err)
-	assert.NotEqual(t, decide.Answered, res.Outcome)
+	assert.NotEqual(t, trail.Answered, res.Outcome)
 	assert.LessOrEqual(t, len(res.Attempts), 4+4*4, "each switch offers it to each other once")
-	assert.Contains(t, fmt.Sprint(decide.Text(res.Steps)), "482")
+	assert.Contains(t, fmt.Sprint(trail.Text(res.Steps)), "482")
 
 	// A call that looks different each time is bounded too.
 	for i := range p.Paths {

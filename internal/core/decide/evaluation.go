@@ -9,6 +9,7 @@ import (
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // MaxTables is how many tables one call may pass on one switch.
@@ -37,7 +38,7 @@ type Call struct {
 	// By is how the trunk was found, and Others are those that it could have
 	// been.
 	By     string
-	Others []Considered
+	Others []trail.Considered
 	// At is the moment of the call, by which calendars go, and Overrides are states of
 	// calendars, by id, that hold in place of it.
 	At        time.Time
@@ -70,37 +71,22 @@ type Offer struct {
 	Called numbering.Written
 	Caller numbering.Written
 	// Diverted are the turns that the far end is told of, the last one first.
-	Diverted []Diverted
+	Diverted []trail.Diverted
 	Timers   plan.Timers
 	// Emergency calls are not held back by what protects a trunk.
 	Emergency bool
 	// Anyway: every other choice of an emergency call failed, and this one was passed
 	// over. It is to be tried whatever is known against it.
 	Anyway bool
-	Alert  Alert
+	Alert  trail.Alert
 }
-
-// ReportKind says what came of an offer.
-type ReportKind string
-
-// The reports. Unavailable means that nothing was sent.
-const (
-	ReportUnavailable ReportKind = "unavailable"
-	ReportAnswered    ReportKind = "answered"
-	ReportRefused     ReportKind = "refused"
-	ReportUnreachable ReportKind = "unreachable" // it takes no connection: nothing was sent
-	ReportNoResponse  ReportKind = "no-response"
-	ReportOnlyTrying  ReportKind = "only-trying"
-	ReportUnanswered  ReportKind = "unanswered"
-	ReportAbandoned   ReportKind = "abandoned"
-)
 
 // Report tells the evaluator what came of its last offer.
 type Report struct {
-	Kind ReportKind
+	Kind trail.ReportKind
 	// Skip says why a trunk was unavailable: off, down or full; Detail in words,
 	// and why one was unreachable.
-	Skip   Skip
+	Skip   trail.Skip
 	Detail string
 	// Credential: the far end did not take our credential, which says nothing of the
 	// call itself.
@@ -116,7 +102,7 @@ type Report struct {
 	// Progress is true if ringing or early media was passed to the caller.
 	Progress bool
 	// Trail is what the next switch did, where the trunk leads to one of ours.
-	Trail []Step
+	Trail []trail.Step
 }
 
 // Evaluation is the decision of one call on one switch. It is not safe for
@@ -138,14 +124,14 @@ type Evaluation struct {
 	looksAhead bool // it only looks whether a call becomes an emergency call
 	// straight calls go out as they are: past the plan's rules and contracts.
 	straight bool
-	trail    []Step
+	trail    []trail.Step
 
 	at        time.Time
 	overrides map[string]string
 	group     *groupNode // of who answers for the call; nil for none
 
 	numbers  Numbers
-	diverted []Diverted // the turns so far, the last one first
+	diverted []trail.Diverted // the turns so far, the last one first
 	sentOn   sentOn
 
 	visits [MaxTables]visit
@@ -157,14 +143,14 @@ type Evaluation struct {
 	resorted bool            // some rule on the way was a last resort
 	atResort bool            // it is with the last resort of a trunk or a switch
 	number   inventory.Entry // the public number that was found
-	sets     *HoursSet       // what it puts a calendar in; nil for most
+	sets     *trail.HoursSet // what it puts a calendar in; nil for most
 	hunt     hunt            // the path being tried; without one before it is taken
 	single   pathNode        // the path of a destination
 	only     [1]choiceNode
 	offer    Offer
 	offered  bool // the offer waits for its report
 	sent     bool // the offer was sent
-	end      Ended
+	end      trail.Ended
 	ended    bool
 }
 
@@ -211,8 +197,8 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 		e.takeDiversions(c.Diversions)
 	}
 	if e.told && c.Transfer == nil {
-		e.tell(Step{Kind: StepReceived, Received: &Received{
-			t.ref, t.farEnd, e.called, e.caller, c.CalledText, c.CallerText, slices.Clone(e.diverted), len(c.Diversions) - len(e.diverted), c.By, c.Others, c.Collected, c.Overrides, c.Trial,
+		e.tell(trail.Step{Kind: trail.StepReceived, Received: &trail.Received{
+			Trunk: t.ref, FarEnd: t.farEnd, Called: e.called, Caller: e.caller, CalledText: c.CalledText, CallerText: c.CallerText, Diverted: slices.Clone(e.diverted), Unbelieved: len(c.Diversions) - len(e.diverted), By: c.By, Others: c.Others, Collected: c.Collected, ByHand: c.Overrides, Trial: c.Trial,
 		}})
 	}
 	switch {
@@ -241,7 +227,7 @@ func (s *Snapshot) BeginStraight(trunk string, called, caller digits.Number) (e 
 		return nil, false
 	}
 	e = &Evaluation{told: true, straight: true, snap: s, sw: t.sw, called: numbering.As(called, numbering.AsDialled), caller: numbering.As(caller, "")}
-	e.tell(Step{Kind: StepReceived, Received: &Received{Called: e.called, Caller: e.caller, By: StraightCall}})
+	e.tell(trail.Step{Kind: trail.StepReceived, Received: &trail.Received{Called: e.called, Caller: e.caller, By: StraightCall}})
 	e.only[0] = choiceNode{trunk: t}
 	e.single = pathNode{Path: plan.Path{Name: t.Name, Timers: plan.Timers{}.OrDefault()}, ref: t.ref, choices: e.only[:]}
 	e.hunt.path = &e.single
@@ -273,25 +259,25 @@ func (e *Evaluation) Next() (o Offer, ok bool) {
 }
 
 // Trail returns the steps so far. The slice must not be changed.
-func (e *Evaluation) Trail() []Step { return e.trail }
+func (e *Evaluation) Trail() []trail.Step { return e.trail }
 
 // Ended returns how the call ended; ok is false while it has not. Why is empty
 // where no trail is told.
-func (e *Evaluation) Ended() (end Ended, ok bool) { return e.end, e.ended }
+func (e *Evaluation) Ended() (end trail.Ended, ok bool) { return e.end, e.ended }
 
 // Abandon ends a call whose caller gave up between two offers.
 func (e *Evaluation) Abandon() {
 	if !e.ended {
 		e.offered = false
-		e.endWith(Abandoned, cause.Abandoned, func() string { return "the caller gave up" })
+		e.endWith(trail.Abandoned, cause.Abandoned, func() string { return "the caller gave up" })
 	}
 }
 
 // tell adds a step to the trail. Callers ask e.told first, so that a step that
 // nobody reads is never made.
-func (e *Evaluation) tell(s Step) {
+func (e *Evaluation) tell(s trail.Step) {
 	if e.trail == nil {
-		e.trail = make([]Step, 0, usualSteps)
+		e.trail = make([]trail.Step, 0, usualSteps)
 	}
 	s.Switch = e.sw.ID
 	e.trail = append(e.trail, s)
@@ -304,21 +290,21 @@ const usualSteps = 12
 // number, the last resort takes it.
 func (e *Evaluation) refuse(own cause.Own, why func() string) {
 	if !e.resort(own, why) {
-		e.endWith(Refused, own, why)
+		e.endWith(trail.Refused, own, why)
 	}
 }
 
-func (e *Evaluation) endWith(o Outcome, own cause.Own, why func() string) {
+func (e *Evaluation) endWith(o trail.Outcome, own cause.Own, why func() string) {
 	code := own.Code()
-	e.close(Ended{Outcome: o, Own: own, Cause: code, Name: code.Q850.Name()}, why)
+	e.close(trail.Ended{Outcome: o, Own: own, Cause: code, Name: code.Q850.Name()}, why)
 }
 
 // close ends the call; why is only asked where a trail is told.
-func (e *Evaluation) close(end Ended, why func() string) {
+func (e *Evaluation) close(end trail.Ended, why func() string) {
 	e.end, e.ended = end, true
 	if e.told {
 		e.end.Why = why()
 		told := e.end
-		e.tell(Step{Kind: StepEnded, Ended: &told})
+		e.tell(trail.Step{Kind: trail.StepEnded, Ended: &told})
 	}
 }

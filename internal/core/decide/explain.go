@@ -5,6 +5,7 @@ import (
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // maxLost bounds how many rules that lost a trail lists for one table. Of a
@@ -13,8 +14,8 @@ import (
 const maxLost = 50
 
 // lookedUp tells a look-up: the winner, and why the others lost.
-func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *LookedUp {
-	told := &LookedUp{Table: t.ref, Called: e.called, Caller: e.callerThere(t), Lost: []Lost{}, Omitted: len(t.rules)}
+func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *trail.LookedUp {
+	told := &trail.LookedUp{Table: t.ref, Called: e.called, Caller: e.callerThere(t), Lost: []trail.Lost{}, Omitted: len(t.rules)}
 	if winner != nil {
 		told.Winner, told.LastResort = &winner.ref, winner.rule.LastResort
 		told.Omitted--
@@ -33,7 +34,7 @@ func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *LookedUp {
 			return // behind the winner, a rule that does not match says nothing
 		}
 		if len(told.Lost) < maxLost {
-			told.Lost = append(told.Lost, Lost{r.ref, why, detail})
+			told.Lost = append(told.Lost, trail.Lost{Rule: r.ref, Why: why, Detail: detail})
 			told.Omitted--
 		}
 	}

@@ -5,14 +5,15 @@ import (
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Exposed is a way by which calls from a trunk can leave our side: a trunk to a
 // far end that is not a phone system, and the rules that lead there.
 type Exposed struct {
-	Trunk  Ref   `json:"trunk"`
-	FarEnd Ref   `json:"farEnd"`
-	By     []Ref `json:"by" doc:"The rules on the way, in order: one way of possibly several"`
+	Trunk  trail.Ref   `json:"trunk"`
+	FarEnd trail.Ref   `json:"farEnd"`
+	By     []trail.Ref `json:"by" doc:"The rules on the way, in order: one way of possibly several"`
 }
 
 // Exposure lists the outside trunks that calls from a trunk can reach, over all
@@ -31,11 +32,11 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 	}
 	type visit struct {
 		place
-		by []Ref
+		by []trail.Ref
 	}
 	seen, found := map[place]bool{}, map[*trunkNode]bool{}
 	var queue []visit
-	enter := func(table *tableNode, from *trunkNode, by []Ref) {
+	enter := func(table *tableNode, from *trunkNode, by []trail.Ref) {
 		if table != nil {
 			queue = append(queue, visit{place{table, from}, by})
 		}
@@ -49,7 +50,7 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 	if start.Services.SendsOn() {
 		enter(start.sentOn, start, nil) // what it sends on is decided there
 	}
-	reach := func(t, from *trunkNode, by []Ref) {
+	reach := func(t, from *trunkNode, by []trail.Ref) {
 		switch {
 		case t == from && !t.mayGoBack:
 		case t.Peer != "": // on at the other switch

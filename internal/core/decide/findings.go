@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Finding is something about a rule that its author may not have meant, with a number
@@ -25,7 +26,7 @@ type Finding struct {
 	// Grave findings are mistakes wherever they stand; the others are worth a look.
 	Grave bool `json:"grave"`
 	// Other are the rules that are concerned too.
-	Other   []Ref          `json:"other" nullable:"false"`
+	Other   []trail.Ref    `json:"other" nullable:"false"`
 	Example *digits.Number `json:"example,omitempty" doc:"A called number as the table gets it"`
 	Text    string         `json:"text"`
 }
@@ -77,7 +78,7 @@ func (f *finder) wants(r *ruleNode) bool { return f.only == "" || f.only == r.re
 
 func (f *finder) add(x Finding) {
 	if x.Other == nil {
-		x.Other = []Ref{}
+		x.Other = []trail.Ref{}
 	}
 	f.found = append(f.found, x)
 }
@@ -122,7 +123,7 @@ func (f *finder) overlaps() {
 func (f *finder) against(i int, others []int) {
 	r := &f.t.rules[i]
 	mine := reachOfNode(r)
-	var covering []Ref
+	var covering []trail.Ref
 	var covered []digits.Set
 	contested := 0
 	for _, j := range others {
@@ -144,7 +145,7 @@ func (f *finder) against(i int, others []int) {
 		if !mine.within(theirs) && !theirs.within(mine) {
 			if contested++; contested <= maxFindings {
 				winner := f.t.rules[min(i, j)].ref.Name
-				f.add(Finding{Rule: r.ref.ID, Kind: "contested", Other: []Ref{q.ref}, Example: &example,
+				f.add(Finding{Rule: r.ref.ID, Kind: "contested", Other: []trail.Ref{q.ref}, Example: &example,
 					Text: fmt.Sprintf("%s and %s both want %s, and each takes calls that the other does not; %s stands first and gets it", r.ref.Name, q.ref.Name, shown(example), winner)})
 			}
 		}
@@ -166,9 +167,9 @@ func (f *finder) against(i int, others []int) {
 	}
 }
 
-func (f *finder) coveredBy(r *ruleNode, covering []Ref) {
+func (f *finder) coveredBy(r *ruleNode, covering []trail.Ref) {
 	example, _ := shortest(r.called)
-	var by []Ref // without those that the others cover together
+	var by []trail.Ref // without those that the others cover together
 	for _, ref := range covering {
 		by = append(by, ref)
 		if len(by) == 1 {

@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 func kinds(list []decide.Finding, rule string) (out []string) {
@@ -73,7 +74,7 @@ func TestEffectOfARule(t *testing.T) {
 	out, ok := s.Effect("t0", "t0-r1")
 	require.True(t, ok)
 	assert.Empty(t, out.Yields)
-	assert.Equal(t, []decide.Shared{{Rule: decide.Ref{Kind: "rule", ID: "t0-r2", Name: "t0-r2"}, Example: digits.MustNumber("2000")}}, out.Takes)
+	assert.Equal(t, []decide.Shared{{Rule: trail.Ref{Kind: "rule", ID: "t0-r2", Name: "t0-r2"}, Example: digits.MustNumber("2000")}}, out.Takes)
 	out, _ = s.Effect("t0", "t0-r0")
 	assert.True(t, out.OneByOne)
 	assert.Equal(t, digits.MustNumber("20"), out.Delayed[0].Number)

@@ -5,17 +5,18 @@ import (
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Hidden is numbers of a destination that somebody who dials them does not reach, though
 // others of the same destination are reached so: an access prefix, a code or a rule that
 // is too broad stands before them.
 type Hidden struct {
-	Trunk       Ref           `json:"trunk" doc:"By which they are dialled"`
-	Table       Ref           `json:"table" doc:"Where the calls enter"`
-	Destination Ref           `json:"destination"`
+	Trunk       trail.Ref     `json:"trunk" doc:"By which they are dialled"`
+	Table       trail.Ref     `json:"table" doc:"Where the calls enter"`
+	Destination trail.Ref     `json:"destination"`
 	Example     digits.Number `json:"example" doc:"The shortest of them"`
-	Rule        Ref           `json:"rule" doc:"The rule that takes it"`
+	Rule        trail.Ref     `json:"rule" doc:"The rule that takes it"`
 	Count       string        `json:"count" doc:"How many numbers are concerned, up to 32 digits"`
 	Text        string        `json:"text"`
 }

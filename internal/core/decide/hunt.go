@@ -5,7 +5,9 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/trail"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/numbering"
@@ -22,14 +24,14 @@ type hunt struct {
 	// edge passed them over for what is known of them. anyway: it is their turn.
 	kept   [plan.MaxChoices]bool
 	anyway bool
-	skips  []Skip
+	skips  []trail.Skip
 	heard  heard // what the last far end said
 }
 
 // heard is what a far end said, before it is put in words.
 type heard struct {
 	trunk *trunkNode // nil if none was reached
-	what  ReportKind
+	what  trail.ReportKind
 	cause cause.Cause
 	more  string // in words
 	hint  string // what may be wrong with what was sent
@@ -39,7 +41,7 @@ func (e *Evaluation) takePath(p *pathNode) {
 	e.hunt.path = p
 	e.hunt.turn = e.inTurn(p)
 	if e.told {
-		e.tell(Step{Kind: StepTookPath, TookPath: &TookPath{p.ref, len(p.choices), e.emergency, p.Order, e.first(p)}})
+		e.tell(trail.Step{Kind: trail.StepTookPath, TookPath: &trail.TookPath{Path: p.ref, Choices: len(p.choices), Emergency: e.emergency, Order: p.Order, First: e.first(p)}})
 	}
 }
 
@@ -82,8 +84,8 @@ func (e *Evaluation) offerChoice(c *choiceNode) bool {
 
 // keepForLast remembers a choice of an emergency call that the edge passed over for what
 // it knows of the trunk, which may be wrong by now.
-func (h *hunt) keepForLast(reason Skip) {
-	if reason == SkipDown || reason == SkipFull {
+func (h *hunt) keepForLast(reason trail.Skip) {
+	if reason == trail.SkipDown || reason == trail.SkipFull {
 		h.kept[h.turn[h.next-1]] = true
 	}
 }
@@ -97,19 +99,19 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 	}
 	h, t := &e.hunt, c.trunk
 	if h.path.MaxTries > 0 && h.tried >= h.path.MaxTries && !e.emergency {
-		e.skip(t, SkipTries, called, caller, func() string { return fmt.Sprintf("the path tries %d at most", h.path.MaxTries) })
+		e.skip(t, trail.SkipTries, called, caller, func() string { return fmt.Sprintf("the path tries %d at most", h.path.MaxTries) })
 		return called, caller, false
 	}
 	if t == e.source && !t.mayGoBack {
-		e.skip(t, SkipGoesBack, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
+		e.skip(t, trail.SkipGoesBack, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
 		return called, caller, false
 	}
 	if e.joinsOutside(t) && !e.emergency {
-		e.skip(t, SkipOutside, called, caller, func() string { return outsideOnly(e.sentOn.by, t) })
+		e.skip(t, trail.SkipOutside, called, caller, func() string { return outsideOnly(e.sentOn.by, t) })
 		return called, caller, false
 	}
 	if !e.rewrite("called", &called, c.calledSteps, &h.path.ref) {
-		e.skip(t, SkipSteps, called, caller, e.lastNote)
+		e.skip(t, trail.SkipSteps, called, caller, e.lastNote)
 		return called, caller, false
 	}
 	e.rewrite("caller", &caller, c.callerSteps, &h.path.ref)
@@ -117,12 +119,12 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 		// The steps of a choice can make another sort of call of it.
 		class, _ := t.sw.region.Class(called)
 		if ok, why := e.may(class); !ok {
-			e.skip(t, SkipLeave, called, caller, func() string { return e.ground(why, class) })
+			e.skip(t, trail.SkipLeave, called, caller, func() string { return e.ground(why, class) })
 			return called, caller, false
 		}
 	}
 	if br := e.meet("called", &called, t, &t.Out.Called); br.broken && !e.emergency && !t.Out.SendAnyway {
-		e.skip(t, SkipContract, called, caller, func() string { return br.text(t) })
+		e.skip(t, trail.SkipContract, called, caller, func() string { return br.text(t) })
 		return called, caller, false
 	}
 	e.meetCaller(&caller, t)
@@ -142,7 +144,7 @@ func (e *Evaluation) meetCaller(w *numbering.Written, t *trunkNode) {
 		*w, label = numbering.Written{Form: numbering.Unknown}, "remove caller number"
 	}
 	if e.told {
-		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
+		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
 			Number: "caller", By: t.contract, Label: label, Before: before, After: *w, Runs: digits.Rewritten(before.Number, w.Number).Runs(), Note: br.text(t),
 		}})
 	}
@@ -220,15 +222,15 @@ func (e *Evaluation) prefix(which string, w *numbering.Written, before digits.Nu
 	}
 	after := numbering.Written{Number: edit.After(), Form: numbering.AsDialled}
 	if e.told {
-		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{Number: which, By: t.contract, Label: "put before " + before.String(), Before: *w, After: after, Runs: edit.Runs()}})
+		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{Number: which, By: t.contract, Label: "put before " + before.String(), Before: *w, After: after, Runs: edit.Runs()}})
 	}
 	*w = after
 }
 
-func (e *Evaluation) skip(t *trunkNode, reason Skip, called, caller numbering.Written, detail func() string) {
+func (e *Evaluation) skip(t *trunkNode, reason trail.Skip, called, caller numbering.Written, detail func() string) {
 	e.hunt.skips = append(e.hunt.skips, reason)
 	if e.told {
-		e.tell(Step{Kind: StepSkipped, Skipped: &Skipped{t.ref, reason, detail(), called, caller}})
+		e.tell(trail.Step{Kind: trail.StepSkipped, Skipped: &trail.Skipped{Trunk: t.ref, Reason: reason, Detail: detail(), Called: called, Caller: caller}})
 	}
 }
 
@@ -243,7 +245,7 @@ func (e *Evaluation) Sent(address string) {
 	e.hunt.tried++
 	if e.told {
 		t := e.snap.trunks[e.offer.Trunk.ID]
-		e.tell(Step{Kind: StepSent, Sent: &Sent{t.ref, t.farEnd, address, e.offer.Called, e.offer.Caller, e.offer.Diverted, e.offer.Alert}})
+		e.tell(trail.Step{Kind: trail.StepSent, Sent: &trail.Sent{Trunk: t.ref, FarEnd: t.farEnd, Address: address, Called: e.offer.Called, Caller: e.offer.Caller, Diverted: e.offer.Diverted, Alert: e.offer.Alert}})
 	}
 }
 
@@ -265,7 +267,7 @@ func (e *Evaluation) Report(r Report) {
 		return
 	}
 	t := e.snap.trunks[e.offer.Trunk.ID]
-	if r.Kind == ReportUnavailable {
+	if r.Kind == trail.ReportUnavailable {
 		e.offered = false
 		if e.emergency && !e.hunt.anyway {
 			e.hunt.keepForLast(r.Skip)
@@ -284,12 +286,12 @@ func (e *Evaluation) Report(r Report) {
 // hear judges what came back: the end of the call, or on to the next choice.
 func (e *Evaluation) hear(t *trunkNode, r *Report) {
 	h := heard{trunk: t, what: r.Kind, cause: causeOf(r), more: r.Detail}
-	if r.Kind == ReportRefused && e.told {
+	if r.Kind == trail.ReportRefused && e.told {
 		h.hint = e.formHint(t, h.cause.Q850)
 	}
-	if r.Kind == ReportAnswered {
+	if r.Kind == trail.ReportAnswered {
 		e.tellHeard(h, "answered", "")
-		e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return t.farEnd.Name + " answered" })
+		e.close(trail.Ended{Outcome: trail.Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return t.farEnd.Name + " answered" })
 		return
 	}
 	if e.mayDivert(t, r) {
@@ -305,8 +307,8 @@ func (e *Evaluation) hear(t *trunkNode, r *Report) {
 	next, why := e.goOnOrEnd(r, h.cause.Q850)
 	e.tellHeard(h, next, why)
 	e.hunt.heard = h
-	if r.Kind == ReportAbandoned {
-		e.endWith(Abandoned, cause.Abandoned, func() string { return "the caller gave up" })
+	if r.Kind == trail.ReportAbandoned {
+		e.endWith(trail.Abandoned, cause.Abandoned, func() string { return "the caller gave up" })
 	} else if next == "ends" {
 		e.fail(h)
 	}
@@ -318,27 +320,27 @@ func (e *Evaluation) tellHeard(h heard, next, why string) {
 	if !e.told {
 		return
 	}
-	step := &Heard{Trunk: h.trunk.ref, What: h.what, Cause: h.cause, Detail: h.more, Hint: h.hint, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
-	if h.what != ReportAnswered {
+	step := &trail.Heard{Trunk: h.trunk.ref, What: h.what, Cause: h.cause, Detail: h.more, Hint: h.hint, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
+	if h.what != trail.ReportAnswered {
 		step.Name = h.cause.Q850.Name()
 	}
-	e.tell(Step{Kind: StepHeard, Heard: step})
+	e.tell(trail.Step{Kind: trail.StepHeard, Heard: step})
 }
 
 // causeOf is the cause of a report: a trusted Reason before the status.
 func causeOf(r *Report) cause.Cause {
 	switch r.Kind {
-	case ReportRefused:
+	case trail.ReportRefused:
 		q := r.Reason
 		if q == 0 {
 			q = cause.FromSIP(r.Status)
 		}
 		return cause.Cause{Q850: q, SIP: relayedStatus(r.Status, q)}
-	case ReportNoResponse, ReportOnlyTrying, ReportUnreachable:
+	case trail.ReportNoResponse, trail.ReportOnlyTrying, trail.ReportUnreachable:
 		return cause.Silent.Code()
-	case ReportUnanswered:
+	case trail.ReportUnanswered:
 		return cause.Unanswered.Code()
-	case ReportAbandoned:
+	case trail.ReportAbandoned:
 		return cause.Abandoned.Code()
 	}
 	return cause.Cause{}
@@ -357,13 +359,13 @@ func relayedStatus(status int, q cause.Q850) int {
 func (e *Evaluation) goOnOrEnd(r *Report, q cause.Q850) (next, why string) {
 	h := &e.hunt
 	switch {
-	case r.Kind == ReportAbandoned:
+	case r.Kind == trail.ReportAbandoned:
 		return "ends", "the caller gave up"
 	case e.emergency:
 		return "goes-on", "an emergency call goes on after anything but an answer"
 	case r.Credential:
 		return "goes-on", "our own credential was not accepted, which says nothing of the call"
-	case r.Kind == ReportUnanswered:
+	case r.Kind == trail.ReportUnanswered:
 		return "ends", "it rang, and nobody answered"
 	case r.Progress && !h.path.AfterRinging:
 		return "ends", "ringing or early media was passed to the caller already"
@@ -382,22 +384,22 @@ func (e *Evaluation) exhausted() {
 	}
 	own, why := cause.AllDown, "no trunk of the path could be used"
 	switch {
-	case slices.Contains(h.skips, SkipOutside):
+	case slices.Contains(h.skips, trail.SkipOutside):
 		own, why = cause.NotPermitted, e.sentOn.by.Name+" may not bring two outside parties together"
-	case slices.Contains(h.skips, SkipLeave) && !slices.ContainsFunc(h.skips, func(s Skip) bool { return s != SkipLeave }):
+	case slices.Contains(h.skips, trail.SkipLeave) && !slices.ContainsFunc(h.skips, func(s trail.Skip) bool { return s != trail.SkipLeave }):
 		own, why = cause.NotPermitted, "as it would leave, the caller may not make the call"
-	case slices.Contains(h.skips, SkipFull):
+	case slices.Contains(h.skips, trail.SkipFull):
 		own, why = cause.Full, "every trunk that could take the call is full"
-	case slices.Contains(h.skips, SkipPorts):
+	case slices.Contains(h.skips, trail.SkipPorts):
 		own, why = cause.Full, "no port for sound is left"
-	case slices.Contains(h.skips, SkipCodec):
+	case slices.Contains(h.skips, trail.SkipCodec):
 		own, why = cause.NoCodec, "no trunk takes a codec that the caller offers"
-	case slices.Contains(h.skips, SkipAbsent) && !slices.Contains(h.skips, SkipDown):
+	case slices.Contains(h.skips, trail.SkipAbsent) && !slices.Contains(h.skips, trail.SkipDown):
 		own, why = cause.NotRegistered, "it is not registered"
-	case slices.Contains(h.skips, SkipDown) || slices.Contains(h.skips, SkipOff):
-	case slices.Contains(h.skips, SkipContract) || slices.Contains(h.skips, SkipSteps):
+	case slices.Contains(h.skips, trail.SkipDown) || slices.Contains(h.skips, trail.SkipOff):
+	case slices.Contains(h.skips, trail.SkipContract) || slices.Contains(h.skips, trail.SkipSteps):
 		own, why = cause.Contract, "no trunk takes the called number in the form in which it would leave"
-	case slices.Contains(h.skips, SkipGoesBack):
+	case slices.Contains(h.skips, trail.SkipGoesBack):
 		own, why = cause.Loop, "the call could only have gone back to where it came from"
 	}
 	e.refuse(own, func() string { return why })
@@ -406,15 +408,15 @@ func (e *Evaluation) exhausted() {
 // fail ends the call with what a far end said.
 func (e *Evaluation) fail(h heard) {
 	name := h.cause.Q850.Name()
-	e.close(Ended{Outcome: Failed, Cause: h.cause, Name: name}, func() string {
+	e.close(trail.Ended{Outcome: trail.Failed, Cause: h.cause, Name: name}, func() string {
 		switch h.what {
-		case ReportNoResponse:
+		case trail.ReportNoResponse:
 			return h.trunk.Name + " did not respond at all"
-		case ReportUnreachable:
+		case trail.ReportUnreachable:
 			return h.trunk.Name + " took no connection"
-		case ReportOnlyTrying:
+		case trail.ReportOnlyTrying:
 			return h.trunk.Name + " said that it was trying, and then nothing"
-		case ReportUnanswered:
+		case trail.ReportUnanswered:
 			return h.trunk.Name + " rang, and nobody answered"
 		}
 		why := fmt.Sprintf("%s: %s", h.trunk.Name, name)

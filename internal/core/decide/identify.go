@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Sender is where a message came from: its address, what carried it, and what its
@@ -56,13 +57,7 @@ type Identity struct {
 	Verdict Verdict
 	Trunk   string // of Known, Misplaced, and of a Challenge that only its accounts can meet
 	By      string // how it was found
-	Others  []Considered
-}
-
-// Considered is a trunk that it could have been, and why it is not.
-type Considered struct {
-	Trunk Ref    `json:"trunk"`
-	Why   string `json:"why"`
+	Others  []trail.Considered
 }
 
 // trusting is a trunk that trusts a source.
@@ -158,7 +153,7 @@ func (s *Snapshot) Identify(switchID string, o Origin) Identity {
 	others = append(others, barred...)
 	if len(left) > 1 {
 		for _, t := range left {
-			others = append(others, Considered{t.ref, "it trusts this source too, and neither domain, trunk group nor called number tells them apart"})
+			others = append(others, trail.Considered{Trunk: t.ref, Why: "it trusts this source too, and neither domain, trunk group nor called number tells them apart"})
 		}
 		return Identity{Verdict: Tied, By: by, Others: others}
 	}
@@ -177,7 +172,7 @@ func (s *Snapshot) proven(sw *switchNode, o Origin) Identity {
 	}
 	id := Identity{Verdict: Known, Trunk: t.ID, By: "credential of account " + o.Proven.User}
 	if why := t.barred(o.From); why != "" {
-		return Identity{Verdict: Misplaced, Trunk: t.ID, By: id.By + ": " + why, Others: []Considered{{t.ref, why}}}
+		return Identity{Verdict: Misplaced, Trunk: t.ID, By: id.By + ": " + why, Others: []trail.Considered{{Trunk: t.ref, Why: why}}}
 	}
 	if o.Registered == t.ID {
 		id.By = "the flow that it registered from, and the credential of account " + o.Proven.User
@@ -195,7 +190,7 @@ func (s *Snapshot) proven(sw *switchNode, o Origin) Identity {
 		}
 	}
 	id.Verdict, id.By = Misplaced, id.By+", from an address that its trunk does not trust"
-	id.Others = []Considered{{t.ref, "it does not trust this address"}}
+	id.Others = []trail.Considered{{Trunk: t.ref, Why: "it does not trust this address"}}
 	return id
 }
 
@@ -214,13 +209,13 @@ func (t trusting) takes(from Sender) bool {
 
 // trusts are the entries that take a source, of the best rank there is, and the trunks that
 // would take its address but for its transport or certificate.
-func (sw *switchNode) trusts(from Sender) (best []trusting, barred []Considered) {
+func (sw *switchNode) trusts(from Sender) (best []trusting, barred []trail.Considered) {
 	for _, list := range sw.entries(from) {
 		for _, e := range list {
 			switch {
 			case !e.takes(from):
 			case e.trunk.barred(from) != "":
-				barred = append(barred, Considered{e.trunk.ref, e.trunk.barred(from)})
+				barred = append(barred, trail.Considered{Trunk: e.trunk.ref, Why: e.trunk.barred(from)})
 			case len(best) > 0 && e.rank() < best[0].rank():
 			case len(best) > 0 && e.rank() == best[0].rank():
 				best = append(best, e)
@@ -234,7 +229,7 @@ func (sw *switchNode) trusts(from Sender) (best []trusting, barred []Considered)
 
 // tellApart narrows trunks that trust one source down, and says why the others
 // are not meant.
-func tellApart(found []trusting, o Origin) (left []*trunkNode, others []Considered) {
+func tellApart(found []trusting, o Origin) (left []*trunkNode, others []trail.Considered) {
 	for _, e := range found {
 		if !slices.Contains(left, e.trunk) {
 			left = append(left, e.trunk)
@@ -251,9 +246,9 @@ func tellApart(found []trusting, o Origin) (left []*trunkNode, others []Consider
 			case named && has(t) != "" && is(t), !named && has(t) == "":
 				kept = append(kept, t)
 			case has(t) == "":
-				others = append(others, Considered{t.ref, fmt.Sprintf("another trunk names the %s %s", what, value)})
+				others = append(others, trail.Considered{Trunk: t.ref, Why: fmt.Sprintf("another trunk names the %s %s", what, value)})
 			default:
-				others = append(others, Considered{t.ref, fmt.Sprintf("it takes %s %s, and this is %q", what, has(t), value)})
+				others = append(others, trail.Considered{Trunk: t.ref, Why: fmt.Sprintf("it takes %s %s, and this is %q", what, has(t), value)})
 			}
 		}
 		if len(kept) > 0 {
@@ -379,14 +374,14 @@ func (s *Snapshot) account(switchID, domain string, is func(plan.Account) bool) 
 }
 
 // Unplaced tells a call that could not be given to a trunk, and so was refused.
-func (s *Snapshot) Unplaced(switchID string, id Identity, c Call) []Step {
+func (s *Snapshot) Unplaced(switchID string, id Identity, c Call) []trail.Step {
 	sw := s.switches[switchID]
 	if sw == nil {
 		return nil
 	}
 	e := Evaluation{told: true, snap: s, sw: sw}
 	e.called, e.caller = numbering.As(c.Called, numbering.AsDialled), numbering.As(c.Caller, "")
-	e.tell(Step{Kind: StepReceived, Received: &Received{
+	e.tell(trail.Step{Kind: trail.StepReceived, Received: &trail.Received{
 		Called: e.called, Caller: e.caller, CalledText: c.CalledText, CallerText: c.CallerText, By: id.By, Others: id.Others,
 	}})
 	e.refuse(cause.NotPermitted, func() string {

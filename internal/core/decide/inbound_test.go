@@ -12,9 +12,10 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
-var busy = decide.Report{Kind: decide.ReportRefused, Status: 486}
+var busy = decide.Report{Kind: trail.ReportRefused, Status: 486}
 
 func trunkOf(p *plan.Plan, id string) *plan.Trunk {
 	for i := range p.Trunks {
@@ -29,29 +30,29 @@ func trunkOf(p *plan.Plan, id string) *plan.Trunk {
 // second try, and takes nothing from phones, from our other switches, or of emergencies.
 func TestLastResorts(t *testing.T) {
 	res := dry(t, "ostrel", "+441914980555", "", decide.Suppose{}, nil)
-	assert.Contains(t, decide.Text(res.Steps), "last resort of switch quay: operator (+441914980555 is not in the inventory of numbers)")
+	assert.Contains(t, trail.Text(res.Steps), "last resort of switch quay: operator (+441914980555 is not in the inventory of numbers)")
 	assert.Equal(t, "2000", res.Called)
 
 	res = dry(t, "ostrel", "+441914980555", "", decide.Suppose{}, func(p *plan.Plan) { trunkOf(p, "ostrel").LastResort = "bookings-desk" })
-	assert.Contains(t, decide.Text(res.Steps), "last resort of trunk ostrel: bookings-desk")
+	assert.Contains(t, trail.Text(res.Steps), "last resort of trunk ostrel: bookings-desk")
 	assert.Equal(t, "2010", res.Called)
 
 	res = dry(t, "ostrel", "+441914980555", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": busy}}, nil)
-	assert.Equal(t, decide.Failed, res.Outcome, "when the operator is busy, the caller hears so")
+	assert.Equal(t, trail.Failed, res.Outcome, "when the operator is busy, the caller hears so")
 	assert.Len(t, res.Attempts, 1)
 
 	res = dry(t, "ostrel", "+441914980110", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": busy}}, nil)
-	assert.NotContains(t, decide.Text(res.Steps), "last resort", "somebody has the number, and is busy")
+	assert.NotContains(t, trail.Text(res.Steps), "last resort", "somebody has the number, and is busy")
 
 	res = dry(t, "quay-cape", "5555", "", decide.Suppose{}, nil)
 	assert.Equal(t, 404, res.Cause.SIP, "our other switch is told, and has a last resort of its own")
 	res = dry(t, "ostrel", "999", "", decide.Suppose{}, nil)
-	assert.Contains(t, decide.Text(res.Steps), "last resort", "a carrier's call to 999 is no emergency call of ours")
+	assert.Contains(t, trail.Text(res.Steps), "last resort", "a carrier's call to 999 is no emergency call of ours")
 	res = dry(t, "quay-phones", "999", "2001", decide.Suppose{}, func(p *plan.Plan) {
 		trunkOf(p, "quay-phones").LastResort = "operator"
 		p.Tables[0].Rules = []plan.Rule{{ID: "none", Name: "None", Match: plan.Match{Called: "1"}, Then: plan.Then{Refuse: 1}}}
 	})
-	assert.NotContains(t, decide.Text(res.Steps), "last resort", "an emergency call is never given to an operator")
+	assert.NotContains(t, trail.Text(res.Steps), "last resort", "an emergency call is never given to an operator")
 }
 
 func TestTheLastResortMustRingInside(t *testing.T) {
@@ -70,19 +71,19 @@ func TestTheLastResortMustRingInside(t *testing.T) {
 func TestASecondNumberIsCalledWhileBusy(t *testing.T) {
 	hears := decide.Suppose{Hears: map[string]decide.Report{"quay-phones": busy}}
 	res := dry(t, "ostrel", "+441914980250", "+442079460850", hears, nil)
-	require.Len(t, res.Attempts, 2, decide.Text(res.Steps))
+	require.Len(t, res.Attempts, 2, trail.Text(res.Steps))
 	assert.Equal(t, []string{"quay-phones", "ostrel"}, []string{res.Attempts[0].Trunk, res.Attempts[1].Trunk})
 	assert.Equal(t, "+447700900850", res.Called)
-	assert.Equal(t, decide.Answered, res.Outcome)
-	assert.Contains(t, decide.Text(res.Steps), "diverted by quay-phones, from 2150 (private) to 907700900850 (as-dialled), user-busy")
+	assert.Equal(t, trail.Answered, res.Outcome)
+	assert.Contains(t, trail.Text(res.Steps), "diverted by quay-phones, from 2150 (private) to 907700900850 (as-dialled), user-busy")
 
-	res = dry(t, "ostrel", "+441914980250", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": {Kind: decide.ReportUnanswered}}}, nil)
+	res = dry(t, "ostrel", "+441914980250", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": {Kind: trail.ReportUnanswered}}}, nil)
 	assert.Len(t, res.Attempts, 1, "only while it is busy")
 
 	res = dry(t, "ostrel", "+441914980250", "", hears, func(p *plan.Plan) {
 		p.Groups[1].Callers = "22xx|2150" // the crew may not call mobiles
 	})
-	assert.Equal(t, decide.Refused, res.Outcome)
+	assert.Equal(t, trail.Refused, res.Outcome)
 	assert.Equal(t, 403, res.Cause.SIP, "it is called with what who answers may call")
 
 	res = dry(t, "2001", "2150", "", hears, nil)
@@ -92,14 +93,14 @@ func TestASecondNumberIsCalledWhileBusy(t *testing.T) {
 // The tag and the ring of the number win over those of the trunk, and only phones and
 // applications are told.
 func TestTagsAndRings(t *testing.T) {
-	alert := func(from, dial string, change func(p *plan.Plan)) decide.Alert {
+	alert := func(from, dial string, change func(p *plan.Plan)) trail.Alert {
 		res := dry(t, from, dial, "+442079460850", decide.Suppose{}, change)
 		for _, s := range res.Steps {
 			if s.Sent != nil {
 				return s.Sent.Alert
 			}
 		}
-		return decide.Alert{}
+		return trail.Alert{}
 	}
 	tagged := func(p *plan.Plan) {
 		trunkOf(p, "ostrel").Tag, trunkOf(p, "ostrel").Ring = "Ostrel", "<urn:alert:source:external>"
@@ -112,10 +113,10 @@ func TestTagsAndRings(t *testing.T) {
 	assert.Nil(t, a.Over)
 	a = alert("ostrel", "+448081570123", nil)
 	assert.Equal(t, "Bookings", a.Tag, "where a rule and not the inventory says who answers, too")
-	assert.Equal(t, decide.Alert{}, alert("2001", "901914980850", nil))
-	assert.Equal(t, "Bookings: Alice", decide.Alert{Tag: "Bookings"}.Tagged("Alice"))
-	assert.Equal(t, "Bookings", decide.Alert{Tag: "Bookings"}.Tagged(""))
-	assert.Equal(t, "Alice", decide.Alert{}.Tagged("Alice"))
+	assert.Equal(t, trail.Alert{}, alert("2001", "901914980850", nil))
+	assert.Equal(t, "Bookings: Alice", trail.Alert{Tag: "Bookings"}.Tagged("Alice"))
+	assert.Equal(t, "Bookings", trail.Alert{Tag: "Bookings"}.Tagged(""))
+	assert.Equal(t, "Alice", trail.Alert{}.Tagged("Alice"))
 }
 
 // A code sets a calendar for those who may; there and back if it says so.
@@ -132,7 +133,7 @@ func TestCodesThatSetHours(t *testing.T) {
 		return e
 	}
 	e := begin("2001", nil)
-	assert.Equal(t, &decide.HoursSet{Hours: decide.Ref{Kind: "hours", ID: "bookings", Name: "Bookings"}, State: "storm", Minutes: 720}, e.Sets())
+	assert.Equal(t, &trail.HoursSet{Hours: trail.Ref{Kind: "hours", ID: "bookings", Name: "Bookings"}, State: "storm", Minutes: 720}, e.Sets())
 	e = begin("2001", map[string]string{"bookings": "storm"})
 	assert.Empty(t, e.Sets().State, "and back")
 	e = begin("2150", nil)
@@ -216,7 +217,7 @@ func TestLastDigitsAreMadeWhole(t *testing.T) {
 	}
 	res := dry(t, "ostrel", "980123", "", decide.Suppose{}, short("+441914"))
 	assert.Equal(t, "2023", res.Called)
-	assert.Contains(t, decide.Text(res.Steps), "called put before +441914 by trunk ostrel: {++441914}980123 -> +441914980123 (e164)")
+	assert.Contains(t, trail.Text(res.Steps), "called put before +441914 by trunk ostrel: {++441914}980123 -> +441914980123 (e164)")
 	assert.Equal(t, "2123", dry(t, "ostrel", "+441914980223", "", decide.Suppose{}, short("+441914")).Called, "a whole number stays as it is")
 	s := compile(t, loadPlan(t, "skerry-line"))
 	n, ok := s.PublicNumber("penhallow", digits.MustNumber("01914980223"))

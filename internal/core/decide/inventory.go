@@ -8,11 +8,12 @@ import (
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // askInventory delivers the call to what answers the called public number.
 func (e *Evaluation) askInventory(r *ruleNode) {
-	e.called = e.convert("called", e.called, numbering.E164, Ref{"switch", e.sw.ID, e.sw.Name})
+	e.called = e.convert("called", e.called, numbering.E164, trail.Ref{Kind: "switch", ID: e.sw.ID, Name: e.sw.Name})
 	row, ok := e.snap.plan.Numbers.Find(e.called.Number)
 	if !ok {
 		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is not in the inventory of numbers", shown(e.called.Number)) })
@@ -38,21 +39,21 @@ func (e *Evaluation) askInventory(r *ruleNode) {
 
 // tellNumber tells which public number was found; instead is where the plan would have
 // sent a call that stays inside.
-func (e *Evaluation) tellNumber(row inventory.Entry, instead *Ref) {
+func (e *Evaluation) tellNumber(row inventory.Entry, instead *trail.Ref) {
 	if !e.told {
 		return
 	}
-	found := &FoundNumber{Number: numberRef(row), State: row.State(), Tag: row.Tag(), Ring: row.Ring(), Instead: instead}
+	found := &trail.FoundNumber{Number: numberRef(row), State: row.State(), Tag: row.Tag(), Ring: row.Ring(), Instead: instead}
 	if answers := e.snap.destinations[row.Destination()]; answers != nil {
 		found.Answers = &answers.ref
 	}
-	e.tell(Step{Kind: StepFoundNumber, FoundNumber: found})
+	e.tell(trail.Step{Kind: trail.StepFoundNumber, FoundNumber: found})
 }
 
 // ownNumber finds the public number of our own that somebody of ours calls by way of the
 // outside, where the switch answers it itself: such a call stays inside, unless the switch
 // is told to send it out. to is where the plan sends it.
-func (e *Evaluation) ownNumber(to Ref, outside bool) (row inventory.Entry, own bool) {
+func (e *Evaluation) ownNumber(to trail.Ref, outside bool) (row inventory.Entry, own bool) {
 	if !outside || e.emergency || e.looksAhead || e.source == nil || e.source.outside || e.sw.OwnNumbers == plan.OwnNumbersOutside || e.snap.plan.Numbers.Len() == 0 {
 		return row, false
 	}
@@ -73,8 +74,8 @@ func (e *Evaluation) ownNumber(to Ref, outside bool) (row inventory.Entry, own b
 }
 
 // answerNumber delivers a call of ours to a number of our own.
-func (e *Evaluation) answerNumber(r *ruleNode, row inventory.Entry, instead Ref) {
-	e.called = e.convert("called", e.called, numbering.E164, Ref{"switch", e.sw.ID, e.sw.Name})
+func (e *Evaluation) answerNumber(r *ruleNode, row inventory.Entry, instead trail.Ref) {
+	e.called = e.convert("called", e.called, numbering.E164, trail.Ref{Kind: "switch", ID: e.sw.ID, Name: e.sw.Name})
 	e.tellNumber(row, &instead)
 	e.number = row
 	e.mapOnExtension(row)
@@ -94,7 +95,9 @@ func (e *Evaluation) mapOnExtension(row inventory.Entry) {
 	e.called = numbering.As(edit.After(), numbering.Private)
 }
 
-func numberRef(n inventory.Entry) Ref { return Ref{"number", n.ID(), n.Name()} }
+func numberRef(n inventory.Entry) trail.Ref {
+	return trail.Ref{Kind: "number", ID: n.ID(), Name: n.Name()}
+}
 
 // knowNumber finds the public number that a call from outside was for, where a rule and
 // not the inventory says who answers it: its tag and its second number are its own.

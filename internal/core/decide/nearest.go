@@ -8,6 +8,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Unplaced is what a stranger's request says of whose it might be.
@@ -23,7 +24,7 @@ type Unplaced struct {
 // Nearest is the trunk of a switch that a stranger's request most likely belongs to, and
 // why; ok is false if nothing points to one. It decides nothing: a person may trust the
 // address by it.
-func (s *Snapshot) Nearest(switchID string, u Unplaced) (t Ref, why string, ok bool) {
+func (s *Snapshot) Nearest(switchID string, u Unplaced) (t trail.Ref, why string, ok bool) {
 	sw := s.switches[switchID]
 	if sw == nil {
 		return t, "", false

@@ -11,27 +11,15 @@ import (
 	"switchback.example/switchback/internal/core/hours"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Leave to call is not a match: it is asked after a rule has won, of the group of who
 // answers for the call, and who lacks it is refused. No broader rule lets them through.
 
-// Permitted: the group of the caller was asked whether it may make such a call.
-type Permitted struct {
-	// Group is nil for a caller of no group, whom only a rule for others holds back.
-	Group *Ref            `json:"group,omitempty"`
-	Class numbering.Class `json:"class" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
-	// Why it is of that class.
-	Why     string `json:"why"`
-	Allowed bool   `json:"allowed"`
-	// Rule is set where the rule that won is for other groups only.
-	Rule   *Ref   `json:"rule,omitempty"`
-	Detail string `json:"detail" doc:"What lets the call pass or refuses it"`
-}
-
 type groupNode struct {
 	plan.Group
-	ref     Ref
+	ref     trail.Ref
 	callers *digits.Pattern
 	table   *tableNode
 }
@@ -49,7 +37,7 @@ func (s *Snapshot) addGroups(p plan.Plan) {
 		}
 	}
 	for _, g := range p.Groups {
-		s.groups = append(s.groups, &groupNode{Group: g, ref: Ref{"group", g.ID, g.Name}, callers: optionalPattern(g.Callers)})
+		s.groups = append(s.groups, &groupNode{Group: g, ref: trail.Ref{Kind: "group", ID: g.ID, Name: g.Name}, callers: optionalPattern(g.Callers)})
 	}
 }
 
@@ -67,7 +55,7 @@ func (s *Snapshot) groupOf(trunk string, caller digits.Number) *groupNode {
 }
 
 // GroupOf is the group of a caller by a trunk; ok is false if it is in none.
-func (s *Snapshot) GroupOf(trunk string, caller digits.Number) (g Ref, ok bool) {
+func (s *Snapshot) GroupOf(trunk string, caller digits.Number) (g trail.Ref, ok bool) {
 	if n := s.groupOf(trunk, caller); n != nil {
 		return n.ref, true
 	}
@@ -76,8 +64,8 @@ func (s *Snapshot) GroupOf(trunk string, caller digits.Number) (g Ref, ok bool) 
 
 // Ungrouped are the trunks by which somebody can call who is in no group; none where the
 // plan has no groups.
-func (s *Snapshot) Ungrouped() []Ref {
-	out := []Ref{}
+func (s *Snapshot) Ungrouped() []trail.Ref {
+	out := []trail.Ref{}
 	for i := range s.plan.Trunks {
 		t := s.trunks[s.plan.Trunks[i].ID]
 		all := slices.ContainsFunc(s.groups, func(g *groupNode) bool {
@@ -148,7 +136,7 @@ func (e *Evaluation) permit(r *ruleNode, what sort) bool {
 		return e.notFor(r, what)
 	}
 	if e.told && e.group != nil {
-		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: what.class, Why: what.why.String(), Allowed: ok, Detail: e.ground(ground, what.class)}})
+		e.tell(trail.Step{Kind: trail.StepPermitted, Permitted: &trail.Permitted{Group: e.groupRef(), Class: what.class, Why: what.why.String(), Allowed: ok, Detail: e.ground(ground, what.class)}})
 	}
 	if !ok {
 		own := cause.NotPermitted
@@ -221,7 +209,7 @@ func (e *Evaluation) notFor(r *ruleNode, what sort) bool {
 		return fmt.Sprintf("rule %s is for %s only, and the caller is in %s", r.ref.Name, strings.Join(names, " and "), e.groupName())
 	}
 	if e.told {
-		e.tell(Step{Kind: StepPermitted, Permitted: &Permitted{Group: e.groupRef(), Class: what.class, Why: what.why.String(), Rule: &r.ref, Detail: detail()}})
+		e.tell(trail.Step{Kind: trail.StepPermitted, Permitted: &trail.Permitted{Group: e.groupRef(), Class: what.class, Why: what.why.String(), Rule: &r.ref, Detail: detail()}})
 	}
 	e.refuse(cause.NotPermitted, detail)
 	return false
@@ -297,7 +285,7 @@ func (e *Evaluation) ground(why ground, class numbering.Class) string {
 	return fmt.Sprintf("%s may make %s calls", e.group.Name, class)
 }
 
-func (e *Evaluation) groupRef() *Ref {
+func (e *Evaluation) groupRef() *trail.Ref {
 	if e.group == nil {
 		return nil
 	}

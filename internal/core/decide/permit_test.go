@@ -17,6 +17,7 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // permitted is a plan in which one rule takes every outside number, so that only leave
@@ -92,7 +93,7 @@ func TestLeaveIsTheMatrix(t *testing.T) {
 					})
 					res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber(caller), At: at}, decide.Suppose{})
 					require.NoError(t, err)
-					assert.Equal(t, want, res.Outcome == decide.Answered, "%s calls %s, %s, on %s: %s", group.Name, dial, class, at.Weekday(), decide.Text(res.Steps))
+					assert.Equal(t, want, res.Outcome == trail.Answered, "%s calls %s, %s, on %s: %s", group.Name, dial, class, at.Weekday(), trail.Text(res.Steps))
 					if !want {
 						assert.Equal(t, cause.Q850(21), res.Cause.Q850)
 						assert.Empty(t, res.Attempts, "nothing was sent, and no other rule was asked")
@@ -116,11 +117,11 @@ func TestEmergencyCallsAreNeverHeldBack(t *testing.T) {
 	p.Tables[0].Rules[0].For = []string{"nobody"}
 	for _, caller := range []string{"2001", ""} {
 		res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: digits.MustNumber(caller)})
-		assert.Equal(t, decide.Answered, res.Outcome)
+		assert.Equal(t, trail.Answered, res.Outcome)
 	}
 	p.Groups = append([]plan.Group{{ID: "crew", Name: "Crew", Callers: "21xx"}}, p.Groups...)
 	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("112"), Caller: digits.MustNumber("2100")})
-	assert.Equal(t, decide.Answered, res.Outcome, "also by a rule that is for others")
+	assert.Equal(t, trail.Answered, res.Outcome, "also by a rule that is for others")
 }
 
 func TestARuleNarrowsAndNoBroaderOneLetsThrough(t *testing.T) {
@@ -129,17 +130,17 @@ func TestARuleNarrowsAndNoBroaderOneLetsThrough(t *testing.T) {
 	rules := p.Tables[1].Rules
 	p.Tables[1].Rules = append([]plan.Rule{{ID: "bristol", Name: "Bristol", Match: plan.Match{Called: "0117x."}, Called: rules[1].Called, Then: rules[1].Then, For: []string{"office"}}}, rules...)
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2001")}
-	assert.Equal(t, decide.Answered, outcome(t, p, call).Outcome)
+	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome)
 	call.Caller = digits.MustNumber("2100")
 	res := outcome(t, p, call)
-	assert.Equal(t, decide.Refused, res.Outcome)
-	assert.Contains(t, decide.Text(res.Steps), "rule Bristol is for Office only, and the caller is in Crew")
+	assert.Equal(t, trail.Refused, res.Outcome)
+	assert.Contains(t, trail.Text(res.Steps), "rule Bristol is for Office only, and the caller is in Crew")
 	p.Tables[1].Rules[0].For = []string{"crew", "office"}
-	assert.Equal(t, decide.Answered, outcome(t, p, call).Outcome)
+	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome)
 
 	p.Tables[0].Rules[2].For = []string{"office"}
 	res = outcome(t, p, call)
-	assert.Equal(t, decide.Refused, res.Outcome, "a rule that sends on narrows too")
+	assert.Equal(t, trail.Refused, res.Outcome, "a rule that sends on narrows too")
 }
 
 func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
@@ -149,31 +150,31 @@ func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
 	p.Tables[1].Rules[1].Called = []rewrite.Step{{Op: rewrite.ReplacePrefix, Prefix: "0117", Digits: "0909"}, {Op: rewrite.ReadAs, Form: numbering.National}}
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901178790123"), Caller: digits.MustNumber("2001")}
 	res := outcome(t, p, call)
-	assert.Equal(t, decide.Refused, res.Outcome)
-	assert.Contains(t, decide.Text(res.Steps), "class premium")
+	assert.Equal(t, trail.Refused, res.Outcome)
+	assert.Contains(t, trail.Text(res.Steps), "class premium")
 
 	p = permitted(plan.Group{ID: "office", Name: "Office", May: []plan.Leave{{Class: numbering.ClassNational}}})
 	p.Paths[0].Choices[0].Called = []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: "09098790123"}, {Op: rewrite.ReadAs, Form: numbering.National}}
 	call.Called = digits.MustNumber("901174960850")
 	res = outcome(t, p, call)
-	assert.Equal(t, decide.Refused, res.Outcome, "steps of a path count too")
-	assert.Contains(t, decide.Text(res.Steps), "not permitted, a call of class premium")
+	assert.Equal(t, trail.Refused, res.Outcome, "steps of a path count too")
+	assert.Contains(t, trail.Text(res.Steps), "not permitted, a call of class premium")
 
 	p.Paths[0].Choices = append([]plan.Choice{{Trunk: p.Paths[0].Choices[0].Trunk}}, p.Paths[0].Choices...)
 	res = outcome(t, p, call)
-	assert.Equal(t, decide.Answered, res.Outcome, "a choice without those steps may be used")
+	assert.Equal(t, trail.Answered, res.Outcome, "a choice without those steps may be used")
 }
 
 func TestWhoSendsACallOnAnswersForIt(t *testing.T) {
 	p := permitted(plan.Group{ID: "crew", Name: "Crew", Callers: "21xx", May: []plan.Leave{{Class: numbering.ClassInternal}}}, plan.Group{ID: "office", Name: "Office", Trunks: []string{"phones"}, May: []plan.Leave{{Class: numbering.ClassNational}}})
 	p.Trunks[0].Services = plan.Services{Diverts: true, Transfers: true}
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2001"), Diversions: []decide.Diversion{{Number: digits.MustNumber("2100"), Reason: "unconditional"}}}
-	assert.Equal(t, decide.Refused, outcome(t, p, call).Outcome, "the crew's phone diverts it")
+	assert.Equal(t, trail.Refused, outcome(t, p, call).Outcome, "the crew's phone diverts it")
 	call.Diversions[0].Number = digits.MustNumber("2002")
-	assert.Equal(t, decide.Answered, outcome(t, p, call).Outcome)
+	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome)
 	call.Diversions = nil
 	call.Transfer = &decide.Transfer{Party: "phones", Caller: numbering.As(digits.MustNumber("2001"), numbering.Private), By: digits.MustNumber("2100")}
-	assert.Contains(t, decide.Text(outcome(t, p, call).Steps), "Crew may not make national calls", "the crew's phone transfers it")
+	assert.Contains(t, trail.Text(outcome(t, p, call).Steps), "Crew may not make national calls", "the crew's phone transfers it")
 }
 
 func TestAGroupEntersByItsOwnTable(t *testing.T) {
@@ -191,12 +192,12 @@ func TestMatchByTheHourAndByGroupsOfTrunks(t *testing.T) {
 	}}, p.Tables[2].Rules...)
 	call := decide.Call{Trunk: "ostrel", Called: digits.MustNumber("+441914980101"), At: friday}
 	res := outcome(t, p, call)
-	assert.Equal(t, decide.Answered, res.Outcome)
-	assert.Contains(t, decide.Text(res.Steps), "not night: Office is day, and it wants night")
+	assert.Equal(t, trail.Answered, res.Outcome)
+	assert.Contains(t, trail.Text(res.Steps), "not night: Office is day, and it wants night")
 	call.At = sunday
 	assert.Equal(t, cause.Q850(17), outcome(t, p, call).Cause.Q850)
 	call.At, call.Overrides = friday, map[string]string{"office": "night"}
 	assert.Equal(t, cause.Q850(17), outcome(t, p, call).Cause.Q850, "an override holds in place of the clock")
 	p.Trunks[1].Group, p.Trunks[0].Group = "", "carriers"
-	assert.Equal(t, decide.Answered, outcome(t, p, call).Outcome, "only from trunks of the group")
+	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome, "only from trunks of the group")
 }

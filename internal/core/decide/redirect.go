@@ -8,6 +8,7 @@ import (
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Calls that somebody else sends on than the one who placed them: diverted before
@@ -26,46 +27,16 @@ type Diversion struct {
 	Hidden bool          // the number is not to be shown
 }
 
-// Diverted is a turn of a call, with the form of its number.
-type Diverted struct {
-	Number numbering.Written `json:"number"`
-	Reason string            `json:"reason" doc:"As RFC 5806 names it, such as no-answer"`
-	Hidden bool              `json:"hidden,omitempty" doc:"The number is not to be shown"`
-}
-
 // Transfer says of a call that it continues another one, which the trunk of the
 // Call sent on.
 type Transfer struct {
-	Before []Step // the trail so far
-	Party  string // the trunk of the party that stays
+	Before []trail.Step // the trail so far
+	Party  string       // the trunk of the party that stays
 	// Caller is that party's number with its form, in place of the Call's.
 	Caller numbering.Written
 	// By is the number of who transferred the call and answers for it; empty if it is
 	// not known.
 	By digits.Number
-}
-
-// How a call was sent on, in Redirected.
-const (
-	HowDiverted    = "diverted"
-	HowTransferred = "transferred"
-	HowJoined      = "joined"
-	HowTakenOver   = "taken-over"
-	HowPickedUp    = "picked-up" // while it rang elsewhere
-)
-
-// Redirected: a call was sent on by the far end of a trunk.
-type Redirected struct {
-	How string `json:"how" enum:"diverted,transferred,joined,taken-over,picked-up"`
-	By  Ref    `json:"by" doc:"The trunk whose far end did it"`
-	// From is who sent it on, and To where; of a call that was joined with another
-	// or taken over, With is the other party.
-	From   numbering.Written `json:"from"`
-	To     numbering.Written `json:"to"`
-	With   string            `json:"with,omitempty"`
-	Reason string            `json:"reason,omitempty"`
-	// Outside: the party that stays is outside.
-	Outside bool `json:"outside,omitempty"`
 }
 
 // sentOn is who sent a call on, last; by is nil if nobody did.
@@ -90,7 +61,7 @@ func answersFor(c *Call, t *trunkNode) digits.Number {
 // takeDiversions believes what the trunk says of diversions before the call came.
 func (e *Evaluation) takeDiversions(list []Diversion) {
 	for _, d := range list {
-		e.diverted = append(e.diverted, Diverted{numbering.As(d.Number, e.source.In.Caller), d.Reason, d.Hidden})
+		e.diverted = append(e.diverted, trail.Diverted{Number: numbering.As(d.Number, e.source.In.Caller), Reason: d.Reason, Hidden: d.Hidden})
 	}
 	e.sentOn = sentOn{by: e.source, outside: e.source.outside || !e.snap.isExtension(e.caller.Number)}
 }
@@ -116,13 +87,13 @@ func (e *Evaluation) beginTransfer(t *Transfer) {
 	party := e.snap.trunks[t.Party]
 	e.sentOn = sentOn{by: e.source, outside: party != nil && party.outside}
 	if e.told {
-		e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{How: HowTransferred, By: e.source.ref, To: e.called, Outside: e.sentOn.outside}})
+		e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{How: trail.HowTransferred, By: e.source.ref, To: e.called, Outside: e.sentOn.outside}})
 	}
 }
 
 // mayDivert tells whether what a far end answered sends the call on.
 func (e *Evaluation) mayDivert(t *trunkNode, r *Report) bool {
-	return r.Kind == ReportRefused && r.Status >= 300 && r.Status < 400 && !r.To.Empty() && t.Services.Diverts && t.sentOn != nil && !e.straight
+	return r.Kind == trail.ReportRefused && r.Status >= 300 && r.Status < 400 && !r.To.Empty() && t.Services.Diverts && t.sentOn != nil && !e.straight
 }
 
 // divert sends the call on to where the far end of a trunk wants it.
@@ -136,7 +107,7 @@ func (e *Evaluation) divert(t *trunkNode, r *Report) {
 
 // sendOn sends the call on from who was called at a trunk.
 func (e *Evaluation) sendOn(t *trunkNode, to digits.Number, reason string) {
-	turn := Diverted{e.called, reason, false}
+	turn := trail.Diverted{Number: e.called, Reason: reason, Hidden: false}
 	if e.sentOn.by == nil {
 		e.sentOn.outside = e.source.outside
 	}
@@ -145,8 +116,8 @@ func (e *Evaluation) sendOn(t *trunkNode, to digits.Number, reason string) {
 	e.group = e.snap.groupOf(t.ID, e.called.Number)
 	e.called = numbering.As(to, orAsDialled(t.In.Called))
 	if e.told {
-		e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{
-			How: HowDiverted, By: t.ref, From: turn.Number, To: e.called, Reason: turn.Reason, Outside: e.sentOn.outside,
+		e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{
+			How: trail.HowDiverted, By: t.ref, From: turn.Number, To: e.called, Reason: turn.Reason, Outside: e.sentOn.outside,
 		}})
 	}
 	e.hunt = hunt{skips: e.hunt.skips[:0]}
@@ -167,7 +138,7 @@ func (e *Evaluation) joinsOutside(t *trunkNode) bool {
 
 // redirecting is what the far end of a trunk is told of the turns so far, in the form
 // that it takes callers in; a number that it takes in no form is left out.
-func (e *Evaluation) redirecting(t *trunkNode) (list []Diverted) {
+func (e *Evaluation) redirecting(t *trunkNode) (list []trail.Diverted) {
 	if t.Services.Redirecting == "" {
 		return nil
 	}
@@ -183,24 +154,24 @@ func (e *Evaluation) redirecting(t *trunkNode) (list []Diverted) {
 // connects with another one of its calls: with the party of a trunk, named in words.
 // before is the trail so far. It may not where both parties are outside, unless the
 // plan says so.
-func (s *Snapshot) Join(before []Step, how, by, party, other, with string) (e *Evaluation, ok bool) {
+func (s *Snapshot) Join(before []trail.Step, how, by, party, other, with string) (e *Evaluation, ok bool) {
 	t, p, o := s.trunks[by], s.trunks[party], s.trunks[other]
 	if t == nil || p == nil || o == nil {
 		return &Evaluation{trail: before, ended: true}, false
 	}
 	e = &Evaluation{snap: s, sw: t.sw, told: true, trail: slices.Clone(before), sentOn: sentOn{by: t, outside: p.outside}}
-	e.tell(Step{Kind: StepRedirected, Redirected: &Redirected{How: how, By: t.ref, With: with, Outside: p.outside}})
-	if how == HowJoined && e.joinsOutside(o) {
+	e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{How: how, By: t.ref, With: with, Outside: p.outside}})
+	if how == trail.HowJoined && e.joinsOutside(o) {
 		e.refuse(cause.NotPermitted, func() string { return outsideOnly(t, o) })
 		return e, false
 	}
-	e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return joined[how] })
+	e.close(trail.Ended{Outcome: trail.Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return joined[how] })
 	return e, true
 }
 
 // joined says why a call goes on that was brought about so.
 var joined = map[string]string{
-	HowJoined: "both calls were answered before", HowTakenOver: "it was answered before", HowPickedUp: "who picked it up answered",
+	trail.HowJoined: "both calls were answered before", trail.HowTakenOver: "it was answered before", trail.HowPickedUp: "who picked it up answered",
 }
 
 func outsideOnly(by, to *trunkNode) string {
@@ -221,7 +192,7 @@ func (s *Snapshot) Answers(from string, n digits.Number) (o Offer, ok bool) {
 		if !s.trunks[o.Trunk.ID].outside && o.Trunk.Peer == "" {
 			return o, true
 		}
-		e.Report(Report{Kind: ReportUnavailable, Skip: SkipOff})
+		e.Report(Report{Kind: trail.ReportUnavailable, Skip: trail.SkipOff})
 	}
 	return Offer{}, false
 }

@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 func number(t *testing.T, text string) digits.Number {
@@ -98,7 +99,7 @@ func TestARedirectionNeedsThePlansLeave(t *testing.T) {
 		require.True(t, ok)
 		_, more := e.Next()
 		require.True(t, more)
-		e.Report(decide.Report{Kind: decide.ReportRefused, Status: 302, To: number(t, "2999")})
+		e.Report(decide.Report{Kind: trail.ReportRefused, Status: 302, To: number(t, "2999")})
 		o, more := e.Next()
 		assert.Equal(t, want != "", more)
 		if more {
@@ -123,11 +124,11 @@ func TestWhoAnswersAnExtension(t *testing.T) {
 
 func TestJoinKnowsItsTrunks(t *testing.T) {
 	s := compile(t, loadPlan(t, "skerry-line"))
-	_, ok := s.Join(nil, decide.HowJoined, "quay-phones", "ostrel", "nobody", "x")
+	_, ok := s.Join(nil, trail.HowJoined, "quay-phones", "ostrel", "nobody", "x")
 	assert.False(t, ok)
-	e, ok := s.Join(nil, decide.HowJoined, "quay-phones", "ostrel", "penhallow", "x")
+	e, ok := s.Join(nil, trail.HowJoined, "quay-phones", "ostrel", "penhallow", "x")
 	assert.False(t, ok)
-	assert.Contains(t, decide.Text(e.Trail()), "may not bring two outside parties together")
-	_, ok = s.Join(nil, decide.HowJoined, "quay-phones", "ostrel", "harbourbox", "x")
+	assert.Contains(t, trail.Text(e.Trail()), "may not bring two outside parties together")
+	_, ok = s.Join(nil, trail.HowJoined, "quay-phones", "ostrel", "harbourbox", "x")
 	assert.True(t, ok)
 }

@@ -7,17 +7,10 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // What becomes of calls whose number nobody answers, or whose one who answers is busy.
-
-// Resorted: nobody answers the number, so that the last resort of a trunk or a switch
-// does.
-type Resorted struct {
-	Of          Ref    `json:"of" doc:"The trunk or the switch whose last resort it is"`
-	Destination Ref    `json:"destination"`
-	Why         string `json:"why" doc:"What would have become of the call"`
-}
 
 // resort gives a call to the last resort of its trunk, or of its switch, where nobody
 // answers its number. A call that was offered to somebody, or sent on, stays as it is: a
@@ -31,7 +24,7 @@ func (e *Evaluation) resort(own cause.Own, why func() string) bool {
 	}
 	of, id := e.source.ref, e.source.LastResort
 	if id == "" && e.source.outside {
-		of, id = Ref{"switch", e.sw.ID, e.sw.Name}, e.sw.LastResort
+		of, id = trail.Ref{Kind: "switch", ID: e.sw.ID, Name: e.sw.Name}, e.sw.LastResort
 	}
 	d := e.snap.destinations[id]
 	if d == nil || e.emergency || e.looksAhead {
@@ -39,7 +32,7 @@ func (e *Evaluation) resort(own cause.Own, why func() string) bool {
 	}
 	e.atResort = true
 	if e.told {
-		e.tell(Step{Kind: StepResorted, Resorted: &Resorted{of, d.ref, why()}})
+		e.tell(trail.Step{Kind: trail.StepResorted, Resorted: &trail.Resorted{Of: of, Destination: d.ref, Why: why()}})
 	}
 	e.deliver(nil, d)
 	return true
@@ -48,7 +41,7 @@ func (e *Evaluation) resort(own cause.Own, why func() string) bool {
 // hasSecond tells whether the call goes on to the second number of the one that was
 // called, since who answers is busy.
 func (e *Evaluation) hasSecond(r *Report, q cause.Q850) bool {
-	return r.Kind == ReportRefused && q == cause.UserBusy && !e.number.Zero() && e.number.Busy() != "" && e.sentOn.by == nil &&
+	return r.Kind == trail.ReportRefused && q == cause.UserBusy && !e.number.Zero() && e.number.Busy() != "" && e.sentOn.by == nil &&
 		!e.emergency && e.hunt.path == &e.single
 }
 
@@ -65,20 +58,9 @@ func (e *Evaluation) callSecond(t *trunkNode) {
 	e.sendOn(t, to, "user-busy")
 }
 
-// Alert is what makes a call ring otherwise than others: a name tag before the caller's
-// name, and a value of Alert-Info (RFC 3261 section 20.4). By says whose they are, and
-// Over what else had one.
-type Alert struct {
-	Tag    string `json:"tag,omitempty"`
-	TagBy  *Ref   `json:"tagBy,omitempty"`
-	Ring   string `json:"ring,omitempty"`
-	RingBy *Ref   `json:"ringBy,omitempty"`
-	Over   *Ref   `json:"over,omitempty" doc:"The trunk whose tag or ring gave way to the number's"`
-}
-
 // alert is that of a call as it is offered to a trunk: only phones and applications are
 // told; the number's own wins over that of the trunk by which the call came.
-func (e *Evaluation) alert(to *trunkNode) (a Alert) {
+func (e *Evaluation) alert(to *trunkNode) (a trail.Alert) {
 	if to.outside || to.Peer != "" || e.straight {
 		return a
 	}
@@ -90,7 +72,7 @@ func (e *Evaluation) alert(to *trunkNode) (a Alert) {
 	if tag == "" && ring == "" && from.Tag == "" && from.Ring == "" {
 		return a
 	}
-	by := func(own, trunk string) (string, *Ref) {
+	by := func(own, trunk string) (string, *trail.Ref) {
 		switch {
 		case own == "" && trunk == "":
 			return "", nil
@@ -111,59 +93,21 @@ func (e *Evaluation) alert(to *trunkNode) (a Alert) {
 	return a
 }
 
-func (a Alert) text() (text string) {
-	if a.Tag != "" {
-		text += fmt.Sprintf(", tag %q", a.Tag)
-	}
-	if a.Ring != "" {
-		text += ", ring " + a.Ring
-	}
-	return text
-}
-
-// Tagged is a caller's name with the tag before it; without a name it is the tag alone.
-func (a Alert) Tagged(name string) string {
-	switch {
-	case a.Tag == "":
-		return name
-	case name == "":
-		return a.Tag
-	}
-	return a.Tag + ": " + name
-}
-
-// HoursSet: a dialled code put a calendar in a state by hand, or took that back.
-type HoursSet struct {
-	Hours   Ref    `json:"hours"`
-	State   string `json:"state,omitempty" doc:"Empty: it goes by its own times again"`
-	Minutes int    `json:"minutes,omitempty" doc:"For how long; 0 is until it is taken back"`
-}
-
 // setHours answers for the switch itself: the edge does what the trail says.
 func (e *Evaluation) setHours(set plan.SetHours) {
 	state := set.State
 	if set.Toggle && e.overrides[set.Hours] == state {
 		state = ""
 	}
-	e.sets = &HoursSet{Ref{"hours", set.Hours, e.snap.hours[set.Hours]}, state, set.Minutes}
+	e.sets = &trail.HoursSet{Hours: trail.Ref{Kind: "hours", ID: set.Hours, Name: e.snap.hours[set.Hours]}, State: state, Minutes: set.Minutes}
 	if e.told {
-		e.tell(Step{Kind: StepSetHours, SetHours: e.sets})
+		e.tell(trail.Step{Kind: trail.StepSetHours, SetHours: e.sets})
 	}
-	e.close(Ended{Outcome: Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return "the switch answers with a tone" })
+	e.close(trail.Ended{Outcome: trail.Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return "the switch answers with a tone" })
 }
 
 // Sets is what the call puts a calendar in; nil for calls that do not.
-func (e *Evaluation) Sets() *HoursSet { return e.sets }
-
-func (s *HoursSet) text() string {
-	switch {
-	case s.State == "":
-		return "calendar " + s.Hours.ID + " goes by its own times again"
-	case s.Minutes == 0:
-		return fmt.Sprintf("calendar %s is %s until it is taken back", s.Hours.ID, s.State)
-	}
-	return fmt.Sprintf("calendar %s is %s for %d minutes", s.Hours.ID, s.State, s.Minutes)
-}
+func (e *Evaluation) Sets() *trail.HoursSet { return e.sets }
 
 // whole is a called number as a trunk brings it, made whole where it comes with its last
 // digits only.
@@ -183,7 +127,7 @@ func (e *Evaluation) makeWhole() {
 	}
 	after := numbering.As(edit.After(), numbering.E164)
 	if e.told {
-		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
+		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
 			Number: "called", By: e.source.ref, Label: "put before " + e.source.before.String(), Before: e.called, After: after, Runs: edit.Runs(),
 		}})
 	}

@@ -8,6 +8,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 type visit struct {
@@ -59,7 +60,7 @@ func (e *Evaluation) lookUp(t *tableNode) *tableNode {
 	if e.told {
 		told := e.lookedUp(t, winner)
 		told.AnyHour = anyHour
-		e.tell(Step{Kind: StepLookedUp, LookedUp: told})
+		e.tell(trail.Step{Kind: trail.StepLookedUp, LookedUp: told})
 	}
 	if winner != nil {
 		return e.obey(winner)
@@ -114,20 +115,20 @@ func (e *Evaluation) seeCaller(t *tableNode) {
 }
 
 // convert puts a number into a form and tells so, if anything is to be told.
-func (e *Evaluation) convert(which string, w numbering.Written, to numbering.Form, by Ref) numbering.Written {
+func (e *Evaluation) convert(which string, w numbering.Written, to numbering.Form, by trail.Ref) numbering.Written {
 	read := e.sw.region.Read(w.Number, w.Form)
 	return e.put(which, w, &read, to, by)
 }
 
 // put is convert on a number that was read already.
-func (e *Evaluation) put(which string, w numbering.Written, read *numbering.Reading, to numbering.Form, by Ref) numbering.Written {
+func (e *Evaluation) put(which string, w numbering.Written, read *numbering.Reading, to numbering.Form, by trail.Ref) numbering.Written {
 	if w.Form == to {
 		return w
 	}
 	after, why := e.sw.region.Put(read, to)
 	after = numbering.As(after.Number, after.Form)
 	if e.told {
-		e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
+		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
 			Number: which, By: by, Label: "to form " + string(to),
 			Before: w, After: after, Runs: digits.Rewritten(w.Number, after.Number).Runs(), Note: why.String(),
 		}})
@@ -175,7 +176,7 @@ func (e *Evaluation) obey(r *ruleNode) *tableNode {
 	switch {
 	case r.table != nil:
 		if e.told {
-			e.tell(Step{Kind: StepWentOn, WentOn: &WentOn{r.table.ref}})
+			e.tell(trail.Step{Kind: trail.StepWentOn, WentOn: &trail.WentOn{Table: r.table.ref}})
 		}
 		return r.table
 	case r.path != nil:
@@ -194,7 +195,7 @@ func (e *Evaluation) obey(r *ruleNode) *tableNode {
 		}
 	default:
 		q := cause.Q850(r.rule.Then.Refuse)
-		e.close(Ended{Outcome: Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name()},
+		e.close(trail.Ended{Outcome: trail.Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name()},
 			func() string { return fmt.Sprintf("rule %s refuses the call", r.rule.Name) })
 	}
 	return nil
@@ -213,13 +214,13 @@ func refusalStatus(q cause.Q850) int {
 // act it stops and puts w back to what it was at the start; of a called number, that
 // ends the call where a rule rewrites it. A caller without a number gets none by steps
 // that only add to one.
-func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite.Compiled, by *Ref) bool {
+func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite.Compiled, by *trail.Ref) bool {
 	before := *w
 	for i := range steps {
 		step := &steps[i]
 		if which == "caller" && w.Number.Empty() && step.Op != rewrite.ReplaceWith {
 			if e.told {
-				e.tell(Step{Kind: StepRewrote, Rewrote: &Rewrote{
+				e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
 					Number: which, By: *by, Label: step.Label(), Before: *w, After: *w, Runs: []digits.Run{}, Note: "there is no caller number to act on",
 				}})
 			}
@@ -232,7 +233,7 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 				told.Note += fmt.Sprintf("; the %s number goes back to %s", which, shown(before.Number))
 				told.After, told.Runs = before, digits.Rewritten(w.Number, before.Number).Runs()
 			}
-			e.tell(Step{Kind: StepRewrote, Rewrote: told})
+			e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: told})
 		}
 		if !ok {
 			failed := *w
@@ -249,9 +250,9 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 	return true
 }
 
-func (e *Evaluation) rewrote(which string, by *Ref, step *rewrite.Compiled, before numbering.Written, ok bool) *Rewrote {
+func (e *Evaluation) rewrote(which string, by *trail.Ref, step *rewrite.Compiled, before numbering.Written, ok bool) *trail.Rewrote {
 	res := step.Explain(&e.sw.region, before)
-	told := &Rewrote{Number: which, By: *by, Label: step.Label(), Before: before, After: res.After, Runs: res.Edit.Runs(), Note: res.Note.String()}
+	told := &trail.Rewrote{Number: which, By: *by, Label: step.Label(), Before: before, After: res.After, Runs: res.Edit.Runs(), Note: res.Note.String()}
 	if !ok {
 		told.After, told.Note, told.Failed = before, step.Err(res).Error(), true
 	}

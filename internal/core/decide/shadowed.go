@@ -6,14 +6,15 @@ import (
 	"strings"
 
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // ShadowedGroup is a caller group that can never act: those before it take all its
 // callers.
 type ShadowedGroup struct {
-	Group Ref    `json:"group"`
-	By    []Ref  `json:"by" nullable:"false" doc:"The groups before it that take its callers"`
-	Text  string `json:"text"`
+	Group trail.Ref   `json:"group"`
+	By    []trail.Ref `json:"by" nullable:"false" doc:"The groups before it that take its callers"`
+	Text  string      `json:"text"`
 }
 
 // Shadowed are the caller groups that can never act. A call belongs to the first group
@@ -39,7 +40,7 @@ func (s *Snapshot) Shadowed() ([]ShadowedGroup, error) {
 
 // takenFrom are the groups that take callers of a group which stands behind them; all
 // tells whether they take every one.
-func (s *Snapshot) takenFrom(g *groupNode, before []*groupNode) (by []Ref, all bool, err error) {
+func (s *Snapshot) takenFrom(g *groupNode, before []*groupNode) (by []trail.Ref, all bool, err error) {
 	some := false
 	for i := range s.plan.Trunks {
 		t := s.trunks[s.plan.Trunks[i].ID]

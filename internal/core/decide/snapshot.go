@@ -19,6 +19,7 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Snapshot is a compiled plan: immutable, safe for use by many goroutines. A
@@ -64,9 +65,9 @@ type switchNode struct {
 
 type trunkNode struct {
 	plan.Trunk
-	ref      Ref
-	contract Ref
-	farEnd   Ref
+	ref      trail.Ref
+	contract trail.Ref
+	farEnd   trail.Ref
 	sw       *switchNode
 	entry    *tableNode // nil if nothing may call in
 	sentOn   *tableNode // decides what its far end diverts and transfers
@@ -81,7 +82,7 @@ type trunkNode struct {
 
 type pathNode struct {
 	plan.Path
-	ref     Ref
+	ref     trail.Ref
 	choices []choiceNode
 }
 
@@ -93,7 +94,7 @@ type choiceNode struct {
 
 type destinationNode struct {
 	plan.Destination
-	ref     Ref
+	ref     trail.Ref
 	trunk   *trunkNode
 	number  digits.Number
 	form    numbering.Form // of number
@@ -155,7 +156,7 @@ func (s *Snapshot) CompileValid(p plan.Plan) *Snapshot {
 	for _, d := range p.Destinations {
 		number, _ := digits.ParseNumber(d.Number) // validated
 		n.destinations[d.ID] = &destinationNode{
-			Destination: d, ref: Ref{"destination", d.ID, d.Name}, trunk: n.trunks[d.Trunk],
+			Destination: d, ref: trail.Ref{Kind: "destination", ID: d.ID, Name: d.Name}, trunk: n.trunks[d.Trunk],
 			number: number, form: numbering.Private, numbers: optionalPattern(d.Numbers),
 		}
 		if to := n.trunks[d.Trunk]; to.outside {
@@ -206,13 +207,13 @@ func (s *Snapshot) link() {
 func (s *Snapshot) addTrunks(p plan.Plan) {
 	index := plan.NewIndex(p)
 	for _, t := range p.Trunks {
-		n := &trunkNode{Trunk: t, ref: Ref{"trunk", t.ID, t.Name}, contract: Ref{"contract", t.ID, "the number contract of " + t.Name}, sw: s.switches[t.Switch]}
+		n := &trunkNode{Trunk: t, ref: trail.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}, contract: trail.Ref{Kind: "contract", ID: t.ID, Name: "the number contract of " + t.Name}, sw: s.switches[t.Switch]}
 		if t.Peer != "" {
 			peer := index.Switches[index.Trunks[t.Peer].Switch]
-			n.farEnd, n.ours = Ref{"switch", peer.ID, peer.Name}, true
+			n.farEnd, n.ours = trail.Ref{Kind: "switch", ID: peer.ID, Name: peer.Name}, true
 		} else {
 			far := index.FarEnds[t.FarEnd]
-			n.farEnd = Ref{"farEnd", far.ID, far.Name}
+			n.farEnd = trail.Ref{Kind: "farEnd", ID: far.ID, Name: far.Name}
 			n.mayGoBack = far.Kind == plan.PhoneSystem
 			n.ours = far.Kind != plan.Carrier && far.Kind != plan.Peer
 			n.outside = far.Kind != plan.PhoneSystem && far.Kind != plan.Application
@@ -247,7 +248,7 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 
 func (s *Snapshot) compilePath(p plan.Path) *pathNode {
 	p.Timers = p.Timers.OrDefault()
-	n := &pathNode{Path: p, ref: Ref{"path", p.ID, p.Name}}
+	n := &pathNode{Path: p, ref: trail.Ref{Kind: "path", ID: p.ID, Name: p.Name}}
 	for _, c := range p.Choices {
 		n.choices = append(n.choices, choiceNode{s.trunks[c.Trunk], max(1, c.Weight), compileSteps(c.Called), compileSteps(c.Caller)})
 	}

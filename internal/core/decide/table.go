@@ -8,13 +8,14 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // tableNode is a compiled table. What is costly to make is shared between the
 // snapshots in which the table is the same.
 type tableNode struct {
 	plan.Table
-	ref   Ref
+	ref   trail.Ref
 	rules []ruleNode // in effective order
 	// index finds the rules that a number can match.
 	index *digits.Index
@@ -26,7 +27,7 @@ type tableNode struct {
 // plan's own row is only read to tell it.
 type ruleNode struct {
 	rule           *plan.Rule
-	ref            Ref
+	ref            trail.Ref
 	disabled       bool
 	noCaller       bool
 	inventory      bool
@@ -44,7 +45,7 @@ type ruleNode struct {
 
 // compileTable compiles a table, or takes over what it was compiled to before.
 func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *tableNode {
-	n := &tableNode{Table: t, ref: Ref{"table", t.ID, t.Name}}
+	n := &tableNode{Table: t, ref: trail.Ref{Kind: "table", ID: t.ID, Name: t.Name}}
 	if before != nil && before.Policy == t.Policy && plan.SameSlice(before.Rules, t.Rules) {
 		n.rules, n.index, n.sendsTo = slices.Clone(before.rules), before.index, before.sendsTo
 		return n
@@ -68,7 +69,7 @@ func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *
 	for place, i := range order {
 		r := &t.Rules[i]
 		n.rules[place] = ruleNode{
-			rule: r, ref: Ref{"rule", r.ID, r.Name},
+			rule: r, ref: trail.Ref{Kind: "rule", ID: r.ID, Name: r.Name},
 			disabled: r.Disabled, noCaller: r.Match.NoCaller, inventory: r.Then.Inventory, from: sources(&r.Match, groups), when: &r.Match.When,
 			called: patterns[i], caller: optionalPattern(r.Match.Caller),
 			calledSteps: known.compile(r.Called), callerSteps: known.compile(r.Caller),

@@ -10,6 +10,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // numbers are those of a test.
@@ -27,13 +28,13 @@ func tried(t *testing.T, s *decide.Snapshot, numbers decide.Numbers) (trunks []s
 	call, err := s.CallFrom("2001", "901914980850", "")
 	require.NoError(t, err)
 	call.Numbers = numbers
-	congested := decide.Report{Kind: decide.ReportRefused, Status: 503}
+	congested := decide.Report{Kind: trail.ReportRefused, Status: 503}
 	res, err := s.Dry(call, decide.Suppose{Hears: map[string]decide.Report{"ostrel": congested, "penhallow": congested}})
 	require.NoError(t, err)
 	for _, a := range res.Attempts {
 		trunks = append(trunks, a.Trunk)
 	}
-	return trunks, decide.Text(res.Steps)
+	return trunks, trail.Text(res.Steps)
 }
 
 func ordered(t *testing.T, order string, change func(p *plan.Plan)) *decide.Snapshot {

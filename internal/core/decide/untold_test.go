@@ -12,26 +12,27 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // attempt is an offer as far as a decision without a trail says it.
 type attempt struct{ trunk, called, caller string }
 
 // untold decides a case without a trail, in the memory of e.
-func untold(s *decide.Snapshot, e *decide.Evaluation, c decide.Call, suppose decide.Suppose, heard func(attempt)) decide.Ended {
+func untold(s *decide.Snapshot, e *decide.Evaluation, c decide.Call, suppose decide.Suppose, heard func(attempt)) trail.Ended {
 	s.Decide(e, c)
 	for o, more := e.Next(); more; o, more = e.Next() {
 		switch r, known := suppose.Hears[o.Trunk.ID]; {
 		case suppose.Down[o.Trunk.ID]:
-			e.Report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipDown})
+			e.Report(decide.Report{Kind: trail.ReportUnavailable, Skip: trail.SkipDown})
 			continue
 		case suppose.Full[o.Trunk.ID]:
-			e.Report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipFull})
+			e.Report(decide.Report{Kind: trail.ReportUnavailable, Skip: trail.SkipFull})
 			continue
 		case known:
 			e.Report(r)
 		default:
-			e.Report(decide.Report{Kind: decide.ReportAnswered})
+			e.Report(decide.Report{Kind: trail.ReportAnswered})
 		}
 		if heard != nil {
 			heard(attempt{o.Trunk.ID, o.Called.Number.String(), o.Caller.Number.String()})
@@ -90,9 +91,9 @@ func TestInventoryAnswersByNumber(t *testing.T) {
 		return dry(t, "ostrel", dial, "", decide.Suppose{}, numbered(block, single, spare, open))
 	}
 	res := in("+442079460445")
-	assert.Equal(t, decide.Answered, res.Outcome)
+	assert.Equal(t, trail.Answered, res.Outcome)
 	assert.Equal(t, "2345", res.Called, "by arithmetic: the 45th after the first")
-	assert.Contains(t, decide.Text(res.Steps), "number 442079460400-442079460499, active, answered by quay-extensions")
+	assert.Contains(t, trail.Text(res.Steps), "number 442079460400-442079460499, active, answered by quay-extensions")
 	assert.Equal(t, "2000", in("+442079460450").Called, "a single number inside a block wins")
 	for dial, why := range map[string]string{
 		"+442079460460": "+442079460460 is spare, and not answered",
@@ -100,9 +101,9 @@ func TestInventoryAnswersByNumber(t *testing.T) {
 		"+442079460500": "+442079460500 is not in the inventory of numbers",
 	} {
 		res := in(dial)
-		assert.Equal(t, decide.Refused, res.Outcome)
+		assert.Equal(t, trail.Refused, res.Outcome)
 		assert.Equal(t, 404, res.Cause.SIP, "no such number, as the own outcome says")
-		assert.Contains(t, decide.Text(res.Steps), why)
+		assert.Contains(t, trail.Text(res.Steps), why)
 	}
 }
 
@@ -130,14 +131,14 @@ func TestCompileAfterAnEdit(t *testing.T) {
 			require.NoError(t, err)
 			want, err := fresh.Dry(call, decide.Suppose{})
 			require.NoError(t, err)
-			assert.Equal(t, decide.Text(want.Steps), decide.Text(got.Steps))
+			assert.Equal(t, trail.Text(want.Steps), trail.Text(got.Steps))
 		}
 	}
 	call, err := first.CallFrom("2001", "901914980850", "")
 	require.NoError(t, err)
 	old, err := first.Dry(call, decide.Suppose{})
 	require.NoError(t, err)
-	assert.Equal(t, decide.Answered, old.Outcome, "the old snapshot decides as it did")
+	assert.Equal(t, trail.Answered, old.Outcome, "the old snapshot decides as it did")
 }
 
 func TestCompileAfterAnEditValidatesWhatItTouches(t *testing.T) {

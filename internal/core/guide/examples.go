@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // ExampleCall is an example number of the country, decided by the plan with all that is
@@ -152,7 +153,7 @@ func (t *trial) try(e example) ExampleCall {
 		}
 	}
 	switch want := t.ask.Paths[e.class]; {
-	case path == "" && want == "" && res.Outcome != decide.Answered:
+	case path == "" && want == "" && res.Outcome != trail.Answered:
 		out.OK = true
 	case path == "":
 		out.Why = "it does not leave: " + res.Why()

@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/guide"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // site is a plan with phones, a carrier and empty tables, in some country.
@@ -127,7 +128,7 @@ func TestANationalNumberIsNoLocalOne(t *testing.T) {
 	s := taken(t, p, list)
 	for dial, want := range map[string]string{"00301234567": "+49301234567", "009311234567": "+499311234567", "01234567": "+499311234567", "0112": "112"} {
 		res := leaves(t, s, dial)
-		assert.Equal(t, want, res.Called, "%s: %s", dial, decide.Text(res.Steps))
+		assert.Equal(t, want, res.Called, "%s: %s", dial, trail.Text(res.Steps))
 	}
 }
 
@@ -157,8 +158,8 @@ func TestAmericanHabits(t *testing.T) {
 		"01144191498 0850": "+441914980850", "911": "911", "411": "411",
 	} {
 		res := leaves(t, s, dial)
-		assert.Equal(t, want, res.Called, "%s: %s", dial, decide.Text(res.Steps))
-		assert.Equal(t, decide.Answered, res.Outcome, dial)
+		assert.Equal(t, want, res.Called, "%s: %s", dial, trail.Text(res.Steps))
+		assert.Equal(t, trail.Answered, res.Outcome, dial)
 	}
 	assert.Equal(t, "+16175550100", leaves(t, s, "911").Caller)
 	assert.Equal(t, "+16175550100", leaves(t, s, "5550180").Caller)

@@ -14,6 +14,7 @@ import (
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Form is one way in which a carrier may write a number.
@@ -60,15 +61,15 @@ func FormsOf(region *numbering.Region, n digits.Number) []Form {
 
 // Arrival is what becomes of a number as a trunk brings it in one form.
 type Arrival struct {
-	Trunk decide.Ref `json:"trunk"`
-	Form  Form       `json:"form"`
+	Trunk trail.Ref `json:"trunk"`
+	Form  Form      `json:"form"`
 	// Declared: it is the form in which the trunk says that it gives called numbers.
-	Declared bool           `json:"declared"`
-	Outcome  decide.Outcome `json:"outcome" enum:"answered,refused,failed,abandoned"`
+	Declared bool          `json:"declared"`
+	Outcome  trail.Outcome `json:"outcome" enum:"answered,refused,failed,abandoned"`
 	// Lands is the destination or the trunk by which the call went on, and As the called
 	// number there; none if it was refused.
-	Lands *decide.Ref `json:"lands,omitempty"`
-	As    string      `json:"as,omitempty"`
+	Lands *trail.Ref `json:"lands,omitempty"`
+	As    string     `json:"as,omitempty"`
 	// Resort: the last resort took it.
 	Resort bool   `json:"resort,omitempty"`
 	Rule   string `json:"rule,omitempty" doc:"The rule that it went by last"`
@@ -95,7 +96,7 @@ func Arrivals(s *decide.Snapshot, trunks []string, n digits.Number, at time.Time
 		first := len(out)
 		for _, f := range FormsOf(&region, n) {
 			a := arrive(s, id, f, at, byHand)
-			a.Trunk = decide.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}
+			a.Trunk = trail.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}
 			if a.Declared = declares(t, f, n); a.Declared {
 				declared = len(out)
 			}
@@ -129,7 +130,7 @@ func arrive(s *decide.Snapshot, trunk string, f Form, at time.Time, byHand map[s
 	a := Arrival{Form: f}
 	res, err := s.Dry(decide.Call{Trunk: trunk, Called: f.Number, At: at, Overrides: byHand}, decide.Suppose{})
 	if err != nil {
-		a.Outcome, a.Why = decide.Refused, err.Error()
+		a.Outcome, a.Why = trail.Refused, err.Error()
 		return a
 	}
 	a.Outcome, a.Why = res.Outcome, res.Why()
@@ -172,9 +173,9 @@ func TrunksOf(s *decide.Snapshot, n inventory.Number) []string {
 
 // Then is what becomes of a call whose one who answers does not.
 type Then struct {
-	When    string         `json:"when" enum:"busy,away,silent"`
-	Outcome decide.Outcome `json:"outcome" enum:"answered,refused,failed,abandoned"`
-	Status  int            `json:"status" doc:"What the caller is given, if it ends"`
+	When    string        `json:"when" enum:"busy,away,silent"`
+	Outcome trail.Outcome `json:"outcome" enum:"answered,refused,failed,abandoned"`
+	Status  int           `json:"status" doc:"What the caller is given, if it ends"`
 	// Trunk and Called are by which way and as what it then goes on; empty if it ends.
 	Trunk  string `json:"trunk,omitempty"`
 	Called string `json:"called,omitempty"`
@@ -195,9 +196,9 @@ func When(s *decide.Snapshot, trunk string, called digits.Number, at time.Time, 
 		when  string
 		hears decide.Report
 	}{
-		{"busy", decide.Report{Kind: decide.ReportRefused, Status: 486}},
-		{"away", decide.Report{Kind: decide.ReportUnanswered, Progress: true}},
-		{"silent", decide.Report{Kind: decide.ReportNoResponse}},
+		{"busy", decide.Report{Kind: trail.ReportRefused, Status: 486}},
+		{"away", decide.Report{Kind: trail.ReportUnanswered, Progress: true}},
+		{"silent", decide.Report{Kind: trail.ReportNoResponse}},
 	} {
 		res, err := s.Dry(call, decide.Suppose{Hears: map[string]decide.Report{first: then.hears}})
 		if err != nil {

@@ -7,7 +7,7 @@ package record
 import (
 	"time"
 
-	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Message is one signalling message as it was on the wire.
@@ -68,7 +68,7 @@ type Call struct {
 	// Release says how an answered call ended.
 	Release string
 	Legs    []Leg
-	Trail   []decide.Step
+	Trail   []trail.Step
 	// Stamps are the times of the trail's steps, in milliseconds after Started.
 	Stamps []int64
 }

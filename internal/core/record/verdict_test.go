@@ -6,15 +6,15 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 func TestAnAnswerWithoutSoundIsNoSuccess(t *testing.T) {
 	at := time.Now()
 	heard := func(packets int64) *record.Audio { return &record.Audio{Heard: &record.Reception{Packets: packets}} }
 	call := func(seconds int, caller, called *record.Audio) record.Call {
-		return record.Call{Trail: []decide.Step{{Received: &decide.Received{Trunk: decide.Ref{ID: "phones"}, FarEnd: decide.Ref{Name: "Quay phones"}}}, {Heard: &decide.Heard{Trunk: decide.Ref{ID: "ostrel", Name: "Ostrel"}}}}, Answered: at, Ended: at.Add(time.Duration(seconds) * time.Second), Legs: []record.Leg{{Trunk: "phones", FarEnd: "quay-phones", Media: caller}, {FarEnd: "penhallow"}, {Trunk: "ostrel", FarEnd: "ostrel-carrier", Media: called}}}
+		return record.Call{Trail: []trail.Step{{Received: &trail.Received{Trunk: trail.Ref{ID: "phones"}, FarEnd: trail.Ref{Name: "Quay phones"}}}, {Heard: &trail.Heard{Trunk: trail.Ref{ID: "ostrel", Name: "Ostrel"}}}}, Answered: at, Ended: at.Add(time.Duration(seconds) * time.Second), Legs: []record.Leg{{Trunk: "phones", FarEnd: "quay-phones", Media: caller}, {FarEnd: "penhallow"}, {Trunk: "ostrel", FarEnd: "ostrel-carrier", Media: called}}}
 	}
 	for name, c := range map[string]struct {
 		call   record.Call
@@ -41,8 +41,8 @@ func TestAnAnswerWithoutSoundIsNoSuccess(t *testing.T) {
 }
 
 func TestALastResortIsNamed(t *testing.T) {
-	to := func(s decide.Step) record.Call { return record.Call{Trail: []decide.Step{{}, s}} }
-	assert.True(t, to(decide.Step{LookedUp: &decide.LookedUp{Winner: &decide.Ref{}, LastResort: true}}).LastResort())
-	assert.True(t, to(decide.Step{Resorted: &decide.Resorted{}}).LastResort())
-	assert.False(t, to(decide.Step{LookedUp: &decide.LookedUp{Winner: &decide.Ref{}}}).LastResort())
+	to := func(s trail.Step) record.Call { return record.Call{Trail: []trail.Step{{}, s}} }
+	assert.True(t, to(trail.Step{LookedUp: &trail.LookedUp{Winner: &trail.Ref{}, LastResort: true}}).LastResort())
+	assert.True(t, to(trail.Step{Resorted: &trail.Resorted{}}).LastResort())
+	assert.False(t, to(trail.Step{LookedUp: &trail.LookedUp{Winner: &trail.Ref{}}}).LastResort())
 }

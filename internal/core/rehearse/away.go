@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Sample is a call on which a plan is tried, by a name.
@@ -19,7 +20,7 @@ type Sample struct {
 
 // Away is what becomes of the samples while a trunk is away.
 type Away struct {
-	Trunk decide.Ref `json:"trunk"`
+	Trunk trail.Ref `json:"trunk"`
 	// Uses counts the samples that go out by it while it is there, and Moved those of them
 	// that then go by another.
 	Uses  int    `json:"uses"`
@@ -52,7 +53,7 @@ func TakeAway(s *decide.Snapshot, samples []Sample) ([]Away, error) {
 		if err != nil {
 			return nil, err
 		}
-		if res.Outcome != decide.Answered {
+		if res.Outcome != trail.Answered {
 			continue
 		}
 		for _, a := range res.Attempts {
@@ -68,14 +69,14 @@ func TakeAway(s *decide.Snapshot, samples []Sample) ([]Away, error) {
 		if len(uses[t.ID]) == 0 {
 			continue
 		}
-		a := Away{Trunk: decide.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}, Uses: len(uses[t.ID]), Lost: []Lost{}}
+		a := Away{Trunk: trail.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}, Uses: len(uses[t.ID]), Lost: []Lost{}}
 		for _, at := range uses[t.ID] {
 			c := samples[at]
 			res, err := s.Dry(c.Call, without(c.Suppose, t.ID))
 			if err != nil {
 				return nil, err
 			}
-			if res.Outcome == decide.Answered {
+			if res.Outcome == trail.Answered {
 				a.Moved++
 			} else if len(a.Lost) < MaxLost {
 				a.Lost = append(a.Lost, Lost{

@@ -7,13 +7,14 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Past is a call that really happened.
 type Past struct {
 	ID      string
 	Started time.Time
-	Trail   []decide.Step
+	Trail   []trail.Step
 }
 
 // Call reads out of a trail what came in, and what trunks and far ends then did: a trunk
@@ -39,9 +40,9 @@ func (p Past) Call() (c decide.Call, s decide.Suppose, ok bool) {
 			looked = true
 		case step.Skipped != nil:
 			switch step.Skipped.Reason {
-			case decide.SkipFull, decide.SkipPorts:
+			case trail.SkipFull, trail.SkipPorts:
 				s.Full[step.Skipped.Trunk.ID] = true
-			case decide.SkipOff, decide.SkipDown, decide.SkipAbsent:
+			case trail.SkipOff, trail.SkipDown, trail.SkipAbsent:
 				s.Down[step.Skipped.Trunk.ID] = true
 			}
 		case step.Heard != nil:
@@ -120,7 +121,7 @@ func Decide(live, draft *decide.Snapshot, calls []Past) Again {
 		}
 		would, err := draft.Dry(call, suppose)
 		if err != nil {
-			would = decide.Result{Outcome: decide.Refused, Attempts: []decide.Attempt{}, Steps: []decide.Step{}}
+			would = decide.Result{Outcome: trail.Refused, Attempts: []trail.Attempt{}, Steps: []trail.Step{}}
 		}
 		out.Decided++
 		what := compare(is, would)
@@ -169,7 +170,7 @@ func compare(is, would decide.Result) Differing {
 	return ""
 }
 
-func lastSent(r decide.Result) (last decide.Attempt) {
+func lastSent(r decide.Result) (last trail.Attempt) {
 	for _, a := range r.Attempts {
 		if !a.Skipped {
 			last = a

@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rehearse"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/demo"
 )
 
@@ -105,7 +106,7 @@ func TestPastCallsAreDecidedAgain(t *testing.T) {
 // difference.
 func TestTheCircumstancesOfThenAreSupposed(t *testing.T) {
 	s := skerry(t, nil)
-	past := happened(t, s, decide.Suppose{Down: map[string]bool{"ostrel": true}, Hears: map[string]decide.Report{"penhallow": {Kind: decide.ReportRefused, Status: 486}}}, [2]string{"2001", "901914980850"})
+	past := happened(t, s, decide.Suppose{Down: map[string]bool{"ostrel": true}, Hears: map[string]decide.Report{"penhallow": {Kind: trail.ReportRefused, Status: 486}}}, [2]string{"2001", "901914980850"})
 	call, suppose, ok := past[0].Call()
 	require.True(t, ok)
 	assert.Equal(t, noon, call.At)
@@ -126,7 +127,7 @@ func TestTheCircumstancesOfThenAreSupposed(t *testing.T) {
 	require.Len(t, again.Groups, 1)
 	assert.Equal(t, rehearse.NowRefused, again.Groups[0].What, "Ostrel was down then, and would be")
 
-	straight := rehearse.Past{Trail: []decide.Step{{Kind: decide.StepReceived, Received: &decide.Received{}}}}
+	straight := rehearse.Past{Trail: []trail.Step{{Kind: trail.StepReceived, Received: &trail.Received{}}}}
 	assert.Equal(t, rehearse.Again{Left: 1, Groups: []rehearse.Group{}}, rehearse.Decide(s, s, []rehearse.Past{straight}))
 }
 

@@ -5,6 +5,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
@@ -29,7 +30,7 @@ func (t *attempt) wait(timers plan.Timers, gone <-chan struct{}, told func(*wire
 					told(res)
 				case res.Status < 300:
 					t.answer = res
-					return decide.Report{Kind: decide.ReportAnswered, Progress: t.ringing}
+					return decide.Report{Kind: trail.ReportAnswered, Progress: t.ringing}
 				case t.c.again(t, res):
 				default:
 					return t.refused(res)

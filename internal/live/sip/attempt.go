@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	relay "switchback.example/switchback/internal/live/media"
 )
@@ -178,7 +179,7 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 			return decide.Report{Kind: t.timeout(), Progress: t.ringing}
 		case p := <-c.pickUps:
 			if c.pickedUp(t, p) {
-				return decide.Report{Kind: decide.ReportAnswered, Progress: t.ringing}
+				return decide.Report{Kind: trail.ReportAnswered, Progress: t.ringing}
 			}
 		case q := <-c.requests:
 			c.onAsked(q)
@@ -204,7 +205,7 @@ func (c *call) try(o decide.Offer, t *attempt) decide.Report {
 // refused is what a final failure says, and of a 3xx where it wants the call to go.
 func (t *attempt) refused(res *wire.Message) decide.Report {
 	q, _ := cause.FromReason(res.Get("Reason"))
-	r := decide.Report{Kind: decide.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
+	r := decide.Report{Kind: trail.ReportRefused, Status: res.Status, Reason: q, Progress: t.ringing}
 	said := []string{saidIn(res)}
 	if t.credentialRefused(res) {
 		r.Credential = true
@@ -278,13 +279,13 @@ func (t *attempt) credentialRefused(res *wire.Message) bool {
 // givenUp is an attempt that nobody wants any more.
 func (t *attempt) givenUp() decide.Report {
 	t.abandon()
-	return decide.Report{Kind: decide.ReportAbandoned, Progress: t.ringing}
+	return decide.Report{Kind: trail.ReportAbandoned, Progress: t.ringing}
 }
 
 // ended is what came of an attempt whose transaction ended without an answer.
 func (t *attempt) ended() decide.Report {
 	if err := t.tx.failure(); err != nil {
-		return decide.Report{Kind: decide.ReportUnreachable, Detail: err.Error()}
+		return decide.Report{Kind: trail.ReportUnreachable, Detail: err.Error()}
 	}
 	return decide.Report{Kind: t.timeout(), Progress: t.ringing}
 }
@@ -292,14 +293,14 @@ func (t *attempt) ended() decide.Report {
 func millis(n int) time.Duration { return time.Duration(n) * time.Millisecond }
 
 // timeout names the silence in which the attempt was given up.
-func (t *attempt) timeout() decide.ReportKind {
+func (t *attempt) timeout() trail.ReportKind {
 	switch {
 	case t.ringing:
-		return decide.ReportUnanswered
+		return trail.ReportUnanswered
 	case t.alive:
-		return decide.ReportOnlyTrying
+		return trail.ReportOnlyTrying
 	}
-	return decide.ReportNoResponse
+	return trail.ReportNoResponse
 }
 
 // heard takes a response; the result is not nil if it ends the attempt.
@@ -317,11 +318,11 @@ func (c *call) heard(t *attempt, res *wire.Message) *decide.Report {
 	case res.Status < 300:
 		if err := c.sound.Load().answerFits(relay.Called, res); err != nil {
 			t.hangUp(res)
-			return &decide.Report{Kind: decide.ReportRefused, Status: 488, Detail: nothingLeft(err), Progress: t.ringing}
+			return &decide.Report{Kind: trail.ReportRefused, Status: 488, Detail: nothingLeft(err), Progress: t.ringing}
 		}
 		t.answer = res
 		c.lastLeg().Media = record.ReadMedia(res.Body)
-		return &decide.Report{Kind: decide.ReportAnswered, Progress: t.ringing}
+		return &decide.Report{Kind: trail.ReportAnswered, Progress: t.ringing}
 	case c.again(t, res):
 		return nil
 	}

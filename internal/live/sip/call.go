@@ -14,6 +14,7 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 	relay "switchback.example/switchback/internal/live/media"
@@ -196,7 +197,7 @@ func (c *call) admit(in decide.Call) *decide.Refusal {
 // the whole call is.
 func (c *call) offer(o decide.Offer) (over bool) {
 	if !c.a.journeys.attempt(c.rec.Session) {
-		c.report(decide.Report{Kind: decide.ReportRefused, Status: 482, Detail: fmt.Sprintf("the call was offered to %d trunks here already", decide.MaxAttempts)})
+		c.report(decide.Report{Kind: trail.ReportRefused, Status: 482, Detail: fmt.Sprintf("the call was offered to %d trunks here already", decide.MaxAttempts)})
 		return false
 	}
 	ways, channel, not := c.a.reach(o)
@@ -220,7 +221,7 @@ func (c *call) offer(o decide.Offer) (over bool) {
 		return !c.isGone()
 	})
 	c.report(r)
-	if r.Kind != decide.ReportAnswered {
+	if r.Kind != trail.ReportAnswered {
 		return false
 	}
 	c.bridge(t)
@@ -233,7 +234,7 @@ func (c *call) send(o decide.Offer, to way) (*attempt, decide.Report) {
 	trunks := c.a.Trunks
 	description, skip, err := c.sound.Load().begin(relay.Called, o.Trunk, to.hop.Addr(), c.tx.req.Body)
 	if err != nil {
-		return nil, decide.Report{Kind: decide.ReportUnavailable, Skip: skip, Detail: err.Error()}
+		return nil, decide.Report{Kind: trail.ReportUnavailable, Skip: skip, Detail: err.Error()}
 	}
 	began := time.Now()
 	c.out, c.callee = o.Trunk, nil
@@ -246,15 +247,15 @@ func (c *call) send(o decide.Offer, to way) (*attempt, decide.Report) {
 	c.legs[relay.Called] = len(c.rec.Legs) - 1
 	c.save()
 	r := c.try(o, t)
-	if r.Kind == decide.ReportNoResponse || r.Kind == decide.ReportOnlyTrying {
+	if r.Kind == trail.ReportNoResponse || r.Kind == trail.ReportOnlyTrying {
 		trunks.Silent(o.Trunk.ID, time.Now())
 	}
-	if r.Kind == decide.ReportAnswered && !c.settled() {
+	if r.Kind == trail.ReportAnswered && !c.settled() {
 		t.hangUp(t.answer)
-		r.Kind = decide.ReportAbandoned
+		r.Kind = trail.ReportAbandoned
 	}
-	trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == decide.ReportAnswered, time.Since(began))
-	if r.Kind == decide.ReportAnswered {
+	trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == trail.ReportAnswered, time.Since(began))
+	if r.Kind == trail.ReportAnswered {
 		c.rec.Answered = time.Now()
 		c.a.journeys.answered(c.rec.Session)
 	}
@@ -350,7 +351,7 @@ func (c *call) refuse() {
 		status = 487
 	case c.deaf:
 		status = 504
-	case end.Outcome == decide.Abandoned: // the switch is stopping
+	case end.Outcome == trail.Abandoned: // the switch is stopping
 		end.Cause = cause.AllDown.Code()
 		status = end.Cause.SIP
 	}

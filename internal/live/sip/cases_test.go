@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"switchback.example/switchback/internal/calltest"
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/livetest"
 	"switchback.example/switchback/internal/standin"
 )
@@ -43,7 +43,7 @@ func TestLiveTrailIsTheDryTrail(t *testing.T) {
 			}
 			id := b.Place(t, call.Trunk, standin.Dial{Called: call.Called.String(), Caller: caller, Talk: 50 * time.Millisecond})
 			got := b.WaitEnd(t, id)
-			assert.Equal(t, c.Want, decide.Text(got.Trail))
+			assert.Equal(t, c.Want, trail.Text(got.Trail))
 			assert.Len(t, got.Stamps, len(got.Trail))
 			assertTimers(t, got)
 		})
@@ -63,13 +63,13 @@ func assertTimers(t *testing.T, c record.Call) {
 		}
 		waited := c.Stamps[i] - sent
 		switch step.Heard.What {
-		case decide.ReportNoResponse:
+		case trail.ReportNoResponse:
 			assert.GreaterOrEqual(t, waited, int64(700-1))
 			assert.Less(t, waited, int64(1500))
-		case decide.ReportOnlyTrying:
+		case trail.ReportOnlyTrying:
 			assert.GreaterOrEqual(t, waited, int64(1500-1))
 			assert.Less(t, waited, int64(3000))
-		case decide.ReportUnanswered:
+		case trail.ReportUnanswered:
 			assert.GreaterOrEqual(t, waited, int64(3000-1))
 		}
 	}

@@ -14,6 +14,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/livetest"
 )
 
@@ -163,8 +164,8 @@ func TestCallerCancels(t *testing.T) {
 	assert.Equal(t, toCarrier.Branch, ack.Branch, "so does the ACK of a failure")
 
 	c := f.WaitEnd(t, "c3")
-	assert.Equal(t, decide.Abandoned, decide.Summarize(c.Trail).Outcome)
-	assert.Len(t, decide.Attempts(c.Trail), 1, "nobody is tried for a caller who left")
+	assert.Equal(t, trail.Abandoned, decide.Summarize(c.Trail).Outcome)
+	assert.Len(t, trail.Attempts(c.Trail), 1, "nobody is tried for a caller who left")
 }
 
 func TestAnswerThatCrossesTheCancelIsHungUp(t *testing.T) {
@@ -203,7 +204,7 @@ func TestSilenceLeadsToTheNextAndALateAnswerIsHungUp(t *testing.T) {
 	assert.Equal(t, `Q.850;cause=17;text="User busy"`, busy.Header("Reason"))
 	f.phones.Send(request("ACK", "901914980850", "c5", tagOf(busy.Header("To")), "c5", ""))
 	c := f.WaitEnd(t, "c5")
-	attempts := decide.Attempts(c.Trail)
+	attempts := trail.Attempts(c.Trail)
 	assert.Equal(t, []string{"no-response", "User busy"}, []string{attempts[0].Reason, attempts[1].Reason})
 }
 
@@ -288,7 +289,7 @@ func TestAFullTrunkIsPassedOver(t *testing.T) {
 	f.phones.Send(request("INVITE", "901914980851", "e2", "", "e2", offer))
 	f.penhallow.Expect("INVITE")
 	c := f.Wait(t, "e2", func(c record.Call) bool { return len(c.Legs) == 2 })
-	assert.Equal(t, "full", decide.Attempts(c.Trail)[0].Reason)
+	assert.Equal(t, "full", trail.Attempts(c.Trail)[0].Reason)
 }
 
 func TestUnknownSourceGetsNothing(t *testing.T) {

@@ -6,14 +6,14 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/cause"
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/machine"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 )
 
 // setHours does what a dialled code says of a calendar, and answers the caller with a
 // tone; one who cannot hear it is refused with cause 16, and it is done all the same.
-func (c *call) setHours(set decide.HoursSet) {
+func (c *call) setHours(set trail.HoursSet) {
 	if c.a.Overrides == nil {
 		c.refuse()
 		return

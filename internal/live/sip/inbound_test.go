@@ -14,6 +14,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/livetest"
 )
@@ -57,7 +58,7 @@ func TestACodeSetsTheHoursFromAPhone(t *testing.T) {
 		bye := f.phones.Expect("BYE")
 		f.phones.Send(bye.Reply("200 OK", "", ""))
 		c := f.WaitEnd(t, id)
-		assert.Equal(t, decide.Answered, decide.Summarize(c.Trail).Outcome)
+		assert.Equal(t, trail.Answered, decide.Summarize(c.Trail).Outcome)
 	}
 	dial("storm-on")
 	list := f.Overrides.List(time.Now())

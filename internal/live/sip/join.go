@@ -4,10 +4,10 @@ import (
 	"fmt"
 	"time"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 	relay "switchback.example/switchback/internal/live/media"
@@ -98,7 +98,7 @@ func (t *transfer) mayJoin(of *call, d *dialog) (other *plan.Trunk, ok bool) {
 	}
 	t.refusal = 0
 	c.on(func() {
-		c.eval, ok = c.run.Snapshot.Join(c.rec.Trail, decide.HowJoined, t.by.trunk.ID, t.kept.trunk.ID, other.ID, "call "+with)
+		c.eval, ok = c.run.Snapshot.Join(c.rec.Trail, trail.HowJoined, t.by.trunk.ID, t.kept.trunk.ID, other.ID, "call "+with)
 		c.save()
 	})
 	return other, ok
@@ -236,7 +236,7 @@ func (c *call) tookOver(fresh, kept *dialog, trunk *plan.Trunk, t *inbound, with
 	} else {
 		c.channel = live.Channel{}
 	}
-	c.noteReplaced(t, decide.HowTakenOver, trunk, kept.trunk)
+	c.noteReplaced(t, trail.HowTakenOver, trunk, kept.trunk)
 	c.put(fresh, trunk, channel, with, len(c.rec.Legs)-1)
 	c.transfer = nil
 	c.a.Trunks.CameIn(trunk.ID, time.Now())

@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/livetest"
 	"switchback.example/switchback/internal/standin"
 )
@@ -29,7 +29,7 @@ func TestAForwardedCallLightsTheRightLamp(t *testing.T) {
 	b := livetest.Start(t, livetest.Setup{})
 	id := b.Place(t, "ostrel", standin.Dial{Called: "+441914980282", Caller: "+441914980999", Talk: 1500 * time.Millisecond})
 	c := b.WaitEnd(t, id)
-	assert.Equal(t, "harbourbox", decide.Attempts(c.Trail)[1].Trunk)
+	assert.Equal(t, "harbourbox", trail.Attempts(c.Trail)[1].Trunk)
 	require.Eventually(t, func() bool { return lit(b, "2182") }, 10*time.Second, 10*time.Millisecond)
 	assert.False(t, lit(b, "2000"))
 	heard, ok := b.StandIns.Heard(id)
@@ -49,7 +49,7 @@ func TestTransfersOfTheStandIns(t *testing.T) {
 	b := livetest.Start(t, livetest.Setup{})
 	id := b.Place(t, "ostrel", standin.Dial{Called: "+441914980283", Caller: "+441914980999", Talk: 20 * time.Second})
 	c := b.Wait(t, id, func(c record.Call) bool {
-		return len(c.Legs) == 3 && decide.Attempts(c.Trail)[1].Reason == "" && c.Legs[2].Media != nil
+		return len(c.Legs) == 3 && trail.Attempts(c.Trail)[1].Reason == "" && c.Legs[2].Media != nil
 	})
 	operator := c.Legs[2].CallID
 	require.Eventually(t, func() bool {
@@ -67,7 +67,7 @@ func TestTransfersOfTheStandIns(t *testing.T) {
 	id = b.Place(t, "ostrel", standin.Dial{Called: "+441914980284", Caller: "+441914980999", Talk: 20 * time.Second})
 	c = b.Wait(t, id, func(c record.Call) bool {
 		last := c.Trail[len(c.Trail)-1]
-		return len(decide.Attempts(c.Trail)) == 3 && last.Ended != nil
+		return len(trail.Attempts(c.Trail)) == 3 && last.Ended != nil
 	})
 	assert.True(t, c.Running(), "the call goes on")
 	assert.Equal(t, 403, c.Trail[len(c.Trail)-1].Ended.Cause.SIP)

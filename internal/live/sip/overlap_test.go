@@ -11,6 +11,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/livetest"
 	"switchback.example/switchback/internal/standin"
 )
@@ -30,23 +31,23 @@ func TestDigitsPressedOneByOne(t *testing.T) {
 	b := livetest.Start(t, livetest.Setup{Change: oneByOne})
 	for name, c := range map[string]struct {
 		dial, called, collected string
-		outcome                 decide.Outcome
+		outcome                 trail.Outcome
 	}{
-		"an extension goes with its last digit":         {"2150", "2150", "no longer number would be taken", decide.Answered},
-		"so does a national number behind an open rule": {"901914980850", "+441914980850", "no longer number would be taken", decide.Answered},
-		"an emergency number waits for nothing":         {"999", "999", "connects at once", decide.Answered},
-		"a number abroad waits for a longer one":        {"90016175550180", "0016175550180", "waited 300 ms: rule Abroad takes it, and longer numbers too, such as 900161755501800", decide.Answered},
-		"a # ends it":                                   {"90016175550180#", "0016175550180", "ended by #", decide.Answered},
-		"too few digits reach the operator":             {"90191", "2000", "waited 400 ms: more digits are wanted", decide.Answered},
-		"a wrong number reaches the operator at once":   {"5", "2000", "none would take a longer number", decide.Answered},
+		"an extension goes with its last digit":         {"2150", "2150", "no longer number would be taken", trail.Answered},
+		"so does a national number behind an open rule": {"901914980850", "+441914980850", "no longer number would be taken", trail.Answered},
+		"an emergency number waits for nothing":         {"999", "999", "connects at once", trail.Answered},
+		"a number abroad waits for a longer one":        {"90016175550180", "0016175550180", "waited 300 ms: rule Abroad takes it, and longer numbers too, such as 900161755501800", trail.Answered},
+		"a # ends it":                                   {"90016175550180#", "0016175550180", "ended by #", trail.Answered},
+		"too few digits reach the operator":             {"90191", "2000", "waited 400 ms: more digits are wanted", trail.Answered},
+		"a wrong number reaches the operator at once":   {"5", "2000", "none would take a longer number", trail.Answered},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
 			id := b.Place(t, "quay-phones", standin.Dial{Called: c.dial, Caller: "2001", Talk: 50 * time.Millisecond, OneByOne: 40 * time.Millisecond})
 			got := b.WaitEnd(t, id)
 			res := decide.Summarize(got.Trail)
-			assert.Equal(t, c.outcome, res.Outcome, decide.Text(got.Trail))
-			assert.Equal(t, c.called, res.Called, decide.Text(got.Trail))
+			assert.Equal(t, c.outcome, res.Outcome, trail.Text(got.Trail))
+			assert.Equal(t, c.called, res.Called, trail.Text(got.Trail))
 			require.NotNil(t, got.Trail[0].Received)
 			assert.Contains(t, got.Trail[0].Received.Collected, c.collected)
 			records := 0
@@ -111,5 +112,5 @@ func TestHangingUpBeforeTheNumberIsComplete(t *testing.T) {
 	f.phones.Expect("SIP/2.0 200")
 	f.phones.Expect("SIP/2.0 487")
 	got := f.WaitEnd(t, "o4")
-	assert.Equal(t, decide.Abandoned, decide.Summarize(got.Trail).Outcome)
+	assert.Equal(t, trail.Abandoned, decide.Summarize(got.Trail).Outcome)
 }

@@ -4,9 +4,9 @@ import (
 	"fmt"
 	"time"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/media"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	relay "switchback.example/switchback/internal/live/media"
 )
 
@@ -100,7 +100,7 @@ func (p *pickUp) accept(body []byte) {
 // bridged keeps in the record who picked up, once both sides are connected.
 func (p *pickUp) bridged() {
 	c := p.c
-	c.noteReplaced(p.tx, decide.HowPickedUp, p.trunk, c.trunk)
+	c.noteReplaced(p.tx, trail.HowPickedUp, p.trunk, c.trunk)
 	c.legs[relay.Called] = len(c.rec.Legs) - 1
 	c.a.Trunks.CameIn(p.trunk.ID, time.Now())
 	c.save()

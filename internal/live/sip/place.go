@@ -5,6 +5,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -85,7 +86,7 @@ func (c *test) offer(o decide.Offer) (over bool) {
 		return true
 	})
 	c.report(r)
-	if r.Kind != decide.ReportAnswered {
+	if r.Kind != trail.ReportAnswered {
 		return false
 	}
 	c.hold(t)

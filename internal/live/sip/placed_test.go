@@ -11,6 +11,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live/sip"
 )
 
@@ -49,7 +50,7 @@ func TestAPlacedCallHuntsAndCanBeEnded(t *testing.T) {
 	require.Eventually(t, func() bool { return f.Agent.EndPlaced(leg) }, time.Second, 10*time.Millisecond)
 	f.penhallow.Send(f.penhallow.Expect("CANCEL").Reply("200 OK", "b", ""))
 	c := f.WaitEnd(t, leg)
-	assert.Contains(t, decide.Text(c.Trail), "abandoned")
+	assert.Contains(t, trail.Text(c.Trail), "abandoned")
 }
 
 func TestPlacedCallsAreBounded(t *testing.T) {

@@ -9,9 +9,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/livetest"
 )
 
@@ -184,7 +184,7 @@ func TestRetryAfterIsHeeded(t *testing.T) {
 	f.phones.Send(request("INVITE", "901914980851", "t2", "", "t2", offer))
 	f.penhallow.Expect("INVITE")
 	c := f.Wait(t, "t2", func(c record.Call) bool { return len(c.Legs) == 2 })
-	skipped := decide.Attempts(c.Trail)[0]
+	skipped := trail.Attempts(c.Trail)[0]
 	assert.Equal(t, "ostrel", skipped.Trunk)
 	assert.True(t, skipped.Skipped)
 	assert.Equal(t, "down", skipped.Reason)

@@ -5,29 +5,30 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 )
 
 // reach finds how a trunk that is offered can be had: its servers, and a channel of
 // it, which must be released; or why it cannot.
 func (a *Agent) reach(o decide.Offer) (ways []way, channel live.Channel, not *decide.Report) {
-	unavailable := func(skip decide.Skip, detail string) *decide.Report {
-		return &decide.Report{Kind: decide.ReportUnavailable, Skip: skip, Detail: detail}
+	unavailable := func(skip trail.Skip, detail string) *decide.Report {
+		return &decide.Report{Kind: trail.ReportUnavailable, Skip: skip, Detail: detail}
 	}
 	trunks, now := a.Trunks, time.Now().In(a.zone())
 	if v, out := trunks.OutOfService(o.Trunk.ID, now); out {
-		return nil, channel, unavailable(decide.SkipOff, fmt.Sprintf("it is %s (%s)", v.Word, v.By))
+		return nil, channel, unavailable(trail.SkipOff, fmt.Sprintf("it is %s (%s)", v.Word, v.By))
 	}
 	if why, down := a.knownDown(o, now); down && !o.Anyway {
-		return nil, channel, unavailable(decide.SkipDown, why)
+		return nil, channel, unavailable(trail.SkipDown, why)
 	}
 	ways, err := a.ways(o.Trunk, o.Called.Number.String())
 	if err != nil {
-		return nil, channel, unavailable(decide.SkipAbsent, err.Error())
+		return nil, channel, unavailable(trail.SkipAbsent, err.Error())
 	}
 	channel, why, ok := trunks.Reserve(o.Trunk, live.Want{Out: true, Emergency: o.Emergency, Anyway: o.Anyway})
 	if !ok {
-		return nil, channel, unavailable(decide.SkipFull, why)
+		return nil, channel, unavailable(trail.SkipFull, why)
 	}
 	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	return ways, channel, nil
@@ -60,7 +61,7 @@ func (a *Agent) knownDown(o decide.Offer, now time.Time) (why string, is bool) {
 func (a *Agent) inTurn(ways []way, try func(way) decide.Report, next func(decide.Report) bool) (r decide.Report) {
 	for i, to := range ways {
 		r = try(to)
-		if r.Kind == decide.ReportUnavailable {
+		if r.Kind == trail.ReportUnavailable {
 			return r // nothing was sent
 		}
 		a.noteServer(to, unserved(r))

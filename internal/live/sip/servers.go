@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/targets"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/names"
 )
@@ -183,9 +184,9 @@ func unserved(r decide.Report) bool {
 		return false
 	}
 	switch r.Kind {
-	case decide.ReportNoResponse, decide.ReportUnreachable, decide.ReportOnlyTrying:
+	case trail.ReportNoResponse, trail.ReportUnreachable, trail.ReportOnlyTrying:
 		return true
-	case decide.ReportRefused:
+	case trail.ReportRefused:
 		return r.Status == 503
 	}
 	return false

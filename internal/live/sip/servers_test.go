@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/livetest"
 )
 
@@ -70,7 +70,7 @@ func TestASilentServerCostsItsTimeOnce(t *testing.T) {
 	second.Send(second.Expect("INVITE").Reply("404 Not Found", "b", ""))
 	f.phones.Expect("SIP/2.0 404")
 	require.Eventually(t, func() bool { return !f.call("v3").Ended.IsZero() }, 5*time.Second, 10*time.Millisecond)
-	assert.Equal(t, decide.ReportNoResponse, f.call("v3").Trail[len(f.call("v3").Trail)-4].Heard.What)
+	assert.Equal(t, trail.ReportNoResponse, f.call("v3").Trail[len(f.call("v3").Trail)-4].Heard.What)
 }
 
 // OPTIONS says which server answers, and which does not.

@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/livetest"
 )
 
@@ -124,7 +125,7 @@ func TestADivertedCallReachesTheMailbox(t *testing.T) {
 	ok := f.ostrel.Expect("SIP/2.0 200")
 	f.box.Expect("ACK")
 	f.ostrel.Send(message("ACK", "+441914980101", "d1", "127.1.30.1", "out", tagOf(ok.Header("To")), 1, ""))
-	text := decide.Text(f.Wait(t, "d1", func(c record.Call) bool { return !c.Answered.IsZero() }).Trail)
+	text := trail.Text(f.Wait(t, "d1", func(c record.Call) bool { return !c.Answered.IsZero() }).Trail)
 	assert.Contains(t, text, "diverted by quay-phones, from 2001 (private) to 2999 (as-dialled), no-answer\nquay: table sent-on")
 	assert.Contains(t, text, "send by harbourbox, called 2999 (as-dialled), caller 01914980999 (national), diverted by 2001 (private) (no-answer)")
 }
@@ -158,7 +159,7 @@ func TestADiversionDoesNotJoinTwoOutsideParties(t *testing.T) {
 	f.phones.Expect("ACK")
 	f.ostrel.Expect("SIP/2.0 403")
 	c := f.Wait(t, "d4", func(c record.Call) bool { return !c.Running() })
-	for _, a := range decide.Attempts(c.Trail)[1:] {
+	for _, a := range trail.Attempts(c.Trail)[1:] {
 		assert.Equal(t, "outside", a.Reason)
 	}
 
@@ -218,9 +219,9 @@ func TestATransfer(t *testing.T) {
 	assert.Equal(t, second.CallID, bye.CallID, "the party that it was transferred to")
 	f.phones.Send(bye.Reply("200 OK", "other", ""))
 	c := f.WaitEnd(t, "t1")
-	assert.Contains(t, decide.Text(c.Trail), "transferred by quay-phones to 2002 (as-dialled)\nquay: table sent-on")
+	assert.Contains(t, trail.Text(c.Trail), "transferred by quay-phones to 2002 (as-dialled)\nquay: table sent-on")
 	assert.Len(t, c.Legs, 3)
-	assert.Equal(t, decide.Answered, decide.Summarize(c.Trail).Outcome)
+	assert.Equal(t, trail.Answered, decide.Summarize(c.Trail).Outcome)
 	for _, trunk := range []string{"quay-phones", "ostrel"} {
 		assert.Zero(t, f.Trunks.State(trunk).InUse, trunk)
 	}
@@ -280,9 +281,9 @@ func TestTransfersThatAreRefused(t *testing.T) {
 	}
 	f.ostrel.Send(message("REFER", "+441914980101", "t3", "127.1.30.1", "out", tagOf(atCarrier.Header("To")), 2, "", "Refer-To: <sip:2002@127.1.10.1>"))
 	assert.Contains(t, f.ostrel.Expect("SIP/2.0 403").Header("Warning"), "may not transfer")
-	c := f.Wait(t, "t3", func(c record.Call) bool { return len(decide.Attempts(c.Trail)) > 1 })
+	c := f.Wait(t, "t3", func(c record.Call) bool { return len(trail.Attempts(c.Trail)) > 1 })
 	assert.True(t, c.Running())
-	assert.Contains(t, decide.Text(c.Trail), "skip ostrel, outside: Quay phones may not bring two outside parties together: the one that stays is outside, and so is Ostrel")
+	assert.Contains(t, trail.Text(c.Trail), "skip ostrel, outside: Quay phones may not bring two outside parties together: the one that stays is outside, and so is Ostrel")
 
 	// Where the plan says so, it may.
 	live := f.Plan.Current().Snapshot.Plan()
@@ -371,7 +372,7 @@ func TestAnAttendedTransfer(t *testing.T) {
 	f.ostrel.Send(message("BYE", "+441914980101", "a1", "127.1.30.1", "out", tagOf(atCarrier.Header("To")), 2, ""))
 	f.ostrel.Expect("SIP/2.0 200")
 	f.box.Send(f.box.Expect("BYE").Reply("200 OK", "box", ""))
-	assert.Contains(t, decide.Text(f.WaitEnd(t, "a1").Trail), "joined by quay-phones with call ")
+	assert.Contains(t, trail.Text(f.WaitEnd(t, "a1").Trail), "joined by quay-phones with call ")
 	for _, trunk := range []string{"quay-phones", "ostrel", "harbourbox"} {
 		assert.Zero(t, f.Trunks.State(trunk).InUse, trunk)
 	}
@@ -437,7 +438,7 @@ func TestACallIsTakenOver(t *testing.T) {
 	f.phones.Expect("SIP/2.0 200")
 	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "out", ""))
 	c := f.WaitEnd(t, "r1")
-	assert.Contains(t, decide.Text(c.Trail), "taken-over by quay-phones with 2001")
+	assert.Contains(t, trail.Text(c.Trail), "taken-over by quay-phones with 2001")
 	assert.Equal(t, "the party that took the call over hung up", c.Release)
 	assert.Zero(t, f.Trunks.State("quay-phones").InUse)
 }
@@ -484,7 +485,7 @@ func TestARingingCallIsPickedUp(t *testing.T) {
 	f.phones.Expect("SIP/2.0 200")
 	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "", ""))
 	c := f.WaitEnd(t, "p1")
-	assert.Contains(t, decide.Text(c.Trail), "picked-up by quay-phones with 2001")
+	assert.Contains(t, trail.Text(c.Trail), "picked-up by quay-phones with 2001")
 	assert.Equal(t, "the party that picked the call up hung up", c.Release)
 	assert.Zero(t, f.Trunks.State("quay-phones").InUse)
 }
@@ -494,7 +495,7 @@ func TestTakingOverNeedsThePlansLeave(t *testing.T) {
 	f := startServices(t, func(p *plan.Plan) { trunkOf(p, "quay-phones").Services.TakesOver = false })
 	f.phones.Send(request("INVITE", "2001", "r8", "", "r8", offer, "Replaces: x;to-tag=1;from-tag=2"))
 	f.phones.Expect("SIP/2.0 403")
-	assert.Contains(t, decide.Text(f.Wait(t, "r8", func(c record.Call) bool { return !c.Running() }).Trail), "may not take calls over")
+	assert.Contains(t, trail.Text(f.Wait(t, "r8", func(c record.Call) bool { return !c.Running() }).Trail), "may not take calls over")
 }
 
 // RFC 3842: the phone system that has the extension is told, and what it says is

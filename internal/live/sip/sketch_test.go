@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/livetest"
 )
@@ -21,9 +22,9 @@ func number(t *testing.T, text string) digits.Number {
 }
 
 func sketches(t *testing.T, sw plan.Switch, trunk plan.Trunk) map[string]string {
-	o, trail, ok, problems := decide.LeavesAs(sw, trunk, number(t, "+441914980850"), number(t, "+441914980101"))
+	o, steps, ok, problems := decide.LeavesAs(sw, trunk, number(t, "+441914980850"), number(t, "+441914980101"))
 	require.Empty(t, problems)
-	require.True(t, ok, decide.Text(trail))
+	require.True(t, ok, trail.Text(steps))
 	list, err := sip.Sketches(sw, trunk, o)
 	require.NoError(t, err)
 	out := map[string]string{}
@@ -84,7 +85,7 @@ func TestSketchesFollowTheSettings(t *testing.T) {
 	assert.NotEmpty(t, problems)
 	refusing := *trunkOf(&f, "ostrel")
 	refusing.Out.Called.Home = plan.Refuse
-	_, trail, ok, _ := decide.LeavesAs(sw, refusing, number(t, "+441914980850"), number(t, "+441914980101"))
+	_, steps, ok, _ := decide.LeavesAs(sw, refusing, number(t, "+441914980850"), number(t, "+441914980101"))
 	assert.False(t, ok)
-	assert.Contains(t, decide.Text(trail), "takes no home number")
+	assert.Contains(t, trail.Text(steps), "takes no home number")
 }

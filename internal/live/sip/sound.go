@@ -8,10 +8,10 @@ import (
 	"strings"
 	"sync"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/media"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 	relay "switchback.example/switchback/internal/live/media"
@@ -81,7 +81,7 @@ func rulesOf(m plan.Media) media.Rules {
 
 // begin prepares for a side to be on a trunk, and gives the description that it is
 // offered for the other side's. The error is what stands in its way.
-func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []byte) (offer []byte, skip decide.Skip, err error) {
+func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []byte) (offer []byte, skip trail.Skip, err error) {
 	s.mu.Lock()
 	s.trunks[side], s.at[side] = trunk, at
 	caller, called := s.trunks[relay.Caller].Media, s.trunks[relay.Called].Media
@@ -92,9 +92,9 @@ func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []
 	}
 	s.mu.Unlock()
 	if offer, err = s.describe(side, body, false); err != nil {
-		skip = decide.SkipPorts
+		skip = trail.SkipPorts
 		if errors.Is(err, media.ErrNothingLeft) {
-			skip = decide.SkipCodec
+			skip = trail.SkipCodec
 		}
 	}
 	return offer, skip, err

@@ -12,10 +12,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/media"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/livetest"
 )
 
@@ -87,7 +87,7 @@ func (f flow) hangUp(id string, ok livetest.Received) {
 }
 
 // details are what the trail says beside what far ends said.
-func details(trail []decide.Step) (text string) {
+func details(trail []trail.Step) (text string) {
 	for _, s := range trail {
 		if s.Heard != nil {
 			text += s.Heard.Detail + "\n"
@@ -170,7 +170,7 @@ func TestNoCodecLeft(t *testing.T) {
 	got := f.phones.Expect("SIP/2.0 488")
 	assert.Contains(t, got.Header("Reason"), "cause=65")
 	require.Eventually(t, func() bool { return len(f.call("s4").Trail) > 0 && !f.call("s4").Running() }, 5*time.Second, 10*time.Millisecond)
-	attempts := decide.Attempts(f.call("s4").Trail)
+	attempts := trail.Attempts(f.call("s4").Trail)
 	require.Len(t, attempts, 2)
 	assert.Equal(t, "codec", attempts[0].Reason)
 }
@@ -182,7 +182,7 @@ func TestEveryPortInUse(t *testing.T) {
 	f.phones.Send(request("INVITE", "901914980850", "s6", "", "s6", offer))
 	f.phones.Expect("SIP/2.0 503")
 	require.Eventually(t, func() bool { return len(f.call("s6").Trail) > 0 && !f.call("s6").Running() }, 5*time.Second, 10*time.Millisecond)
-	assert.Equal(t, "ports", decide.Attempts(f.call("s6").Trail)[0].Reason)
+	assert.Equal(t, "ports", trail.Attempts(f.call("s6").Trail)[0].Reason)
 	assert.Positive(t, f.Agent.Ports().Refused)
 }
 

@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
@@ -97,7 +98,7 @@ func (c *test) straight() {
 	o, _ := c.eval.Next() // a straight call is always offered
 	channel, why, ok := c.a.Trunks.Reserve(o.Trunk, live.Want{Out: true, Emergency: o.Emergency})
 	if !ok {
-		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipFull, Detail: why})
+		c.report(decide.Report{Kind: trail.ReportUnavailable, Skip: trail.SkipFull, Detail: why})
 		c.eval.Next()
 		c.save()
 		return
@@ -105,7 +106,7 @@ func (c *test) straight() {
 	defer channel.Release()
 	ways, err := c.a.ways(o.Trunk, o.Called.Number.String())
 	if err != nil {
-		c.report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipAbsent, Detail: err.Error()})
+		c.report(decide.Report{Kind: trail.ReportUnavailable, Skip: trail.SkipAbsent, Detail: err.Error()})
 		c.eval.Next()
 		c.save()
 		return
@@ -113,7 +114,7 @@ func (c *test) straight() {
 	c.a.Trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
 	t, r := c.send(o, ways[0]) // as a call would begin; the trail says which server it is
 	c.report(r)
-	if r.Kind != decide.ReportAnswered {
+	if r.Kind != trail.ReportAnswered {
 		c.eval.Next()
 		c.save()
 		return
@@ -134,8 +135,8 @@ func (c *test) send(o decide.Offer, to way) (*attempt, decide.Report) {
 	if t.answer != nil {
 		c.lastLeg().Media = record.ReadMedia(t.answer.Body)
 	}
-	c.a.Trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == decide.ReportAnswered, time.Since(began))
-	if r.Kind == decide.ReportAnswered {
+	c.a.Trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == trail.ReportAnswered, time.Since(began))
+	if r.Kind == trail.ReportAnswered {
 		c.rec.Answered = time.Now()
 	}
 	return t, r

@@ -9,9 +9,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/livetest"
 )
@@ -94,11 +94,11 @@ func TestARefusedConnectionGoesOnAtOnce(t *testing.T) {
 	f.penhallow.Expect("ACK")
 	f.phones.Expect("SIP/2.0 486")
 	c := f.WaitEnd(t, "t3")
-	attempts := decide.Attempts(c.Trail)
+	attempts := trail.Attempts(c.Trail)
 	require.Len(t, attempts, 2)
 	assert.Equal(t, "unreachable", attempts[0].Reason)
 	for i, s := range c.Trail {
-		if s.Heard != nil && s.Heard.What == decide.ReportUnreachable {
+		if s.Heard != nil && s.Heard.What == trail.ReportUnreachable {
 			assert.Contains(t, s.Heard.Detail, "refused")
 			assert.Less(t, c.Stamps[i], int64(2000), "no timer was waited for")
 		}

@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 	relay "switchback.example/switchback/internal/live/media"
@@ -87,7 +88,7 @@ func (c *call) numberOf(d *dialog) (w numbering.Written) {
 			return s.Received.Caller
 		case s.Sent != nil && d == c.callee:
 			w = s.Sent.Called
-		case s.Redirected != nil && s.Redirected.How != decide.HowDiverted:
+		case s.Redirected != nil && s.Redirected.How != trail.HowDiverted:
 			return w
 		}
 	}
@@ -141,7 +142,7 @@ func (t *transfer) offer(o decide.Offer) (over bool) {
 	c := t.c
 	report := func(r decide.Report) { c.on(func() { c.report(r) }) }
 	if t.replaces != nil && o.Trunk.ID != t.by.trunk.ID {
-		report(decide.Report{Kind: decide.ReportUnavailable, Skip: decide.SkipAbsent, Detail: "the call that is to be taken over is with " + t.by.trunk.Name})
+		report(decide.Report{Kind: trail.ReportUnavailable, Skip: trail.SkipAbsent, Detail: "the call that is to be taken over is with " + t.by.trunk.Name})
 		return false
 	}
 	ways, channel, not := c.a.reach(o)
@@ -159,16 +160,16 @@ func (t *transfer) offer(o decide.Offer) (over bool) {
 		at, with, r = t.send(o, to)
 		return r
 	}, func(r decide.Report) bool { return c.on(func() { c.eval.NextServer(r) }) })
-	if r.Kind != decide.ReportUnavailable {
-		c.a.Trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == decide.ReportAnswered, time.Since(began))
+	if r.Kind != trail.ReportUnavailable {
+		c.a.Trunks.Offered(o.Trunk.ID, time.Now(), r.Kind == trail.ReportAnswered, time.Since(began))
 	}
-	if r.Kind != decide.ReportAnswered || !t.complete(at, with, channel, r) {
+	if r.Kind != trail.ReportAnswered || !t.complete(at, with, channel, r) {
 		with.close()
 		channel.Release()
-		if r.Kind != decide.ReportAnswered {
+		if r.Kind != trail.ReportAnswered {
 			report(r)
 		}
-		return r.Kind == decide.ReportAnswered
+		return r.Kind == trail.ReportAnswered
 	}
 	return true
 }
@@ -180,7 +181,7 @@ func (t *transfer) send(o decide.Offer, to way) (at *attempt, with *sound, r dec
 	place := side(t.by)
 	description, skip, err := with.begin(place, o.Trunk, to.hop.Addr(), c.resumed(t.kept))
 	if err != nil {
-		return nil, with, decide.Report{Kind: decide.ReportUnavailable, Skip: skip, Detail: err.Error()}
+		return nil, with, decide.Report{Kind: trail.ReportUnavailable, Skip: skip, Detail: err.Error()}
 	}
 	name := ""
 	if t.kept == c.caller {
@@ -197,17 +198,17 @@ func (t *transfer) send(o decide.Offer, to way) (at *attempt, with *sound, r dec
 		c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: c.farEnd(o.Trunk), CallID: at.invite.Get("Call-ID"), Remote: to.String(), Step: len(c.eval.Trail()) - 1})
 		c.save()
 	}) {
-		return at, with, decide.Report{Kind: decide.ReportAbandoned}
+		return at, with, decide.Report{Kind: trail.ReportAbandoned}
 	}
 	r = at.wait(o.Timers, t.gone, func(res *wire.Message) {
 		if res.Status > 100 {
 			t.notices.tell(fmt.Sprintf("%d %s", res.Status, res.Reason), false)
 		}
 	})
-	if r.Kind == decide.ReportAnswered {
+	if r.Kind == trail.ReportAnswered {
 		if err := with.answerFits(place, at.answer); err != nil {
 			at.hangUp(at.answer)
-			r = decide.Report{Kind: decide.ReportRefused, Status: 488, Detail: nothingLeft(err), Progress: at.ringing}
+			r = decide.Report{Kind: trail.ReportRefused, Status: 488, Detail: nothingLeft(err), Progress: at.ringing}
 		}
 	}
 	return at, with, r

@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
@@ -104,7 +105,7 @@ func (a *Agent) subscribe(t *inbound, expires int) {
 
 // whatCodeSets is what a number would set for who asks, as a call of it would; else the
 // status that such a call gets.
-func (a *Agent) whatCodeSets(run *live.Running, trunk *plan.Trunk, req *wire.Message) (*decide.HoursSet, int) {
+func (a *Agent) whatCodeSets(run *live.Running, trunk *plan.Trunk, req *wire.Message) (*trail.HoursSet, int) {
 	uri, _ := wire.ReadURI(req.URI) // verified
 	text, _ := telephone(uri)
 	number, err := digits.ParseNumber(text)

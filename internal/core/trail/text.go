@@ -1,4 +1,4 @@
-package decide
+package trail
 
 import (
 	"fmt"

@@ -1,4 +1,6 @@
-package decide
+// Package trail holds what is told of a call: its steps, in the order in which they were taken, and
+// their words. It decides nothing, so that reading a trail needs no evaluator.
+package trail
 
 import (
 	"switchback.example/switchback/internal/core/cause"
