@@ -131,7 +131,6 @@ func TestOperationalStateOutlastsTheProcess(t *testing.T) {
 		c.Ask("GET", "/api/gate", nil, &gate)
 		return len(gate.Blocks) == 1
 	}, 5*time.Second, 20*time.Millisecond)
-	time.Sleep(1500 * time.Millisecond) // the keeper writes once a second
 	c.Stop()
 
 	again := apptest.WholeDemo(t, dsn)

@@ -1,0 +1,242 @@
+package decide
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"switchback.example/switchback/internal/core/trail"
+
+	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/numbering"
+)
+
+// What came of an offer, and what follows from it.
+
+// Sent tells that the last offer is being sent, so that the trail says so
+// before anything is heard, and where to: the trunk's own address, or that from
+// which its far end registered. Report does it too, where it was not done.
+func (e *Evaluation) Sent(address string) {
+	if !e.offered || e.sent || e.ended {
+		return
+	}
+	e.sent = true
+	e.hunt.tried++
+	if e.told {
+		t := e.snap.trunks[e.offer.Trunk.ID]
+		e.tell(trail.Step{Kind: trail.StepSent, Sent: &trail.Sent{Trunk: t.ref, FarEnd: t.farEnd, Address: address, Called: e.offer.Called, Caller: e.offer.Caller, Diverted: e.offer.Diverted, Alert: e.offer.Alert}})
+	}
+}
+
+// NextServer tells that a server of the far end failed, and that its next is tried
+// for the same offer. It must follow Sent.
+func (e *Evaluation) NextServer(r Report) {
+	if !e.offered || !e.sent || e.ended {
+		return
+	}
+	e.sent = false
+	e.hunt.tried-- // it is one try of the path
+	e.tellHeard(heard{trunk: e.snap.trunks[e.offer.Trunk.ID], what: r.Kind, cause: causeOf(&r), more: r.Detail}, "next-server", "the far end has another server")
+}
+
+// Report tells what came of the last offer. It must follow a Next that
+// returned one.
+func (e *Evaluation) Report(r Report) {
+	if !e.offered || e.ended {
+		return
+	}
+	t := e.snap.trunks[e.offer.Trunk.ID]
+	if r.Kind == trail.ReportUnavailable {
+		e.offered = false
+		if e.emergency && !e.hunt.anyway {
+			e.hunt.keepForLast(r.Skip)
+		}
+		e.skip(t, r.Skip, e.offer.Called, e.offer.Caller, func() string { return r.Detail })
+		return
+	}
+	e.Sent(t.SIP.Where())
+	e.offered, e.sent = false, false
+	if e.told {
+		e.trail = append(e.trail, r.Trail...)
+	}
+	e.hear(t, &r)
+}
+
+// hear judges what came back: the end of the call, or on to the next choice.
+func (e *Evaluation) hear(t *trunkNode, r *Report) {
+	h := heard{trunk: t, what: r.Kind, cause: causeOf(r), more: r.Detail}
+	if r.Kind == trail.ReportRefused && e.told {
+		h.hint = e.formHint(t, h.cause.Q850)
+	}
+	if r.Kind == trail.ReportAnswered {
+		e.tellHeard(h, "answered", "")
+		e.close(trail.Ended{Outcome: trail.Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return t.farEnd.Name + " answered" })
+		return
+	}
+	if e.mayDivert(t, r) {
+		e.tellHeard(h, "diverted", "it wants the call to go elsewhere, and may")
+		e.divert(t, r)
+		return
+	}
+	if e.hasSecond(r, h.cause.Q850) {
+		e.tellHeard(h, "diverted", "its number has a second one to call while it is busy")
+		e.callSecond(t)
+		return
+	}
+	next, why := e.goOnOrEnd(r, h.cause.Q850)
+	e.tellHeard(h, next, why)
+	e.hunt.heard = h
+	if r.Kind == trail.ReportAbandoned {
+		e.endWith(trail.Abandoned, cause.Abandoned, func() string { return "the caller gave up" })
+	} else if next == "ends" {
+		e.fail(h)
+	}
+}
+
+// tellHeard tells what came back and what follows; %d in why stands for the
+// cause.
+func (e *Evaluation) tellHeard(h heard, next, why string) {
+	if !e.told {
+		return
+	}
+	step := &trail.Heard{Trunk: h.trunk.ref, What: h.what, Cause: h.cause, Detail: h.more, Hint: h.hint, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
+	if h.what != trail.ReportAnswered {
+		step.Name = h.cause.Q850.Name()
+	}
+	e.tell(trail.Step{Kind: trail.StepHeard, Heard: step})
+}
+
+// causeOf is the cause of a report: a trusted Reason before the status.
+func causeOf(r *Report) cause.Cause {
+	switch r.Kind {
+	case trail.ReportRefused:
+		q := r.Reason
+		if q == 0 {
+			q = cause.FromSIP(r.Status)
+		}
+		return cause.Cause{Q850: q, SIP: relayedStatus(r.Status, q)}
+	case trail.ReportNoResponse, trail.ReportOnlyTrying, trail.ReportUnreachable:
+		return cause.Silent.Code()
+	case trail.ReportUnanswered:
+		return cause.Unanswered.Code()
+	case trail.ReportAbandoned:
+		return cause.Abandoned.Code()
+	}
+	return cause.Cause{}
+}
+
+// relayedStatus is what the caller is given for a far end's status: the same,
+// but for a challenge, which only its addressee can answer, and a redirection,
+// which the switch does not follow.
+func relayedStatus(status int, q cause.Q850) int {
+	if status == 401 || status == 407 || status < 400 {
+		return cause.ToSIP(q)
+	}
+	return status
+}
+
+func (e *Evaluation) goOnOrEnd(r *Report, q cause.Q850) (next, why string) {
+	h := &e.hunt
+	switch {
+	case r.Kind == trail.ReportAbandoned:
+		return "ends", "the caller gave up"
+	case e.emergency:
+		return "goes-on", "an emergency call goes on after anything but an answer"
+	case r.Credential:
+		return "goes-on", "our own credential was not accepted, which says nothing of the call"
+	case r.Kind == trail.ReportUnanswered:
+		return "ends", "it rang, and nobody answered"
+	case r.Progress && !h.path.AfterRinging:
+		return "ends", "ringing or early media was passed to the caller already"
+	case h.path.goesOn(q):
+		return "goes-on", "another trunk may do better after cause %d"
+	}
+	return "ends", "another trunk would do no better after cause %d"
+}
+
+// exhausted ends a call for which no choice is left.
+func (e *Evaluation) exhausted() {
+	h := &e.hunt
+	if h.heard.trunk != nil {
+		e.fail(h.heard)
+		return
+	}
+	own, why := cause.AllDown, "no trunk of the path could be used"
+	switch {
+	case slices.Contains(h.skips, trail.SkipOutside):
+		own, why = cause.NotPermitted, e.sentOn.by.Name+" may not bring two outside parties together"
+	case slices.Contains(h.skips, trail.SkipLeave) && !slices.ContainsFunc(h.skips, func(s trail.Skip) bool { return s != trail.SkipLeave }):
+		own, why = cause.NotPermitted, "as it would leave, the caller may not make the call"
+	case slices.Contains(h.skips, trail.SkipFull):
+		own, why = cause.Full, "every trunk that could take the call is full"
+	case slices.Contains(h.skips, trail.SkipPorts):
+		own, why = cause.Full, "no port for sound is left"
+	case slices.Contains(h.skips, trail.SkipCodec):
+		own, why = cause.NoCodec, "no trunk takes a codec that the caller offers"
+	case slices.Contains(h.skips, trail.SkipAbsent) && !slices.Contains(h.skips, trail.SkipDown):
+		own, why = cause.NotRegistered, "it is not registered"
+	case slices.Contains(h.skips, trail.SkipDown) || slices.Contains(h.skips, trail.SkipOff):
+	case slices.Contains(h.skips, trail.SkipContract) || slices.Contains(h.skips, trail.SkipSteps):
+		own, why = cause.Contract, "no trunk takes the called number in the form in which it would leave"
+	case slices.Contains(h.skips, trail.SkipGoesBack):
+		own, why = cause.Loop, "the call could only have gone back to where it came from"
+	}
+	e.refuse(own, func() string { return why })
+}
+
+// fail ends the call with what a far end said.
+func (e *Evaluation) fail(h heard) {
+	name := h.cause.Q850.Name()
+	e.close(trail.Ended{Outcome: trail.Failed, Cause: h.cause, Name: name}, func() string {
+		switch h.what {
+		case trail.ReportNoResponse:
+			return h.trunk.Name + " did not respond at all"
+		case trail.ReportUnreachable:
+			return h.trunk.Name + " took no connection"
+		case trail.ReportOnlyTrying:
+			return h.trunk.Name + " said that it was trying, and then nothing"
+		case trail.ReportUnanswered:
+			return h.trunk.Name + " rang, and nobody answered"
+		}
+		why := fmt.Sprintf("%s: %s", h.trunk.Name, name)
+		for _, more := range []string{h.more, h.hint} {
+			if more != "" {
+				why += "; " + more
+			}
+		}
+		return why
+	})
+}
+
+// formHint says of a refusal what may be wrong with the numbers as they were sent: the
+// contract, or the far end's own settings as they are kept by hand, name another form.
+func (e *Evaluation) formHint(t *trunkNode, q cause.Q850) string {
+	if e.straight {
+		return ""
+	}
+	var wanted numbering.Form
+	which, sent := "called", e.offer.Called
+	switch q {
+	case cause.Unallocated, 2, 3, cause.AddressIncomplete:
+		if wanted = t.Out.Called.Home; !wanted.Public() {
+			wanted = t.Theirs.Takes
+		}
+	case cause.Rejected:
+		which, sent = "caller", e.offer.Caller
+		if wanted = t.Out.Caller.Home; sent.Number.Empty() && wanted.Public() {
+			return fmt.Sprintf("it got no caller number, and its contract names %s", wanted)
+		}
+	}
+	if !wanted.Public() || sent.Number.Empty() {
+		return ""
+	}
+	region := &t.sw.region
+	if kind := region.Read(sent.Number, sent.Form).Kind; kind == numbering.Emergency || kind == numbering.Short || kind == numbering.Foreign {
+		return ""
+	}
+	if ok, why := region.Fits(sent.Number, wanted); !ok {
+		return fmt.Sprintf("the %s number left as %s, which is not %s: %s", which, sent.Number, wanted, why)
+	}
+	return ""
+}

@@ -1,0 +1,184 @@
+package plan
+
+import (
+	"fmt"
+	"net/netip"
+	"slices"
+	"strconv"
+	"strings"
+
+	"switchback.example/switchback/internal/core/digits"
+)
+
+func (v *validator) sip(at string, t Trunk) {
+	s := t.SIP
+	switch {
+	case s.Lookup != "" && s.Address != "":
+		v.bad(at+"/lookup", "stands beside an address; give one of them")
+	case s.Lookup != "":
+		v.hostName(at+"/lookup", s.Lookup)
+	case s.Address != "" || s.Registers != RegistersThey:
+		v.address(at+"/address", s.Address)
+	}
+	v.targets(at, s)
+	if s.Proxy != "" {
+		v.address(at+"/proxy", s.Proxy)
+	}
+	if s.PublicName != "" && !hostName.MatchString(s.PublicName) {
+		v.bad(at+"/publicName", "%q is not a DNS name, such as switch.example", s.PublicName)
+	}
+	if _, err := netip.ParseAddr(s.Public); s.Public != "" && err != nil {
+		if to, err := netip.ParseAddrPort(s.Public); err != nil || to.Port() == 0 {
+			v.bad(at+"/public", "%q is neither an address, such as 192.0.2.1, nor one with a port", s.Public)
+		}
+	}
+	v.oneOf(at+"/calledField", s.CalledField, "", "request-uri", CalledInTo)
+	v.oneOf(at+"/numbers", s.Numbers, "", "sip", NumbersUserPhone, NumbersTel)
+	if (s.SendTrunkGroup == "") != (s.SendTrunkContext == "") {
+		v.bad(at+"/sendTrunkGroup", "a trunk group and its context go together (RFC 4904 section 4)")
+	}
+	for name, text := range map[string]string{"sendTrunkGroup": s.SendTrunkGroup, "sendTrunkContext": s.SendTrunkContext} {
+		if strings.ContainsAny(text, " ;@<>\",?") {
+			v.bad(at+"/"+name, "%q has something that must be escaped in a URI", text)
+		}
+	}
+	v.oneOf(at+"/transport", s.Transport, "", "udp", "tcp", "tls")
+	if sw := v.index.Switches[t.Switch]; s.Transport == "tls" && sw != nil && sw.TLS == "" {
+		v.bad(at+"/transport", "is tls, and switch %s has no address for TLS; give it one", t.Switch)
+	}
+	if s.ShowsCertificate && s.Transport != "tls" {
+		v.bad(at+"/showsCertificate", "is asked of connections over TLS alone; make the transport tls, or leave it out")
+	}
+	v.oneOf(at+"/registers", s.Registers, "", RegistersNobody, RegistersThey, RegistersWe)
+	v.oneOf(at+"/proof", s.Proof, "", ProofAddress, ProofCredential, ProofBoth)
+	v.oneOf(at+"/digest", s.Digest, "", DigestBoth, DigestSHA256, DigestMD5)
+	v.oneOf(at+"/sessionTimer", s.SessionTimer, "", "on", SessionTimerOff)
+	if n := s.SessionSeconds; n != 0 && (n < 90 || n > 86_400) {
+		v.bad(at+"/sessionSeconds", "is %d; a session timer is 90 to 86400 seconds (RFC 4028 section 5), 0 for 1800", n)
+	}
+	for i, text := range s.Trusted {
+		if _, err := ParseTrust(text); err != nil {
+			v.bad(fmt.Sprintf("%s/trusted/%d", at, i), "%s", err)
+		}
+	}
+	v.pattern(at+"/calledIn", s.CalledIn)
+	v.accounts(at+"/theirAccounts", s.TheirAccounts)
+	v.accounts(at+"/ourAccounts", s.OurAccounts)
+	needs := s.NeededProof()
+	switch {
+	case s.Registers == RegistersThey && len(s.TheirAccounts) == 0:
+		v.bad(at+"/theirAccounts", "is empty, so the far end cannot register; give it an account, or say that nobody registers")
+	case s.Registers == RegistersWe && len(s.OurAccounts) == 0:
+		v.bad(at+"/ourAccounts", "is empty, so we cannot register; write the account that the far end gave us, or say that nobody registers")
+	case t.Entry == "":
+	case s.ShowsCertificate && s.ServerName != "" && needs == ProofAddress:
+		// the certificate says who it is
+	case needs != ProofCredential && len(s.Trusted) == 0:
+		v.bad(at+"/trusted", "is empty, so no call can come in to table %s; name the far end's addresses, or leave entry out", t.Entry)
+	case needs != ProofAddress && len(s.TheirAccounts) == 0:
+		v.bad(at+"/theirAccounts", "is empty, so no call can prove itself and come in to table %s; give the far end an account, or leave entry out", t.Entry)
+	}
+}
+
+// hostName checks a name of hosts (RFC 1123 section 2.1), with or without a port.
+func (v *validator) hostName(at, name string) {
+	host, port, hasPort := strings.Cut(name, ":")
+	for _, label := range strings.Split(strings.TrimSuffix(host, "."), ".") {
+		bad := strings.ContainsFunc(label, func(r rune) bool {
+			return (r < 'a' || r > 'z') && (r < 'A' || r > 'Z') && (r < '0' || r > '9') && r != '-' && r != '_'
+		})
+		if label == "" || len(label) > 63 || bad {
+			v.bad(at, "%q is no name, such as ostrel.example", host)
+			return
+		}
+	}
+	if n, err := strconv.ParseUint(port, 10, 16); hasPort && (err != nil || n == 0) {
+		v.bad(at, "%q is no port", port)
+	}
+}
+
+func (v *validator) targets(at string, s SIP) {
+	seen := map[string]bool{s.Address: true}
+	for i, t := range s.Targets {
+		here := fmt.Sprintf("%s/targets/%d", at, i)
+		switch {
+		case s.Address == "":
+			v.bad(here, "stands behind no address; give the first server as address")
+		case seen[t.Address]:
+			v.bad(here+"/address", "%s stands twice", t.Address)
+		}
+		v.address(here+"/address", t.Address)
+		if t.Priority < 0 || t.Priority > 65_535 || t.Weight < 0 || t.Weight > 65_535 {
+			v.bad(here, "priority and weight are 0 to 65535 (RFC 2782)")
+		}
+		seen[t.Address] = true
+	}
+}
+
+func (v *validator) oneOf(at, value string, of ...string) {
+	if !slices.Contains(of, value) {
+		if of[0] == "" {
+			of = of[1:]
+		}
+		v.bad(at, "%q is not allowed; allowed: %s", value, strings.Join(of, ", "))
+	}
+}
+
+func (v *validator) accounts(at string, list []Account) {
+	ids, users := map[string]bool{}, map[string]bool{}
+	for i, a := range list {
+		here := fmt.Sprintf("%s/%d", at, i)
+		switch {
+		case !wellFormedID(a.ID):
+			v.bad(here+"/id", "%q is no id; ids are 1 to 63 of a-z 0-9 and -, and begin with a letter or digit", a.ID)
+		case ids[a.ID]:
+			v.bad(here+"/id", "%q stands twice in this trunk", a.ID)
+		}
+		switch {
+		case a.User == "" || len(a.User) > 100:
+			v.bad(here+"/user", "is missing, or longer than 100 bytes")
+		case users[a.User]:
+			v.bad(here+"/user", "%q stands twice in this trunk", a.User)
+		}
+		if digest := a.DigestUser(); digest != a.User && users[digest] {
+			v.bad(here+"/authUser", "%q is another account of this trunk", digest)
+		}
+		if _, err := digits.ParseNumber(a.Number); err != nil {
+			v.bad(here+"/number", "%s", err)
+		}
+		if a.Expires < 0 || a.Expires > 86_400 {
+			v.bad(here+"/expires", "is %d; a registration holds 1 to 86400 seconds, 0 for %d", a.Expires, DefaultExpires)
+		}
+		ids[a.ID], users[a.User], users[a.DigestUser()] = true, true, true
+	}
+}
+
+// toldApart refuses trunks of a switch whose calls could never be told apart, and
+// accounts of one name with which two trunks of a switch could be meant.
+func (v *validator) toldApart() {
+	type source struct{ sw, trust, domain, group, called string }
+	type account struct{ sw, user, domain string }
+	sources, accounts, signing := map[source]string{}, map[account]string{}, map[account]string{}
+	for i, t := range v.plan.Trunks {
+		s := t.SIP
+		for j, text := range s.Trusted {
+			k := source{t.Switch, text, s.Domain, s.TrunkGroup, s.CalledIn}
+			if first, taken := sources[k]; taken {
+				v.bad(fmt.Sprintf("%s/sip/trusted/%d", place("trunks", t.ID, i), j),
+					"%s is trusted by trunk %s too, and a call from there could be either; tell them apart by domain, trunkGroup or calledIn", text, first)
+			}
+			sources[k] = t.ID
+		}
+		for j, a := range s.TheirAccounts {
+			k := account{t.Switch, a.User, s.Domain}
+			if first, taken := accounts[k]; taken && first != t.ID {
+				v.bad(fmt.Sprintf("%s/sip/theirAccounts/%d/user", place("trunks", t.ID, i), j), "%q is an account of trunk %s too, in the same domain", a.User, first)
+			}
+			accounts[k] = t.ID
+			if k.user = a.DigestUser(); signing[k] != "" && signing[k] != t.ID {
+				v.bad(fmt.Sprintf("%s/sip/theirAccounts/%d/authUser", place("trunks", t.ID, i), j), "an account of trunk %s signs as %q too, in the same domain", signing[k], k.user)
+			}
+			signing[k] = t.ID
+		}
+	}
+}
