@@ -120,7 +120,7 @@ function Blocks({ blocks, all, sought }: { blocks: Gate["blocks"]; all: number; 
               <th>Since</th>
               <th>Until</th>
               <th>Why</th>
-              <th className="text-right">Met since</th>
+              <th className="text-right">Dropped</th>
               <th>
                 <span className="sr-only">Unblock</span>
               </th>
