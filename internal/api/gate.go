@@ -16,6 +16,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/core/trail"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
@@ -201,7 +202,7 @@ func (s *server) gateRoutes(a huma.API) {
 // audit keeps who did what. It waits where the database is away, so that a switch can be
 // defended then too.
 func (s *server) audit(ctx context.Context, what string) {
-	d := live.Deed{At: time.Now(), Who: user(s, ctx), What: what}
+	d := standing.Deed{At: time.Now(), Who: user(s, ctx), What: what}
 	s.Log.Info("operation", "who", d.Who, "what", what)
 	if !s.Journal.Say(d) {
 		s.Log.Error("an operation is lost to the audit: too many wait for the database", "who", d.Who, "what", what)

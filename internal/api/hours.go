@@ -12,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/hours"
 	"switchback.example/switchback/internal/core/ical"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -233,7 +234,7 @@ func (s *server) hoursNow(now time.Time) []HoursNow {
 	if run == nil {
 		return out
 	}
-	set := map[string]live.Override{}
+	set := map[string]standing.Override{}
 	for _, o := range s.Overrides.List(now) {
 		set[o.Hours] = o
 	}
@@ -278,7 +279,7 @@ func (s *server) setHours(ctx context.Context, id string, put OverridePut) (*str
 		return nil, huma.Error422UnprocessableEntity(reason, &huma.ErrorDetail{Location: "body.state", Message: reason})
 	}
 	now := time.Now()
-	o := live.Override{Hours: id, State: put.State, Since: now, By: user(s, ctx), Why: put.Why}
+	o := standing.Override{Hours: id, State: put.State, Since: now, By: user(s, ctx), Why: put.Why}
 	what := fmt.Sprintf("let calendar %s go by its own times again", id)
 	if put.State != "" {
 		what = fmt.Sprintf("put calendar %s in state %s: %s", id, put.State, put.Why)
@@ -332,7 +333,7 @@ func dayOf(c *hours.Calendar, from, to time.Time) HoursDay {
 // clocks compares ours with others.
 func (s *server) clocks(ctx context.Context) Clocks {
 	out := Clocks{Now: time.Now(), FarEnds: []FarEndsClock{}}
-	is := func(c live.Clock) ClockIs {
+	is := func(c standing.Clock) ClockIs {
 		differ := c.Ahead > live.ClocksDiffer || c.Ahead < -live.ClocksDiffer
 		out.Differ = out.Differ || differ
 		return ClockIs{c.Ahead.Seconds(), c.At, differ}

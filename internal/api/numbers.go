@@ -12,7 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // NumberAsk is what is looked for in the inventory.
@@ -343,6 +343,6 @@ func (s *server) summarize(p plan.Plan) NumbersSummary {
 	return out
 }
 
-func strange(a live.Arrival) Strange {
+func strange(a standing.Arrival) Strange {
 	return Strange{a.Number.String(), a.Trunk, a.Calls, a.First, a.Last}
 }

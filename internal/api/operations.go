@@ -15,6 +15,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store"
 )
@@ -324,9 +325,9 @@ func (s *server) setService(ctx context.Context, id string, put ServicePut) (*st
 		return nil, err
 	}
 	now := time.Now()
-	v := live.Service{Trunk: id, Since: now, Why: put.Why, By: user(s, ctx)}
+	v := standing.Service{Trunk: id, Since: now, Why: put.Why, By: user(s, ctx)}
 	if put.Word != "in" {
-		v.Word = live.Word(put.Word)
+		v.Word = standing.Word(put.Word)
 	}
 	if put.Minutes > 0 {
 		v.Until = now.Add(time.Duration(put.Minutes) * time.Minute)

@@ -26,6 +26,7 @@ import (
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/media"
@@ -53,7 +54,7 @@ type Switchboard interface {
 	Unknown() map[string]map[string]int64
 	// Try lets the draft of a version decide the calls of some scopes, beside the live plan,
 	// and StopTrial ends that.
-	Try(ctx context.Context, version int64, scopes []live.Scope, who string) (problems []plan.Problem, err error)
+	Try(ctx context.Context, version int64, scopes []standing.Scope, who string) (problems []plan.Problem, err error)
 	StopTrial(ctx context.Context) error
 	// Ports says how many ports for sound each switch uses.
 	Ports() map[string]media.Use

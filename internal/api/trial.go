@@ -11,26 +11,26 @@ import (
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/store"
 )
 
 // Trial is a plan that decides some calls while the live one decides the rest.
 type Trial struct {
-	Running bool         `json:"running"`
-	Version int64        `json:"version" doc:"Of the draft that it was"`
-	Scopes  []live.Scope `json:"scopes" nullable:"false"`
-	Since   *time.Time   `json:"since,omitempty"`
-	By      string       `json:"by"`
-	Calls   int64        `json:"calls" doc:"That it decided since this process began"`
+	Running bool             `json:"running"`
+	Version int64            `json:"version" doc:"Of the draft that it was"`
+	Scopes  []standing.Scope `json:"scopes" nullable:"false"`
+	Since   *time.Time       `json:"since,omitempty"`
+	By      string           `json:"by"`
+	Calls   int64            `json:"calls" doc:"That it decided since this process began"`
 	// Moved: the draft was edited since; what is tried is as it was.
 	Moved bool `json:"moved"`
 }
 
 // TrialAsk asks for the draft to decide the calls of some.
 type TrialAsk struct {
-	Version int64        `json:"version" doc:"Of the draft that was looked at"`
-	Scopes  []live.Scope `json:"scopes" minItems:"1" maxItems:"50"`
+	Version int64            `json:"version" doc:"Of the draft that was looked at"`
+	Scopes  []standing.Scope `json:"scopes" minItems:"1" maxItems:"50"`
 }
 
 func (s *server) trialRoutes(a huma.API) {
@@ -70,7 +70,7 @@ func (s *server) trialRoutes(a huma.API) {
 }
 
 func (s *server) trial(ctx context.Context) (Trial, error) {
-	out := Trial{Scopes: []live.Scope{}}
+	out := Trial{Scopes: []standing.Scope{}}
 	t := s.Plan.Trial()
 	if t == nil {
 		return out, nil
@@ -83,7 +83,7 @@ func (s *server) trial(ctx context.Context) (Trial, error) {
 }
 
 // scopeProblems says what is wrong with whose calls are to be decided.
-func (s *server) scopeProblems(scopes []live.Scope) (bad []plan.Problem) {
+func (s *server) scopeProblems(scopes []standing.Scope) (bad []plan.Problem) {
 	run := s.Plan.Current()
 	if run == nil {
 		return []plan.Problem{{Place: "scopes", Reason: "no plan is live yet"}}
@@ -113,7 +113,7 @@ func (s *server) scopeProblems(scopes []live.Scope) (bad []plan.Problem) {
 	return bad
 }
 
-func scopesText(scopes []live.Scope) string {
+func scopesText(scopes []standing.Scope) string {
 	text := ""
 	for i, s := range scopes {
 		if i > 0 {

@@ -20,8 +20,8 @@ import (
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/core/trail"
-	"switchback.example/switchback/internal/live"
 )
 
 func find(c *apptest.Client, query string) (page api.NumbersPage) {
@@ -388,10 +388,10 @@ func TestAPlanIsTriedOnSomeFirst(t *testing.T) {
 	var trial api.Trial
 	c.Ask("GET", "/api/trial", nil, &trial)
 	assert.False(t, trial.Running)
-	c.Problem(422, "PUT", "/api/trial", api.TrialAsk{Version: version(), Scopes: []live.Scope{{Trunk: "gone"}}})
-	c.Problem(422, "PUT", "/api/trial", api.TrialAsk{Version: version(), Scopes: []live.Scope{{}}})
-	c.Problem(409, "PUT", "/api/trial", api.TrialAsk{Version: version() - 1, Scopes: []live.Scope{{Extension: "2150"}}})
-	c.Ask("PUT", "/api/trial", api.TrialAsk{Version: version(), Scopes: []live.Scope{{Extension: "2150"}}}, &trial)
+	c.Problem(422, "PUT", "/api/trial", api.TrialAsk{Version: version(), Scopes: []standing.Scope{{Trunk: "gone"}}})
+	c.Problem(422, "PUT", "/api/trial", api.TrialAsk{Version: version(), Scopes: []standing.Scope{{}}})
+	c.Problem(409, "PUT", "/api/trial", api.TrialAsk{Version: version() - 1, Scopes: []standing.Scope{{Extension: "2150"}}})
+	c.Ask("PUT", "/api/trial", api.TrialAsk{Version: version(), Scopes: []standing.Scope{{Extension: "2150"}}}, &trial)
 	assert.True(t, trial.Running)
 	assert.False(t, answered("2150"))
 	assert.True(t, answered("2151"))
@@ -402,7 +402,7 @@ func TestAPlanIsTriedOnSomeFirst(t *testing.T) {
 	changeRule(c, "outside-mobile", func(r *plan.Rule) { r.Note = "edited meanwhile" })
 	c.Ask("GET", "/api/trial", nil, &trial)
 	assert.True(t, trial.Moved, "what is tried is as it was")
-	c.Ask("PUT", "/api/trial", api.TrialAsk{Version: v, Scopes: []live.Scope{{Group: "office"}}}, &trial)
+	c.Ask("PUT", "/api/trial", api.TrialAsk{Version: v, Scopes: []standing.Scope{{Group: "office"}}}, &trial)
 	assert.False(t, answered("2151"), "widened")
 	assert.True(t, answered("2001"), "a manager is not of the office")
 
@@ -410,14 +410,14 @@ func TestAPlanIsTriedOnSomeFirst(t *testing.T) {
 	trial = api.Trial{}
 	again.Ask("GET", "/api/trial", nil, &trial)
 	assert.True(t, trial.Running, "it outlasts the process")
-	assert.Equal(t, []live.Scope{{Group: "office"}}, trial.Scopes)
+	assert.Equal(t, []standing.Scope{{Group: "office"}}, trial.Scopes)
 	c = again
 	assert.False(t, answered("2151"))
 	c.Ask("DELETE", "/api/trial", nil, &trial)
 	assert.False(t, trial.Running)
 	assert.True(t, answered("2151"), "taken back in one step")
 
-	c.Ask("PUT", "/api/trial", api.TrialAsk{Version: version(), Scopes: []live.Scope{{Extension: "2150"}}}, nil)
+	c.Ask("PUT", "/api/trial", api.TrialAsk{Version: version(), Scopes: []standing.Scope{{Extension: "2150"}}}, nil)
 	c.Ask("POST", "/api/live", api.GoLive{Version: version()}, nil)
 	c.Ask("GET", "/api/trial", nil, &trial)
 	assert.False(t, trial.Running, "a go-live ends it")

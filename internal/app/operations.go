@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/guard"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store"
 )
@@ -58,7 +59,7 @@ func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunk
 			return nil, err
 		}
 	}
-	answers, err := db.Answers(ctx, now.Add(-live.HistoryFor))
+	answers, err := db.Answers(ctx, now.Add(-standing.HistoryFor))
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +71,7 @@ func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunk
 	for _, v := range services {
 		trunks.SetService(v)
 	}
-	turns, err := db.TrunkStates(ctx, now.Add(-live.HistoryFor))
+	turns, err := db.TrunkStates(ctx, now.Add(-standing.HistoryFor))
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +128,7 @@ func (o *operations) run(ctx context.Context) {
 			o.keep(ctx)
 			if now.Sub(swept) > time.Hour {
 				swept = now
-				before := now.Add(-2 * live.HistoryFor)
+				before := now.Add(-2 * standing.HistoryFor)
 				_ = errors.Join(o.store.ForgetTrunkStates(ctx, before), o.store.ForgetAnswers(ctx, before)) // tried again in an hour
 			}
 		}
@@ -142,7 +143,7 @@ func (o *operations) observe(now time.Time) {
 	}
 	for _, t := range run.Snapshot.Plan().Trunks {
 		s := o.trunks.Judge(t, o.registrations, o.gate, now)
-		o.history.Observe(live.Turn{Trunk: t.ID, At: now, Word: s.Word, Cause: s.Cause})
+		o.history.Observe(standing.Turn{Trunk: t.ID, At: now, Word: s.Word, Cause: s.Cause})
 	}
 }
 
@@ -150,7 +151,7 @@ func (o *operations) observe(now time.Time) {
 func (o *operations) stopped(now time.Time) {
 	if run := o.plan.Current(); run != nil {
 		for _, t := range run.Snapshot.Plan().Trunks {
-			o.history.Observe(live.Turn{Trunk: t.ID, At: now, Word: live.Stopped, Cause: "Switchback was not running"})
+			o.history.Observe(standing.Turn{Trunk: t.ID, At: now, Word: standing.Stopped, Cause: "Switchback was not running"})
 		}
 	}
 }

@@ -6,13 +6,14 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store"
 )
 
 // Try lets the draft decide the calls of some scopes, while the live plan decides the
 // rest. It opens no addresses and knows no new trunks: those come with the go-live.
-func (b *board) Try(ctx context.Context, version int64, scopes []live.Scope, who string) ([]plan.Problem, error) {
+func (b *board) Try(ctx context.Context, version int64, scopes []standing.Scope, who string) ([]plan.Problem, error) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	run := b.plan.Current()

@@ -30,6 +30,7 @@ var may = map[string]string{
 	"internal/core/targets":    "",
 	"internal/core/machine":    "",
 	"internal/core/guard":      "",
+	"internal/core/standing":   "core/digits",
 	"internal/core/numbering":  "core/digits",
 	"internal/core/rewrite":    "core/digits core/numbering",
 	"internal/core/hours":      "",
@@ -47,7 +48,7 @@ var may = map[string]string{
 	"internal/live/media":      "core/media",
 	"internal/live/names":      "core/targets",
 	"internal/live/sip":        "core/ live",
-	"internal/store":           "core/ live", // what live wants kept
+	"internal/store":           "core/",
 	"internal/store/storetest": "store",
 	"internal/standin":         "core/digits core/media",
 	"internal/webapp":          "",
@@ -69,7 +70,7 @@ var may = map[string]string{
 var notInCore = []string{"net", "net/http", "os", "database/sql", "log", "log/slog", "time", "context", "math/rand", "github.com/emiago/"}
 
 var (
-	withMoments = []string{"internal/core/guard", "internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/decide", "internal/core/ical", "internal/core/inbound", "internal/core/rehearse"}
+	withMoments = []string{"internal/core/guard", "internal/core/standing", "internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/decide", "internal/core/ical", "internal/core/inbound", "internal/core/rehearse"}
 	clocks      = regexp.MustCompile(`\btime\.(Now|Since|Until|Sleep|After|AfterFunc|Tick|NewTimer|NewTicker)\b`)
 )
 

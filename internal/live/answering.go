@@ -1,29 +1,10 @@
 package live
 
-import "time"
+import (
+	"time"
 
-// Answering is what came of calls that we sent. The answer-seizure ratio is
-// Answered of Sent (ITU-T E.425 section 2.6, from memory).
-type Answering struct {
-	Sent, Answered int
-	Wait           time.Duration // from sending to the answer, of all that were answered together
-}
-
-// Ratio is the share of calls that were answered; known is false without calls.
-func (a Answering) Ratio() (share float64, known bool) {
-	if a.Sent == 0 {
-		return 0, false
-	}
-	return float64(a.Answered) / float64(a.Sent), true
-}
-
-// MeanWait is how long answered calls waited for their answer; 0 if there are none.
-func (a Answering) MeanWait() time.Duration {
-	if a.Answered == 0 {
-		return 0
-	}
-	return a.Wait / time.Duration(a.Answered)
-}
+	"switchback.example/switchback/internal/core/standing"
+)
 
 // slot is how finely a day is counted, and slots how many there are.
 const (
@@ -35,7 +16,7 @@ const (
 type day struct {
 	ring [slots]struct {
 		at int64 // which slot of all time
-		Answering
+		standing.Answering
 	}
 }
 
@@ -43,7 +24,7 @@ func (d *day) add(at time.Time, answered bool, wait time.Duration) {
 	n := at.UnixNano() / int64(slot)
 	s := &d.ring[int(n)%slots]
 	if s.at != n {
-		s.at, s.Answering = n, Answering{}
+		s.at, s.Answering = n, standing.Answering{}
 	}
 	s.Sent++
 	if answered {
@@ -52,32 +33,24 @@ func (d *day) add(at time.Time, answered bool, wait time.Duration) {
 	}
 }
 
-// AnswerSlot is what came of the calls to a trunk in one slot of the day, as it is
-// to be kept.
-type AnswerSlot struct {
-	Trunk string
-	At    time.Time // its beginning
-	Answering
-}
-
 // slots lists what a day counted in the slots from a time on.
-func (d *day) slots(trunk string, from time.Time) (list []AnswerSlot) {
+func (d *day) slots(trunk string, from time.Time) (list []standing.AnswerSlot) {
 	for _, s := range d.ring {
 		if at := time.Unix(0, s.at*int64(slot)); s.Sent > 0 && !at.Add(slot).Before(from) {
-			list = append(list, AnswerSlot{trunk, at.UTC(), s.Answering})
+			list = append(list, standing.AnswerSlot{Trunk: trunk, At: at.UTC(), Answering: s.Answering})
 		}
 	}
 	return list
 }
 
 // restore takes a slot that a process before this one kept.
-func (d *day) restore(a AnswerSlot) {
+func (d *day) restore(a standing.AnswerSlot) {
 	n := a.At.UnixNano() / int64(slot)
 	s := &d.ring[int(n)%slots]
 	s.at, s.Answering = n, a.Answering
 }
 
-func (d *day) sum(now time.Time) (a Answering) {
+func (d *day) sum(now time.Time) (a standing.Answering) {
 	n := now.UnixNano() / int64(slot)
 	for _, s := range d.ring {
 		if s.at > n-int64(slots) && s.at <= n {

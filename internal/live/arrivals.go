@@ -6,31 +6,20 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/standing"
 )
-
-// MaxArrivals bounds the numbers that are remembered; further ones are not learnt.
-const MaxArrivals = 1_000_000
-
-// Arrival is a public number that calls from outside were for.
-type Arrival struct {
-	Number digits.Number // E.164
-	Trunk  string        // that brought the last of them
-	First  time.Time
-	Last   time.Time
-	Calls  int64
-}
 
 // Arrivals learns from calls which public numbers arrive. It is safe for concurrent use.
 type Arrivals struct {
 	mu      sync.Mutex
-	by      map[uint64]*Arrival
+	by      map[uint64]*standing.Arrival
 	sorted  []uint64        // nil when it must be made anew
 	changed map[uint64]bool // not kept yet
 }
 
 // NewArrivals returns those that were kept.
-func NewArrivals(kept []Arrival) *Arrivals {
-	a := &Arrivals{by: map[uint64]*Arrival{}, changed: map[uint64]bool{}}
+func NewArrivals(kept []standing.Arrival) *Arrivals {
+	a := &Arrivals{by: map[uint64]*standing.Arrival{}, changed: map[uint64]bool{}}
 	for _, k := range kept {
 		if key, ok := digits.Pack(k.Number); ok {
 			a.by[key] = &k
@@ -49,10 +38,10 @@ func (a *Arrivals) Note(n digits.Number, trunk string, at time.Time) {
 	defer a.mu.Unlock()
 	v := a.by[key]
 	if v == nil {
-		if len(a.by) >= MaxArrivals {
+		if len(a.by) >= standing.MaxArrivals {
 			return
 		}
-		v = &Arrival{Number: n, First: at}
+		v = &standing.Arrival{Number: n, First: at}
 		a.by[key], a.sorted = v, nil
 	}
 	v.Trunk, v.Last = trunk, at
@@ -61,7 +50,7 @@ func (a *Arrivals) Note(n digits.Number, trunk string, at time.Time) {
 }
 
 // In sums up what arrived of a block; Calls is 0 if nothing did.
-func (a *Arrivals) In(b digits.Block) (sum Arrival) {
+func (a *Arrivals) In(b digits.Block) (sum standing.Arrival) {
 	first, okFirst := digits.Pack(b.First)
 	last, okLast := digits.Pack(b.Last)
 	if a == nil || !okFirst || !okLast {
@@ -103,10 +92,10 @@ func (a *Arrivals) keys() []uint64 {
 
 // Where lists those of which wanted is true, by number, limit of them at most, and counts
 // all of them.
-func (a *Arrivals) Where(limit int, wanted func(digits.Number) bool) (list []Arrival, count int) {
+func (a *Arrivals) Where(limit int, wanted func(digits.Number) bool) (list []standing.Arrival, count int) {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	list = []Arrival{}
+	list = []standing.Arrival{}
 	for _, k := range a.keys() {
 		v := a.by[k]
 		if !wanted(v.Number) {
@@ -120,10 +109,10 @@ func (a *Arrivals) Where(limit int, wanted func(digits.Number) bool) (list []Arr
 }
 
 // Changed hands over what is not kept yet, some of it at a time; Again takes it back.
-func (a *Arrivals) Changed() []Arrival {
+func (a *Arrivals) Changed() []standing.Arrival {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	var list []Arrival
+	var list []standing.Arrival
 	for k := range a.changed {
 		if len(list) == 500 {
 			break
@@ -135,7 +124,7 @@ func (a *Arrivals) Changed() []Arrival {
 }
 
 // Again takes back what could not be kept.
-func (a *Arrivals) Again(list []Arrival) {
+func (a *Arrivals) Again(list []standing.Arrival) {
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	for _, v := range list {

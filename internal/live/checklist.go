@@ -8,6 +8,7 @@ import (
 
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // Check is one line of what must be true before a trunk is handed over. It is
@@ -137,7 +138,7 @@ func (f *Facts) known() Check {
 	switch {
 	case len(f.NoSecret) > 0:
 		c.State, c.Seen, c.Do = CheckFailed, "no secret is set for "+strings.Join(f.NoSecret, ", "), "set it on the trunk's panel"
-	case f.registers() && len(f.Missing) == 0, s.Registers == plan.RegistersWe && f.Judged.Word == Registered:
+	case f.registers() && len(f.Missing) == 0, s.Registers == plan.RegistersWe && f.Judged.Word == standing.Registered:
 		c.State, c.Seen = CheckProved, f.Judged.Evidence
 	case f.registers():
 		c.State, c.Seen, c.Do = CheckFailed, strings.Join(f.Missing, ", ")+" has not registered", "compare user and secret at both ends; Gate shows who fails"

@@ -1,13 +1,10 @@
 package live
 
-import "time"
+import (
+	"time"
 
-// Clock is how far a clock elsewhere is from ours: Ahead is positive where it goes
-// before. The zero Clock was not seen yet.
-type Clock struct {
-	Ahead time.Duration
-	At    time.Time // when it was seen
-}
+	"switchback.example/switchback/internal/core/standing"
+)
 
 // ClocksDiffer is from how much on clocks are said to differ: a Date header has no parts of a
 // second, and takes a while to come.
@@ -18,11 +15,11 @@ func (t *Trunks) SaysTime(id string, theirs, at time.Time) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	// The second that is written has lasted half of itself on average.
-	t.of(id).clock = Clock{theirs.Add(time.Second / 2).Sub(at), at}
+	t.of(id).clock = standing.Clock{Ahead: theirs.Add(time.Second / 2).Sub(at), At: at}
 }
 
 // Clock is the far end's, as it said last.
-func (t *Trunks) Clock(id string) Clock {
+func (t *Trunks) Clock(id string) standing.Clock {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	return t.of(id).clock

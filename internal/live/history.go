@@ -4,57 +4,20 @@ import (
 	"slices"
 	"sync"
 	"time"
+
+	"switchback.example/switchback/internal/core/standing"
 )
-
-// Word says what was proved about a trunk, never more.
-type Word string
-
-// The words. A trunk that needs no registration is never called registered.
-const (
-	Registered Word = "registered"
-	Answers    Word = "answers"  // OPTIONS
-	SeenOnly   Word = "seen"     // traffic came
-	Unproven   Word = "unproven" // trusted, and nothing was seen
-	Failing    Word = "failing"
-	Off        Word = "off"
-	Draining   Word = "draining"
-	Stopped    Word = "stopped" // Switchback itself was not running
-)
-
-// Proved tells whether the word says that the far end is there.
-func (w Word) Proved() bool { return w == Registered || w == Answers || w == SeenOnly }
-
-// Service is a trunk that was taken out of service by hand.
-type Service struct {
-	Trunk string
-	Word  Word // Off or Draining
-	Since time.Time
-	Until time.Time // zero: until somebody puts it back
-	Why   string
-	By    string
-}
-
-// Turn is a trunk's state that began.
-type Turn struct {
-	Trunk string
-	At    time.Time
-	Word  Word
-	Cause string
-}
-
-// HistoryFor is how long it is remembered what trunks were.
-const HistoryFor = 24 * time.Hour
 
 // History remembers what trunks were over the day. It is safe for concurrent use.
 type History struct {
 	mu    sync.Mutex
-	turns map[string][]Turn
-	fresh []Turn // that are to be kept
+	turns map[string][]standing.Turn
+	fresh []standing.Turn // that are to be kept
 }
 
 // NewHistory returns a history with what a process before this one kept.
-func NewHistory(kept []Turn) *History {
-	h := &History{turns: map[string][]Turn{}}
+func NewHistory(kept []standing.Turn) *History {
+	h := &History{turns: map[string][]standing.Turn{}}
 	for _, t := range kept {
 		h.turns[t.Trunk] = append(h.turns[t.Trunk], t)
 	}
@@ -62,7 +25,7 @@ func NewHistory(kept []Turn) *History {
 }
 
 // Observe notes what a trunk is; nothing happens if it was that already.
-func (h *History) Observe(t Turn) {
+func (h *History) Observe(t standing.Turn) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	list := h.turns[t.Trunk]
@@ -70,7 +33,7 @@ func (h *History) Observe(t Turn) {
 		return
 	}
 	// What a day needs is the last state before it, too.
-	for len(list) > 1 && t.At.Sub(list[1].At) > HistoryFor {
+	for len(list) > 1 && t.At.Sub(list[1].At) > standing.HistoryFor {
 		list = list[1:]
 	}
 	h.turns[t.Trunk] = append(list, t)
@@ -78,7 +41,7 @@ func (h *History) Observe(t Turn) {
 }
 
 // Fresh returns what came since it was last asked.
-func (h *History) Fresh() []Turn {
+func (h *History) Fresh() []standing.Turn {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	out := h.fresh
@@ -87,7 +50,7 @@ func (h *History) Fresh() []Turn {
 }
 
 // Again says that what Fresh returned could not be kept.
-func (h *History) Again(list []Turn) {
+func (h *History) Again(list []standing.Turn) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	h.fresh = append(list, h.fresh...)
@@ -96,7 +59,7 @@ func (h *History) Again(list []Turn) {
 // Span is a stretch of time in which a trunk was one thing.
 type Span struct {
 	From, To time.Time
-	Word     Word
+	Word     standing.Word
 	Cause    string
 }
 
@@ -105,7 +68,7 @@ type Span struct {
 func (h *History) Day(trunk string, now time.Time) []Span {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	begin := now.Add(-HistoryFor)
+	begin := now.Add(-standing.HistoryFor)
 	out := []Span{}
 	list := h.turns[trunk]
 	for i, t := range list {
@@ -152,7 +115,7 @@ func (h *History) Since(trunk string) (at time.Time, ok bool) {
 func Availability(day []Span) (share float64, known bool) {
 	var proved, all time.Duration
 	for _, s := range day {
-		if s.Word == Off || s.Word == Draining || s.Word == Stopped {
+		if s.Word == standing.Off || s.Word == standing.Draining || s.Word == standing.Stopped {
 			continue
 		}
 		d := s.To.Sub(s.From)

@@ -2,15 +2,9 @@ package live
 
 import (
 	"sync"
-	"time"
-)
 
-// Deed is who did what to operational state.
-type Deed struct {
-	At   time.Time
-	Who  string
-	What string
-}
+	"switchback.example/switchback/internal/core/standing"
+)
 
 // MaxDeeds is how many deeds wait while the database is away; past it the newest are lost, and
 // counted, so that what led to it stays.
@@ -19,12 +13,12 @@ const MaxDeeds = 10_000
 // Journal holds deeds until they are kept. It is safe for concurrent use.
 type Journal struct {
 	mu    sync.Mutex
-	waits []Deed
+	waits []standing.Deed
 	lost  int64
 }
 
 // Say notes a deed; false if it cannot wait any more.
-func (j *Journal) Say(d Deed) bool {
+func (j *Journal) Say(d standing.Deed) bool {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	if len(j.waits) >= MaxDeeds {
@@ -36,7 +30,7 @@ func (j *Journal) Say(d Deed) bool {
 }
 
 // Changed takes the deeds that wait, the oldest first.
-func (j *Journal) Changed() []Deed {
+func (j *Journal) Changed() []standing.Deed {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	list := j.waits
@@ -45,7 +39,7 @@ func (j *Journal) Changed() []Deed {
 }
 
 // Again says that what Changed returned could not be kept.
-func (j *Journal) Again(list []Deed) {
+func (j *Journal) Again(list []standing.Deed) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	j.waits = append(list, j.waits...)

@@ -16,6 +16,7 @@ import (
 
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 func TestChannelsAreExactUnderConcurrency(t *testing.T) {
@@ -61,10 +62,10 @@ func TestChannelsAreExactUnderConcurrency(t *testing.T) {
 func TestATrunkOutOfServiceComesBackAtItsTime(t *testing.T) {
 	trunks := NewTrunks(NewFeed(0))
 	now := time.Now()
-	trunks.SetService(Service{Trunk: "ostrel", Word: Draining, Since: now, Until: now.Add(time.Minute), By: "engineer"})
+	trunks.SetService(standing.Service{Trunk: "ostrel", Word: standing.Draining, Since: now, Until: now.Add(time.Minute), By: "engineer"})
 	v, out := trunks.OutOfService("ostrel", now)
 	assert.True(t, out)
-	assert.Equal(t, Draining, v.Word)
+	assert.Equal(t, standing.Draining, v.Word)
 	_, out = trunks.OutOfService("ostrel", now.Add(time.Minute))
 	assert.False(t, out)
 }
@@ -78,54 +79,54 @@ func TestWordsSayWhatWasProved(t *testing.T) {
 		return plan.Trunk{ID: "t" + registers, SIP: plan.SIP{Registers: registers, TheirAccounts: one, OurAccounts: one}}
 	}
 	nobody, they, we := by(""), by(plan.RegistersThey), by(plan.RegistersWe)
-	word := func(t plan.Trunk) Word { return trunks.Judge(t, r, nil, now).Word }
-	assert.Equal(t, Unproven, word(nobody))
+	word := func(t plan.Trunk) standing.Word { return trunks.Judge(t, r, nil, now).Word }
+	assert.Equal(t, standing.Unproven, word(nobody))
 	trunks.Seen(nobody.ID, netip.MustParseAddrPort("127.0.30.1:5060"), now, "INVITE")
-	assert.Equal(t, SeenOnly, word(nobody))
+	assert.Equal(t, standing.SeenOnly, word(nobody))
 	trunks.Watched(nobody.ID, now, true, time.Millisecond, "200 OK")
-	assert.Equal(t, Answers, word(nobody), "and never registered, since it need not")
+	assert.Equal(t, standing.Answers, word(nobody), "and never registered, since it need not")
 	trunks.Watched(nobody.ID, now, false, 0, "none")
 	trunks.Watched(nobody.ID, now, false, 0, "none")
-	assert.Equal(t, Failing, word(nobody))
-	trunks.SetService(Service{Trunk: nobody.ID, Word: Off, By: "engineer", Why: "works"})
-	assert.Equal(t, State{Off, "works", "set by engineer"}, trunks.Judge(nobody, r, nil, now))
+	assert.Equal(t, standing.Failing, word(nobody))
+	trunks.SetService(standing.Service{Trunk: nobody.ID, Word: standing.Off, By: "engineer", Why: "works"})
+	assert.Equal(t, State{standing.Off, "works", "set by engineer"}, trunks.Judge(nobody, r, nil, now))
 	zone, err := time.LoadLocation("Asia/Kolkata")
 	require.NoError(t, err)
-	trunks.SetService(Service{Trunk: nobody.ID, Word: Off, By: "engineer", Until: time.Date(2030, 1, 2, 3, 4, 5, 0, time.UTC)})
+	trunks.SetService(standing.Service{Trunk: nobody.ID, Word: standing.Off, By: "engineer", Until: time.Date(2030, 1, 2, 3, 4, 5, 0, time.UTC)})
 	assert.Equal(t, "set by engineer, until 2030-01-02 08:34:05 IST", trunks.Judge(nobody, r, nil, now.In(zone)).Evidence, "in the zone of the switch, which it names")
 
-	assert.Equal(t, Failing, word(they))
-	require.NoError(t, r.Bind(they.ID, "a", nil, []Binding{{Trunk: they.ID, Account: "a", Contact: "sip:x", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}}, 4, now))
+	assert.Equal(t, standing.Failing, word(they))
+	require.NoError(t, r.Bind(they.ID, "a", nil, []standing.Binding{{Trunk: they.ID, Account: "a", Contact: "sip:x", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}}, 4, now))
 	got := trunks.Judge(they, r, nil, now)
-	assert.Equal(t, Registered, got.Word)
+	assert.Equal(t, standing.Registered, got.Word)
 	assert.Equal(t, "1 of 2 accounts are registered with us; missing: two", got.Cause)
-	assert.Equal(t, Failing, trunks.Judge(they, r, nil, now.Add(2*time.Minute)).Word, "it ran out")
+	assert.Equal(t, standing.Failing, trunks.Judge(they, r, nil, now.Add(2*time.Minute)).Word, "it ran out")
 
-	assert.Equal(t, Unproven, word(we))
-	r.SetOur(OurRegistration{Trunk: we.ID, Account: "a", State: OurRefused, Evidence: "403 Forbidden", Next: now})
-	assert.Equal(t, Unproven, word(we), "of one nothing is known yet")
-	r.SetOur(OurRegistration{Trunk: we.ID, Account: "b", State: OurRefused, Evidence: "403 Forbidden", Next: now})
-	assert.Equal(t, Failing, word(we))
+	assert.Equal(t, standing.Unproven, word(we))
+	r.SetOur(standing.OurRegistration{Trunk: we.ID, Account: "a", State: standing.OurRefused, Evidence: "403 Forbidden", Next: now})
+	assert.Equal(t, standing.Unproven, word(we), "of one nothing is known yet")
+	r.SetOur(standing.OurRegistration{Trunk: we.ID, Account: "b", State: standing.OurRefused, Evidence: "403 Forbidden", Next: now})
+	assert.Equal(t, standing.Failing, word(we))
 	for _, id := range []string{"a", "b"} {
-		r.SetOur(OurRegistration{Trunk: we.ID, Account: id, State: OurRegistered, Until: now.Add(time.Minute)})
+		r.SetOur(standing.OurRegistration{Trunk: we.ID, Account: id, State: standing.OurRegistered, Until: now.Add(time.Minute)})
 	}
-	assert.Equal(t, Registered, word(we))
-	assert.Equal(t, Failing, trunks.Judge(we, r, nil, now.Add(time.Hour)).Word)
+	assert.Equal(t, standing.Registered, word(we))
+	assert.Equal(t, standing.Failing, trunks.Judge(we, r, nil, now.Add(time.Hour)).Word)
 }
 
 func TestTheDayOfATrunk(t *testing.T) {
 	now := time.Date(2026, 11, 23, 12, 0, 0, 0, time.UTC)
 	at := func(hours float64) time.Time { return now.Add(-time.Duration(hours * float64(time.Hour))) }
-	h := NewHistory([]Turn{{"a", at(30), Answers, ""}, {"a", at(26), Failing, "no answer"}})
-	for _, turn := range []Turn{
-		{"a", at(18), Answers, ""}, {"a", at(17), Answers, ""}, {"a", at(12), Off, "works"}, {"a", at(6), Answers, ""}, {"a", at(3), Failing, "silent"},
-		{"a", at(2), Failing, "refused"},
+	h := NewHistory([]standing.Turn{{Trunk: "a", At: at(30), Word: standing.Answers, Cause: ""}, {Trunk: "a", At: at(26), Word: standing.Failing, Cause: "no answer"}})
+	for _, turn := range []standing.Turn{
+		{Trunk: "a", At: at(18), Word: standing.Answers, Cause: ""}, {Trunk: "a", At: at(17), Word: standing.Answers, Cause: ""}, {Trunk: "a", At: at(12), Word: standing.Off, Cause: "works"}, {Trunk: "a", At: at(6), Word: standing.Answers, Cause: ""}, {Trunk: "a", At: at(3), Word: standing.Failing, Cause: "silent"},
+		{Trunk: "a", At: at(2), Word: standing.Failing, Cause: "refused"},
 	} {
 		h.Observe(turn)
 	}
 	day := h.Day("a", now)
 	require.Len(t, day, 6)
-	assert.Equal(t, Span{at(24), at(18), Failing, "no answer"}, day[0], "what it was when the day began")
+	assert.Equal(t, Span{at(24), at(18), standing.Failing, "no answer"}, day[0], "what it was when the day began")
 	since, ok := h.Since("a")
 	assert.True(t, ok)
 	assert.Equal(t, at(3), since, "the word, whatever its cause")
@@ -145,7 +146,7 @@ func TestAnsweringOfADay(t *testing.T) {
 	trunks.Offered("a", now.Add(-time.Minute), true, 4*time.Second)
 	trunks.Offered("a", now, false, time.Minute)
 	got := trunks.Day("a", now)
-	assert.Equal(t, Answering{3, 2, 6 * time.Second}, got)
+	assert.Equal(t, standing.Answering{Sent: 3, Answered: 2, Wait: 6 * time.Second}, got)
 	share, known := got.Ratio()
 	assert.True(t, known)
 	assert.InDelta(t, 2.0/3, share, 1e-9)
@@ -335,4 +336,19 @@ func TestACallWhoseRecordIsLostDoesNotSeemToRunForEver(t *testing.T) {
 	r.Call(record.Call{ID: "long", Started: began, Ended: began})
 	assert.Empty(t, r.Running())
 	assert.EqualValues(t, 3, r.Lost())
+}
+
+// What came of calls is counted by slots, of which those that may have changed are kept, and is
+// the same after a restart.
+func TestWhatCameOfCallsOutlastsTheProcess(t *testing.T) {
+	began := time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)
+	trunks := NewTrunks(NewFeed(0))
+	trunks.Offered("ostrel", began, true, 2*time.Second)
+	trunks.Offered("ostrel", began.Add(time.Hour), false, 0)
+	trunks.Offered("ostrel", began.Add(time.Hour), true, 4*time.Second)
+	assert.Len(t, trunks.AnswersSince(began.Add(time.Hour)), 1, "only what can have changed")
+	after := NewTrunks(NewFeed(0))
+	after.RestoreAnswers(trunks.AnswersSince(time.Time{}))
+	assert.Equal(t, standing.Answering{Sent: 3, Answered: 2, Wait: 6 * time.Second}, after.Day("ostrel", began.Add(2*time.Hour)))
+	assert.Equal(t, standing.Answering{}, after.Day("ostrel", began.Add(48*time.Hour)))
 }

@@ -6,41 +6,26 @@ import (
 	"slices"
 	"sync"
 	"time"
+
+	"switchback.example/switchback/internal/core/standing"
 )
-
-// Override is a state that a calendar was put in by hand. It is operational state: it acts
-// at once and is in no revision of the plan.
-type Override struct {
-	Hours string // id of the calendar
-	State string
-	Since time.Time
-	Until time.Time // zero: until it is taken back
-	Why   string
-	By    string    // who did it: a user, or the number that dialled a code
-	Ended time.Time // when it was taken back, ran out or was replaced; zero while it holds
-}
-
-// holds tells whether the override acts at a moment.
-func (o Override) holds(at time.Time) bool {
-	return !at.Before(o.Since) && (o.Until.IsZero() || at.Before(o.Until)) && (o.Ended.IsZero() || at.Before(o.Ended))
-}
 
 // Overrides are the calendars that are set by hand. It is safe for concurrent use.
 type Overrides struct {
 	feed *Feed
 
 	mu      sync.Mutex
-	active  map[string]Override
-	states  map[string]string // what active comes to; nil when it must be made anew. Never changed.
-	changed []Override        // that are not kept yet
+	active  map[string]standing.Override
+	states  map[string]string   // what active comes to; nil when it must be made anew. Never changed.
+	changed []standing.Override // that are not kept yet
 	// told is called, without the lock, with each calendar that changes.
 	told map[int]func(hours string)
 	next int
 }
 
 // NewOverrides returns none, but for those that were kept.
-func NewOverrides(feed *Feed, kept []Override) *Overrides {
-	o := &Overrides{feed: feed, active: map[string]Override{}, told: map[int]func(string){}}
+func NewOverrides(feed *Feed, kept []standing.Override) *Overrides {
+	o := &Overrides{feed: feed, active: map[string]standing.Override{}, told: map[int]func(string){}}
 	for _, k := range kept {
 		if k.Ended.IsZero() {
 			o.active[k.Hours] = k
@@ -50,7 +35,7 @@ func NewOverrides(feed *Feed, kept []Override) *Overrides {
 }
 
 // Set puts a calendar in a state; an empty state lets it go by its own times again.
-func (o *Overrides) Set(set Override) {
+func (o *Overrides) Set(set standing.Override) {
 	o.mu.Lock()
 	if was, ok := o.active[set.Hours]; ok {
 		was.Ended = set.Since
@@ -71,7 +56,7 @@ func (o *Overrides) Expire(now time.Time) {
 	var over []string
 	o.mu.Lock()
 	for id, v := range o.active {
-		if !v.holds(now) && !now.Before(v.Since) {
+		if !v.Holds(now) && !now.Before(v.Since) {
 			v.Ended = v.Until
 			o.changed = append(o.changed, v)
 			delete(o.active, id)
@@ -119,7 +104,7 @@ func (o *Overrides) At(now time.Time) map[string]string {
 	o.mu.Lock()
 	defer o.mu.Unlock()
 	for _, v := range o.active {
-		if !v.holds(now) { // it ran out, and nobody has noted it yet
+		if !v.Holds(now) { // it ran out, and nobody has noted it yet
 			return statesOf(o.active, now)
 		}
 	}
@@ -129,10 +114,10 @@ func (o *Overrides) At(now time.Time) map[string]string {
 	return o.states
 }
 
-func statesOf(active map[string]Override, now time.Time) map[string]string {
+func statesOf(active map[string]standing.Override, now time.Time) map[string]string {
 	out := map[string]string{}
 	for id, v := range active {
-		if v.holds(now) {
+		if v.Holds(now) {
 			out[id] = v.State
 		}
 	}
@@ -140,21 +125,21 @@ func statesOf(active map[string]Override, now time.Time) map[string]string {
 }
 
 // List is what holds at a moment, by calendar.
-func (o *Overrides) List(now time.Time) []Override {
+func (o *Overrides) List(now time.Time) []standing.Override {
 	o.mu.Lock()
 	defer o.mu.Unlock()
-	out := []Override{}
+	out := []standing.Override{}
 	for _, v := range o.active {
-		if v.holds(now) {
+		if v.Holds(now) {
 			out = append(out, v)
 		}
 	}
-	slices.SortFunc(out, func(a, b Override) int { return cmp.Compare(a.Hours, b.Hours) })
+	slices.SortFunc(out, func(a, b standing.Override) int { return cmp.Compare(a.Hours, b.Hours) })
 	return out
 }
 
 // Changed hands over what is not kept yet; Again takes it back.
-func (o *Overrides) Changed() []Override {
+func (o *Overrides) Changed() []standing.Override {
 	o.mu.Lock()
 	defer o.mu.Unlock()
 	list := o.changed
@@ -163,7 +148,7 @@ func (o *Overrides) Changed() []Override {
 }
 
 // Again takes back what could not be kept.
-func (o *Overrides) Again(list []Override) {
+func (o *Overrides) Again(list []standing.Override) {
 	o.mu.Lock()
 	defer o.mu.Unlock()
 	o.changed = append(list, o.changed...)

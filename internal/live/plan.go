@@ -12,6 +12,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // Running is a compiled plan and the revision that it is.
@@ -23,18 +24,10 @@ type Running struct {
 	Trial bool
 }
 
-// Scope is whose calls a trial decides: those that come by a trunk, or whose caller is a
-// number or of a group. Exactly one is set.
-type Scope struct {
-	Trunk     string `json:"trunk,omitempty" maxLength:"63"`
-	Group     string `json:"group,omitempty" maxLength:"63"`
-	Extension string `json:"extension,omitempty" maxLength:"40" doc:"The caller's number, as its phone system gives it"`
-}
-
 // Trial is a plan that decides some calls while the live one decides the rest.
 type Trial struct {
 	Running
-	Scopes []Scope
+	Scopes []standing.Scope
 	// Version is that of the draft that it was, and Base the revision that it was made on.
 	Version int64
 	Base    int64
@@ -74,7 +67,7 @@ func (p *Plan) For(run *Running, trunk string, caller digits.Number) *Running {
 		return run
 	}
 	for _, s := range t.Scopes {
-		if s.holds(t.Snapshot, trunk, caller) {
+		if inScope(s, t.Snapshot, trunk, caller) {
 			t.Calls.Add(1)
 			return &t.Running
 		}
@@ -82,7 +75,8 @@ func (p *Plan) For(run *Running, trunk string, caller digits.Number) *Running {
 	return run
 }
 
-func (s Scope) holds(snapshot *decide.Snapshot, trunk string, caller digits.Number) bool {
+// inScope tells whether a call is one of a scope.
+func inScope(s standing.Scope, snapshot *decide.Snapshot, trunk string, caller digits.Number) bool {
 	switch {
 	case s.Trunk != "":
 		return s.Trunk == trunk

@@ -8,44 +8,8 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 )
-
-// Binding is one place from which a far end has registered with us (RFC 3261
-// section 10).
-type Binding struct {
-	Trunk, Account string
-	Contact        string // URI at which it wants its calls
-	Source         string // address and port that the registration came from
-	Transport      string // UDP or TCP
-	Agent          string // what it calls itself
-	CallID         string
-	CSeq           uint32
-	Since, Until   time.Time
-	Refreshed      time.Time
-}
-
-// OurState is where a registration of ours stands.
-type OurState string
-
-// The states of our registrations.
-const (
-	OurTrying     OurState = "trying"     // nothing was heard yet
-	OurRegistered OurState = "registered" // until Until
-	OurRefused    OurState = "refused"    // the far end said no
-	OurSilent     OurState = "silent"     // it did not answer
-)
-
-// OurRegistration is one registration of ours with a far end.
-type OurRegistration struct {
-	Trunk, Account string
-	State          OurState
-	Since          time.Time // of the state
-	Until          time.Time // how long the registration holds
-	Next           time.Time // when it is tried or refreshed again
-	Failures       int       // in a row
-	Evidence       string    // what the far end said last
-	Server         string    // the address of the server that said it, or took it last
-}
 
 // account names an account of a trunk.
 type account struct{ trunk, id string }
@@ -56,17 +20,17 @@ type Registrations struct {
 	feed *Feed
 
 	mu     sync.Mutex
-	theirs map[account][]Binding
+	theirs map[account][]standing.Binding
 	flows  map[string]account // by source, transport and all
 	places map[netip.Addr]int // flows from each address
-	ours   map[account]OurRegistration
+	ours   map[account]standing.OurRegistration
 	dirty  map[account]bool // that are to be kept
 }
 
 // NewRegistrations returns none; changes are told to the feed.
 func NewRegistrations(feed *Feed) *Registrations {
 	return &Registrations{
-		feed: feed, theirs: map[account][]Binding{}, flows: map[string]account{}, places: map[netip.Addr]int{}, ours: map[account]OurRegistration{}, dirty: map[account]bool{},
+		feed: feed, theirs: map[account][]standing.Binding{}, flows: map[string]account{}, places: map[netip.Addr]int{}, ours: map[account]standing.OurRegistration{}, dirty: map[account]bool{},
 	}
 }
 
@@ -78,14 +42,14 @@ func FlowName(transport, source string) string { return transport + " " + source
 
 // Bind takes contacts of an account away and adds others, or renews those that are
 // there: all of it, or nothing where that would be more than it may have.
-func (r *Registrations) Bind(trunk, id string, gone []string, list []Binding, most int, now time.Time) error {
+func (r *Registrations) Bind(trunk, id string, gone []string, list []standing.Binding, most int, now time.Time) error {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	key := account{trunk, id}
 	stands := r.current(key, now)
-	kept := slices.DeleteFunc(slices.Clone(stands), func(b Binding) bool { return slices.Contains(gone, b.Contact) })
+	kept := slices.DeleteFunc(slices.Clone(stands), func(b standing.Binding) bool { return slices.Contains(gone, b.Contact) })
 	for _, b := range list {
-		i := slices.IndexFunc(kept, func(old Binding) bool { return old.Contact == b.Contact })
+		i := slices.IndexFunc(kept, func(old standing.Binding) bool { return old.Contact == b.Contact })
 		if i < 0 {
 			b.Since = now
 			kept = append(kept, b)
@@ -113,7 +77,7 @@ func (r *Registrations) Unbind(trunk, id, contact string) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	key := account{trunk, id}
-	r.theirs[key] = slices.DeleteFunc(r.theirs[key], func(b Binding) bool {
+	r.theirs[key] = slices.DeleteFunc(r.theirs[key], func(b standing.Binding) bool {
 		gone := contact == "" || b.Contact == contact
 		if gone {
 			r.unflow(b)
@@ -124,9 +88,9 @@ func (r *Registrations) Unbind(trunk, id, contact string) {
 }
 
 // current drops what has expired.
-func (r *Registrations) current(key account, now time.Time) []Binding {
+func (r *Registrations) current(key account, now time.Time) []standing.Binding {
 	list := r.theirs[key]
-	kept := slices.DeleteFunc(list, func(b Binding) bool {
+	kept := slices.DeleteFunc(list, func(b standing.Binding) bool {
 		over := !now.Before(b.Until)
 		if over {
 			r.unflow(b)
@@ -141,7 +105,7 @@ func (r *Registrations) current(key account, now time.Time) []Binding {
 }
 
 // flow notes where a binding came from, and unflow forgets it.
-func (r *Registrations) flow(b Binding) {
+func (r *Registrations) flow(b standing.Binding) {
 	name := FlowName(b.Transport, b.Source)
 	if from, err := netip.ParseAddrPort(b.Source); err == nil && r.flows[name] == (account{}) {
 		r.places[from.Addr().Unmap()]++
@@ -149,7 +113,7 @@ func (r *Registrations) flow(b Binding) {
 	r.flows[name] = account{b.Trunk, b.Account}
 }
 
-func (r *Registrations) unflow(b Binding) {
+func (r *Registrations) unflow(b standing.Binding) {
 	name := FlowName(b.Transport, b.Source)
 	if r.flows[name] != (account{b.Trunk, b.Account}) {
 		return
@@ -169,11 +133,11 @@ func (r *Registrations) changed(key account) {
 }
 
 // Bindings are the contacts of an account that hold at a time, the newest first.
-func (r *Registrations) Bindings(trunk, id string, now time.Time) []Binding {
+func (r *Registrations) Bindings(trunk, id string, now time.Time) []standing.Binding {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	list := slices.Clone(r.current(account{trunk, id}, now))
-	slices.SortStableFunc(list, func(a, b Binding) int { return b.Refreshed.Compare(a.Refreshed) })
+	slices.SortStableFunc(list, func(a, b standing.Binding) int { return b.Refreshed.Compare(a.Refreshed) })
 	return list
 }
 
@@ -219,7 +183,7 @@ func (r *Registrations) Places() (list []netip.Prefix) {
 }
 
 // Our returns our registration for an account; ok is false before it was tried.
-func (r *Registrations) Our(trunk, id string) (o OurRegistration, ok bool) {
+func (r *Registrations) Our(trunk, id string) (o standing.OurRegistration, ok bool) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	o, ok = r.ours[account{trunk, id}]
@@ -235,7 +199,7 @@ func (r *Registrations) Refused(trunk *plan.Trunk, now time.Time) (why string, r
 	}
 	for _, a := range trunk.SIP.OurAccounts {
 		o, ok := r.Our(trunk.ID, a.ID)
-		if !ok || now.Before(o.Until) || o.State != OurRefused && o.State != OurSilent {
+		if !ok || now.Before(o.Until) || o.State != standing.OurRefused && o.State != standing.OurSilent {
 			return "", false
 		}
 		why = o.Evidence
@@ -249,7 +213,7 @@ func (r *Registrations) OurServer(trunk string) string {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	for key, o := range r.ours {
-		if key.trunk == trunk && o.State == OurRegistered {
+		if key.trunk == trunk && o.State == standing.OurRegistered {
 			return o.Server
 		}
 	}
@@ -257,7 +221,7 @@ func (r *Registrations) OurServer(trunk string) string {
 }
 
 // SetOur notes where our registration stands. Since is kept while the state is.
-func (r *Registrations) SetOur(o OurRegistration) {
+func (r *Registrations) SetOur(o standing.OurRegistration) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	key := account{o.Trunk, o.Account}
@@ -277,40 +241,34 @@ func (r *Registrations) ForgetOur(trunk, id string) {
 }
 
 // AllOurs are all registrations of ours.
-func (r *Registrations) AllOurs() []OurRegistration {
+func (r *Registrations) AllOurs() []standing.OurRegistration {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	out := make([]OurRegistration, 0, len(r.ours))
+	out := make([]standing.OurRegistration, 0, len(r.ours))
 	for _, o := range r.ours {
 		out = append(out, o)
 	}
 	return out
 }
 
-// AccountBindings are the contacts of one account, as they are to be kept.
-type AccountBindings struct {
-	Trunk, Account string
-	Bindings       []Binding
-}
-
 // Changed returns the accounts whose contacts changed since it was last asked, so
 // that they outlast the process.
-func (r *Registrations) Changed(now time.Time) []AccountBindings {
+func (r *Registrations) Changed(now time.Time) []standing.AccountBindings {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	for key := range r.theirs {
 		r.current(key, now)
 	}
-	var out []AccountBindings
+	var out []standing.AccountBindings
 	for key := range r.dirty {
-		out = append(out, AccountBindings{key.trunk, key.id, slices.Clone(r.theirs[key])})
+		out = append(out, standing.AccountBindings{Trunk: key.trunk, Account: key.id, Bindings: slices.Clone(r.theirs[key])})
 	}
 	clear(r.dirty)
 	return out
 }
 
 // Again says that what Changed returned could not be kept.
-func (r *Registrations) Again(list []AccountBindings) {
+func (r *Registrations) Again(list []standing.AccountBindings) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	for _, a := range list {
@@ -319,7 +277,7 @@ func (r *Registrations) Again(list []AccountBindings) {
 }
 
 // Restore takes bindings that a process before this one kept.
-func (r *Registrations) Restore(list []Binding) {
+func (r *Registrations) Restore(list []standing.Binding) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	for _, b := range list {

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -22,9 +23,9 @@ func TestSecretsAndRestoredRegistrations(t *testing.T) {
 	assert.False(t, ok)
 
 	now := time.Now()
-	b := live.Binding{Trunk: "quay-phones", Account: "quay", Contact: "sip:1@127.0.20.1", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}
+	b := standing.Binding{Trunk: "quay-phones", Account: "quay", Contact: "sip:1@127.0.20.1", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}
 	r := live.NewRegistrations(live.NewFeed(0))
-	require.NoError(t, r.Bind("quay-phones", "quay", nil, []live.Binding{b}, 1, now))
+	require.NoError(t, r.Bind("quay-phones", "quay", nil, []standing.Binding{b}, 1, now))
 	changed := r.Changed(now)
 	require.Len(t, changed, 1)
 	assert.Empty(t, r.Changed(now), "told once")
@@ -42,8 +43,8 @@ func TestSecretsAndRestoredRegistrations(t *testing.T) {
 	assert.False(t, after.Stands(netip.MustParsePrefix("127.0.20.1/32")))
 	other := b
 	other.Contact = "sip:2@127.0.20.1"
-	assert.ErrorIs(t, r.Bind("quay-phones", "quay", nil, []live.Binding{other}, 1, now), live.ErrTooManyContacts)
+	assert.ErrorIs(t, r.Bind("quay-phones", "quay", nil, []standing.Binding{other}, 1, now), live.ErrTooManyContacts)
 	assert.Equal(t, b.Contact, r.Bindings("quay-phones", "quay", now)[0].Contact, "all of it or nothing")
-	require.NoError(t, r.Bind("quay-phones", "quay", []string{b.Contact}, []live.Binding{other}, 1, now), "one in place of another")
+	require.NoError(t, r.Bind("quay-phones", "quay", []string{b.Contact}, []standing.Binding{other}, 1, now), "one in place of another")
 	assert.Equal(t, other.Contact, r.Bindings("quay-phones", "quay", now)[0].Contact)
 }

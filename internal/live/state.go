@@ -6,11 +6,12 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // State is what was proved about a trunk, with the cause and the evidence.
 type State struct {
-	Word     Word
+	Word     standing.Word
 	Cause    string // why, in words
 	Evidence string // what was seen, and when
 }
@@ -26,17 +27,17 @@ func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Tim
 		return serviceState(v, s.InUse, now)
 	}
 	if b, cut := t.CutOff(trunk, r, g, now); cut {
-		return State{Failing, "this switch has blocked " + b.Source + ", so nothing from there is heard", fmt.Sprintf("%s; blocked until %s; unblock it in the list of blocked sources", b.Why, dayAndClock(b.Until, now))}
+		return State{standing.Failing, "this switch has blocked " + b.Source + ", so nothing from there is heard", fmt.Sprintf("%s; blocked until %s; unblock it in the list of blocked sources", b.Why, dayAndClock(b.Until, now))}
 	}
 	if now.Before(s.Held.Until) {
-		return State{Failing, s.Held.Why, fmt.Sprintf("passed over until %s", clock(s.Held.Until, now))}
+		return State{standing.Failing, s.Held.Why, fmt.Sprintf("passed over until %s", clock(s.Held.Until, now))}
 	}
 	w := s.Watch
 	if w.Misses >= MissesUntilDown {
-		return State{Failing, "OPTIONS from us go unanswered", w.Evidence}
+		return State{standing.Failing, "OPTIONS from us go unanswered", w.Evidence}
 	}
 	if u := s.Unproven; u.Count > 0 && trunk.SIP.Registers != plan.RegistersWe {
-		return State{Failing, "it does not take our credential", fmt.Sprintf("%s, last at %s; %d calls since the last that it took", u.Why, clock(u.Last, now), u.Count)}
+		return State{standing.Failing, "it does not take our credential", fmt.Sprintf("%s, last at %s; %d calls since the last that it took", u.Why, clock(u.Last, now), u.Count)}
 	}
 	switch trunk.SIP.Registers {
 	case plan.RegistersThey:
@@ -46,11 +47,11 @@ func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Tim
 	}
 	switch {
 	case w.Answers:
-		return State{Answers, "OPTIONS from us are answered", fmt.Sprintf("%s, after %.1f ms", w.Evidence, w.RoundMs)}
-	case !s.LastSeen.IsZero() && now.Sub(s.LastSeen) < HistoryFor:
-		return State{SeenOnly, "traffic from them to us", "it sent " + s.LastWhat}
+		return State{standing.Answers, "OPTIONS from us are answered", fmt.Sprintf("%s, after %.1f ms", w.Evidence, w.RoundMs)}
+	case !s.LastSeen.IsZero() && now.Sub(s.LastSeen) < standing.HistoryFor:
+		return State{standing.SeenOnly, "traffic from them to us", "it sent " + s.LastWhat}
 	}
-	return State{Unproven, "nothing was seen from it yet", "it is trusted by its address, and that is all that is known"}
+	return State{standing.Unproven, "nothing was seen from it yet", "it is trusted by its address, and that is all that is known"}
 }
 
 // clock and dayAndClock write a time, and one with its day, in the zone of another, which they name.
@@ -59,7 +60,7 @@ func dayAndClock(t, now time.Time) string {
 	return t.In(now.Location()).Format("2006-01-02 15:04:05 MST")
 }
 
-func serviceState(v Service, inUse int, now time.Time) State {
+func serviceState(v standing.Service, inUse int, now time.Time) State {
 	cause := v.Why
 	if cause == "" {
 		cause = "by hand"
@@ -68,7 +69,7 @@ func serviceState(v Service, inUse int, now time.Time) State {
 	if !v.Until.IsZero() {
 		evidence += ", until " + dayAndClock(v.Until, now)
 	}
-	if v.Word == Draining {
+	if v.Word == standing.Draining {
 		evidence += fmt.Sprintf("; %d calls still run", inUse)
 	}
 	return State{v.Word, cause, evidence}
@@ -77,7 +78,7 @@ func serviceState(v Service, inUse int, now time.Time) State {
 // theirState is that of a trunk whose far end registers with us.
 func theirState(trunk plan.Trunk, r *Registrations, w Watch, refused Refusals, now time.Time) State {
 	var missing []string
-	var last Binding
+	var last standing.Binding
 	for _, a := range trunk.SIP.TheirAccounts {
 		list := r.Bindings(trunk.ID, a.ID, now)
 		if len(list) == 0 {
@@ -89,27 +90,27 @@ func theirState(trunk plan.Trunk, r *Registrations, w Watch, refused Refusals, n
 	all := len(trunk.SIP.TheirAccounts)
 	if len(missing) == all {
 		if refused.Count > 0 {
-			return State{Failing, "this switch refuses its registration: " + refused.Why, fmt.Sprintf("from %s, %d times, last at %s", refused.From, refused.Count, clock(refused.Last, now))}
+			return State{standing.Failing, "this switch refuses its registration: " + refused.Why, fmt.Sprintf("from %s, %d times, last at %s", refused.From, refused.Count, clock(refused.Last, now))}
 		}
-		return State{Failing, "nobody has registered with us", "calls to it would end with cause 20"}
+		return State{standing.Failing, "nobody has registered with us", "calls to it would end with cause 20"}
 	}
 	evidence := fmt.Sprintf("REGISTER from %s, until %s", last.Source, clock(last.Until, now))
 	if w.Answers {
 		evidence += fmt.Sprintf("; OPTIONS from us: %s", w.Evidence)
 	}
 	if len(missing) > 0 {
-		return State{Registered, fmt.Sprintf("%d of %d accounts are registered with us; missing: %s", all-len(missing), all, strings.Join(missing, ", ")), evidence}
+		return State{standing.Registered, fmt.Sprintf("%d of %d accounts are registered with us; missing: %s", all-len(missing), all, strings.Join(missing, ", ")), evidence}
 	}
-	return State{Registered, "it is registered with us", evidence}
+	return State{standing.Registered, "it is registered with us", evidence}
 }
 
 // ourState is that of a trunk with whose far end we register.
 func ourState(trunk plan.Trunk, r *Registrations, now time.Time) State {
-	var bad OurRegistration
+	var bad standing.OurRegistration
 	good, until, server := 0, time.Time{}, ""
 	for _, a := range trunk.SIP.OurAccounts {
 		o, ok := r.Our(trunk.ID, a.ID)
-		if ok && now.Before(o.Until) && o.State == OurRegistered {
+		if ok && now.Before(o.Until) && o.State == standing.OurRegistered {
 			good++
 			until, server = o.Until, o.Server
 		} else {
@@ -119,11 +120,11 @@ func ourState(trunk plan.Trunk, r *Registrations, now time.Time) State {
 	all := len(trunk.SIP.OurAccounts)
 	switch {
 	case good == all:
-		return State{Registered, "we are registered with it", fmt.Sprintf("at %s until %s", server, clock(until, now))}
+		return State{standing.Registered, "we are registered with it", fmt.Sprintf("at %s until %s", server, clock(until, now))}
 	case bad.State == "":
-		return State{Unproven, "our REGISTER is on its way", "nothing came back yet"}
+		return State{standing.Unproven, "our REGISTER is on its way", "nothing came back yet"}
 	case good > 0:
-		return State{Registered, fmt.Sprintf("%d of %d accounts of ours are registered", good, all), bad.Evidence}
+		return State{standing.Registered, fmt.Sprintf("%d of %d accounts of ours are registered", good, all), bad.Evidence}
 	}
-	return State{Failing, "we are not registered with it", fmt.Sprintf("%s; next try at %s", bad.Evidence, clock(bad.Next, now))}
+	return State{standing.Failing, "we are not registered with it", fmt.Sprintf("%s; next try at %s", bad.Evidence, clock(bad.Next, now))}
 }

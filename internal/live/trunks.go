@@ -9,6 +9,7 @@ import (
 
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // Trunks keeps the state of the moment of every trunk: channels in use, what
@@ -23,7 +24,7 @@ type Trunks struct {
 
 type trunkState struct {
 	use      plan.Use
-	service  Service
+	service  standing.Service
 	day      day
 	lastSeen time.Time
 	lastWhat string
@@ -33,7 +34,7 @@ type trunkState struct {
 	sources  map[netip.Addr]Sighting
 	rate     guard.Rate
 	held     Hold
-	clock    Clock
+	clock    standing.Clock
 	lastIn   time.Time // when a call came in last
 	lookup   Lookup
 	lastOut  time.Time // when a call that we sent was answered last
@@ -99,7 +100,7 @@ type CallCounts struct {
 type TrunkState struct {
 	InUse    int
 	Use      plan.Use
-	Service  Service
+	Service  standing.Service
 	LastSeen time.Time
 	LastWhat string
 	Watch    Watch
@@ -221,7 +222,7 @@ func (t *Trunks) CredentialRefused(id string, at time.Time, evidence string) {
 func (t *Trunks) Told(id string) { t.feed.Tell(TopicTrunk, id) }
 
 // SetService takes a trunk out of service, or puts it back with an empty word.
-func (t *Trunks) SetService(v Service) {
+func (t *Trunks) SetService(v standing.Service) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	t.of(v.Trunk).service = v
@@ -229,7 +230,7 @@ func (t *Trunks) SetService(v Service) {
 }
 
 // OutOfService says why a trunk takes no new call, if it does not.
-func (t *Trunks) OutOfService(id string, now time.Time) (v Service, out bool) {
+func (t *Trunks) OutOfService(id string, now time.Time) (v standing.Service, out bool) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	v = t.of(id).inService(now)
@@ -238,9 +239,9 @@ func (t *Trunks) OutOfService(id string, now time.Time) (v Service, out bool) {
 
 // inService is the service of the trunk at a time: one that has an end is over
 // then.
-func (s *trunkState) inService(now time.Time) Service {
+func (s *trunkState) inService(now time.Time) standing.Service {
 	if !s.service.Until.IsZero() && !now.Before(s.service.Until) {
-		return Service{}
+		return standing.Service{}
 	}
 	return s.service
 }
@@ -359,7 +360,7 @@ func (t *Trunks) Offered(id string, at time.Time, answered bool, after time.Dura
 }
 
 // Day is what came of the calls that were sent to a trunk in the last 24 hours.
-func (t *Trunks) Day(id string, now time.Time) Answering {
+func (t *Trunks) Day(id string, now time.Time) standing.Answering {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	return t.of(id).day.sum(now)
@@ -367,7 +368,7 @@ func (t *Trunks) Day(id string, now time.Time) Answering {
 
 // AnswersSince returns what came of calls in the slots of the day that a time from
 // then on falls into, so that it outlasts the process.
-func (t *Trunks) AnswersSince(from time.Time) (list []AnswerSlot) {
+func (t *Trunks) AnswersSince(from time.Time) (list []standing.AnswerSlot) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	for id, s := range t.state {
@@ -377,7 +378,7 @@ func (t *Trunks) AnswersSince(from time.Time) (list []AnswerSlot) {
 }
 
 // RestoreAnswers takes what a process before this one kept.
-func (t *Trunks) RestoreAnswers(list []AnswerSlot) {
+func (t *Trunks) RestoreAnswers(list []standing.AnswerSlot) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	for _, a := range list {

@@ -6,22 +6,22 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/digits"
-	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // Arrivals returns the public numbers that calls were for.
-func (s *Store) Arrivals(ctx context.Context) ([]live.Arrival, error) {
-	return many(ctx, s.db, func(scan func(...any) error) (a live.Arrival, err error) {
+func (s *Store) Arrivals(ctx context.Context) ([]standing.Arrival, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (a standing.Arrival, err error) {
 		var number string
 		if err = scan(&number, &a.Trunk, &a.First, &a.Last, &a.Calls); err == nil {
 			a.Number, err = digits.ParseNumber(number)
 		}
 		return a, err
-	}, `SELECT number, trunk, first_at, last_at, calls FROM arrivals LIMIT ?`, live.MaxArrivals)
+	}, `SELECT number, trunk, first_at, last_at, calls FROM arrivals LIMIT ?`, standing.MaxArrivals)
 }
 
 // SaveArrivals keeps what became of numbers that arrived.
-func (s *Store) SaveArrivals(ctx context.Context, list []live.Arrival) error {
+func (s *Store) SaveArrivals(ctx context.Context, list []standing.Arrival) error {
 	if len(list) == 0 {
 		return nil
 	}

@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/guard"
-	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // Operational state that outlasts a process: registrations, blocks, trunks that
@@ -43,8 +43,8 @@ func (s *Store) Secrets(ctx context.Context) (list map[string]string, broken int
 }
 
 // Registrations returns the bindings that are kept.
-func (s *Store) Registrations(ctx context.Context) ([]live.Binding, error) {
-	return many(ctx, s.db, func(scan func(...any) error) (b live.Binding, err error) {
+func (s *Store) Registrations(ctx context.Context) ([]standing.Binding, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (b standing.Binding, err error) {
 		var body []byte
 		if err = scan(&body); err == nil {
 			err = json.Unmarshal(body, &b)
@@ -72,7 +72,7 @@ func many[T any](ctx context.Context, db *sql.DB, read func(scan func(...any) er
 }
 
 // SaveRegistrations keeps the bindings of accounts in place of those before.
-func (s *Store) SaveRegistrations(ctx context.Context, list []live.AccountBindings) error {
+func (s *Store) SaveRegistrations(ctx context.Context, list []standing.AccountBindings) error {
 	return s.inTx(ctx, func(tx *sql.Tx) error {
 		for _, a := range list {
 			if _, err := tx.ExecContext(ctx, `DELETE FROM registrations WHERE trunk = ? AND account = ?`, a.Trunk, a.Account); err != nil {
@@ -124,8 +124,8 @@ func clip(text string, most int) string {
 }
 
 // Services returns the trunks that are out of service or take no new calls.
-func (s *Store) Services(ctx context.Context) ([]live.Service, error) {
-	return many(ctx, s.db, func(scan func(...any) error) (v live.Service, err error) {
+func (s *Store) Services(ctx context.Context) ([]standing.Service, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (v standing.Service, err error) {
 		var until sql.NullTime
 		err = scan(&v.Trunk, &v.Word, &v.Since, &until, &v.Why, &v.By)
 		v.Until = until.Time
@@ -134,7 +134,7 @@ func (s *Store) Services(ctx context.Context) ([]live.Service, error) {
 }
 
 // SaveService keeps that a trunk is out of service; an empty word forgets it.
-func (s *Store) SaveService(ctx context.Context, v live.Service) error {
+func (s *Store) SaveService(ctx context.Context, v standing.Service) error {
 	if v.Word == "" {
 		_, err := s.db.ExecContext(ctx, `DELETE FROM services WHERE trunk = ?`, v.Trunk)
 		return err
@@ -146,8 +146,8 @@ func (s *Store) SaveService(ctx context.Context, v live.Service) error {
 
 // TrunkStates returns what trunks became since a time, and what each was then,
 // oldest first.
-func (s *Store) TrunkStates(ctx context.Context, since time.Time) ([]live.Turn, error) {
-	return many(ctx, s.db, func(scan func(...any) error) (t live.Turn, err error) {
+func (s *Store) TrunkStates(ctx context.Context, since time.Time) ([]standing.Turn, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (t standing.Turn, err error) {
 		err = scan(&t.Trunk, &t.At, &t.Word, &t.Cause)
 		return t, err
 	}, `SELECT trunk, at, word, cause FROM trunk_states WHERE at >= COALESCE(
@@ -155,7 +155,7 @@ func (s *Store) TrunkStates(ctx context.Context, since time.Time) ([]live.Turn, 
 }
 
 // SaveTrunkStates keeps what trunks became.
-func (s *Store) SaveTrunkStates(ctx context.Context, list []live.Turn) error {
+func (s *Store) SaveTrunkStates(ctx context.Context, list []standing.Turn) error {
 	if len(list) == 0 {
 		return nil
 	}
@@ -175,8 +175,8 @@ func (s *Store) ForgetTrunkStates(ctx context.Context, before time.Time) error {
 }
 
 // Answers returns what came of the calls that were sent since a time.
-func (s *Store) Answers(ctx context.Context, since time.Time) ([]live.AnswerSlot, error) {
-	return many(ctx, s.db, func(scan func(...any) error) (a live.AnswerSlot, err error) {
+func (s *Store) Answers(ctx context.Context, since time.Time) ([]standing.AnswerSlot, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (a standing.AnswerSlot, err error) {
 		var wait int64
 		err = scan(&a.Trunk, &a.At, &a.Sent, &a.Answered, &wait)
 		a.Wait = time.Duration(wait) * time.Millisecond
@@ -185,7 +185,7 @@ func (s *Store) Answers(ctx context.Context, since time.Time) ([]live.AnswerSlot
 }
 
 // SaveAnswers keeps slots in place of what was kept of them.
-func (s *Store) SaveAnswers(ctx context.Context, list []live.AnswerSlot) error {
+func (s *Store) SaveAnswers(ctx context.Context, list []standing.AnswerSlot) error {
 	if len(list) == 0 {
 		return nil
 	}
@@ -204,7 +204,7 @@ func (s *Store) ForgetAnswers(ctx context.Context, before time.Time) error {
 }
 
 // SaveDeeds keeps who did what to operational state, all of it or nothing.
-func (s *Store) SaveDeeds(ctx context.Context, list []live.Deed) error {
+func (s *Store) SaveDeeds(ctx context.Context, list []standing.Deed) error {
 	return s.inTx(ctx, func(tx *sql.Tx) error {
 		for _, d := range list {
 			if _, err := tx.ExecContext(ctx, `INSERT INTO audit (at, who, what) VALUES (?,?,?)`, d.At.UTC(), d.Who, clip(d.What, maxWhy)); err != nil {

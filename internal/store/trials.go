@@ -8,14 +8,14 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // Trial is a plan that is tried on some calls, as it is kept.
 type Trial struct {
 	Version int64 // of the draft that it was
 	Base    int64 // the revision that it was made on
-	Scopes  []live.Scope
+	Scopes  []standing.Scope
 	Since   time.Time
 	By      string
 }
@@ -46,7 +46,7 @@ func (s *Store) KeepTrial(ctx context.Context, t Trial) error {
 }
 
 // WidenTrial changes whose calls the trial decides.
-func (s *Store) WidenTrial(ctx context.Context, scopes []live.Scope) error {
+func (s *Store) WidenTrial(ctx context.Context, scopes []standing.Scope) error {
 	text, err := json.Marshal(scopes)
 	if err != nil {
 		return err

@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // A far end that answers only the first challenge, and knows MD5 alone.
@@ -51,7 +51,7 @@ func TestARegistrationThatNobodyWantsAnyMoreIsTakenBack(t *testing.T) {
 	f.penhallow.Send(first.Reply("200 OK", "reg", "Contact: <sip:skerry@127.1.10.1:5060>;expires=100"))
 	require.Eventually(t, func() bool {
 		o, _ := f.Registrations.Our("penhallow", "main")
-		return o.State == live.OurRegistered
+		return o.State == standing.OurRegistered
 	}, 5*time.Second, 5*time.Millisecond)
 
 	p := f.Plan.Current().Snapshot.Plan()

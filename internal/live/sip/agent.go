@@ -25,6 +25,7 @@ import (
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 	relay "switchback.example/switchback/internal/live/media"
@@ -298,7 +299,7 @@ func (a *Agent) watch() {
 // isOff tells whether a trunk is to be left alone altogether.
 func (a *Agent) isOff(trunk string) bool {
 	v, out := a.Trunks.OutOfService(trunk, time.Now())
-	return out && v.Word == live.Off
+	return out && v.Word == standing.Off
 }
 
 // askAgain is how soon a far end is asked again that did not answer.

@@ -10,8 +10,8 @@ import (
 
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/core/trail"
-	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/livetest"
 )
 
@@ -33,7 +33,7 @@ func refusesUs(t *testing.T) flow {
 	f.penhallow.Send(f.penhallow.Expect("REGISTER").Reply("403 Forbidden", "reg", ""))
 	require.Eventually(t, func() bool {
 		o, _ := f.Registrations.Our("penhallow", "main")
-		return o.State == live.OurRefused
+		return o.State == standing.OurRefused
 	}, 10*time.Second, 5*time.Millisecond)
 	return f
 }
@@ -80,7 +80,7 @@ func TestLimitsDoNotHoldBackACallForHelp(t *testing.T) {
 		f.phones.Expect("SIP/2.0 200")
 		f.Wait(t, id, func(c record.Call) bool { return !c.Answered.IsZero() })
 	}
-	f.Trunks.SetService(live.Service{Trunk: "quay-phones", Word: live.Off})
+	f.Trunks.SetService(standing.Service{Trunk: "quay-phones", Word: standing.Off})
 	f.phones.Send(request("INVITE", "999", "off", "", "off", offer))
 	f.ostrel.Expect("INVITE")
 }

@@ -7,8 +7,8 @@ import (
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/machine"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/core/trail"
-	"switchback.example/switchback/internal/live"
 )
 
 // setHours does what a dialled code says of a calendar, and answers the caller with a
@@ -19,7 +19,7 @@ func (c *call) setHours(set trail.HoursSet) {
 		return
 	}
 	now := time.Now()
-	o := live.Override{Hours: set.Hours.ID, State: set.State, Since: now, By: c.whoCalled(), Why: "dialled " + c.dialled()}
+	o := standing.Override{Hours: set.Hours.ID, State: set.State, Since: now, By: c.whoCalled(), Why: "dialled " + c.dialled()}
 	if set.Minutes > 0 {
 		o.Until = now.Add(time.Duration(set.Minutes) * time.Minute)
 	}

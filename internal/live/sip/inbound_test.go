@@ -14,6 +14,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/livetest"
@@ -114,12 +115,12 @@ func TestALampShowsWhatTheCodeSet(t *testing.T) {
 	n := told("terminated")
 	assert.Contains(t, n.Body(), `version="0"`)
 	assert.Contains(t, n.Header("Subscription-State"), "active")
-	f.Overrides.Set(live.Override{Hours: "bookings", State: "storm", Since: time.Now(), By: "engineer"})
+	f.Overrides.Set(standing.Override{Hours: "bookings", State: "storm", Since: time.Now(), By: "engineer"})
 	assert.Contains(t, told("confirmed").Body(), `version="1"`)
-	f.Overrides.Set(live.Override{Hours: "office", State: "day", Since: time.Now()}) // another calendar
-	f.Overrides.Set(live.Override{Hours: "bookings", Since: time.Now()})
+	f.Overrides.Set(standing.Override{Hours: "office", State: "day", Since: time.Now()}) // another calendar
+	f.Overrides.Set(standing.Override{Hours: "bookings", Since: time.Now()})
 	told("terminated")
-	f.Overrides.Set(live.Override{Hours: "bookings", State: "storm", Since: time.Now(), Until: time.Now().Add(50 * time.Millisecond)})
+	f.Overrides.Set(standing.Override{Hours: "bookings", State: "storm", Since: time.Now(), Until: time.Now().Add(50 * time.Millisecond)})
 	told("confirmed")
 	f.Overrides.Expire(time.Now().Add(time.Second))
 	told("terminated")
@@ -160,7 +161,7 @@ func TestATrialDecidesTheCallsOfItsScope(t *testing.T) {
 	})
 	s, problems := decide.Compile(p)
 	require.Empty(t, problems)
-	trial := &live.Trial{Running: live.Running{Snapshot: s, Revision: 1, Trial: true}, Base: 1, Scopes: []live.Scope{{Extension: "2001"}}}
+	trial := &live.Trial{Running: live.Running{Snapshot: s, Revision: 1, Trial: true}, Base: 1, Scopes: []standing.Scope{{Extension: "2001"}}}
 	f.Plan.Try(trial)
 	call := func(id, from string) record.Call {
 		f.phones.Send(strings.ReplaceAll(request("INVITE", "901914980850", id, "", id, offer), "sip:2001@", "sip:"+from+"@"))
@@ -185,10 +186,10 @@ func TestATrialDecidesTheCallsOfItsScope(t *testing.T) {
 	f.Plan.Try(nil)
 	assert.False(t, call("t3", "2001").Trail[0].Received.Trial)
 
-	for scope, want := range map[live.Scope]bool{{Group: "managers"}: true, {Group: "crew"}: false, {Trunk: "quay-phones"}: true, {Trunk: "ostrel"}: false, {Extension: "2002"}: false} {
-		f.Plan.Try(&live.Trial{Running: live.Running{Snapshot: s, Revision: 1, Trial: true}, Base: 1, Scopes: []live.Scope{scope}})
+	for scope, want := range map[standing.Scope]bool{{Group: "managers"}: true, {Group: "crew"}: false, {Trunk: "quay-phones"}: true, {Trunk: "ostrel"}: false, {Extension: "2002"}: false} {
+		f.Plan.Try(&live.Trial{Running: live.Running{Snapshot: s, Revision: 1, Trial: true}, Base: 1, Scopes: []standing.Scope{scope}})
 		assert.Equal(t, want, f.Plan.For(f.Plan.Current(), "quay-phones", digits.MustNumber("2001")).Trial, scope)
 	}
-	f.Plan.Try(&live.Trial{Running: live.Running{Snapshot: s, Revision: 1, Trial: true}, Base: 1, Scopes: []live.Scope{{Extension: "2001"}}})
+	f.Plan.Try(&live.Trial{Running: live.Running{Snapshot: s, Revision: 1, Trial: true}, Base: 1, Scopes: []standing.Scope{{Extension: "2001"}}})
 	assert.False(t, f.Plan.For(f.Plan.Current(), "ostrel", digits.MustNumber("2001")).Trial, "a number from outside is nobody's extension")
 }

@@ -9,6 +9,7 @@ import (
 
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
@@ -83,16 +84,16 @@ func (a *Agent) giveUp(key ourKey, r *registration) {
 }
 
 // register registers anew, and says where the registration stands then.
-func (a *Agent) register(r *registration) live.OurRegistration {
+func (a *Agent) register(r *registration) standing.OurRegistration {
 	before, _ := a.Registrations.Our(r.trunk.ID, r.account.ID)
 	now := time.Now()
-	o := live.OurRegistration{Trunk: r.trunk.ID, Account: r.account.ID, Since: now, Until: before.Until, Failures: before.Failures + 1}
+	o := standing.OurRegistration{Trunk: r.trunk.ID, Account: r.account.ID, Since: now, Until: before.Until, Failures: before.Failures + 1}
 	expires := r.account.Expires
 	if expires == 0 {
 		expires = plan.DefaultExpires
 	}
 	if _, err := a.ways(&r.trunk, ""); err != nil { // nothing was sent: its name leads nowhere, or not yet
-		o.State, o.Evidence, o.Failures, o.Next = live.OurTrying, err.Error(), before.Failures, now.Add(nameRetry)
+		o.State, o.Evidence, o.Failures, o.Next = standing.OurTrying, err.Error(), before.Failures, now.Add(nameRetry)
 		return o
 	}
 	res, expires := a.exchange(r, expires)
@@ -188,20 +189,20 @@ func (a *Agent) newRegister(r *registration, expires int) *wire.Message {
 
 // stands says where a registration stands after a response, nil for none, and when
 // it is tried again.
-func (a *Agent) stands(r *registration, o live.OurRegistration, res *wire.Message, expires int) live.OurRegistration {
+func (a *Agent) stands(r *registration, o standing.OurRegistration, res *wire.Message, expires int) standing.OurRegistration {
 	now := time.Now()
 	wait := time.Duration(machine.BackOff(o.Failures, rand.Float64())) * a.Second
 	switch {
 	case res == nil:
-		o.State, o.Evidence = live.OurSilent, fmt.Sprintf("no answer to REGISTER within %s", registerPatience)
+		o.State, o.Evidence = standing.OurSilent, fmt.Sprintf("no answer to REGISTER within %s", registerPatience)
 	case res.Status < 300:
 		holds := granted(res, a.calledThere(&r.trunk, transportOf(r.trunk.SIP.Transport)), expires)
-		o.State, o.Failures = live.OurRegistered, 0
+		o.State, o.Failures = standing.OurRegistered, 0
 		o.Until = now.Add(time.Duration(holds) * a.Second)
 		o.Evidence = fmt.Sprintf("%d %s, for %d s", res.Status, res.Reason, holds)
 		wait = time.Duration(machine.RefreshRegistration(holds)) * a.Second
 	default:
-		o.State, o.Evidence = live.OurRefused, fmt.Sprintf("%d %s", res.Status, res.Reason)
+		o.State, o.Evidence = standing.OurRefused, fmt.Sprintf("%d %s", res.Status, res.Reason)
 		if res.Status == 401 || res.Status == 407 {
 			o.Evidence += ": it does not take our credential"
 			if _, ok := a.Secrets.Of(o.Trunk, plan.Ours, o.Account); !ok {

@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/livetest"
 )
@@ -241,7 +242,7 @@ func TestAWrongSecretIsToldAtTheTrunk(t *testing.T) {
 	assert.Equal(t, "this switch refuses its registration: wrong secret for account quay-phones of Quay phones", phones().Cause)
 	assert.Contains(t, phones().Evidence, "from 127.1.20.1, 1 times")
 	f.enrol(t)
-	assert.Equal(t, live.Registered, phones().Word)
+	assert.Equal(t, standing.Registered, phones().Word)
 }
 
 func TestATrustedAddressIsNeverShutOut(t *testing.T) {
@@ -333,13 +334,13 @@ func TestWeRegisterWithACarrier(t *testing.T) {
 	third := f.penhallow.Expect("REGISTER")
 	assert.Equal(t, "200", third.Header("Expires"))
 	f.penhallow.Send(third.Reply("200 OK", "reg", "Contact: <sip:skerry@127.1.10.1:5060>;expires=150"))
-	state := func() live.OurRegistration { o, _ := f.Registrations.Our("penhallow", "main"); return o }
-	require.Eventually(t, func() bool { return state().State == live.OurRegistered }, 5*time.Second, 5*time.Millisecond)
+	state := func() standing.OurRegistration { o, _ := f.Registrations.Our("penhallow", "main"); return o }
+	require.Eventually(t, func() bool { return state().State == standing.OurRegistered }, 5*time.Second, 5*time.Millisecond)
 	assert.Equal(t, "200 OK, for 150 s", state().Evidence)
 
 	refresh := f.penhallow.Expect("REGISTER") // after half of the time
 	f.penhallow.Send(refresh.Reply("503 Service Unavailable", "reg", "Retry-After: 1"))
-	require.Eventually(t, func() bool { return state().State == live.OurRefused }, 5*time.Second, 5*time.Millisecond)
+	require.Eventually(t, func() bool { return state().State == standing.OurRefused }, 5*time.Second, 5*time.Millisecond)
 	assert.Equal(t, 1, state().Failures)
 	assert.GreaterOrEqual(t, time.Until(state().Next), 800*time.Millisecond, "as it asked")
 	again := f.penhallow.Expect("REGISTER")

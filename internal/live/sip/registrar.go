@@ -8,6 +8,7 @@ import (
 
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
@@ -124,13 +125,13 @@ func (a *Agent) bind(t *inbound, s showing) {
 		a.Registrations.Unbind(s.trunk.ID, s.account.ID, "")
 	}
 	var gone []string
-	var bound []live.Binding
+	var bound []standing.Binding
 	for _, w := range list {
 		if w.expires == 0 {
 			gone = append(gone, w.uri)
 			continue
 		}
-		bound = append(bound, live.Binding{
+		bound = append(bound, standing.Binding{
 			Trunk: s.trunk.ID, Account: s.account.ID, Contact: w.uri, Source: t.source.String(), Transport: t.source.by.String(),
 			Agent: t.req.Get("User-Agent"), CallID: callID, CSeq: cseq.Number,
 			Refreshed: now, Until: now.Add(time.Duration(min(w.expires, most)) * a.Second),

@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/livetest"
 )
@@ -53,7 +54,7 @@ func TestATrunkThatIsCutOffSaysSo(t *testing.T) {
 	now := time.Now()
 	f.Gate.Block(netip.MustParsePrefix("127.1.20.0/24"), guard.Block{Since: now, Until: now.Add(time.Hour), Why: "guessing"})
 	state := f.Trunks.Judge(trunk, f.Registrations, f.Gate, now)
-	assert.Equal(t, live.Failing, state.Word)
+	assert.Equal(t, standing.Failing, state.Word)
 	assert.Contains(t, state.Cause, "this switch has blocked 127.1.20.0/24")
 	assert.Contains(t, state.Evidence, "unblock it")
 	f.Gate.LetIn(netip.MustParsePrefix("127.1.20.0/24"))
