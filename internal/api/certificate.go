@@ -4,8 +4,8 @@ import (
 	"net/netip"
 	"time"
 
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/live"
 )
 
 // Secured is how a switch takes SIP over TLS.
@@ -37,7 +37,7 @@ func (s *server) secured(sw plan.Switch, now time.Time) *Secured {
 	switch {
 	case now.After(leaf.NotAfter):
 		out.Warning = "its certificate has expired: far ends refuse it"
-	case now.Add(live.ExpiresSoon).After(leaf.NotAfter):
+	case now.Add(judge.ExpiresSoon).After(leaf.NotAfter):
 		out.Warning = "its certificate expires soon"
 	}
 	return out
@@ -54,7 +54,7 @@ type ShownCertificate struct {
 }
 
 // shownBy are the certificates of a trunk's servers, by address.
-func (s *server) shownBy(t plan.Trunk) (servers []string, list []live.Shown) {
+func (s *server) shownBy(t plan.Trunk) (servers []string, list []judge.Shown) {
 	if t.SIP.Transport != "tls" {
 		return nil, nil
 	}

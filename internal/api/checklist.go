@@ -3,14 +3,14 @@ package api
 import (
 	"time"
 
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/live"
 )
 
 // facts gathers what a trunk's checklist rests on.
-func (s *server) facts(p plan.Plan, t plan.Trunk, d TrunkDetail, now time.Time) live.Facts {
+func (s *server) facts(p plan.Plan, t plan.Trunk, d TrunkDetail, now time.Time) judge.Facts {
 	x := plan.NewIndex(p)
-	f := live.Facts{
+	f := judge.Facts{
 		Trunk: t, Switch: *x.Switches[t.Switch], Peer: x.Trunks[t.Peer], State: s.Trunks.State(t.ID), Judged: s.Trunks.Judge(t, s.Registrations, s.Gate, now.In(x.Switches[t.Switch].Zone())),
 		Table: x.Tables[t.Entry], Used: usersOf(p, t.ID),
 	}

@@ -14,6 +14,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/live"
@@ -41,7 +42,7 @@ type TrunkDetail struct {
 	Certificates []ShownCertificate `json:"certificates" doc:"What its servers showed over TLS" nullable:"false"`
 	// Checklist is what must be true before the trunk is handed over, in the order
 	// in which one thing needs another.
-	Checklist []live.Check `json:"checklist"`
+	Checklist []judge.Check `json:"checklist"`
 	// Strays are messages that would have been the far end's, but for their address or transport.
 	Strays []StrayState `json:"strays" doc:"What was refused, of the last 24 hours, the latest first" nullable:"false"`
 	// Blocked is the block of this switch under which an address of the far end is.
@@ -243,7 +244,7 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	}
 	d.Ends = s.ends(run.Snapshot.Plan(), t)
 	d.Certificates = s.certificatesOf(t, time.Now())
-	d.Checklist = live.Checklist(s.facts(run.Snapshot.Plan(), t, d, now))
+	d.Checklist = judge.Checklist(s.facts(run.Snapshot.Plan(), t, d, now))
 	return d, nil
 }
 

@@ -24,6 +24,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/guide"
 	"switchback.example/switchback/internal/core/inventory"
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/core/standing"
@@ -219,7 +220,7 @@ func schemaName(t reflect.Type, hint string) string {
 		return "GuideAsk"
 	case reflect.TypeFor[guide.Proposal]():
 		return "GuideProposal"
-	case reflect.TypeFor[live.Check]():
+	case reflect.TypeFor[judge.Check]():
 		return "ChecklistLine"
 	}
 	for path, prefix := range map[string]string{"/core/inbound": "Inbound", "/core/rehearse": "Rehearsed"} {

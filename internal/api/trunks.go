@@ -8,31 +8,31 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/live"
 )
 
 // RunningTrunk is a trunk of the live plan with its state of the moment.
 type RunningTrunk struct {
-	ID       string          `json:"id"`
-	Name     string          `json:"name"`
-	Switch   string          `json:"switch"`
-	Kind     string          `json:"kind"`
-	FarEnd   OtherSide       `json:"farEnd"`
-	Address  string          `json:"address"`
-	Trusted  []string        `json:"trusted"`
-	Entry    string          `json:"entry" doc:"Name of the entry table; empty if it may not call in"`
-	Channels int             `json:"channels"`
-	InUse    int             `json:"inUse"`
-	State    TrunkState      `json:"state"`
-	LastSeen *time.Time      `json:"lastSeen,omitempty" doc:"When a message last came from the far end"`
-	LastWhat string          `json:"lastWhat"`
-	Calls    live.CallCounts `json:"calls"`
-	Contract plan.Contract   `json:"contract"`
-	In       plan.Inbound    `json:"in"`
-	Warning  string          `json:"warning" doc:"What will be wrong soon, though calls go; empty if nothing is known"`
-	StandIn  string          `json:"standIn" doc:"Id of the stand-in that plays the far end; empty if none does"`
+	ID       string           `json:"id"`
+	Name     string           `json:"name"`
+	Switch   string           `json:"switch"`
+	Kind     string           `json:"kind"`
+	FarEnd   OtherSide        `json:"farEnd"`
+	Address  string           `json:"address"`
+	Trusted  []string         `json:"trusted"`
+	Entry    string           `json:"entry" doc:"Name of the entry table; empty if it may not call in"`
+	Channels int              `json:"channels"`
+	InUse    int              `json:"inUse"`
+	State    TrunkState       `json:"state"`
+	LastSeen *time.Time       `json:"lastSeen,omitempty" doc:"When a message last came from the far end"`
+	LastWhat string           `json:"lastWhat"`
+	Calls    judge.CallCounts `json:"calls"`
+	Contract plan.Contract    `json:"contract"`
+	In       plan.Inbound     `json:"in"`
+	Warning  string           `json:"warning" doc:"What will be wrong soon, though calls go; empty if nothing is known"`
+	StandIn  string           `json:"standIn" doc:"Id of the stand-in that plays the far end; empty if none does"`
 }
 
 // OtherSide names the other side.

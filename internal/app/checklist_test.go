@@ -13,10 +13,10 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/apptest"
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/demo"
-	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/store/storetest"
 )
 
@@ -50,12 +50,12 @@ func TestEveryChecklistOfTheDemoIsProved(t *testing.T) {
 	c.Ask("GET", "/api/live", nil, &now)
 	for _, trunk := range now.Plan.Trunks {
 		var d api.TrunkDetail
-		var unproved []live.Check
+		var unproved []judge.Check
 		for until := time.Now().Add(15 * time.Second); ; time.Sleep(200 * time.Millisecond) {
 			d = api.TrunkDetail{}
 			c.Ask("GET", "/api/trunks/"+trunk.ID, nil, &d)
-			unproved = slices.DeleteFunc(slices.Clone(d.Checklist), func(l live.Check) bool {
-				return l.State == live.CheckProved || l.State == live.CheckUnneeded
+			unproved = slices.DeleteFunc(slices.Clone(d.Checklist), func(l judge.Check) bool {
+				return l.State == judge.CheckProved || l.State == judge.CheckUnneeded
 			})
 			if len(unproved) == 0 || time.Now().After(until) {
 				break

@@ -31,6 +31,7 @@ var may = map[string]string{
 	"internal/core/machine":    "",
 	"internal/core/guard":      "",
 	"internal/core/standing":   "core/digits",
+	"internal/core/judge":      "core/guard core/numbering core/plan core/standing core/targets",
 	"internal/core/numbering":  "core/digits",
 	"internal/core/rewrite":    "core/digits core/numbering",
 	"internal/core/hours":      "",
@@ -70,7 +71,7 @@ var may = map[string]string{
 var notInCore = []string{"net", "net/http", "os", "database/sql", "log", "log/slog", "time", "context", "math/rand", "github.com/emiago/"}
 
 var (
-	withMoments = []string{"internal/core/guard", "internal/core/standing", "internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/decide", "internal/core/ical", "internal/core/inbound", "internal/core/rehearse"}
+	withMoments = []string{"internal/core/guard", "internal/core/standing", "internal/core/judge", "internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/decide", "internal/core/ical", "internal/core/inbound", "internal/core/rehearse"}
 	clocks      = regexp.MustCompile(`\btime\.(Now|Since|Until|Sleep|After|AfterFunc|Tick|NewTimer|NewTicker)\b`)
 )
 

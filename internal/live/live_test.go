@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/core/standing"
@@ -89,7 +90,7 @@ func TestWordsSayWhatWasProved(t *testing.T) {
 	trunks.Watched(nobody.ID, now, false, 0, "none")
 	assert.Equal(t, standing.Failing, word(nobody))
 	trunks.SetService(standing.Service{Trunk: nobody.ID, Word: standing.Off, By: "engineer", Why: "works"})
-	assert.Equal(t, State{standing.Off, "works", "set by engineer"}, trunks.Judge(nobody, r, nil, now))
+	assert.Equal(t, judge.State{Word: standing.Off, Cause: "works", Evidence: "set by engineer"}, trunks.Judge(nobody, r, nil, now))
 	zone, err := time.LoadLocation("Asia/Kolkata")
 	require.NoError(t, err)
 	trunks.SetService(standing.Service{Trunk: nobody.ID, Word: standing.Off, By: "engineer", Until: time.Date(2030, 1, 2, 3, 4, 5, 0, time.UTC)})

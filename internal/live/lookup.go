@@ -2,23 +2,13 @@ package live
 
 import (
 	"net/netip"
-	"time"
 
-	"switchback.example/switchback/internal/core/targets"
+	"switchback.example/switchback/internal/core/judge"
 )
-
-// Lookup is what a far end's name stands for. The zero Lookup says that it was never
-// looked up.
-type Lookup struct {
-	Targets []targets.Target // the last that were found, also when the last look-up failed
-	At      time.Time        // of the last look-up
-	Next    time.Time        // when it is looked up again
-	Err     string           // why the last look-up failed; empty if it did not
-}
 
 // LookedUp notes what came of looking a trunk's name up. What was found before stays
 // if nothing was found now.
-func (t *Trunks) LookedUp(id string, l Lookup) {
+func (t *Trunks) LookedUp(id string, l judge.Lookup) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(id)

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/guard"
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/standing"
 )
@@ -18,7 +19,7 @@ type Trunks struct {
 	mu    sync.Mutex
 	state map[string]*trunkState
 	named map[netip.Addr]string // trunks, by the addresses of their names
-	shown map[netip.AddrPort]Shown
+	shown map[netip.AddrPort]judge.Shown
 	feed  *Feed
 }
 
@@ -28,39 +29,19 @@ type trunkState struct {
 	day      day
 	lastSeen time.Time
 	lastWhat string
-	watch    Watch
-	calls    CallCounts
+	watch    judge.Watch
+	calls    judge.CallCounts
 	silent   int // calls in a row that were met by silence
-	sources  map[netip.Addr]Sighting
+	sources  map[netip.Addr]judge.Sighting
 	rate     guard.Rate
-	held     Hold
+	held     judge.Hold
 	clock    standing.Clock
 	lastIn   time.Time // when a call came in last
-	lookup   Lookup
-	lastOut  time.Time // when a call that we sent was answered last
-	refused  Refusals  // of its far end, by us
-	unproven Refusals  // of our credential, by it
+	lookup   judge.Lookup
+	lastOut  time.Time      // when a call that we sent was answered last
+	refused  judge.Refusals // of its far end, by us
+	unproven judge.Refusals // of our credential, by it
 	strays   []Stray
-}
-
-// Refusals are what was refused for want of a right credential, since the last time that it
-// was right. The zero Refusals are none.
-type Refusals struct {
-	Count int
-	Last  time.Time
-	Why   string
-	From  string // the address; empty where it is the far end that refused
-}
-
-func (r *Refusals) add(at time.Time, why, from string) {
-	r.Count++
-	r.Last, r.Why, r.From = at, why, from
-}
-
-// Hold is a trunk that is passed over for a while. The zero Hold holds nothing.
-type Hold struct {
-	Until time.Time
-	Why   string
 }
 
 // SilentUntilHeld is how many calls in a row must be met by silence before the
@@ -72,55 +53,10 @@ const (
 	MaxHold = 5 * time.Minute
 )
 
-// Watch is what asking the far end by OPTIONS has shown. The zero Watch says
-// that it was never asked.
-type Watch struct {
-	Asked    time.Time // the last time that an answer came or was given up
-	Answers  bool
-	Since    time.Time // since when Answers is what it is
-	RoundMs  float64   // of the last answer
-	Misses   int       // in a row
-	Evidence string    // the status line, or that none came
-}
-
-// MissesUntilDown is how many OPTIONS in a row must go unanswered before no
-// call is offered to the trunk.
-const MissesUntilDown = 2
-
-// CallCounts counts calls over a trunk since the process started.
-type CallCounts struct {
-	In       int64 `json:"in"`
-	Out      int64 `json:"out"`
-	Answered int64 `json:"answered"`
-	Failed   int64 `json:"failed"`
-	TooFast  int64 `json:"tooFast" doc:"Refused since too many began in one second"`
-}
-
-// TrunkState is a copy of one trunk's state.
-type TrunkState struct {
-	InUse    int
-	Use      plan.Use
-	Service  standing.Service
-	LastSeen time.Time
-	LastWhat string
-	Watch    Watch
-	Calls    CallCounts
-	Held     Hold
-	// LastIn is when a call came in last, and LastOut when one that we sent was
-	// answered last; zero before the first in this process.
-	LastIn, LastOut time.Time
-	Lookup          Lookup
-	// Refused are requests of its far end that we refused, and Unproven those of ours that
-	// it refused, for want of a right credential.
-	Refused, Unproven Refusals
-	// Sources are the addresses from which something came.
-	Sources map[netip.Addr]Sighting
-}
-
 // NewTrunks returns an empty state: no trunk was seen yet. Changes are told to
 // the feed.
 func NewTrunks(feed *Feed) *Trunks {
-	return &Trunks{state: map[string]*trunkState{}, named: map[netip.Addr]string{}, shown: map[netip.AddrPort]Shown{}, feed: feed}
+	return &Trunks{state: map[string]*trunkState{}, named: map[netip.Addr]string{}, shown: map[netip.AddrPort]judge.Shown{}, feed: feed}
 }
 
 func (t *Trunks) of(id string) *trunkState {
@@ -133,11 +69,11 @@ func (t *Trunks) of(id string) *trunkState {
 }
 
 // State returns what is known of a trunk.
-func (t *Trunks) State(id string) TrunkState {
+func (t *Trunks) State(id string) judge.TrunkState {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(id)
-	return TrunkState{s.use.Total(), s.use, s.inService(time.Now()), s.lastSeen, s.lastWhat, s.watch, s.calls, s.held, s.lastIn, s.lastOut, s.lookup, s.refused, s.unproven, maps.Clone(s.sources)}
+	return judge.TrunkState{InUse: s.use.Total(), Use: s.use, Service: s.inService(time.Now()), LastSeen: s.lastSeen, LastWhat: s.lastWhat, Watch: s.watch, Calls: s.calls, Held: s.held, LastIn: s.lastIn, LastOut: s.lastOut, Lookup: s.lookup, Refused: s.refused, Unproven: s.unproven, Sources: maps.Clone(s.sources)}
 }
 
 // Channel is a channel of a trunk that a call has taken; Release gives it back.
@@ -198,7 +134,7 @@ func (c Channel) Release() {
 func (t *Trunks) RefusedThere(id string, at time.Time, why, from string) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
-	t.of(id).refused.add(at, why, from)
+	t.of(id).refused.Add(at, why, from)
 	t.feed.Tell(TopicTrunk, id)
 }
 
@@ -206,7 +142,7 @@ func (t *Trunks) RefusedThere(id string, at time.Time, why, from string) {
 func (t *Trunks) RightThere(id string) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
-	t.of(id).refused = Refusals{}
+	t.of(id).refused = judge.Refusals{}
 }
 
 // CredentialRefused notes that the far end refused a credential of ours; an answer to a
@@ -214,7 +150,7 @@ func (t *Trunks) RightThere(id string) {
 func (t *Trunks) CredentialRefused(id string, at time.Time, evidence string) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
-	t.of(id).unproven.add(at, evidence, "")
+	t.of(id).unproven.Add(at, evidence, "")
 	t.feed.Tell(TopicTrunk, id)
 }
 
@@ -259,12 +195,6 @@ func (t *Trunks) InTime(id string, at time.Time, most int) bool {
 	return false
 }
 
-// Sighting is what came last from one address of a far end.
-type Sighting struct {
-	At   time.Time
-	What string
-}
-
 // maxSightings bounds the addresses of one trunk that are remembered.
 const maxSightings = 256
 
@@ -275,9 +205,9 @@ func (t *Trunks) Seen(id string, from netip.AddrPort, at time.Time, what string)
 	s := t.of(id)
 	s.lastSeen, s.lastWhat = at, what
 	if s.sources == nil || len(s.sources) >= maxSightings {
-		s.sources = map[netip.Addr]Sighting{}
+		s.sources = map[netip.Addr]judge.Sighting{}
 	}
-	s.sources[from.Addr()] = Sighting{at, what}
+	s.sources[from.Addr()] = judge.Sighting{At: at, What: what}
 	t.feed.Tell(TopicTrunk, id)
 }
 
@@ -300,7 +230,7 @@ func (t *Trunks) Watched(id string, at time.Time, answers bool, round time.Durat
 // Down says why no call should be offered to the trunk, if so.
 func (t *Trunks) Down(id string) (why string, down bool) {
 	w := t.State(id).Watch
-	if w.Misses < MissesUntilDown {
+	if w.Misses < judge.MissesUntilDown {
 		return "", false
 	}
 	return fmt.Sprintf("%d OPTIONS in a row went unanswered", w.Misses), true
@@ -312,7 +242,7 @@ func (t *Trunks) Silent(id string, at time.Time) {
 	defer t.mu.Unlock()
 	s := t.of(id)
 	if s.silent++; s.silent >= SilentUntilHeld {
-		s.held = Hold{at.Add(HoldFor), fmt.Sprintf("the last %d calls to it were met by silence", s.silent)}
+		s.held = judge.Hold{Until: at.Add(HoldFor), Why: fmt.Sprintf("the last %d calls to it were met by silence", s.silent)}
 		t.feed.Tell(TopicTrunk, id)
 	}
 }
@@ -325,9 +255,9 @@ func (t *Trunks) Responded(id string, at time.Time, retryAfter time.Duration) {
 	defer t.mu.Unlock()
 	s := t.of(id)
 	before := s.held
-	s.silent, s.held = 0, Hold{}
+	s.silent, s.held = 0, judge.Hold{}
 	if retryAfter > 0 {
-		s.held = Hold{at.Add(min(retryAfter, MaxHold)), fmt.Sprintf("it asked to be left alone for %s", min(retryAfter, MaxHold))}
+		s.held = judge.Hold{Until: at.Add(min(retryAfter, MaxHold)), Why: fmt.Sprintf("it asked to be left alone for %s", min(retryAfter, MaxHold))}
 	}
 	if s.held != before {
 		t.feed.Tell(TopicTrunk, id)
@@ -350,7 +280,7 @@ func (t *Trunks) Offered(id string, at time.Time, answered bool, after time.Dura
 	s := t.of(id)
 	s.day.add(at, answered, after)
 	if answered {
-		s.unproven = Refusals{}
+		s.unproven = judge.Refusals{}
 		s.lastOut = at
 		s.calls.Answered++
 	} else {
@@ -397,7 +327,7 @@ func (t *Trunks) CameIn(id string, at time.Time) {
 }
 
 // Count changes the trunk's counters.
-func (t *Trunks) Count(id string, change func(*CallCounts)) {
+func (t *Trunks) Count(id string, change func(*judge.CallCounts)) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	change(&t.of(id).calls)

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 )
@@ -30,7 +31,7 @@ func (a *Agent) reach(o decide.Offer) (ways []way, channel live.Channel, not *de
 	if !ok {
 		return nil, channel, unavailable(trail.SkipFull, why)
 	}
-	trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
+	trunks.Count(o.Trunk.ID, func(n *judge.CallCounts) { n.Out++ })
 	return ways, channel, nil
 }
 

@@ -11,10 +11,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"switchback.example/switchback/internal/core/guard"
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/core/standing"
-	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/livetest"
 )
 
@@ -231,7 +231,7 @@ func TestFailuresShutASourceOut(t *testing.T) {
 // A far end with a wrong secret is told of at its trunk, until it shows the right one.
 func TestAWrongSecretIsToldAtTheTrunk(t *testing.T) {
 	f := startRegistering(t, nil)
-	phones := func() live.State {
+	phones := func() judge.State {
 		trunk, _ := f.Plan.Current().Snapshot.Trunk("quay-phones")
 		return f.Trunks.Judge(*trunk, f.Registrations, f.Gate, time.Now())
 	}

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"switchback.example/switchback/internal/core/judge"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
@@ -118,7 +119,7 @@ func (a *Agent) clientSide(dialer net.Dialer, to hop) (net.Conn, []string, error
 		return nil, nil, err
 	}
 	leaf := conn.ConnectionState().PeerCertificates[0] // of a handshake that was checked
-	a.Trunks.Showed(to.AddrPort, live.Shown{At: time.Now(), Names: namesOf(leaf), Until: leaf.NotAfter})
+	a.Trunks.Showed(to.AddrPort, judge.Shown{At: time.Now(), Names: namesOf(leaf), Until: leaf.NotAfter})
 	return conn, append(identities(leaf), name), nil // under that name it was checked
 }
 
@@ -126,7 +127,7 @@ func (a *Agent) clientSide(dialer net.Dialer, to hop) (net.Conn, []string, error
 func (a *Agent) showed(to hop, err error) {
 	var no *untrusted
 	if errors.As(err, &no) {
-		a.Trunks.Showed(to.AddrPort, live.Shown{At: time.Now(), Names: namesOf(no.cert), Until: no.cert.NotAfter, Err: no.why})
+		a.Trunks.Showed(to.AddrPort, judge.Shown{At: time.Now(), Names: namesOf(no.cert), Until: no.cert.NotAfter, Err: no.why})
 	}
 }
 

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/targets"
 	"switchback.example/switchback/internal/core/trail"
@@ -122,7 +123,7 @@ func (a *Agent) lookUpDue(run *live.Running) {
 // lookUpAgain is how soon a name is looked up again that could not be.
 const lookUpAgain = 5 * time.Second
 
-func (a *Agent) lookUp(s plan.SIP) live.Lookup {
+func (a *Agent) lookUp(s plan.SIP) judge.Lookup {
 	ctx, cancel := context.WithTimeout(a.ctx, 4*names.Patience)
 	defer cancel()
 	transport := s.Transport
@@ -132,9 +133,9 @@ func (a *Agent) lookUp(s plan.SIP) live.Lookup {
 	found, err := a.Names.Find(ctx, s.Lookup, transport)
 	now := time.Now()
 	if err != nil {
-		return live.Lookup{At: now, Next: now.Add(lookUpAgain), Err: err.Error()}
+		return judge.Lookup{At: now, Next: now.Add(lookUpAgain), Err: err.Error()}
 	}
-	return live.Lookup{Targets: found.Targets, At: now, Next: now.Add(found.Keep)}
+	return judge.Lookup{Targets: found.Targets, At: now, Next: now.Add(found.Keep)}
 }
 
 // order is 1 for what comes last.

@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/core/trail"
@@ -111,7 +112,7 @@ func (c *test) straight() {
 		c.save()
 		return
 	}
-	c.a.Trunks.Count(o.Trunk.ID, func(n *live.CallCounts) { n.Out++ })
+	c.a.Trunks.Count(o.Trunk.ID, func(n *judge.CallCounts) { n.Out++ })
 	t, r := c.send(o, ways[0]) // as a call would begin; the trail says which server it is
 	c.report(r)
 	if r.Kind != trail.ReportAnswered {

@@ -1,4 +1,4 @@
-package live
+package judge
 
 import (
 	"net/netip"

@@ -1,4 +1,4 @@
-package live
+package judge
 
 import (
 	"fmt"
@@ -361,4 +361,39 @@ func when(t time.Time) *time.Time {
 		return nil
 	}
 	return &t
+}
+
+func (f *Facts) chain() Check {
+	c := Check{What: "Certificates are believed"}
+	switch {
+	case f.Trunk.SIP.Transport != "tls":
+		c.State, c.Seen = CheckUnneeded, "it is not called over TLS"
+	case f.Certificate != "":
+		c.State, c.Seen, c.Do = CheckFailed, f.Certificate, "put a certificate for "+f.Switch.ID+" into the folder for certificates"
+	case len(f.Shown) > 0:
+		f.shown(&c)
+	default:
+		c.State, c.Seen, c.Do = CheckOpen, "no connection over TLS stood yet", "place a straight test call: its trail says what is wrong with the certificate"
+	}
+	return c
+}
+
+// shown is what the far end's certificates say: the worst of them, else the one that
+// expires first.
+func (f *Facts) shown(c *Check) {
+	first := f.Shown[0]
+	for _, s := range f.Shown[1:] {
+		if s.Err != "" || first.Err == "" && s.Until.Before(first.Until) {
+			first = s
+		}
+	}
+	c.At = when(first.At)
+	switch warning := first.Warning(f.Now); {
+	case first.Err != "":
+		c.State, c.Seen, c.Do = CheckFailed, warning, "compare the name on their certificate with what it shows, and its authority with those that are believed here"
+	case warning != "":
+		c.State, c.Seen, c.Do = CheckFailed, warning, "let the far end renew it, before its calls end"
+	default:
+		c.State, c.Seen = CheckProved, fmt.Sprintf("%s, until %s", strings.Join(first.Names, ", "), first.Until.Format(time.DateOnly))
+	}
 }

@@ -1,10 +1,13 @@
-package live
+// Package judge says what was proved of a trunk, never more, with its cause and its evidence: in a word,
+// and line by line before it is handed over. It is told what was seen, and looks at nothing itself.
+package judge
 
 import (
 	"fmt"
 	"strings"
 	"time"
 
+	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/standing"
 )
@@ -16,17 +19,30 @@ type State struct {
 	Evidence string // what was seen, and when
 }
 
+// Seen is what is known of a trunk, by which it is judged.
+type Seen struct {
+	Trunk plan.Trunk
+	State TrunkState
+	// Blocked is the block of this switch under which an address of the far end is; nil for
+	// none.
+	Blocked *guard.Block
+	// Theirs are the registrations of the far end's accounts that hold, the newest first, and
+	// Ours those of our accounts with it that were tried, by the account's id.
+	Theirs map[string][]standing.Binding
+	Ours   map[string]standing.OurRegistration
+}
+
 // Judge says what was proved about a trunk at a time. Directions are said from
 // us, times in the zone of now.
 //
 // What the switch itself has cut off is said first, with the way out: else it looks as if
 // the far end had failed.
-func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Time) State {
-	s := t.State(trunk.ID)
+func Judge(seen Seen, now time.Time) State {
+	s, trunk := seen.State, seen.Trunk
 	if v := s.Service; v.Word != "" {
 		return serviceState(v, s.InUse, now)
 	}
-	if b, cut := t.CutOff(trunk, r, g, now); cut {
+	if b := seen.Blocked; b != nil {
 		return State{standing.Failing, "this switch has blocked " + b.Source + ", so nothing from there is heard", fmt.Sprintf("%s; blocked until %s; unblock it in the list of blocked sources", b.Why, dayAndClock(b.Until, now))}
 	}
 	if now.Before(s.Held.Until) {
@@ -41,9 +57,9 @@ func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Tim
 	}
 	switch trunk.SIP.Registers {
 	case plan.RegistersThey:
-		return theirState(trunk, r, w, s.Refused, now)
+		return theirState(seen, now)
 	case plan.RegistersWe:
-		return ourState(trunk, r, now)
+		return ourState(seen, now)
 	}
 	switch {
 	case w.Answers:
@@ -76,11 +92,12 @@ func serviceState(v standing.Service, inUse int, now time.Time) State {
 }
 
 // theirState is that of a trunk whose far end registers with us.
-func theirState(trunk plan.Trunk, r *Registrations, w Watch, refused Refusals, now time.Time) State {
+func theirState(seen Seen, now time.Time) State {
+	trunk, w, refused := seen.Trunk, seen.State.Watch, seen.State.Refused
 	var missing []string
 	var last standing.Binding
 	for _, a := range trunk.SIP.TheirAccounts {
-		list := r.Bindings(trunk.ID, a.ID, now)
+		list := seen.Theirs[a.ID]
 		if len(list) == 0 {
 			missing = append(missing, a.User)
 		} else if list[0].Refreshed.After(last.Refreshed) {
@@ -105,11 +122,12 @@ func theirState(trunk plan.Trunk, r *Registrations, w Watch, refused Refusals, n
 }
 
 // ourState is that of a trunk with whose far end we register.
-func ourState(trunk plan.Trunk, r *Registrations, now time.Time) State {
+func ourState(seen Seen, now time.Time) State {
+	trunk := seen.Trunk
 	var bad standing.OurRegistration
 	good, until, server := 0, time.Time{}, ""
 	for _, a := range trunk.SIP.OurAccounts {
-		o, ok := r.Our(trunk.ID, a.ID)
+		o, ok := seen.Ours[a.ID]
 		if ok && now.Before(o.Until) && o.State == standing.OurRegistered {
 			good++
 			until, server = o.Until, o.Server

@@ -1,0 +1,29 @@
+package live
+
+import (
+	"time"
+
+	"switchback.example/switchback/internal/core/judge"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
+)
+
+// Judge says what was proved of a trunk at a time, from all that is known of it.
+func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Time) judge.State {
+	seen := judge.Seen{Trunk: trunk, State: t.State(trunk.ID), Theirs: map[string][]standing.Binding{}, Ours: map[string]standing.OurRegistration{}}
+	if b, cut := t.CutOff(trunk, r, g, now); cut {
+		seen.Blocked = &b
+	}
+	for _, a := range trunk.SIP.TheirAccounts {
+		seen.Theirs[a.ID] = r.Bindings(trunk.ID, a.ID, now)
+	}
+	for _, a := range trunk.SIP.OurAccounts {
+		if o, ok := r.Our(trunk.ID, a.ID); ok {
+			seen.Ours[a.ID] = o
+		}
+	}
+	return judge.Judge(seen, now)
+}
+
+// clock writes a time in the zone of another, which it names.
+func clock(t, now time.Time) string { return t.In(now.Location()).Format("15:04:05 MST") }
