@@ -89,6 +89,11 @@ type Gate struct {
 	ShutHours     int `json:"shutHours,omitempty" minimum:"0" maximum:"8760"`
 	// CallsPerSecond is how many calls one address may begin in a second; 0 is 50.
 	CallsPerSecond int `json:"callsPerSecond,omitempty" minimum:"0" maximum:"10000"`
+	// StrangersPerSecond is how many messages all sources together that no trunk knows may send
+	// in a second, and SourcePerSecond each of them; 0 is 500 and 20. Far ends that have not
+	// registered yet are strangers: a site of many phones behind one address needs a larger share.
+	StrangersPerSecond int `json:"strangersPerSecond,omitempty" minimum:"0" maximum:"10000"`
+	SourcePerSecond    int `json:"sourcePerSecond,omitempty" minimum:"0" maximum:"1000"`
 }
 
 // Defaults of a gate.
@@ -97,6 +102,9 @@ const (
 	DefaultWindowMinutes  = 10
 	DefaultShutHours      = 24
 	DefaultCallsPerSecond = 50
+
+	DefaultStrangersPerSecond = 500
+	DefaultSourcePerSecond    = 20
 
 	UnknownSilence   = "silence"
 	UnknownChallenge = "401"
@@ -114,6 +122,8 @@ func (g Gate) OrDefault() Gate {
 	fill(&g.WindowMinutes, DefaultWindowMinutes)
 	fill(&g.ShutHours, DefaultShutHours)
 	fill(&g.CallsPerSecond, DefaultCallsPerSecond)
+	fill(&g.StrangersPerSecond, DefaultStrangersPerSecond)
+	fill(&g.SourcePerSecond, DefaultSourcePerSecond)
 	if g.Unknown == "" {
 		g.Unknown = UnknownSilence
 	}

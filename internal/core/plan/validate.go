@@ -197,6 +197,7 @@ func (v *validator) sw(at string, s Switch) {
 	v.oneOf(at+"/gate/unknown", s.Gate.Unknown, "", UnknownSilence, UnknownChallenge, UnknownForbid)
 	for name, n := range map[string]struct{ is, most int }{
 		"failures": {s.Gate.Failures, 1000}, "windowMinutes": {s.Gate.WindowMinutes, 1440}, "shutHours": {s.Gate.ShutHours, 8760}, "callsPerSecond": {s.Gate.CallsPerSecond, 10_000},
+		"strangersPerSecond": {s.Gate.StrangersPerSecond, 10_000}, "sourcePerSecond": {s.Gate.SourcePerSecond, 1000},
 	} {
 		if n.is < 0 || n.is > n.most {
 			v.bad(at+"/gate/"+name, "is %d; it is 0 (the default) to %d", n.is, n.most)

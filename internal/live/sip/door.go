@@ -39,6 +39,7 @@ const (
 // door counts what became of strangers' messages, and bounds them. It is safe for concurrent
 // use.
 type door struct {
+	fixed  bool // the bounds are a test's, and no plan changes them
 	mu     sync.Mutex
 	bounds *guard.Door
 	counts map[Met]int64
@@ -48,15 +49,18 @@ type door struct {
 func newDoor(budget int) *door {
 	d := &door{bounds: guard.NewDoor(), counts: map[Met]int64{}}
 	if budget > 0 {
-		d.bounds.Share, d.bounds.Budget = budget, budget
+		d.bounds.Share, d.bounds.Budget, d.fixed = budget, budget, true
 	}
 	return d
 }
 
-// take counts a stranger's message against its share and the budget.
-func (d *door) take(from netip.Addr, at time.Time) guard.Passage {
+// take counts a stranger's message against its share and the budget that the plan gives.
+func (d *door) take(from netip.Addr, at time.Time, gate plan.Gate) guard.Passage {
 	d.mu.Lock()
 	defer d.mu.Unlock()
+	if !d.fixed {
+		d.bounds.Share, d.bounds.Budget = gate.SourcePerSecond, gate.StrangersPerSecond
+	}
 	return d.bounds.Take(from, at)
 }
 
@@ -107,15 +111,16 @@ func (a *Agent) admit(from hop) (trunk string, how admission) {
 	if isKnown {
 		return trunk, known
 	}
-	switch a.door.take(from.Addr(), now) {
+	sw, _ := run.Snapshot.Switch(a.Switch)
+	gate := sw.Gate.OrDefault()
+	switch a.door.take(from.Addr(), now, gate) {
 	case guard.Floods:
 		a.Strangers.Flooded(a.Switch, from.Addr(), from.by.String(), from.Port(), now)
 		return "", flooding
 	case guard.Crowded:
 		return "", crowded
 	}
-	sw, _ := run.Snapshot.Switch(a.Switch)
-	if run.Snapshot.TakesCredentials(a.Switch) || sw.Gate.OrDefault().Unknown != plan.UnknownSilence {
+	if run.Snapshot.TakesCredentials(a.Switch) || gate.Unknown != plan.UnknownSilence {
 		return "", unknown
 	}
 	return "", dropped

@@ -2258,6 +2258,10 @@ export interface components {
             failures?: number;
             /** Format: int64 */
             shutHours?: number;
+            /** Format: int64 */
+            sourcePerSecond?: number;
+            /** Format: int64 */
+            strangersPerSecond?: number;
             /** @enum {string} */
             unknown?: "silence" | "401" | "403";
             /** Format: int64 */

@@ -235,7 +235,12 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
                 {limits.failures} failures in {limits.windowMinutes} min
               </td>
               <td>{limits.shutHours} h</td>
-              <td className="text-right font-mono">{limits.callsPerSecond}</td>
+              <td className="text-right">
+                <span className="font-mono">{limits.callsPerSecond}</span>
+                <div className="text-[13px] whitespace-nowrap text-soft">
+                  strangers {limits.sourcePerSecond}, all {limits.strangersPerSecond}
+                </div>
+              </td>
               <td className="text-right">
                 <span className="font-mono">{unknown}</span>
                 {met.map((m) => (
@@ -250,9 +255,8 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
       </table>
       <p className="px-4 py-3 text-[13px] text-soft">
         Addresses from which a trunk works are slowed and never blocked. What comes by UDP counts as a failure
-        only after the source has answered a challenge, since anybody can write its address. Strangers may
-        send 20 messages a second each, and 500 together. The other limits are settings of the switch: choose
-        one to edit them in the draft.
+        only after the source has answered a challenge, since anybody can write its address. These limits are
+        settings of the switch: choose one to edit them in the draft.
       </p>
     </section>
   );
