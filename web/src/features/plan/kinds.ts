@@ -112,7 +112,7 @@ const switchKind: Kind = {
             ["403", "a refusal, 403"],
           ],
         },
-        { at: "gate/failures", label: "Shut out after", kind: "number", unit: "failures", empty: "5" },
+        { at: "gate/failures", label: "Blocked after", kind: "number", unit: "failures", empty: "5" },
         { at: "gate/windowMinutes", label: "within", kind: "number", unit: "minutes", empty: "10" },
         { at: "gate/shutHours", label: "for", kind: "number", unit: "hours", empty: "24" },
         {
