@@ -20,7 +20,8 @@ func (a *Agent) belongs(t *inbound, run *live.Running, d *dialog) bool {
 		return true
 	}
 	sw, _ := run.Snapshot.Switch(a.Switch)
-	if d.trunk.SIP.TakesCredentials() && run.Snapshot.Barred(d.trunk.ID, t.source.sender()) == "" {
+	// A CANCEL is never challenged (RFC 3261 section 22.1).
+	if t.req.Method != "CANCEL" && d.trunk.SIP.TakesCredentials() && run.Snapshot.Barred(d.trunk.ID, t.source.sender()) == "" {
 		s := a.shown(t, run, sw)
 		switch {
 		case s.right && s.trunk.ID == d.trunk.ID:

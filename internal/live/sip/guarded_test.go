@@ -104,6 +104,8 @@ func TestAPhoneThatMovedProvesItself(t *testing.T) {
 	f.Wait(t, "m1", func(c record.Call) bool { return !c.Answered.IsZero() })
 
 	moved := livetest.NewPeer(t, "127.0.20.77:5060")
+	moved.Send(request("CANCEL", "901914980850", "m1", tagOf(ok.Header("To")), "m9", ""))
+	assert.True(t, moved.Silent(200*time.Millisecond), "it is never challenged (RFC 3261 section 22.1)")
 	bye := func(cseq, branch string, more ...string) string {
 		text := strings.Replace(request("BYE", "901914980850", "m1", tagOf(ok.Header("To")), branch, "", more...), "CSeq: 1", "CSeq: "+cseq, 1)
 		return text

@@ -22,6 +22,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/livetest"
 )
 
@@ -169,4 +170,30 @@ func TestASwitchWithoutACertificate(t *testing.T) {
 	f := start(t, nil)
 	assert.ErrorContains(t, f.Agent.Secure("127.1.10.1:5061"), "no certificate")
 	assert.NoError(t, f.Agent.Secure(""))
+}
+
+// Handshakes that never end keep nobody out: one network has few of them, and of all the oldest
+// makes room.
+func TestHandshakesWithoutEndKeepNobodyOut(t *testing.T) {
+	by := newSigner(t)
+	f := startWith(t, livetest.Setup{Certificates: by.folder(t)})
+	var open []net.Conn
+	defer func() {
+		for _, c := range open {
+			c.Close()
+		}
+	}()
+	for i := range 2 * sip.MaxHandshakes {
+		from := &net.TCPAddr{IP: net.IPv4(127, 1, byte(64+i/sip.MaxHandshakesNear), byte(1+i%sip.MaxHandshakesNear))}
+		conn, err := (&net.Dialer{LocalAddr: from, Timeout: time.Second}).Dial("tcp", "127.1.10.1:5061")
+		require.NoError(t, err)
+		open = append(open, conn)
+	}
+	dialer := &net.Dialer{LocalAddr: &net.TCPAddr{IP: net.IPv4(127, 1, 120, 1)}, Timeout: 2 * time.Second}
+	began := time.Now()
+	conn, err := tls.DialWithDialer(dialer, "tcp", "127.1.10.1:5061", &tls.Config{InsecureSkipVerify: true}) //nolint:gosec // it is not the certificate that is tried
+	require.NoError(t, err)
+	conn.Close()
+	assert.Less(t, time.Since(began), 2*time.Second)
+	f.answered(t, "beside")
 }

@@ -24,8 +24,10 @@ const (
 	MaxStreamsStrange = 1024
 	MaxStreamsFrom    = 4
 	MaxStreamsNear    = 64
-	// MaxHandshakes is how many strangers may be in the middle of proving a certificate.
-	MaxHandshakes = 64
+	// MaxHandshakes is how many strangers may be in the middle of proving a certificate, and
+	// MaxHandshakesNear how many of one network; the oldest makes room here too.
+	MaxHandshakes     = 64
+	MaxHandshakesNear = 8
 	// StreamQueue bounds the messages that wait to be written to a connection.
 	StreamQueue = 512
 	// dialPatience is how long a connection may take to stand: less than a path
@@ -63,7 +65,6 @@ type streams struct {
 	local    netip.AddrPort
 	listener net.Listener
 	open     map[netip.AddrPort]*stream
-	shaking  int // strangers that prove themselves just now
 	closed   bool
 	all      sync.WaitGroup
 }
@@ -74,7 +75,8 @@ type stream struct {
 	over    chan struct{}
 	once    sync.Once
 	since   time.Time
-	foreign bool // made by the other side, whom no trunk knew
+	proving net.Conn // while it proves itself
+	foreign bool     // made by the other side, whom no trunk knew
 }
 
 func (s *stream) end() { s.once.Do(func() { close(s.over) }) }
@@ -165,20 +167,10 @@ func (s *streams) accept(conn net.Conn) {
 // shake lets a connection that came prove itself, while there is room for that.
 func (s *streams) shake(st *stream, conn net.Conn) (net.Conn, []string, error) {
 	if st.foreign {
-		s.mu.Lock()
-		full := s.shaking >= MaxHandshakes
-		if !full {
-			s.shaking++
-		}
-		s.mu.Unlock()
-		if full {
+		if !s.mayProve(st, conn) {
 			return conn, nil, errCrowded
 		}
-		defer func() {
-			s.mu.Lock()
-			defer s.mu.Unlock()
-			s.shaking--
-		}()
+		defer s.proved(st)
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), shakePatience)
 	defer cancel()
@@ -187,6 +179,43 @@ func (s *streams) shake(st *stream, conn net.Conn) (net.Conn, []string, error) {
 		return conn, nil, err
 	}
 	return taken, shown, nil
+}
+
+// mayProve tells whether a stranger may begin to prove itself. Where as many do as may, the one
+// that began first is ended: who never ends keeps nobody else out.
+func (s *streams) mayProve(st *stream, conn net.Conn) bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	all, near := 0, 0
+	network := guard.Around(st.to.Addr())
+	var oldest *stream
+	for _, other := range s.open {
+		if other.proving == nil {
+			continue
+		}
+		all++
+		if network.Contains(other.to.Addr()) {
+			near++
+		}
+		if oldest == nil || other.since.Before(oldest.since) {
+			oldest = other
+		}
+	}
+	if near >= MaxHandshakesNear {
+		return false
+	}
+	if all >= MaxHandshakes {
+		oldest.proving.Close()
+		oldest.proving = nil
+	}
+	st.proving = conn
+	return true
+}
+
+func (s *streams) proved(st *stream) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	st.proving = nil
 }
 
 // add makes room for a connection; nil if there is none.
@@ -232,6 +261,9 @@ func (s *streams) roomFor(to hop) bool {
 	if all >= MaxStreamsStrange {
 		delete(s.open, oldest.to.AddrPort)
 		oldest.end()
+		if oldest.proving != nil {
+			oldest.proving.Close()
+		}
 	}
 	return true
 }
