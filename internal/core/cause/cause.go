@@ -27,6 +27,7 @@ const (
 	NoCircuit         Q850 = 34
 	OutOfOrder        Q850 = 38
 	TemporaryFailure  Q850 = 41
+	Congestion        Q850 = 42
 	NoBearer          Q850 = 65
 	TimerExpiry       Q850 = 102
 	Interworking      Q850 = 127
@@ -173,3 +174,17 @@ var goesOn = map[Q850]bool{
 // GoesOn tells whether a path tries its next choice after this cause unless
 // the path says otherwise. Busy, unallocated and rejected calls do not go on.
 func GoesOn(q Q850) bool { return goesOn[q] }
+
+// Said is why a leg was released, or refused something, as its far end put it, beside the cause
+// that decides.
+type Said struct {
+	Q850 Q850   // 0 where it gave none
+	SIP  int    // status of SIP, where it speaks that; else 0
+	Text string // its own words: of Warning, Reason, or a cause element of IAX2
+}
+
+// Say is an outcome of the switch, as it tells a far end.
+func (o Own) Say() Said {
+	c := o.Code()
+	return Said{Q850: c.Q850, SIP: c.SIP}
+}
