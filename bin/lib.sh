@@ -39,6 +39,18 @@ free_port() { # free_port FIRST: the first free TCP port from there on
   echo "$port"
 }
 
+# has_own_net: whether this machine gives a process a network of its own (Linux namespaces).
+has_own_net() { command -v unshare >/dev/null && command -v ip >/dev/null && own_net true 2>/dev/null; }
+
+# own_net COMMAND... runs a command on a loopback of its own, so that the addresses and ports of
+# tests that run at one time never meet. As root without a user namespace: the database needs
+# its account.
+own_net() {
+  local map=--map-root-user
+  if [ "$(id -u)" = 0 ] && unshare --net true 2>/dev/null; then map=; fi
+  unshare --net $map sh -c 'ip link set lo up && exec "$@"' own-net "$@"
+}
+
 random_word() { head -c 300 /dev/urandom | LC_ALL=C tr -dc 'a-km-z2-9' | cut -c1-"$1"; }
 
 # Who administers our databases: the account of the person who runs this, known by the

@@ -26,7 +26,9 @@ for (const theme of ["light", "dark"] as const) {
         await page.getByRole("button", { name: /^Dry/ }).click();
         await expect(page.getByText("Crew may not make national calls")).toBeVisible();
       }
-      const { violations } = await new AxeBuilder({ page }).analyze();
+      // The dark theme differs by its colours alone.
+      const axe = new AxeBuilder({ page });
+      const { violations } = await (theme === "dark" ? axe.withRules("color-contrast") : axe).analyze();
       const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
       expect(serious.map((v) => `${path}: ${v.id}: ${v.nodes.map((n) => n.html).join(" ").slice(0, 400)}`)).toEqual([]);
     }

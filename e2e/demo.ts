@@ -19,7 +19,7 @@ export const test = base.extend<{ signedIn: Page }, { demo: Demo }>({
   demo: [
     // biome-ignore lint/correctness/noEmptyPattern: Playwright wants the pattern
     async ({}, use) => {
-      const home = path.join(root, ".run", "e2e");
+      const home = path.join(root, ".run", `e2e${process.env.E2E_SHARD ?? ""}`);
       rmSync(home, { recursive: true, force: true });
       const demo = spawn(path.join(root, "bin", "demo"), ["--http", "127.0.0.1:8580"], {
         cwd: root,

@@ -20,7 +20,7 @@ function block(language: string): string {
 export const test = base.extend<{ link: string }>({
   // biome-ignore lint/correctness/noEmptyPattern: Playwright wants the pattern
   link: async ({}, use) => {
-    const home = path.join(root, ".run", "e2e-empty");
+    const home = path.join(root, ".run", `e2e-empty${process.env.E2E_SHARD ?? ""}`);
     rmSync(home, { recursive: true, force: true });
     mkdirSync(path.join(home, "certificates"), { recursive: true });
     writeFileSync(

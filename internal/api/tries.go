@@ -14,7 +14,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/live/sip"
+	"switchback.example/switchback/internal/live/call"
 	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
 )
@@ -281,7 +281,7 @@ const placedTalk = 5 * time.Second
 // placedBy is what is known of who placed a test call; ok is false if nobody did.
 func (s *server) placedBy(id string) (t Try, overAt time.Time, ok bool) {
 	t = Try{ID: id, Mode: "live", State: "running", From: inSwitch, Events: []standin.Event{}}
-	if strings.HasPrefix(id, sip.PlacedPrefix) {
+	if strings.HasPrefix(id, call.PlacedPrefix) {
 		return t, overAt, true
 	}
 	by, placed, ok := s.StandIns.Placed(id)

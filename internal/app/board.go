@@ -198,7 +198,7 @@ func (b *board) stop() {
 func (b *board) TestCall(t plan.Trunk, called, caller digits.Number, talk time.Duration) (call string, err error) {
 	for _, a := range b.running() {
 		if a.Switch == t.Switch {
-			return a.TestCall(t.ID, called, caller, talk)
+			return a.Control().TestCall(t.ID, called, caller, talk)
 		}
 	}
 	return "", fmt.Errorf("switch %s does not run", t.Switch)
@@ -208,7 +208,7 @@ func (b *board) TestCall(t plan.Trunk, called, caller digits.Number, talk time.D
 func (b *board) PlaceCall(t plan.Trunk, in decide.Call, talk time.Duration) (leg string, err error) {
 	for _, a := range b.running() {
 		if a.Switch == t.Switch {
-			return a.PlaceCall(in, talk)
+			return a.Control().PlaceCall(in, talk)
 		}
 	}
 	return "", fmt.Errorf("switch %s does not run", t.Switch)
@@ -217,7 +217,7 @@ func (b *board) PlaceCall(t plan.Trunk, in decide.Call, talk time.Duration) (leg
 // EndPlaced ends such a call; ok is false if none of the name runs.
 func (b *board) EndPlaced(leg string) (ok bool) {
 	for _, a := range b.running() {
-		ok = ok || a.EndPlaced(leg)
+		ok = ok || a.Control().EndPlaced(leg)
 	}
 	return ok
 }
@@ -243,7 +243,7 @@ func (b *board) Ports() map[string]media.Use {
 	defer b.mu.Unlock()
 	out := map[string]media.Use{}
 	for _, a := range b.agents {
-		out[a.Switch] = a.Ports()
+		out[a.Switch] = a.Control().Ports()
 	}
 	return out
 }

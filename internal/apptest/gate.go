@@ -15,7 +15,7 @@ import (
 type Gate struct {
 	t       testing.TB
 	address string
-	to      string
+	to      *mysql.Config // the database behind it
 
 	mu       sync.Mutex
 	listener net.Listener
@@ -28,10 +28,10 @@ func newGate(t testing.TB, dsn string) (string, *Gate) {
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	g := &Gate{t: t, address: listener.Addr().String(), to: cfg.Addr, listener: listener, open: map[net.Conn]bool{}}
+	g := &Gate{t: t, address: listener.Addr().String(), to: cfg.Clone(), listener: listener, open: map[net.Conn]bool{}}
 	go g.serve(listener)
 	t.Cleanup(g.Close)
-	cfg.Addr = g.address
+	cfg.Net, cfg.Addr = "tcp", g.address
 	return cfg.FormatDSN(), g
 }
 
@@ -62,7 +62,7 @@ func (g *Gate) serve(listener net.Listener) {
 		if err != nil {
 			return
 		}
-		database, err := net.Dial("tcp", g.to)
+		database, err := net.Dial(g.to.Net, g.to.Addr)
 		if err != nil {
 			client.Close()
 			continue

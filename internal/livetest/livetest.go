@@ -301,7 +301,7 @@ func (b *Bench) Place(t testing.TB, from string, d standin.Dial) string {
 
 // patience bounds every wait of a test: it says that something never came, not
 // how fast it must be.
-const patience = 45 * time.Second
+const patience = 6 * time.Second
 
 // Wait waits until the call with this Call-ID is as wanted.
 func (b *Bench) Wait(t testing.TB, callID string, wanted func(record.Call) bool) record.Call {

@@ -29,6 +29,8 @@ type (
 		In LegID
 		// Own: the switch itself answers.
 		Own bool
+		// Body comes with a transfer, and is for the far end to which it goes.
+		Body Body
 	}
 	// Proceed tells a caller that the call is being worked on.
 	Proceed struct{ Leg LegID }
@@ -69,6 +71,9 @@ type (
 		Media  *media.Session
 		Body   Body
 		Number uint32 // acknowledges that progress at once; 0 for none
+		As     string // how a carrier that knows it asks
+		// Own: the switch itself asks. Answer: Media answers what another leg described.
+		Own, Answer bool
 	}
 	// Withdraw takes a request back that was not replied to.
 	Withdraw struct {
@@ -115,8 +120,9 @@ type (
 	Abandon struct{}
 	// Redirect begins the decision of where a leg transfers the call.
 	Redirect struct {
-		By LegID
-		To digits.Number
+		By   LegID
+		To   digits.Number
+		Body Body
 	}
 	// Forget gives back what was chosen and is not wanted any more.
 	Forget struct{}

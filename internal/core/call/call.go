@@ -108,6 +108,7 @@ type attempt struct {
 type transfer struct {
 	place Role
 	left  bool // that side has hung up meanwhile
+	body  Body // for the far end to which it goes
 }
 
 // timer counts its starts, so that one that was stopped or started anew is not taken for the
@@ -135,6 +136,9 @@ func (c Call) RoleOf(id LegID) Role {
 
 // NewLeg is the id for the next leg that comes to the call from outside: that of Event.New.
 func (c Call) NewLeg() LegID { return c.last + 1 }
+
+// Place is the place that a third leg is to take: Near or Far.
+func (c Call) Place() Role { return c.transfer.place }
 
 // opposite is the other side of a connected call.
 func (r Role) opposite() Role {

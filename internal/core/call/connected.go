@@ -13,8 +13,11 @@ import (
 // hungUp is a party that ends the call.
 func hungUp(s *step) {
 	how := s.from().parting
+	if s.e.How != "" {
+		how = s.e.How
+	}
 	s.gone(s.role)
-	s.end(how, or(s.e.Cause, normal))
+	s.end(how, s.e.Cause)
 }
 
 func tooLong(s *step) { s.end(TooLong, expired) }
@@ -30,7 +33,7 @@ func transferAsked(s *step) {
 		s.do(RefuseTransfer{s.e.Leg})
 		return
 	}
-	s.transfer = transfer{place: s.role}
+	s.transfer = transfer{place: s.role, body: s.e.Body}
 	s.do(TransferStatus{Leg: s.e.Leg, Accepted: true})
 	if s.e.Call != "" {
 		s.State = Fetching
@@ -38,7 +41,7 @@ func transferAsked(s *step) {
 		return
 	}
 	s.State = Redirecting
-	s.do(Redirect{By: s.e.Leg, To: s.e.To}, Next{})
+	s.do(Redirect{By: s.e.Leg, To: s.e.To, Body: s.e.Body}, Next{})
 }
 
 func refuseTransfer(s *step) { s.do(RefuseTransfer{s.e.Leg}) }

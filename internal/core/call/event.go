@@ -5,6 +5,7 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/media"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // Kind is what happened.
@@ -120,6 +121,10 @@ type Event struct {
 	Want    Want
 	// Body is carried beside the call, unread.
 	Body Body
+	// As is the asking carrier's own name of the request, for a carrier that knows it (Asked).
+	As string
+	// How ends the call, where its carrier ended the leg by itself (Released).
+	How How
 	// Verdict is how it replied (Replied).
 	Verdict Verdict
 	// To is where the call is transferred; empty if to another call, which Call names for who
@@ -132,8 +137,10 @@ type Event struct {
 
 // Refusal is more of a refusal than its cause.
 type Refusal struct {
-	// Unreachable: nothing could be sent to it.
-	Unreachable bool
+	// Unreachable: nothing could be sent to it. Silent: it did not respond until its carrier gave
+	// up. Skip: nothing was sent, since what the call needs of the switch is not there.
+	Unreachable, Silent bool
+	Skip                trail.Skip
 	// Credential: it did not take our credential, which says nothing of the call.
 	Credential bool
 	// To is where it wants the call to go, and Why in the words of RFC 5806.

@@ -89,7 +89,7 @@ func asked(s *step) {
 	if e.Want == Change {
 		s.hear(from)
 	}
-	s.do(Ask{Leg: to.id, Ask: a.id, Want: a.want, Media: e.Media, Body: e.Body, Number: e.Number})
+	s.do(Ask{Leg: to.id, Ask: a.id, Want: a.want, Media: e.Media, Body: e.Body, Number: e.Number, As: e.As})
 }
 
 // progressOfAsk carries what comes before a reply back to who asked.
@@ -234,7 +234,7 @@ func (s *step) askNow() {
 		s.askLater()
 		return
 	}
-	s.do(Ask{Leg: o.leg, Ask: a.id, Want: Change, Media: o.media})
+	s.do(Ask{Leg: o.leg, Ask: a.id, Want: Change, Media: o.media, Own: true, Answer: o.purpose == describe})
 }
 
 func (s *step) askLater() {

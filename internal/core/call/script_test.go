@@ -69,7 +69,10 @@ func words(a Action) string {
 		}
 		return fmt.Sprintf("confirm %d%s", a.Leg, with(a.Media))
 	case Release:
-		return strings.TrimSuffix(fmt.Sprintf("release %d: %d %s", a.Leg, a.Cause.Q850, a.Cause.Text), " ")
+		if a.Cause == (cause.Said{}) {
+			return fmt.Sprintf("release %d", a.Leg)
+		}
+		return strings.TrimSuffix(fmt.Sprintf("release %d: %d %s", a.Leg, a.Cause.Q850, strings.TrimPrefix(a.Cause.Text, a.Cause.Q850.Name())), " ")
 	case Ask:
 		return fmt.Sprintf("ask %d ask %d%s", a.Leg, a.Ask, with(a.Media))
 	case Reply:
@@ -144,11 +147,11 @@ func TestFailover(t *testing.T) {
 // The caller hangs up as the called party answers: whichever is first, both legs end.
 func TestAnAnswerCrossesTheCallersRelease(t *testing.T) {
 	s := ringing(t)
-	s.on(Event{Kind: Released, Leg: caller}, "report abandoned", "release 2: 16", "end")
+	s.on(Event{Kind: Released, Leg: caller}, "report abandoned", "release 2", "end")
 	s.on(Event{Kind: Answered, Leg: called}, "release 2: 16")
 	s = ringing(t)
 	s.on(Event{Kind: Answered, Leg: called}, "report answered", "answer 1", "confirm 2")
-	s.on(Event{Kind: Released, Leg: caller}, "release 2: 16", "end: the caller hung up")
+	s.on(Event{Kind: Released, Leg: caller}, "release 2", "end: the caller hung up")
 }
 
 // An answer that comes when its timer has run out already.
@@ -204,7 +207,7 @@ func TestGlare(t *testing.T) {
 	s.on(Event{Kind: Replied, Leg: called, Ask: 2}, "reply 1 request 4: accepted")
 	s.on(Event{Kind: Asked, Leg: called, Request: 9, Media: held("PCMA")}, "ask 1 ask 3 with PCMA held")
 	s.on(Event{Kind: Withdrawn, Leg: called, Request: 9}, "withdraw 1 ask 3")
-	s.on(Event{Kind: Released, Leg: caller}, "reply 2 request 9: ended", "release 2: 16", "end: the caller hung up")
+	s.on(Event{Kind: Released, Leg: caller}, "reply 2 request 9: ended", "release 2", "end: the caller hung up")
 }
 
 func TestDigitsThatComeOneByOne(t *testing.T) {
@@ -238,7 +241,7 @@ func TestABlindTransfer(t *testing.T) {
 	s.on(Event{Kind: Replied, Leg: caller, Ask: 2, Verdict: Glare})
 	s.timeout(RetryTimeout, "ask 1 ask 3 with PCMU")
 	s.on(Event{Kind: Replied, Leg: caller, Ask: 3, Media: codec("PCMU")}, "confirm 1 ask 3")
-	s.on(Event{Kind: Released, Leg: 3}, "release 1: 16", "end: the party that it was transferred to hung up")
+	s.on(Event{Kind: Released, Leg: 3}, "release 1", "end: the party that it was transferred to hung up")
 }
 
 func TestATransferThatFails(t *testing.T) {
@@ -259,7 +262,7 @@ func TestATransferThatFails(t *testing.T) {
 	s.on(Event{Kind: Decided}, "release 2: 16", "end: it was transferred to where nobody answered")
 
 	s = begin()
-	s.on(Event{Kind: Released, Leg: called}, "report abandoned", "release 1: 16", "release 3: 16", "end: the called party hung up")
+	s.on(Event{Kind: Released, Leg: called}, "report abandoned", "release 1", "release 3", "end: the called party hung up")
 }
 
 // RFC 5589 section 7: two calls of one party become one.
@@ -279,7 +282,7 @@ func TestAnAttendedTransfer(t *testing.T) {
 	s.on(Event{Kind: TransferAsked, Leg: called, Call: "other"}, "status 2 accepted", "fetch")
 	s.on(Event{Kind: NotJoined}, "status 2 failed")
 	s.on(Event{Kind: TransferAsked, Leg: called, Call: "other"}, "status 2 accepted", "fetch")
-	s.on(Event{Kind: Released, Leg: caller}, "release 2: 16", "end: the caller hung up")
+	s.on(Event{Kind: Released, Leg: caller}, "release 2", "end: the caller hung up")
 	s.on(Event{Kind: Joined, New: 3}, "release 3: 41")
 }
 
@@ -292,7 +295,7 @@ func TestPickUpAndTakeOver(t *testing.T) {
 	s = connected(t)
 	s.on(Event{Kind: ReplaceAsked, Leg: caller, New: 3, Media: codec("PCMU")}, "ask 2 ask 1 with PCMU")
 	s.on(Event{Kind: Replied, Leg: called, Ask: 1, Media: codec("PCMU")}, "confirm 2 ask 1", "3 is near", "release 1: 16 Call completed elsewhere", "answer 3 with PCMU")
-	s.on(Event{Kind: Released, Leg: 3}, "release 2: 16", "end: the party that took the call over hung up")
+	s.on(Event{Kind: Released, Leg: 3}, "release 2", "end: the party that took the call over hung up")
 
 	// It hangs up before it is answered: the party that was told of it is told of who was there.
 	s = connected(t)

@@ -81,14 +81,16 @@ func (s *step) dial(r Role, offer *media.Session, parting How) {
 	a := &s.attempt
 	a.heard, a.rang = false, false
 	in := LegID(0)
+	var body Body
 	if r == Third {
+		body = s.transfer.body
 		in = s.legs[s.transfer.place].id
 		s.State = Transferring
 	} else {
 		s.State = Dialling
 	}
 	s.enter(r, leg{id: s.last + 1, parting: parting})
-	s.do(Dial{Leg: s.legs[r].id, Way: a.way, Media: offer, In: in, Own: a.own})
+	s.do(Dial{Leg: s.legs[r].id, Way: a.way, Media: offer, In: in, Own: a.own, Body: body})
 	s.start(NoResponseTimer, a.timers.NoResponse, 0)
 	s.start(TryingTimer, a.timers.OnlyTrying, 0)
 }
@@ -176,8 +178,13 @@ func (s *step) connect() {
 func refused(s *step) {
 	e := s.e
 	r := decide.Report{Kind: trail.ReportRefused, Status: e.Cause.SIP, Reason: e.Cause.Q850, Detail: e.Cause.Text, Credential: e.Refusal.Credential, To: e.Refusal.To, DivertReason: e.Refusal.Why}
-	if e.Refusal.Unreachable {
+	switch {
+	case e.Refusal.Skip != "":
+		r = decide.Report{Kind: trail.ReportUnavailable, Skip: e.Refusal.Skip, Detail: e.Cause.Text}
+	case e.Refusal.Unreachable:
 		r = decide.Report{Kind: trail.ReportUnreachable, Detail: e.Cause.Text}
+	case e.Refusal.Silent:
+		r = decide.Report{Kind: s.silence()}
 	}
 	s.gone(s.role)
 	s.failed(r)
@@ -185,18 +192,23 @@ func refused(s *step) {
 
 // timedOut gives an attempt up.
 func timedOut(s *step) {
-	r, kind := Far, trail.ReportNoResponse
-	switch {
-	case s.attempt.rang:
-		kind = trail.ReportUnanswered
-	case s.attempt.heard:
-		kind = trail.ReportOnlyTrying
-	}
+	r := Far
 	if s.State == Transferring {
 		r = Third
 	}
 	s.release(r, expired)
-	s.failed(decide.Report{Kind: kind})
+	s.failed(decide.Report{Kind: s.silence()})
+}
+
+// silence names how far an attempt came.
+func (s *step) silence() trail.ReportKind {
+	switch {
+	case s.attempt.rang:
+		return trail.ReportUnanswered
+	case s.attempt.heard:
+		return trail.ReportOnlyTrying
+	}
+	return trail.ReportNoResponse
 }
 
 // failed goes on with the next server of the trunk, where that may do better, or tells the plan.
@@ -244,7 +256,7 @@ func Unserved(r decide.Report) bool {
 // gaveUp is a caller who hangs up while a trunk is tried.
 func gaveUp(s *step) {
 	s.gone(Near)
-	s.abandoned(or(s.e.Cause, normal))
+	s.abandoned(s.e.Cause)
 }
 
 // stoppedTrying is a switch that stops while a trunk is tried.

@@ -89,14 +89,17 @@ func (s *step) hear(l *leg) *media.Session {
 
 // Causes of the switch's own.
 var (
-	normal    = cause.Said{Q850: cause.NormalClearing}
+	normal    = ownCause(cause.NormalClearing)
 	elsewhere = cause.Said{Q850: cause.NormalClearing, SIP: 200, Text: "Call completed elsewhere"} // RFC 3326: a phone shows no missed call
-	expired   = cause.Said{Q850: cause.TimerExpiry}
-	stopping  = cause.Said{Q850: cause.TemporaryFailure}
+	expired   = ownCause(cause.TimerExpiry)
+	stopping  = ownCause(cause.TemporaryFailure)
 	unfit     = cause.Said{Q850: cause.NoBearer, SIP: 488}
 	noCall    = cause.Said{Q850: cause.TemporaryFailure, SIP: 481}
 	busyNow   = cause.Said{Q850: cause.TemporaryFailure, SIP: 603}
 )
+
+// ownCause is a cause of the switch's own, with its name.
+func ownCause(q cause.Q850) cause.Said { return cause.Said{Q850: q, Text: q.Name()} }
 
 // or is a cause that was said, or another where none was.
 func or(said, otherwise cause.Said) cause.Said {

@@ -1,6 +1,7 @@
 package media
 
 import (
+	"fmt"
 	"net/netip"
 	"slices"
 	"strings"
@@ -11,17 +12,53 @@ import (
 type Session struct {
 	// Formats are those that the side takes, the one that it likes best first.
 	Formats []Format
-	// Direction is what the side does: Both, SendOnly, RecvOnly or Neither; empty is Both.
+	// Direction is what the side does: Both, SendOnly, RecvOnly or Neither.
 	Direction string
 	// At is where the side wants to hear; not valid where its protocol carries audio itself.
 	At netip.AddrPort
-	// PacketMS is the packet time that it asks for, in milliseconds; 0 says nothing.
-	PacketMS int
-	// Key is with which it encrypts what it sends; nil for none.
-	Key *Key
-	// Source is the description that the session was read from, with what only its own protocol
-	// knows; nil for a protocol that writes none.
-	Source *Description
+	// Raw is the session as its own protocol describes it (RFC 8866), with what the fields above
+	// do not hold, and what could not be read; empty for a protocol that describes none.
+	Raw []byte
+}
+
+// ReadSession reads a description; nil of an empty one. One that cannot be read is a session of
+// which nothing but that is known.
+func ReadSession(description []byte) *Session {
+	if len(description) == 0 {
+		return nil
+	}
+	s := &Session{Raw: description, Direction: Both}
+	if d, err := Read(description); err == nil {
+		s.Formats, s.Direction = d.Formats(), d.Direction()
+		s.At, _ = d.Address()
+	}
+	return s
+}
+
+// Description is the session as RFC 8866 writes it, for who wants to be told so: as it came, or
+// made of what is known. Of nil it is empty.
+func (s *Session) Description() []byte {
+	switch {
+	case s == nil:
+		return nil
+	case len(s.Raw) > 0:
+		return s.Raw
+	}
+	at, kind := s.At, "IP4"
+	if !at.IsValid() {
+		at = netip.AddrPortFrom(netip.IPv4Unspecified(), 9) // its audio comes another way
+	}
+	if at.Addr().Is6() {
+		kind = "IP6"
+	}
+	var types, lines strings.Builder
+	for _, f := range s.Formats {
+		fmt.Fprintf(&types, " %d", f.Type)
+		if f.Name != "" {
+			fmt.Fprintf(&lines, "a=rtpmap:%d %s\r\n", f.Type, f.Name)
+		}
+	}
+	return fmt.Appendf(nil, "v=0\r\no=- 1 1 IN %[1]s %[2]s\r\ns=-\r\nc=IN %[1]s %[2]s\r\nt=0 0\r\nm=audio %[3]d RTP/AVP%[4]s\r\n%[5]sa=%[6]s\r\n", kind, at.Addr(), at.Port(), types.String(), lines.String(), s.Direction)
 }
 
 // Held tells whether the side does not listen.
@@ -34,6 +71,10 @@ func (s *Session) Resumed() *Session {
 	}
 	out := *s
 	out.Direction = Both
+	if d, err := Read(s.Raw); err == nil && len(s.Raw) > 0 {
+		d.Resume()
+		out.Raw = d.Bytes()
+	}
 	return &out
 }
 
@@ -52,8 +93,13 @@ func MeetSessions(a, b *Session) (toB, toA *Session, err error) {
 	if a == nil || b == nil {
 		return a, b, nil
 	}
+	if len(a.Raw) > 0 && len(b.Raw) > 0 {
+		rawToB, rawToA, err := Meet(a.Raw, b.Raw)
+		return ReadSession(rawToB), ReadSession(rawToA), err
+	}
 	x, y := *a, *b
 	x.Formats, y.Formats = a.shares(b), b.shares(a)
+	x.Raw, y.Raw = nil, nil
 	if !slices.ContainsFunc(x.Formats, speech) || !slices.ContainsFunc(y.Formats, speech) {
 		return nil, nil, ErrNothingLeft
 	}

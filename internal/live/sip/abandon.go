@@ -1,6 +1,7 @@
 package sip
 
 import (
+	"sync"
 	"time"
 
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -8,73 +9,51 @@ import (
 
 // What becomes of an INVITE that nobody wants any more.
 
-// abandon gives an unanswered INVITE up: it is not repeated any more, and what
-// still comes is met in the background. Stop waits for those of which something
-// was heard.
-func (t *attempt) abandon() {
-	t.tx.quiet()
-	if t.alive {
-		t.a.work.begin()
+// abandon gives an unanswered INVITE up: it is not repeated any more, and what still comes is met.
+// The CANCEL goes as soon as something came back (RFC 3261 section 9.1 forbids it before); an
+// answer that crosses it gets its ACK and BYE. Stop waits for those of which something was heard.
+func (l *leg) abandon() {
+	s, tx := l.callee, l.callee.tx
+	tx.quiet()
+	l.forgetEarly()
+	done := func() {}
+	if s.alive {
+		l.a.work.Begin()
+		done = l.a.work.End
 	}
-	go func(alive bool) {
-		if alive {
-			defer t.a.work.end()
-		}
-		t.drain(alive)
-	}(t.alive)
-}
-
-// drain sends the CANCEL, as soon as something came back (RFC 3261 section 9.1
-// forbids it before), and waits for the end of the INVITE. An answer that crossed
-// the CANCEL gets its ACK and BYE.
-func (t *attempt) drain(alive bool) {
-	cancelled := false
-	cancel := func() {
-		if !cancelled {
-			cancelled = true
-			t.a.cancelInvite(t.tx, t.reason)
-		}
-	}
-	if alive {
+	over := sync.OnceFunc(done)
+	patience := time.AfterFunc(byePatience, over)
+	cancel := sync.OnceFunc(func() { l.a.cancelInvite(tx, s.reason) })
+	if s.alive {
 		cancel()
 	}
-	patience := time.NewTimer(byePatience)
-	defer patience.Stop()
-	for {
-		select {
-		case <-t.tx.heard.ready:
-		case <-patience.C:
-			return
-		}
-		for res, over := t.tx.heard.take(); res != nil || over; res, over = t.tx.heard.take() {
-			switch {
-			case over:
-				return
-			case res.Status < 200:
+	drain := func() {
+		for res, ended := tx.heard.take(); res != nil || ended; res, ended = tx.heard.take() {
+			if !ended && res.Status < 200 {
 				cancel()
-			case res.Status < 300:
-				t.hangUp(res)
-				return
-			default:
+				continue
+			}
+			if !ended && res.Status < 300 {
+				l.hangUp(res)
+			}
+			patience.Stop()
+			over()
+			if ended {
 				return
 			}
 		}
 	}
+	tx.heard.whenReady(func() { l.h.Post(drain) })
 }
 
 // byePatience bounds how long a leg that nobody wants any more is looked after:
 // 64*T1.
 const byePatience = 32 * time.Second
 
-// hangUp ends a call that was answered when nobody wanted it any more, and every
-// further answer of a fork.
-func (t *attempt) hangUp(res *wire.Message) {
-	if t.picked != nil {
-		t.picked.refuse(487, "the caller is gone")
-		return
-	}
-	d := t.dialogOf(res)
-	t.meetOthers(d, d.ack(t.invite, nil))
+// hangUp ends a call that was answered when nobody wanted it any more.
+func (l *leg) hangUp(res *wire.Message) {
+	d := l.dialogOf(res)
+	l.meetOthers(d, d.ack(l.callee.invite, nil))
 	d.end("")
 }
 
@@ -82,15 +61,15 @@ func (t *attempt) hangUp(res *wire.Message) {
 // its ACK again; that of another branch is acknowledged and hung up (RFC 3261
 // section 13.2.2.4). It is told under the transaction's lock, so what is to be sent
 // is sent in the background. Of the call it holds nothing, since it outlives it.
-func (t *attempt) meetOthers(d *dialog, again func()) {
-	tx, tag, trunk, alone := t.tx, d.key.remoteTag, t.trunk, &call{a: t.a}
+func (l *leg) meetOthers(d *dialog, again func()) {
+	tx, tag, alone := l.callee.tx, d.key.remoteTag, &leg{a: l.a, trunk: l.trunk, over: true}
 	tx.onSuccess(func(res *wire.Message) {
 		if to, err := wire.ReadAddress(res.Get("To")); err == nil && to.Tag() == tag {
 			again()
 			return
 		}
 		go func() {
-			fork := alone.calleeDialog(trunk, tx, res)
+			fork := alone.calleeDialog(tx, res)
 			fork.ack(tx.req, nil)
 			fork.end("")
 		}()

@@ -28,7 +28,7 @@ import (
 	"switchback.example/switchback/internal/core/standing"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
-	relay "switchback.example/switchback/internal/live/media"
+	"switchback.example/switchback/internal/live/call"
 	"switchback.example/switchback/internal/live/names"
 )
 
@@ -64,6 +64,9 @@ type Config struct {
 	Second time.Duration
 }
 
+// Control is the call control of the switch.
+func (a *Agent) Control() *call.Control { return a.control }
+
 // Agent is one running switch. Make one with Start.
 type Agent struct {
 	Config
@@ -77,17 +80,15 @@ type Agent struct {
 	waits        atomic.Bool
 	preferFailed bool
 
-	ctx  context.Context // ends when the agent stops: calls end then
+	ctx  context.Context // ends when the agent stops
 	stop context.CancelFunc
-	work work
+	work call.Work
 
-	turns    *live.Turns
-	journeys *journeys
-	unwatch  func() // of the calendars that are set by hand
+	control *call.Control
+	unwatch func() // of the calendars that are set by hand
 
 	door       *door // to strangers
 	nonces     *nonces
-	tests      atomic.Int64             // test calls that run
 	slowed     atomic.Int64             // refusals that wait
 	ours       map[ourKey]*registration // of the watching goroutine
 	registered chan *registration       // whose REGISTER is over
@@ -96,17 +97,12 @@ type Agent struct {
 
 	mu      sync.Mutex
 	dialogs map[dialogKey]*dialog
-	// placed are test calls by the plan, by the name of the leg on which they begin.
-	placed map[string]*test
-	// collecting are the INVITEs that wait for more digits.
-	collecting    map[overlapKey]*oneNumber
+	// collecting are the legs that wait for more digits.
+	collecting    map[overlapKey]*leg
 	subscriptions map[dialogKey]*subscription // of lamps
 	paces         *simplelru.LRU[netip.Addr, *pace]
 	guesses       *simplelru.LRU[string, *guard.Rate] // at accounts that failed too often
 	failing       map[netip.AddrPort]time.Time        // servers that are tried last until then
-	// ports for sound, and the settings that they were made for.
-	ports    *relay.Ports
-	portsAre [3]any
 }
 
 // ReceiveBuffer is what the socket is asked to hold while the switch is busy, in
@@ -126,10 +122,14 @@ func Start(cfg Config) (*Agent, error) {
 		cfg.Lamps = &live.Lamps{}
 	}
 	a := &Agent{
-		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, placed: map[string]*test{}, collecting: map[overlapKey]*oneNumber{}, turns: live.NewTurns(), journeys: newJourneys(),
+		Config: cfg, host: addr.Addr().String(), port: int(addr.Port()), dialogs: map[dialogKey]*dialog{}, collecting: map[overlapKey]*leg{},
 		door: newDoor(cfg.StrangerBudget), nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
 		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), subscriptions: map[dialogKey]*subscription{}, paces: bounded[netip.Addr, *pace](), guesses: bounded[string, *guard.Rate](), failing: map[netip.AddrPort]time.Time{},
 	}
+	a.control = call.New(call.Config{
+		Switch: cfg.Switch, Host: a.host, Plan: cfg.Plan, Trunks: cfg.Trunks, Registrations: cfg.Registrations, Recorder: cfg.Recorder, Overrides: cfg.Overrides, Arrivals: cfg.Arrivals, Log: cfg.Log, Second: cfg.Second,
+		Carrier: func(*plan.Trunk) call.Carrier { return carrier{a} },
+	})
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
 		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, strange: a.noteDropped, met: a.door.met, says: cfg.Trunks.SaysTime, keep: cfg.Recorder.Message,
@@ -221,12 +221,13 @@ func (a *Agent) onRequest(t *inbound) {
 // Stop ends every call, waits for that until the context ends, and gives the
 // address back.
 func (a *Agent) Stop(ctx context.Context) {
+	a.control.Stop(ctx)
 	a.stop()
 	if a.unwatch != nil {
 		a.unwatch()
 	}
 	select {
-	case <-a.work.drained():
+	case <-a.work.Drained():
 	case <-ctx.Done():
 	}
 	a.layer.close()
@@ -319,9 +320,9 @@ func (a *Agent) askDue(due map[string]time.Time) {
 			pace = min(pace, askAgain)
 		}
 		due[t.ID] = time.Now().Add(pace)
-		a.work.begin() // asking after the socket is closed would open another
+		a.work.Begin() // asking after the socket is closed would open another
 		go func() {
-			defer a.work.end()
+			defer a.work.End()
 			a.ask(t)
 		}()
 	}

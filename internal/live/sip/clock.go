@@ -6,6 +6,7 @@ import (
 	"sync"
 	"time"
 
+	core "switchback.example/switchback/internal/core/call"
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -158,29 +159,31 @@ func (d *dialog) takesUpdate() bool {
 }
 
 // tick is when a session's timer is over: we refresh it, or nobody did.
-func (c *call) tick(d *dialog) {
+func (l *leg) tick(d *dialog) {
+	if l.over || d != l.d {
+		return
+	}
 	session, ours := d.session.now()
 	if !ours {
-		c.fault("the session ran out: " + d.trunk.Name + " did not refresh it")
+		l.fail(core.How("the session ran out: " + l.trunk.Name + " did not refresh it"))
 		return
 	}
 	d.session.wait()
-	go c.refresh(d, session.Expires)
+	l.refresh(d, session.Expires)
 }
 
 // refresh keeps the session alive (RFC 4028 section 7.4), by UPDATE where the far
 // end takes it and else by the description that it has.
-func (c *call) refresh(d *dialog, wanted int) {
+func (l *leg) refresh(d *dialog, wanted int) {
 	method := "UPDATE"
 	if !d.takesUpdate() {
 		method = "INVITE"
 		if d.on(machine.WeAsk) != machine.Take {
 			return // what is under way refreshes it too
 		}
-		defer d.on(machine.Done)
 	}
 	req, to := d.request(method)
-	req.Add("Contact", c.a.contact(d.trunk, to.by))
+	req.Add("Contact", l.a.contact(l.trunk, to.by))
 	req.Add("Allow", allowed)
 	req.Add("Supported", supported)
 	askSession(req, wanted, machine.ByCaller)
@@ -191,10 +194,23 @@ func (c *call) refresh(d *dialog, wanted int) {
 	} else {
 		req.SetBody("", nil)
 	}
-	res, tx := d.proven(c.a.layer.begin(req, to))
+	l.a.work.Begin()
+	go func() {
+		defer l.a.work.End()
+		res, tx := d.proven(l.a.layer.begin(req, to))
+		l.h.Post(func() { l.refreshed(d, method, wanted, res, tx) })
+	}()
+}
+
+// refreshed takes the answer to a refresh.
+func (l *leg) refreshed(d *dialog, method string, wanted int, res *wire.Message, tx *outbound) {
+	if method == "INVITE" {
+		d.on(machine.Done)
+	}
 	switch {
+	case l.over:
 	case res == nil || res.Status == 408 || res.Status == 481:
-		c.fault(d.trunk.Name + " did not answer when its session was refreshed")
+		l.fail(core.How(l.trunk.Name + " did not answer when its session was refreshed"))
 	case res.Status < 300:
 		if method == "INVITE" {
 			again := d.ack(tx.req, nil)
@@ -202,14 +218,5 @@ func (c *call) refresh(d *dialog, wanted int) {
 		}
 		d.learn(res)
 		d.heardSession(res, wanted)
-	}
-}
-
-// fault ends an answered call for a reason that neither side gave; the first one
-// counts.
-func (c *call) fault(why string) {
-	select {
-	case c.faults <- why:
-	default:
 	}
 }

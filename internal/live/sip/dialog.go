@@ -4,31 +4,28 @@ import (
 	"sync"
 	"time"
 
+	core "switchback.example/switchback/internal/core/call"
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
-	relay "switchback.example/switchback/internal/live/media"
 )
 
 // dialogKey finds a dialog by what every request in it carries (RFC 3261 section
 // 12): Call-ID, our own tag and the far end's.
 type dialogKey struct{ callID, localTag, remoteTag string }
 
-// dialog is one side of a call: the caller's, or one of the called, of which a
-// fork has several until one answers.
+// dialog is the far end of one leg; of a leg that has called, a fork has several until one answers.
 type dialog struct {
 	a       *Agent
+	leg     *leg
 	key     dialogKey
 	local   string // our side, as From of our requests
 	remote  string
-	hungUp  string // how the call ends if this side hangs up
-	acked   chan []byte
+	byThem  bool // the far end began it
 	session clock
 	trunk   *plan.Trunk
 
 	mu       sync.Mutex
-	call     *call      // which it belongs to now
-	side     relay.Side // on which side of that
 	machine  machine.Dialog
 	target   string // the far end's Contact
 	routes   []string
@@ -44,38 +41,18 @@ type dialog struct {
 	identity identity
 }
 
-func (c *call) newDialog(key dialogKey, trunk *plan.Trunk, side relay.Side, hungUp string) *dialog {
-	d := &dialog{a: c.a, call: c, key: key, trunk: trunk, side: side, hungUp: hungUp, acked: make(chan []byte, 1)}
-	d.session.second = c.a.Second
-	d.session.over = func() {
-		of, _ := d.place()
-		select {
-		case of.ticks <- d:
-		default: // nobody listens any more
-		}
-	}
+func (l *leg) newDialog(key dialogKey, byThem bool) *dialog {
+	d := &dialog{a: l.a, leg: l, key: key, trunk: l.trunk, byThem: byThem}
+	d.session.second = l.a.Second
+	d.session.over = func() { l.h.Post(func() { l.tick(d) }) }
 	return d
 }
 
-// place is the call that the dialog belongs to, and on which side of it.
-func (d *dialog) place() (*call, relay.Side) {
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	return d.call, d.side
-}
-
-// moveTo makes the dialog a side of a call.
-func (d *dialog) moveTo(c *call, side relay.Side) {
-	d.mu.Lock()
-	defer d.mu.Unlock()
-	d.call, d.side = c, side
-}
-
 // callerDialog is the side on which we were called.
-func (c *call) callerDialog(t *inbound, trunk *plan.Trunk, tag string) *dialog {
+func (l *leg) callerDialog(t *inbound, tag string) *dialog {
 	req := t.req
 	from, _ := wire.ReadAddress(req.Get("From")) // verified
-	d := c.newDialog(dialogKey{req.Get("Call-ID"), tag, from.Tag()}, trunk, relay.Caller, "the caller hung up")
+	d := l.newDialog(dialogKey{req.Get("Call-ID"), tag, from.Tag()}, true)
 	d.local = req.Get("To") + ";tag=" + tag
 	d.remote = req.Get("From")
 	d.target = uriOf(req.First("Contact"), uriOf(d.remote, req.URI))
@@ -88,11 +65,11 @@ func (c *call) callerDialog(t *inbound, trunk *plan.Trunk, tag string) *dialog {
 }
 
 // calleeDialog is the side on which we called, as a response with a tag makes it.
-func (c *call) calleeDialog(trunk *plan.Trunk, t *outbound, res *wire.Message) *dialog {
+func (l *leg) calleeDialog(t *outbound, res *wire.Message) *dialog {
 	invite := t.req
 	from, _ := wire.ReadAddress(invite.Get("From")) // ours
 	to, _ := wire.ReadAddress(res.Get("To"))        // verified
-	d := c.newDialog(dialogKey{invite.Get("Call-ID"), from.Tag(), to.Tag()}, trunk, relay.Called, "the called party hung up")
+	d := l.newDialog(dialogKey{invite.Get("Call-ID"), from.Tag(), to.Tag()}, false)
 	d.local, d.remote = invite.Get("From"), res.Get("To")
 	d.target = uriOf(res.First("Contact"), invite.URI)
 	cseq, _ := wire.ReadCSeq(invite.Get("CSeq")) // ours
@@ -215,32 +192,34 @@ func (a *Agent) onAck(req *wire.Message, from hop) {
 			a.noteStray(d.trunk.ID, from, req, strayWithin)
 			return
 		}
-		_ = keepUnderstood(req) // it is never answered: what is not understood is not there
-		d.on(machine.Acknowledged)
-		select {
-		case d.acked <- req.Body:
-		default: // a repeated ACK
-		}
+		_ = keepUnderstood(req)                   // it is never answered: what is not understood is not there
+		d.on(machine.Acknowledged)                // at once: a change may come behind it
+		cseq, _ := wire.ReadCSeq(req.Get("CSeq")) // verified
+		d.leg.h.Post(func() { d.leg.acknowledged(cseq.Number, session(req)) })
 	}
 }
 
 func (a *Agent) onBye(t *inbound) {
 	d := a.findDialog(t.req)
-	if d == nil || d.isEarly() && !d.byThem() { // a called side may not end what it has not answered (section 15)
+	if d == nil || d.isEarly() && !d.byThem { // a called side may not end what it has not answered (section 15)
 		t.reply(481, "")
 		return
 	}
 	t.reply(200, "", [2]string{"Session-ID", d.names().String()})
 	if d.on(machine.TheyEnd) == machine.TellEnd {
-		of, _ := d.place()
-		of.ended <- goodbye{d, t.req.Get("Reason")}
+		d.leg.h.Post(func() { d.leg.hungUp(d, t.req) })
 	}
 }
 
-// byThem tells whether the far end began the dialog.
-func (d *dialog) byThem() bool {
-	_, side := d.place()
-	return side == relay.Caller // before an answer no side has changed
+// hungUp is a BYE of the far end.
+func (l *leg) hungUp(d *dialog, req *wire.Message) {
+	switch {
+	case l.over || d != l.d:
+	case l.caller != nil && !l.caller.answered:
+		l.leftBeforeAnswer()
+	default:
+		l.gone(core.Event{Cause: saidBy(req)})
+	}
 }
 
 // end ends the far end's side with a BYE, unless it is over. What it answered is
@@ -257,10 +236,10 @@ func (d *dialog) end(reason string) {
 	}
 	req.SetBody("", nil)
 	a := d.a
-	a.work.begin()
+	a.work.Begin()
 	t := a.layer.begin(req, to)
 	go func() {
-		defer a.work.end()
+		defer a.work.End()
 		if res, _ := d.proven(t); res == nil {
 			a.Log.Warn("no answer to BYE", "switch", a.Switch, "call", d.key.callID)
 		}

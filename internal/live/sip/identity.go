@@ -49,12 +49,3 @@ func (d *dialog) rename(i identity) {
 	defer d.mu.Unlock()
 	d.identity = i
 }
-
-// join gives both sides of the call each other's names.
-func (c *call) join(callee *dialog, res *wire.Message) {
-	if name := nameIn(res); name != "" {
-		c.called = name
-	}
-	c.caller.rename(identity{c.called, c.rec.Session})
-	callee.rename(identity{c.rec.Session, c.called})
-}

@@ -2,16 +2,20 @@ package sip
 
 import (
 	"net/netip"
+	"strconv"
 	"time"
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/machine"
+	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/call"
 )
 
 // onInvite runs on the reading goroutine: the call gets one of its own.
@@ -41,33 +45,53 @@ func (a *Agent) onInvite(t *inbound) {
 		t.reply(422, newID(), [2]string{"Min-SE", itoa(machine.MinSession)})
 		return
 	}
-	// Further digits of a number are no further call.
-	if !(trunk.Digits.OneByOne && a.continues(t)) && !a.inTime(t, run, trunk) && !a.isForHelp(t, run, trunk) {
+	in := a.incoming(t, trunk, id)
+	if in.Overlap {
+		if l := a.collects(t); l != nil { // further digits of a number are no further call
+			t.reply(100, "")
+			l.h.Post(func() { l.further(t, in) })
+			return
+		}
+	}
+	if !a.inTime(t, run, trunk) && !a.isForHelp(t, run, trunk) {
 		t.reply(503, newID(), [2]string{"Retry-After", "1"})
 		return
 	}
 	if trunk.Services.TakesOver && t.req.Has("Replaces") {
-		a.work.begin()
-		go func() {
-			defer a.work.end()
-			a.takeOver(t, trunk)
-		}()
+		a.takeOver(t, trunk)
 		return
 	}
 	t.reply(100, "")
+	a.begin(t, a.Plan.For(run, trunk.ID, in.Call.Caller), in)
+}
+
+// defaultHops stands for a missing Max-Forwards (RFC 3261 section 16.6).
+const defaultHops = 70
+
+// incoming reads what an INVITE asks.
+func (a *Agent) incoming(t *inbound, trunk *plan.Trunk, id decide.Identity) call.Incoming {
+	asked, fault := a.asked(t.req, trunk)
+	asked.By, asked.Others = id.By, id.Others
 	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
-	text, _ := telephone(from.URI)
-	caller, _ := decide.ParseCaller(text)
-	c := a.newCall(a.Plan.For(run, trunk.ID, caller), trunk, t)
-	c.id = id
-	if trunk.Digits.OneByOne {
-		c.overtake()
+	who, _ := telephone(from.URI)
+	dialled, _, _ := calledIn(t.req, trunk.SIP.CalledField)
+	in := call.Incoming{
+		Trunk: trunk, Session: nameIn(t.req), Hops: defaultHops, Name: from.Name, Who: who, Dialled: dialled, Overlap: trunk.Digits.OneByOne,
+		Confirms: lists(t.req, "Supported", "100rel") || lists(t.req, "Require", "100rel"), Media: session(t.req), From: t.source.Addr(), Remote: t.source.String(), ID: t.req.Get("Call-ID"),
 	}
-	a.work.begin()
-	go func() {
-		defer a.work.end()
-		c.carry()
-	}()
+	if hops, err := strconv.Atoi(t.req.Get("Max-Forwards")); err == nil {
+		in.Hops = hops
+	}
+	switch {
+	case fault != nil:
+		asked.Refusal = &decide.Refusal{Own: cause.Incomplete, Why: fault.Error()}
+	case in.Hops < 1:
+		asked.Refusal = &decide.Refusal{Own: cause.TooManyHops, Why: "Max-Forwards is used up: the call went in a circle"}
+	case t.req.Has("Replaces"):
+		asked.Refusal = &decide.Refusal{Own: cause.NotPermitted, Why: trunk.Name + " may not take calls over (Replaces)"}
+	}
+	in.Call = asked
+	return in
 }
 
 // identify says by which trunk a request came; without one it was answered, or not,
@@ -146,6 +170,27 @@ func (a *Agent) keepUnplaced(t *inbound, run *live.Running, id decide.Identity) 
 	}
 	c.Stamps = make([]int64, len(c.Trail))
 	a.Recorder.Call(c)
+}
+
+// asked reads of an INVITE what the evaluator wants to know. The error says why what was
+// called is no number.
+func (a *Agent) asked(req *wire.Message, trunk *plan.Trunk) (in decide.Call, err error) {
+	in = decide.Call{Trunk: trunk.ID, At: time.Now()}
+	in.Overrides = a.Overrides.At(in.At)
+	from, _ := wire.ReadAddress(req.Get("From")) // verified
+	caller, _ := telephone(from.URI)
+	in.Caller, in.CallerText = decide.ParseCaller(caller)
+	in.Diversions = diversionsIn(req)
+	if numbering.IsServiceURN(req.URI) {
+		in.Service, in.CalledText = req.URI, req.URI
+		return in, nil
+	}
+	text, _, called := calledIn(req, trunk.SIP.CalledField)
+	if _, err = digits.ParseNumber(text); err != nil {
+		in.CalledText = text
+	}
+	in.Called = called
+	return in, err
 }
 
 // inTime tells whether a source and its trunk may begin another call in this

@@ -268,7 +268,7 @@ func (l *layer) server(key serverKey, m *wire.Message, from hop) (t *serverTx, f
 		}
 	}
 	t = &serverTx{
-		l: l, key: key, merge: merge, callID: strings.Clone(m.Get("Call-ID")), source: from, to: responseAddress(m, from), gone: make(chan struct{}),
+		l: l, key: key, merge: merge, callID: strings.Clone(m.Get("Call-ID")), source: from, to: responseAddress(m, from),
 	}
 	t.Kind, t.Reliable = kind, from.by.reliable()
 	if t.Reliable {
@@ -291,12 +291,7 @@ func hasTag(value string) bool {
 // unless it was answered for good.
 func (l *layer) cancelled(t *inbound, invite *serverTx) {
 	t.reply(200, "")
-	invite.mu.Lock()
-	open := invite.State == machine.Proceeding
-	invite.mu.Unlock()
-	if open {
-		invite.cancelOnce.Do(func() { close(invite.gone) })
-	}
+	invite.cancel()
 }
 
 // response gives a response to its transaction. One that comes from elsewhere than its request

@@ -70,6 +70,8 @@ func reasonHeader(q cause.Q850) string {
 
 func itoa(n int) string { return strconv.Itoa(n) }
 
+func millis(n int) time.Duration { return time.Duration(n) * time.Millisecond }
+
 func stopTimer(t *time.Timer) {
 	if t != nil {
 		t.Stop()

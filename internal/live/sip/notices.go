@@ -12,8 +12,8 @@ type notices struct {
 	d     *dialog
 	id    string // of the REFER, from the second in a dialog on
 	queue chan notice
-	gone  <-chan struct{} // closed when nobody wants to be told any more
-	done  chan struct{}   // closed after the last
+	gone  chan struct{} // closed when nobody wants to be told any more
+	done  chan struct{} // closed after the last
 }
 
 type notice struct {
@@ -22,16 +22,16 @@ type notice struct {
 }
 
 // newNotices begins to tell; nobody is told who does not want to be (RFC 4488).
-func newNotices(q asked, gone <-chan struct{}) *notices {
-	n := &notices{d: q.d, queue: make(chan notice, 8), gone: gone, done: make(chan struct{})}
-	q.d.mu.Lock()
-	q.d.refers++
-	if q.d.refers > 1 {
-		cseq, _ := wire.ReadCSeq(q.t.req.Get("CSeq")) // verified
+func newNotices(d *dialog, refer *wire.Message) *notices {
+	n := &notices{d: d, queue: make(chan notice, 8), gone: make(chan struct{}), done: make(chan struct{})}
+	d.mu.Lock()
+	d.refers++
+	if d.refers > 1 {
+		cseq, _ := wire.ReadCSeq(refer.Get("CSeq")) // verified
 		n.id = itoa(int(cseq.Number))
 	}
-	q.d.mu.Unlock()
-	silent := strings.EqualFold(strings.TrimSpace(q.t.req.Get("Refer-Sub")), "false")
+	d.mu.Unlock()
+	silent := strings.EqualFold(strings.TrimSpace(refer.Get("Refer-Sub")), "false")
 	go n.run(silent)
 	return n
 }
@@ -39,6 +39,7 @@ func newNotices(q asked, gone <-chan struct{}) *notices {
 // tell queues a status; one that comes before the last may be left out.
 func (n *notices) tell(status string, last bool) {
 	if last {
+		n.told = true
 		n.queue <- notice{status, true}
 		return
 	}
@@ -46,6 +47,9 @@ func (n *notices) tell(status string, last bool) {
 		n.queue <- notice{status, false}
 	}
 }
+
+// giveUp tells nothing any more: the call is over before the transfer is.
+func (n *notices) giveUp() { close(n.gone) }
 
 // wait waits until the last was told, or cannot be.
 func (n *notices) wait() { <-n.done }

@@ -50,9 +50,9 @@ func (a *Agent) registerDue(run *live.Running) {
 				continue
 			}
 			r.busy, r.trunk, r.account = true, t, account
-			a.work.begin()
+			a.work.Begin()
 			go func() {
-				defer a.work.end()
+				defer a.work.End()
 				a.Registrations.SetOur(a.register(r))
 				a.registered <- r
 			}()
@@ -74,9 +74,9 @@ func (a *Agent) giveUp(key ourKey, r *registration) {
 	if !time.Now().Before(o.Until) {
 		return
 	}
-	a.work.begin()
+	a.work.Begin()
 	go func() {
-		defer a.work.end()
+		defer a.work.End()
 		if res, _ := a.exchange(r, 0); res == nil || res.Status >= 300 {
 			a.Log.Warn("our registration was not taken back; it ends by itself", "trunk", key.trunk, "account", key.account, "until", o.Until)
 		}

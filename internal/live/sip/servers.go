@@ -108,9 +108,9 @@ func (a *Agent) lookUpDue(run *live.Running) {
 			continue
 		}
 		a.lookingUp[t.ID] = true
-		a.work.begin()
+		a.work.Begin()
 		go func() {
-			defer a.work.end()
+			defer a.work.End()
 			a.Trunks.LookedUp(t.ID, a.lookUp(t.SIP))
 			select {
 			case a.lookedUp <- t.ID:

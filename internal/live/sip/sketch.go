@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/media"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
+	"switchback.example/switchback/internal/live/call"
 )
 
 // Sketch is a message as the switch would send it by a trunk.
@@ -33,9 +34,7 @@ func Sketches(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]Sketch, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &call{a: a, hops: defaultHops, trunk: &t}
-	c.rec.Session = newName()
-	invite := c.newInvite(o, to, description, "", true)
+	invite := a.newInvite(invitation{offer: o, to: to, description: description, hops: defaultHops, session: newName(), callID: newID() + "@" + a.host, reliable: true})
 	list := []Sketch{a.sketch("INVITE", invite, to)}
 	if t.SIP.Registers == plan.RegistersWe && len(t.SIP.OurAccounts) > 0 {
 		expires := t.SIP.OurAccounts[0].Expires
@@ -50,7 +49,7 @@ func Sketches(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]Sketch, error) {
 		list = append(list, a.sketch("OPTIONS", a.newOptions(to), to))
 	}
 	if t.Entry != "" {
-		list = append(list, a.sketch("200 OK", c.sketchedAnswer(&t, description), to))
+		list = append(list, a.sketch("200 OK", a.sketchedAnswer(&t, description), to))
 	}
 	return list, nil
 }
@@ -125,7 +124,7 @@ func sketchedSound(sw plan.Switch, t plan.Trunk) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := d.Keep(rulesOf(t.Media)); err != nil {
+	if err := d.Keep(call.RulesOf(t.Media)); err != nil {
 		return nil, err
 	}
 	if t.Media.Encrypts() {
@@ -138,20 +137,21 @@ func sketchedSound(sw plan.Switch, t plan.Trunk) ([]byte, error) {
 }
 
 // sketchedAnswer is the 200 to a call of theirs.
-func (c *call) sketchedAnswer(t *plan.Trunk, description []byte) *wire.Message {
+func (a *Agent) sketchedAnswer(t *plan.Trunk, description []byte) *wire.Message {
 	by := transportOf(t.SIP.Transport)
-	req := wire.NewRequest("INVITE", uriAt("their-called-number", c.a.layer.localOf(by).String(), by))
+	req := wire.NewRequest("INVITE", uriAt("their-called-number", a.layer.localOf(by).String(), by))
 	req.Add("Via", by.via(elsewhere, "", wire.MagicCookie+"their-branch"))
 	req.Add("From", "<sip:their-caller@"+elsewhere.String()+">;tag=their-tag")
-	req.Add("To", "<"+uriTo("their-called-number", c.a.calledThere(t, by))+">")
+	req.Add("To", "<"+uriTo("their-called-number", a.calledThere(t, by))+">")
 	req.Add("Call-ID", "their-call")
 	req.Add("CSeq", "1 INVITE")
 	req.Add("Supported", "timer")
 	in := &inbound{&serverTx{source: hopTo(elsewhere, by)}, req}
-	d := c.callerDialog(in, t, newID())
-	d.rename(identity{newName(), c.rec.Session})
-	res := c.accepted(in, d, nil)
-	d.session.stop()
+	l := a.newLeg(t)
+	l.d = l.callerDialog(in, newID())
+	l.d.rename(identity{newName(), newName()})
+	res := l.accepted(in)
+	l.d.session.stop()
 	setDescription(res, description)
 	return res
 }

@@ -31,8 +31,8 @@ type serverTx struct {
 	sent   int
 	timers timers
 
-	gone       chan struct{} // closed by the first CANCEL that came in time
-	cancelOnce sync.Once
+	cancelled bool   // a CANCEL came in time
+	told      func() // of that; nil for nobody
 }
 
 // respond sends a response, and again as long as the machine wants it. A final
@@ -52,6 +52,28 @@ func (t *serverTx) respond(res *wire.Message) {
 	}
 	t.last, t.sent = res.Bytes(), 0
 	t.on(event)
+}
+
+// whenCancelled says who is told of a CANCEL that comes in time; at once if it has come already.
+// It must not wait.
+func (t *serverTx) whenCancelled(told func()) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.told = told; t.cancelled {
+		told()
+	}
+}
+
+// cancel notes a CANCEL, unless the request was answered for good.
+func (t *serverTx) cancel() {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.State != machine.Proceeding || t.cancelled {
+		return
+	}
+	if t.cancelled = true; t.told != nil {
+		t.told()
+	}
 }
 
 // forget drops a request that is not to be answered at all.
@@ -336,6 +358,7 @@ type mailbox struct {
 	list   []*wire.Message
 	closed bool
 	ready  chan struct{} // has one element if there is something to take
+	told   func()        // in place of ready; nil for nobody
 }
 
 // maxHeard bounds what waits for a reader; more provisional responses than that
@@ -361,7 +384,21 @@ func (b *mailbox) close() {
 	b.wake()
 }
 
+// whenReady says who is told, in place of ready, that there is something to take; at once if
+// there is. It must not wait.
+func (b *mailbox) whenReady(told func()) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if b.told = told; len(b.list) > 0 || b.closed {
+		told()
+	}
+}
+
 func (b *mailbox) wake() {
+	if b.told != nil {
+		b.told()
+		return
+	}
 	select {
 	case b.ready <- struct{}{}:
 	default:

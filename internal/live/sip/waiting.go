@@ -43,9 +43,9 @@ func (a *Agent) onNotify(t *inbound) {
 		t.reply(400, newID(), [2]string{"Warning", fmt.Sprintf("399 switchback %q", err)})
 		return
 	}
-	a.work.begin()
+	a.work.Begin()
 	go func() {
-		defer a.work.end()
+		defer a.work.End()
 		a.passOn(run, trunk, t, waiting)
 	}()
 }

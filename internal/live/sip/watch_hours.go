@@ -95,7 +95,7 @@ func (a *Agent) subscribe(t *inbound, expires int) {
 		return
 	}
 	s := &subscription{a: a, uri: t.req.URI, hours: sets.Hours.ID, state: sets.State, until: time.Now().Add(time.Duration(expires) * a.Second)}
-	s.d = (&call{a: a}).callerDialog(t, trunk, newID())
+	s.d = a.newLeg(trunk).callerDialog(t, newID())
 	if !a.keepSubscription(s) {
 		t.reply(503, newID(), [2]string{"Retry-After", "60"})
 		return
@@ -175,9 +175,9 @@ func (a *Agent) accept(t *inbound, s *subscription, expires int) {
 		s.end("timeout")
 		return
 	}
-	a.work.begin()
+	a.work.Begin()
 	go func() {
-		defer a.work.end()
+		defer a.work.End()
 		s.notify("")
 	}()
 }
@@ -197,9 +197,9 @@ func (s *subscription) end(reason string) {
 	s.a.mu.Lock()
 	delete(s.a.subscriptions, s.d.key)
 	s.a.mu.Unlock()
-	s.a.work.begin()
+	s.a.work.Begin()
 	go func() {
-		defer s.a.work.end()
+		defer s.a.work.End()
 		s.notify(reason)
 	}()
 }
@@ -215,9 +215,9 @@ func (a *Agent) hoursChanged(hours string) {
 	}
 	a.mu.Unlock()
 	for _, s := range list {
-		a.work.begin()
+		a.work.Begin()
 		go func() {
-			defer a.work.end()
+			defer a.work.End()
 			s.notify("")
 		}()
 	}

@@ -1,12 +1,13 @@
 package sip
 
 import (
-	"sync"
-	"time"
+	"strconv"
+	"strings"
 
+	core "switchback.example/switchback/internal/core/call"
+	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
-	relay "switchback.example/switchback/internal/live/media"
 )
 
 // Requests within a dialog: a new description (RFC 3261 section 14, RFC 3311) and
@@ -16,18 +17,6 @@ import (
 
 // carried are the methods that a dialog takes.
 var carried = map[string]bool{"INVITE": true, "UPDATE": true, "INFO": true, "PRACK": true, "REFER": true}
-
-// asked is a request within a dialog of a call.
-type asked struct {
-	d *dialog
-	t *inbound
-}
-
-// goodbye is the BYE of a far end.
-type goodbye struct {
-	d      *dialog
-	reason string
-}
 
 // changes tells whether a request wants another description.
 func changes(req *wire.Message) bool {
@@ -56,12 +45,7 @@ func (a *Agent) within(t *inbound) {
 	if changes(t.req) && !d.mayChange(t) {
 		return
 	}
-	of, _ := d.place()
-	select {
-	case of.requests <- asked{d, t}:
-	default: // more at one time than anybody sends
-		t.reply(500, d.key.localTag, retrySoon)
-	}
+	d.leg.h.Post(func() { d.leg.asked(d, t) })
 }
 
 var retrySoon = [2]string{"Retry-After", "2"}
@@ -91,129 +75,263 @@ func (d *dialog) isEarly() bool {
 	return d.machine.State <= machine.EarlyWeAsked
 }
 
-// onAsked takes a request within one of the call's dialogs, on the call's
-// goroutine.
-func (c *call) onAsked(q asked) {
-	far := c.caller
-	if q.d == c.caller {
-		far = c.callee
-	} else if side(q.d) == relay.Caller {
-		far = nil // another has come in its place
-	}
-	q.d.learn(q.t.req)
-	switch {
-	case q.t.req.Method == "PRACK" && q.d == c.caller:
-		c.onPrack(q.t)
-	case q.t.req.Method == "PRACK":
-		q.t.reply(481, q.d.key.localTag)
-	case q.t.req.Method == "UPDATE" && !changes(q.t.req): // keeps the session alive, and nothing else
-		q.t.respond(c.accepted(q.t, q.d, nil))
-	case q.t.req.Method == "REFER":
-		c.onRefer(q)
-	case far == nil:
-		q.d.on(machine.Done)
-		q.t.reply(500, q.d.key.localTag, retrySoon)
-	default:
-		c.relays.Go(func() { c.relay(q.t, q.d, far) })
-	}
-}
+// maxRequests bounds the requests of one far end that wait for their reply: more than anybody
+// sends.
+const maxRequests = core.MaxAsks
 
-// side is on which side of its call a dialog is.
-func side(d *dialog) relay.Side {
-	_, s := d.place()
-	return s
-}
-
-// relay carries a request of the near side to the far side and its answer back.
-func (c *call) relay(t *inbound, near, far *dialog) {
-	// A side is free again before it hears so: it may ask for the next change at
-	// once.
-	freeNear, freeFar := func() {}, func() {}
-	if changes(t.req) {
-		freeNear = sync.OnceFunc(func() { near.on(machine.Done) })
-		if far.on(machine.WeAsk) != machine.Take { // both want to change the session at once
-			freeNear()
-			t.reply(491, near.key.localTag)
-			return
-		}
-		freeFar = sync.OnceFunc(func() { far.on(machine.Done) })
-	}
-	tx, wanted, err := c.forward(t, far)
-	if err != nil {
-		freeFar()
-		freeNear()
-		t.reply(488, near.key.localTag, [2]string{"Warning", `304 switchback "` + err.Error() + `"`}) // RFC 3261 section 20.43
+// asked takes a request of the far end.
+func (l *leg) asked(d *dialog, t *inbound) {
+	if l.over || l.d == nil || d != l.d && (l.callee == nil || l.callee.answer != nil) {
+		d.on(machine.Done)
+		t.reply(481, d.key.localTag)
 		return
 	}
-	cancelled := t.gone
-	for {
-		select {
-		case <-tx.heard.ready:
-			for res, ended := tx.heard.take(); res != nil || ended; res, ended = tx.heard.take() {
-				if ended {
-					freeFar()
-					freeNear()
-					t.reply(408, near.key.localTag)
-					return
-				}
-				if again := c.reprove(far, tx, res); again != nil {
-					tx = again
-					break
-				}
-				if res.Status >= 200 {
-					freeFar()
-					if t.req.Method != "INVITE" || res.Status >= 300 {
-						freeNear() // else its ACK does
-					}
-					c.relayFinal(t, tx, res, near, far, wanted)
-					return
-				}
-				if t.req.Method == "INVITE" && res.Status > 100 {
-					t.respond(c.passed(t, res, near))
-				}
-			}
-		case <-cancelled:
-			cancelled = nil
-			c.a.cancelInvite(tx, "")
-		case <-c.over:
-			t.reply(487, near.key.localTag)
-			return
-		}
+	d.learn(t.req)
+	l.h.Named(nameIn(t.req))
+	d.rename(l.identity())
+	switch {
+	case t.req.Method == "PRACK":
+		l.onPrack(t)
+	case t.req.Method == "UPDATE" && !changes(t.req): // keeps the session alive, and nothing else
+		t.respond(l.accepted(t))
+	case t.req.Method == "REFER":
+		l.onRefer(d, t)
+	case len(l.requests) >= maxRequests:
+		l.free(t)
+		t.reply(500, d.key.localTag, retrySoon)
+	default:
+		l.carry(d, t)
 	}
 }
 
-// forward sends the request on the far side; wanted is the session timer that it
-// asks for. An error says why its description cannot be passed on.
-func (c *call) forward(t *inbound, far *dialog) (tx *outbound, wanted int, err error) {
-	kind, body, err := c.sound.Load().bodyFor(side(far), t.req, false)
-	if err != nil {
-		return nil, 0, err
+// free ends a change that the far end has asked for.
+func (l *leg) free(t *inbound) {
+	if changes(t.req) && l.d != nil {
+		l.d.on(machine.Done)
+	}
+}
+
+// carry asks the other party what the far end asks.
+func (l *leg) carry(d *dialog, t *inbound) {
+	l.d = d
+	l.last++
+	name := l.last
+	l.requests[name] = t
+	e := core.Event{Kind: core.Asked, Request: name, As: t.req.Method}
+	if changes(t.req) {
+		e.Media = session(t.req)
+	} else {
+		e.Want = core.Inform
+		e.Body = core.Body{Type: bodyKind(t.req), Bytes: t.req.Body}
 	}
 	if t.req.Method == "INVITE" {
 		t.reply(100, "")
+		t.whenCancelled(func() {
+			l.h.Post(func() {
+				if l.requests[name] == t {
+					l.tell(core.Event{Kind: core.Withdrawn, Request: name})
+				}
+			})
+		})
 	}
-	req, to := far.request(t.req.Method)
-	req.Add("Contact", c.a.contact(far.trunk, to.by))
-	req.Add("Allow", allowedOn(far.trunk))
-	req.Add("Supported", supportedOn(far.trunk))
-	if changes(t.req) && !far.isEarly() {
-		wanted = sessionWanted(far.trunk.SIP)
-		askSession(req, wanted, "")
-	}
-	req.SetBody(kind, body)
-	if changes(t.req) && len(body) > 0 {
-		far.described(body)
-	}
-	return c.a.layer.begin(req, to), wanted, nil
+	l.tell(e)
 }
 
-// reprove sends a request once more where the far side wants a credential with it;
-// nil if that is not what it says.
-func (c *call) reprove(far *dialog, tx *outbound, res *wire.Message) *outbound {
-	if res.Status != 401 && res.Status != 407 {
-		return nil
+// reply replies to what the far end has asked.
+func (l *leg) reply(a core.Reply) {
+	t := l.requests[a.Request]
+	if t == nil {
+		return
 	}
-	return far.reprove(tx, res)
+	delete(l.requests, a.Request)
+	tag := l.d.key.localTag
+	if t.req.Method != "INVITE" || a.Verdict != core.Accepted {
+		l.free(t) // else its ACK does; a side is free again before it hears so
+	}
+	switch a.Verdict {
+	case core.Accepted:
+		out := l.accepted(t)
+		if a.Cause.SIP >= 200 && a.Cause.SIP < 300 {
+			out.Status, out.Reason = a.Cause.SIP, phrase(a.Cause.SIP)
+		}
+		if a.Want == core.Inform {
+			out.SetBody(a.Body.Type, a.Body.Bytes)
+		} else if body := a.Media.Description(); len(body) > 0 {
+			setDescription(out, body)
+			l.d.described(body)
+		}
+		if t.req.Method == "INVITE" {
+			l.sendUntilAcked(t, out, a.Request)
+			return
+		}
+		t.respond(out)
+	case core.Refused:
+		status := a.Cause.SIP
+		if status < 300 {
+			status = cause.ToSIP(a.Cause.Q850)
+		}
+		var more [][2]string
+		if a.Cause.Q850 != 0 && a.Cause.SIP == 0 {
+			more = append(more, [2]string{"Reason", reasonHeader(a.Cause.Q850)})
+		}
+		if a.Cause.Text != "" {
+			more = append(more, [2]string{"Warning", `304 switchback ` + strconv.Quote(a.Cause.Text)}) // RFC 3261 section 20.43
+		}
+		t.reply(status, tag, append(more, [2]string{"Session-ID", l.d.names().String()})...)
+	case core.Glare:
+		t.reply(491, tag)
+	case core.Soon:
+		t.reply(500, tag, retrySoon)
+	case core.Unheard:
+		t.reply(408, tag)
+	case core.Ended:
+		t.reply(487, tag)
+	}
+}
+
+// asking is a request of ours within a dialog.
+type asking struct {
+	l        *leg
+	ask      core.AskID
+	method   string
+	d        *dialog
+	tx       *outbound
+	wanted   int // the session timer that it asks for
+	accepted *wire.Message
+}
+
+// ask asks the far end something: as the other party did, where that is on SIP too.
+func (l *leg) ask(a core.Ask) {
+	q := &asking{l: l, ask: a.Ask, method: a.As, d: l.d}
+	change := a.Want == core.Change
+	switch {
+	case change && q.method == "PRACK":
+		one, ok := l.callee.waitingFor(a.Number)
+		if !ok {
+			l.tell(core.Event{Kind: core.Replied, Ask: a.Ask, Verdict: core.Soon})
+			return
+		}
+		q.d = one.d
+		l.asks[a.Ask] = q
+		q.send(one.d.newPrack(one.res, a.Media.Description()))
+		return
+	case change && q.method != "INVITE" && q.method != "UPDATE":
+		if q.method = "INVITE"; l.d.isEarly() {
+			q.method = "UPDATE"
+		}
+	case !change:
+		q.method = "INFO"
+	}
+	if change && l.d.on(machine.WeAsk) != machine.Take { // both want to change the session at once
+		l.tell(core.Event{Kind: core.Replied, Ask: a.Ask, Verdict: core.Glare})
+		return
+	}
+	req, to := l.d.request(q.method)
+	req.Add("Contact", l.a.contact(l.trunk, to.by))
+	req.Add("Allow", allowedOn(l.trunk))
+	req.Add("Supported", supportedOn(l.trunk))
+	if change {
+		if !l.d.isEarly() {
+			q.wanted = sessionWanted(l.trunk.SIP)
+			askSession(req, q.wanted, "")
+		}
+		body := a.Media.Description()
+		setDescription(req, body)
+		if len(body) > 0 {
+			l.d.described(body)
+		}
+	} else {
+		req.SetBody(a.Body.Type, a.Body.Bytes)
+	}
+	l.asks[a.Ask] = q
+	q.send(req, to)
+}
+
+func (q *asking) send(req *wire.Message, to hop) { q.hear(q.l.a.layer.begin(req, to)) }
+
+func (q *asking) hear(tx *outbound) {
+	q.tx = tx
+	tx.heard.whenReady(func() { q.l.h.Post(func() { q.heard(tx) }) })
+}
+
+// heard takes what comes back.
+func (q *asking) heard(tx *outbound) {
+	l := q.l
+	for res, over := tx.heard.take(); res != nil || over; res, over = tx.heard.take() {
+		if q.tx != tx || q.accepted != nil {
+			return
+		}
+		switch {
+		case over:
+			q.done(core.Event{Verdict: core.Unheard})
+			return
+		case res.Status == 401 || res.Status == 407:
+			if again := q.d.reprove(tx, res); again != nil {
+				q.hear(again)
+				return
+			}
+			q.refused(res)
+		case res.Status < 200:
+			if q.method == "INVITE" && res.Status > 100 {
+				l.tell(core.Event{Kind: core.Progress, Ask: q.ask, Cause: cause.Said{SIP: res.Status, Text: res.Reason}})
+			}
+		case res.Status < 300:
+			q.succeeded(res)
+		default:
+			q.refused(res)
+		}
+	}
+}
+
+func (q *asking) succeeded(res *wire.Message) {
+	q.accepted = res
+	q.d.learn(res)
+	if q.method == "INVITE" || q.method == "UPDATE" {
+		q.d.heardSession(res, q.wanted)
+	}
+	e := core.Event{Verdict: core.Accepted, Cause: cause.Said{SIP: res.Status}}
+	if q.method == "INFO" {
+		e.Body = core.Body{Type: bodyKind(res), Bytes: res.Body}
+	} else {
+		e.Media = session(res)
+	}
+	if q.l.over && q.method == "INVITE" { // nobody waits for it any more, but for its ACK
+		q.d.ack(q.tx.req, nil)
+	}
+	q.done(e)
+}
+
+// refused passes a refusal on, in the far end's own words.
+func (q *asking) refused(res *wire.Message) {
+	why := cause.Said{SIP: res.Status, Text: saidIn(res)}
+	why.Q850, _ = cause.FromReason(res.Get("Reason"))
+	verdict := core.Refused
+	if res.Status == 491 {
+		verdict = core.Glare
+	}
+	q.done(core.Event{Verdict: verdict, Cause: why})
+}
+
+// done ends the request, but for the acknowledgement of what was accepted.
+func (q *asking) done(e core.Event) {
+	if q.method != "INFO" && q.method != "PRACK" {
+		q.d.on(machine.Done)
+	}
+	if q.accepted == nil || q.method != "INVITE" {
+		delete(q.l.asks, q.ask)
+	}
+	e.Kind, e.Ask = core.Replied, q.ask
+	q.l.tell(e)
+}
+
+// waitingFor is a progress that waits for its acknowledgement.
+func (s *calleeSide) waitingFor(number uint32) (one heardOne, ok bool) {
+	if s == nil {
+		return one, false
+	}
+	one, ok = s.waiting[number]
+	delete(s.waiting, number)
+	return one, ok
 }
 
 // described notes the description that the far end has of the other side.
@@ -223,102 +341,29 @@ func (d *dialog) described(body []byte) {
 	d.said = body
 }
 
-// accepted is the 2xx to a request within a dialog, with the session that it
-// keeps alive.
-func (c *call) accepted(t *inbound, near *dialog, from *wire.Message) *wire.Message {
-	out := responseTo(t.req, 200, near.key.localTag)
-	out.Add("Contact", c.a.contact(near.trunk, t.source.by))
-	out.Add("Allow", allowedOn(near.trunk))
-	out.Add("Supported", supportedOn(near.trunk))
-	out.Add("Session-ID", near.names().String())
-	if t.req.Method != "INFO" && !near.isEarly() {
-		near.answerSession(t, out)
+// accepted is the 2xx to a request, with the session that it keeps alive.
+func (l *leg) accepted(t *inbound) *wire.Message {
+	d := l.d
+	out := responseTo(t.req, 200, d.key.localTag)
+	out.Add("Contact", l.a.contact(l.trunk, t.source.by))
+	out.Add("Allow", allowedOn(l.trunk))
+	out.Add("Supported", supportedOn(l.trunk))
+	out.Add("Session-ID", d.names().String())
+	if t.req.Method != "INFO" && !d.isEarly() {
+		d.answerSession(t, out)
 	}
-	if from == nil {
-		out.SetBody("", nil)
-		return out
-	}
-	out.Status, out.Reason = from.Status, from.Reason
-	c.give(out, side(near), from, len(t.req.Body) > 0)
-	if t.req.Method != "INFO" && len(out.Body) > 0 {
-		near.described(out.Body)
-	}
+	out.SetBody("", nil)
 	return out
 }
 
-// passed is the far side's response in the near side's dialog.
-func (c *call) passed(t *inbound, res *wire.Message, near *dialog) *wire.Message {
-	if res.Status >= 200 && res.Status < 300 {
-		return c.accepted(t, near, res)
+// bodyKind is the type of a message's body; a description where none is said.
+func bodyKind(m *wire.Message) string {
+	if kind := m.Get("Content-Type"); kind != "" {
+		return kind
 	}
-	out := responseTo(t.req, res.Status, near.key.localTag)
-	out.Reason = res.Reason
-	out.Add("Session-ID", near.names().String())
-	for _, name := range []string{"Reason", "Warning", "Retry-After"} {
-		if v := res.Get(name); v != "" {
-			out.Add(name, v)
-		}
-	}
-	out.SetBody("", nil) // of a refusal it is for us alone
-	return out
+	return sdpType
 }
 
-// relayFinal passes the final answer back. An answered INVITE is acknowledged on
-// each side for itself: at once where the offer went with the request, with the
-// near side's ACK where its answer is in there (section 13.2.2.4).
-func (c *call) relayFinal(t *inbound, tx *outbound, res *wire.Message, near, far *dialog, wanted int) {
-	out := c.passed(t, res, near)
-	if res.Status < 300 {
-		far.learn(res)
-		far.heardSession(res, wanted)
-	}
-	if t.req.Method != "INVITE" || res.Status >= 300 {
-		t.respond(out)
-		return
-	}
-	acknowledge := func(body []byte) {
-		again := far.ack(tx.req, body)
-		tx.onSuccess(func(*wire.Message) { again() })
-	}
-	late := len(t.req.Body) == 0
-	if !late {
-		acknowledge(nil)
-	}
-	body, _ := c.answer(t, out, near)
-	if late {
-		acknowledge(c.late(side(far), body))
-	}
-}
+func isDescription(m *wire.Message) bool { return strings.EqualFold(bodyKind(m), sdpType) }
 
-// neverAcked is how a call ends whose answer is never acknowledged.
-const neverAcked = "the answer was never acknowledged"
-
-// answer sends a 2xx to an INVITE until it is acknowledged (section 13.3.1.4);
-// the body is that of the ACK. ok is false if the call is over before that.
-func (c *call) answer(t *inbound, res *wire.Message, near *dialog) (body []byte, ok bool) {
-	select {
-	case <-near.acked: // of an answer before this one
-	default:
-	}
-	t.respond(res)
-	wait := machine.T1
-	again := time.NewTimer(millis(wait))
-	defer again.Stop()
-	giveUp := time.NewTimer(millis(machine.B))
-	defer giveUp.Stop()
-	for {
-		select {
-		case body = <-near.acked:
-			return body, true
-		case <-again.C:
-			t.respond(res)
-			wait = min(2*wait, machine.T2)
-			again.Reset(millis(wait))
-		case <-giveUp.C:
-			c.fault(neverAcked)
-			return nil, false
-		case <-c.over:
-			return nil, false
-		}
-	}
-}
+const sdpType = "application/sdp"

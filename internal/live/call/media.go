@@ -1,29 +1,27 @@
-package sip
+package call
 
 import (
 	"errors"
 	"fmt"
 	"net/netip"
+	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
+	core "switchback.example/switchback/internal/core/call"
 	"switchback.example/switchback/internal/core/media"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/core/trail"
-	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 	relay "switchback.example/switchback/internal/live/media"
 )
 
-// sound is how the sound between two sides goes. Descriptions come on the call's
-// goroutine and on those of its relays, so it has a lock of its own.
+// sound is how the media between two sides go. The call's owner alone uses it.
 type sound struct {
-	a   *Agent
+	ctl *Control
 	run *live.Running
 
-	mu      sync.Mutex
 	trunks  [2]*plan.Trunk // of the sides; nil until one is tried
 	at      [2]netip.Addr  // where their signalling is
 	relay   *relay.Relay   // nil until a description goes through
@@ -37,43 +35,43 @@ type sound struct {
 }
 
 // newSound is that of a side whose other side is not known yet.
-func newSound(a *Agent, run *live.Running, side relay.Side, trunk *plan.Trunk, at netip.Addr) *sound {
-	s := &sound{a: a, run: run}
+func newSound(ctl *Control, run *live.Running, side relay.Side, trunk *plan.Trunk, at netip.Addr) *sound {
+	s := &sound{ctl: ctl, run: run}
 	s.trunks[side], s.at[side] = trunk, at
 	return s
 }
 
 // portsOf are the switch's ports for sound, as the live plan has them. Calls keep
 // those that they have.
-func (a *Agent) portsOf(run *live.Running) *relay.Ports {
-	sw, _ := run.Snapshot.Switch(a.Switch)
+func (ctl *Control) portsOf(run *live.Running) *relay.Ports {
+	sw, _ := run.Snapshot.Switch(ctl.Switch)
 	host, first, last, ok := sw.MediaPorts()
 	if !ok {
 		return nil
 	}
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	if wanted := [3]any{host, first, last}; a.ports == nil || a.portsAre != wanted {
-		a.ports, a.portsAre = relay.NewPorts(host, first, last), wanted
+	ctl.mu.Lock()
+	defer ctl.mu.Unlock()
+	if wanted := [3]any{host, first, last}; ctl.ports == nil || ctl.portsAre != wanted {
+		ctl.ports, ctl.portsAre = relay.NewPorts(host, first, last), wanted
 	}
-	return a.ports
+	return ctl.ports
 }
 
 // Ports is how many ports for sound the switch uses, of how many that it has.
-func (a *Agent) Ports() relay.Use {
-	run := a.Plan.Current()
+func (ctl *Control) Ports() relay.Use {
+	run := ctl.Plan.Current()
 	if run == nil {
 		return relay.Use{}
 	}
-	ports := a.portsOf(run)
+	ports := ctl.portsOf(run)
 	if ports == nil {
 		return relay.Use{}
 	}
 	return ports.Use()
 }
 
-// rulesOf are what a trunk lets pass of a description.
-func rulesOf(m plan.Media) media.Rules {
+// RulesOf are what a trunk lets pass of a description.
+func RulesOf(m plan.Media) media.Rules {
 	return media.Rules{
 		Codecs: m.Codecs, NoComfortNoise: m.ComfortNoise == plan.MediaRemove, NoEvents: m.Keys == plan.MediaRemove, PacketMS: m.PacketMS,
 	}
@@ -82,7 +80,6 @@ func rulesOf(m plan.Media) media.Rules {
 // begin prepares for a side to be on a trunk, and gives the description that it is
 // offered for the other side's. The error is what stands in its way.
 func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []byte) (offer []byte, skip trail.Skip, err error) {
-	s.mu.Lock()
 	s.trunks[side], s.at[side] = trunk, at
 	caller, called := s.trunks[relay.Caller].Media, s.trunks[relay.Called].Media
 	s.through = !caller.Direct() && !called.Direct() || caller.Encrypts() || called.Encrypts()
@@ -90,7 +87,6 @@ func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []
 	if s.relay != nil {
 		s.relay.Nobody(side)
 	}
-	s.mu.Unlock()
 	if offer, err = s.describe(side, body, false); err != nil {
 		skip = trail.SkipPorts
 		if errors.Is(err, media.ErrNothingLeft) {
@@ -104,8 +100,6 @@ func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []
 // trunks let pass, and with our address where the sound goes through us. answer
 // says that it answers what that side was given.
 func (s *sound) describe(to relay.Side, body []byte, answer bool) ([]byte, error) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
 	if len(body) == 0 {
 		return body, nil
 	}
@@ -140,7 +134,7 @@ func (s *sound) describe(to relay.Side, body []byte, answer bool) ([]byte, error
 
 // keep leaves of a description what both trunks let pass.
 func (s *sound) keep(d *media.Description) error {
-	return d.Keep(rulesOf(s.trunks[relay.Caller].Media), rulesOf(s.trunks[relay.Called].Media))
+	return d.Keep(RulesOf(s.trunks[relay.Caller].Media), RulesOf(s.trunks[relay.Called].Media))
 }
 
 // asItIs tells whether both trunks let every description pass.
@@ -152,7 +146,7 @@ func (s *sound) asItIs() bool {
 // is held.
 func (s *sound) route(to relay.Side, d *media.Description) error {
 	if s.relay == nil {
-		ports := s.a.portsOf(s.run)
+		ports := s.ctl.portsOf(s.run)
 		if ports == nil {
 			return errors.New("the switch has no address for sound")
 		}
@@ -168,7 +162,7 @@ func (s *sound) route(to relay.Side, d *media.Description) error {
 		s.relay.Hears(to.Other(), at, d.ControlPort(), s.at[to.Other()], clockOf(d))
 	}
 	at := s.relay.At(to)
-	d.Through(netip.AddrPortFrom(s.trunks[to].SIP.SeenAs(at).Addr(), at.Port()))
+	d.Through(netip.AddrPortFrom(s.ctl.Carrier(s.trunks[to]).SeenAs(s.trunks[to], at).Addr(), at.Port()))
 	return nil
 }
 
@@ -184,67 +178,35 @@ func clockOf(d *media.Description) int {
 	return 0
 }
 
-// bodyFor is the body of a message of one side as the other is given it, with its
-// type: a description as describe makes it, anything else as it is.
-func (s *sound) bodyFor(toward relay.Side, from *wire.Message, answer bool) (kind string, body []byte, err error) {
-	kind = bodyKind(from)
-	if !strings.EqualFold(kind, sdpType) || !s.between() {
-		return kind, from.Body, nil
-	}
-	body, err = s.describe(toward, from.Body, answer)
-	return kind, body, err
-}
-
-// between tells whether both sides are known.
-func (s *sound) between() bool {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	return s.trunks[relay.Caller] != nil && s.trunks[relay.Called] != nil
-}
-
-// bodyKind is the type of a message's body; a description where none is said.
-func bodyKind(m *wire.Message) string {
-	if kind := m.Get("Content-Type"); kind != "" {
-		return kind
-	}
-	return sdpType
-}
-
-const sdpType = "application/sdp"
-
-// answerFits tells whether the description with which a side answers can be passed
-// on, before the call is answered by it.
-func (s *sound) answerFits(side relay.Side, res *wire.Message) error {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	offer := s.sent[side]
-	if len(res.Body) == 0 || offer == nil {
+// fits tells whether what a side on a trunk says can be passed on to the other side, without
+// passing it on. answer says that it answers what that side was given.
+func (s *sound) fits(side relay.Side, trunk *plan.Trunk, body []byte, answer bool) error {
+	other := s.trunks[side.Other()]
+	if len(body) == 0 || other == nil || !s.through && trunk.Media.LetsAllPass() && other.Media.LetsAllPass() {
 		return nil
 	}
-	d, err := media.Read(res.Body)
+	d, err := media.Read(body)
 	if err != nil {
-		return nil //nolint:nilerr // as in describe
+		if answer {
+			return nil //nolint:nilerr // of an answer that cannot be read nothing is passed on
+		}
+		return fmt.Errorf("the description cannot be read: %w", err)
 	}
-	if s.trunks[side].Media.Encrypts() {
+	if trunk.Media.Encrypts() && d.Audio() {
 		_, err = d.Key()
 	}
-	return errors.Join(err, s.keep(d), d.Fits(offer))
-}
-
-// of is the last description of a side, as it was.
-func (s *sound) of(side relay.Side) []byte {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	return s.said[side]
+	err = errors.Join(err, d.Keep(RulesOf(trunk.Media), RulesOf(other.Media)))
+	if offer := s.sent[side]; answer && offer != nil {
+		err = errors.Join(err, d.Fits(offer))
+	}
+	return err
 }
 
 // close gives the ports back, and tells what was heard of each side; ok is false if
 // the sound went past us.
 func (s *sound) close() (heard [2]relay.Heard, ok bool) {
-	s.mu.Lock()
 	r := s.relay
 	s.relay, s.through = nil, false
-	s.mu.Unlock()
 	if r == nil {
 		return heard, false
 	}
@@ -255,19 +217,24 @@ func (s *sound) close() (heard [2]relay.Heard, ok bool) {
 
 // endSound notes on the legs of both sides what was heard of them, and gives the
 // ports back.
-func (c *call) endSound() {
-	s := c.sound.Load()
-	if s == nil {
-		return // a straight call has its own ear
+func (c *Call) endSound() {
+	if c.sound == nil {
+		return // the switch itself is one of them
 	}
-	heard, ok := s.close()
+	heard, ok := c.sound.close()
 	if !ok || len(c.rec.Legs) < 2 {
 		return
 	}
-	c.lastLeg() // made anew: records that were handed on share the older ones
+	c.rec.Legs = slices.Clone(c.rec.Legs) // records that were handed on share the older ones
 	for side, leg := range c.legs {
 		c.rec.Legs[leg].Media = withHeard(c.rec.Legs[leg].Media, heard[side])
 	}
+}
+
+// soundWith is the sound of a party with another one that is not known yet.
+func (c *Call) soundWith(side relay.Side) *sound {
+	p := c.at(side)
+	return newSound(c.ctl, c.run, side, p.trunk, p.at)
 }
 
 // withHeard is a leg's media with what was heard of it.
@@ -282,3 +249,98 @@ func withHeard(m *record.Audio, h relay.Heard) *record.Audio {
 
 // nothingLeft is how a far end's answer is told that cannot be passed on.
 func nothingLeft(err error) string { return fmt.Sprintf("what it answered cannot be used: %s", err) }
+
+// readSession is a session of the same party as another, as it is passed on.
+func readSession(of *media.Session, passed []byte) *media.Session {
+	if of != nil && string(passed) == string(of.Raw) {
+		return of
+	}
+	return media.ReadSession(passed)
+}
+
+// soundOf is the sound that a leg's media go by: the one that is being made for a third leg, and
+// for what the switch itself asks on its behalf.
+func (c *Call) soundOf(p *party, own bool) *sound {
+	if c.next != nil && (own || p != c.at(p.side)) {
+		return c.next
+	}
+	return c.sound
+}
+
+// prepare looks whether the media of an event can be passed on, before the machine takes it.
+func (c *Call) prepare(e *core.Event) {
+	p := c.parties[e.Leg]
+	if p == nil {
+		return
+	}
+	if e.Kind == core.ReplaceAsked {
+		c.prepareReplace(e)
+		return
+	}
+	if e.Kind == core.Alerting || e.Kind == core.Progress || e.Kind == core.Answered {
+		c.heardOf(p, e)
+	}
+	own := c.ownAsks[e.Ask] && e.Kind == core.Replied
+	s := c.soundOf(p, own)
+	if e.Media == nil || s == nil {
+		return
+	}
+	switch {
+	case e.Kind == core.Answered:
+		if err := s.fits(p.side, p.trunk, e.Media.Description(), true); err != nil {
+			e.Unfit = nothingLeft(err)
+		}
+	case e.Kind == core.Asked && e.Want == core.Change:
+		if err := s.fits(p.side, p.trunk, e.Media.Description(), false); err != nil {
+			e.Unfit = err.Error()
+		}
+	case own && e.Verdict == core.Accepted:
+		// Nobody is told what it answered but the relay, where nobody waits for it.
+		if _, err := s.describe(p.side.Other(), e.Media.Description(), true); err != nil {
+			e.Unfit = err.Error()
+		}
+	}
+}
+
+// described is an action with what the other party's description becomes on its way.
+func (c *Call) described(p *party, a core.OfLeg) core.OfLeg {
+	pass := func(m *media.Session, answer, own bool) *media.Session {
+		s := c.soundOf(p, own)
+		if m == nil || s == nil {
+			return m
+		}
+		out, err := s.describe(p.side, m.Description(), answer)
+		if err != nil {
+			return nil // it was seen to fit before, or is left out, since what follows may have another
+		}
+		return readSession(m, out)
+	}
+	switch a := a.(type) {
+	case core.Alert:
+		a.Media = pass(a.Media, a.Answer, false)
+		return a
+	case core.Answer:
+		a.Media = pass(a.Media, a.Answer, false)
+		return a
+	case core.Confirm:
+		a.Media = pass(a.Media, true, false)
+		return a
+	case core.Ask:
+		if a.Own {
+			c.ownAsks[a.Ask] = true
+			if s := c.soundOf(p, true); s != nil && s.trunks[p.side.Other()] == nil { // who is to come is not there yet
+				return a
+			}
+		}
+		if a.Want == core.Change {
+			a.Media = pass(a.Media, a.Answer, a.Own)
+		}
+		return a
+	case core.Reply:
+		if a.Want == core.Change {
+			a.Media = pass(a.Media, a.Answer, false)
+		}
+		return a
+	}
+	return a
+}

@@ -1,4 +1,4 @@
-package sip
+package call
 
 import (
 	"crypto/rand"
@@ -11,7 +11,7 @@ import (
 // Sound that is encrypted between a side and the switch (RFC 3711, RFC 4568), on one
 // side of a call or on both, each with keys of its own.
 
-// takeKey takes a side's key out of its description; the lock is held. The error says
+// takeKey takes a side's key out of its description. The error says
 // why the side cannot be heard.
 func (s *sound) takeKey(from relay.Side, d *media.Description) error {
 	switch {
@@ -31,7 +31,7 @@ func (s *sound) takeKey(from relay.Side, d *media.Description) error {
 }
 
 // giveKey puts a key of ours into the description that a side is given, under the tag
-// that it offered if this is the answer; the lock is held.
+// that it offered if this is the answer.
 func (s *sound) giveKey(to relay.Side, d *media.Description, answer bool) {
 	if !s.trunks[to].Media.Encrypts() {
 		return
@@ -50,7 +50,7 @@ func (s *sound) giveKey(to relay.Side, d *media.Description, answer bool) {
 }
 
 // exchangeKeys gives the relay the keys that are known, before it is told where
-// anybody is; the lock is held.
+// anybody is.
 func (s *sound) exchangeKeys() error {
 	for side := range s.trunks {
 		if k := s.theirs[side]; k != nil {

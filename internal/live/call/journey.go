@@ -1,4 +1,4 @@
-package sip
+package call
 
 import (
 	"sync"
@@ -106,10 +106,4 @@ func (j *journeys) over(on *journey) {
 	if on.running--; on.running == 0 {
 		on.until = time.Now().Add(journeyLife)
 	}
-}
-
-// firstTime notes the call, and is false if another switch sends back what was here.
-func (c *call) firstTime(in decide.Call) (first bool) {
-	c.journey, first = c.a.journeys.begin(c.rec.Session, in.Called, c.trunk.Peer != "", in.At)
-	return first
 }

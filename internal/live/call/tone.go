@@ -1,4 +1,4 @@
-package sip
+package call
 
 import (
 	"context"

@@ -1,31 +1,33 @@
-package sip
+package call
 
 import "sync"
 
-// work counts what must end before the agent may leave: calls, and the BYEs
+// Work counts what must end before the agent may leave: calls, and the BYEs
 // that outlive them. Unlike a sync.WaitGroup it may grow while it is waited
 // for, as it does when a stop makes calls send BYE.
-type work struct {
+type Work struct {
 	mu    sync.Mutex
 	count int
 	empty chan struct{} // closed when count is 0; nil while nobody waits
 }
 
-func (w *work) begin() {
+// Begin counts one more.
+func (w *Work) Begin() {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	w.count++
 }
 
-func (w *work) end() {
+// End counts one less.
+func (w *Work) End() {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	w.count--
 	w.signal()
 }
 
-// drained returns a channel that is closed once nothing is left.
-func (w *work) drained() <-chan struct{} {
+// Drained returns a channel that is closed once nothing is left.
+func (w *Work) Drained() <-chan struct{} {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	w.empty = make(chan struct{})
@@ -34,7 +36,7 @@ func (w *work) drained() <-chan struct{} {
 	return done
 }
 
-func (w *work) signal() {
+func (w *Work) signal() {
 	if w.count == 0 && w.empty != nil {
 		close(w.empty)
 		w.empty = nil

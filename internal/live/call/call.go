@@ -1,0 +1,264 @@
+package call
+
+import (
+	"math/rand/v2"
+	"net/netip"
+	"time"
+
+	core "switchback.example/switchback/internal/core/call"
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/media"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/live"
+	relay "switchback.example/switchback/internal/live/media"
+)
+
+// Call is one call as it runs. All of it but owner is touched in the order of its events alone.
+type Call struct {
+	owner owner
+	ctl   *Control
+	run   *live.Running
+
+	machine core.Call
+	events  []core.Event // that wait to be taken
+	taking  bool
+	ended   bool
+	parties map[core.LegID]*party
+	sides   [2]core.LegID // who is where
+	timers  map[core.Timer]*time.Timer
+	ownAsks map[core.AskID]bool
+
+	in        Incoming
+	collected string // how the digits came, where they came bit by bit
+	journey   *journey
+	eval      *decide.Evaluation
+	straight  bool   // a test call, which was begun already
+	placed    bool   // a test call by the plan
+	over      func() // called behind its end; nil for nothing
+	choice    choice
+	replaces  core.Body // of the transfer that is under way
+	fetch     *Handle   // of another call, whose party is asked for
+	wantedBy  *Call     // who asks for a party of this one
+
+	rec    record.Call
+	legs   [2]int // of the record, by side
+	called string // the name of the called end (RFC 7989)
+
+	sound *sound // between both sides; nil where the switch itself is one of them
+	next  *sound // between the party that stays and the one that is to come; nil for none
+}
+
+// party is a leg, with what the switch knows of it.
+type party struct {
+	id      core.LegID
+	leg     Leg
+	handle  *Handle
+	trunk   *plan.Trunk // nil for the switch itself
+	at      netip.Addr  // of its signalling
+	side    relay.Side
+	name    string
+	channel live.Channel
+	record  int // its place in the record
+	// who and remote are of one that comes in another's place.
+	who, remote, recordID string
+	description           *media.Session
+}
+
+// at is who is on a side; nil for nobody.
+func (c *Call) at(s relay.Side) *party { return c.parties[c.sides[s]] }
+
+// Receive takes a call that came in by a trunk. The handle is the leg's; the call begins with
+// Handle.Begin, when the leg has it.
+func (ctl *Control) Receive(run *live.Running, in Incoming) *Handle {
+	c := ctl.newCall(run)
+	c.in = in
+	if c.rec.Session = in.Session; c.rec.Session == "" {
+		c.rec.Session = newName()
+	}
+	h := &Handle{id: core.Call{}.NewLeg()}
+	h.call.Store(c)
+	c.enter(&party{id: h.id, leg: in.Leg, handle: h, trunk: in.Trunk, at: in.From, side: relay.Caller})
+	c.sound = newSound(ctl, run, relay.Caller, in.Trunk, in.From)
+	return h
+}
+
+// Begin begins the call of a handle that Receive gave. A switch that stops takes none: it is
+// false, and nothing was said to the leg.
+func (h *Handle) Begin() bool {
+	c := h.call.Load()
+	if !c.ctl.open(c) {
+		return false
+	}
+	c.happened(core.Event{Kind: core.Offered, New: h.id, Media: c.in.Media, Overlap: c.in.Overlap})
+	return true
+}
+
+func (c *Call) enter(p *party) {
+	c.parties[p.id] = p
+	c.sides[p.side] = p.id
+}
+
+// happened is something that comes from elsewhere than a leg.
+func (c *Call) happened(e core.Event) {
+	c.owner.post(func() { c.tell(e) })
+}
+
+// tell queues an event, and takes what is queued unless that is being done.
+func (c *Call) tell(e core.Event) {
+	c.events = append(c.events, e)
+	if c.taking {
+		return
+	}
+	c.taking = true
+	for len(c.events) > 0 {
+		next := c.events[0]
+		c.events = c.events[1:]
+		c.take(next)
+	}
+	c.taking = false
+}
+
+// take gives the machine an event, and carries out what it says.
+func (c *Call) take(e core.Event) {
+	c.prepare(&e)
+	var actions []core.Action
+	c.machine, actions = c.machine.On(e)
+	for _, a := range actions {
+		c.do(a)
+	}
+	if e.Kind == core.Released {
+		c.lose(e.Leg)
+	}
+	if c.next != nil && !c.seeksThird() {
+		c.next.close()
+		c.next = nil
+	}
+	if c.ended && len(c.events) == 0 {
+		c.finish()
+	}
+}
+
+// seeksThird tells whether a third leg is to come in the place of a party.
+func (c *Call) seeksThird() bool {
+	switch c.machine.State {
+	case core.Transferring, core.TakingOver, core.Joining:
+		return true
+	}
+	return false
+}
+
+// do carries one action out.
+func (c *Call) do(a core.Action) {
+	switch a := a.(type) {
+	case core.Dial:
+		c.dial(a)
+	case core.Release:
+		c.release(a)
+	case core.OfLeg:
+		if p := c.parties[a.On()]; p != nil {
+			p.leg.Do(c.described(p, a))
+		}
+	case core.Start:
+		c.start(a)
+	case core.Stop:
+		c.stop(a.Timer)
+	case core.Collect:
+		c.collect()
+	case core.Begin:
+		c.begin(a.Timeout)
+	case core.Next:
+		c.choose()
+	case core.NextServer:
+		c.nextServer(a.Report)
+	case core.Report:
+		c.report(a.Report)
+	case core.Abandon:
+		c.eval.Abandon()
+		c.save()
+	case core.Redirect:
+		c.redirect(a)
+	case core.Forget:
+		c.choice.channel.Release()
+		c.choice = choice{}
+	case core.Replace:
+		c.replace(a)
+	case core.Fetch:
+		c.fetchParty()
+	case core.Give:
+		c.give(a)
+	case core.KeepParty:
+		c.keepParty()
+	case core.End:
+		c.end(a.How)
+	}
+}
+
+// release ends a leg.
+func (c *Call) release(a core.Release) {
+	if p := c.parties[a.Leg]; p != nil {
+		p.leg.Do(a)
+		c.lose(a.Leg)
+	}
+}
+
+// lose forgets a leg, and gives its channel back. Its media are counted when the call is over.
+func (c *Call) lose(id core.LegID) {
+	if p := c.parties[id]; p != nil {
+		p.channel.Release()
+		p.channel = live.Channel{}
+		delete(c.parties, id)
+	}
+}
+
+func (c *Call) start(a core.Start) {
+	c.stop(a.Timer)
+	wait := millis(a.Millis)
+	if a.Timer == core.LongestTimer {
+		wait = time.Duration(a.Millis) * c.ctl.Second / 1000
+	}
+	if a.Spread > 0 {
+		wait += rand.N(millis(a.Spread))
+	}
+	kind := core.DigitTimeout + core.Kind(a.Timer)
+	c.timers[a.Timer] = time.AfterFunc(wait, func() { c.happened(core.Event{Kind: kind, Start: a.Start}) })
+}
+
+func (c *Call) stop(t core.Timer) {
+	if timer := c.timers[t]; timer != nil {
+		timer.Stop()
+		delete(c.timers, t)
+	}
+}
+
+// end closes the record of a call, once its legs are released.
+func (c *Call) end(how core.How) {
+	c.ended = true
+	c.endSound()
+	if !c.rec.Answered.IsZero() {
+		c.rec.Ended = time.Now()
+		c.rec.Release = string(how)
+		if c.in.Leg != nil {
+			if near, is := c.in.Leg.(*listener); is {
+				c.rec.Release += near.told()
+				c.heardBy(near)
+			}
+		}
+	}
+	c.save()
+}
+
+// finish gives back what the call still holds, once nothing more can come of its end.
+func (c *Call) finish() {
+	c.ended = false
+	for id := range c.parties {
+		c.lose(id)
+	}
+	c.choice.channel.Release()
+	c.ctl.journeys.over(c.journey)
+	c.journey = nil
+	if c.over != nil {
+		c.over()
+	}
+	c.ctl.closed(c)
+}

@@ -1,0 +1,134 @@
+package call
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/hex"
+	"log/slog"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	core "switchback.example/switchback/internal/core/call"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/live"
+	relay "switchback.example/switchback/internal/live/media"
+)
+
+// Config is what calls need of their switch.
+type Config struct {
+	Switch        string // id in the plan
+	Host          string // the address at which test calls are heard
+	Plan          *live.Plan
+	Trunks        *live.Trunks
+	Registrations *live.Registrations
+	Recorder      *live.Recorder
+	Overrides     *live.Overrides // nil for none
+	Arrivals      *live.Arrivals  // nil for none
+	Log           *slog.Logger
+	// Second is how long a second of the longest call lasts; only tests make it shorter.
+	Second time.Duration
+	// Carrier is the protocol of a trunk.
+	Carrier func(*plan.Trunk) Carrier
+}
+
+// Control is the call control of one switch. It is safe for concurrent use.
+type Control struct {
+	Config
+	turns    *live.Turns
+	journeys *journeys
+	tests    atomic.Int64 // test calls that run
+	work     Work         // what must end before the switch may stop
+
+	mu      sync.Mutex
+	calls   map[*Call]bool
+	placed  map[string]*test // test calls by the plan, by the name of the leg on which they begin
+	stopped bool
+	// ports for media, and the settings that they were made for.
+	ports    *relay.Ports
+	portsAre [3]any
+}
+
+// New returns the call control of a switch.
+func New(cfg Config) *Control {
+	return &Control{Config: cfg, turns: live.NewTurns(), journeys: newJourneys(), calls: map[*Call]bool{}, placed: map[string]*test{}}
+}
+
+// Stop ends every call, and waits until they are over or the context ends. What carriers send
+// then is theirs to wait for.
+func (ctl *Control) Stop(ctx context.Context) {
+	ctl.mu.Lock()
+	ctl.stopped = true
+	var list []*Call
+	for c := range ctl.calls {
+		list = append(list, c)
+	}
+	ctl.mu.Unlock()
+	for _, c := range list {
+		c.happened(core.Event{Kind: core.Stopped})
+	}
+	select {
+	case <-ctl.work.Drained():
+	case <-ctx.Done():
+	}
+}
+
+// newCall is a call by a plan.
+func (ctl *Control) newCall(run *live.Running) *Call {
+	c := &Call{ctl: ctl, run: run, parties: map[core.LegID]*party{}, called: newName(), timers: map[core.Timer]*time.Timer{}, ownAsks: map[core.AskID]bool{}}
+	c.rec = record.Call{ID: newID(), Switch: ctl.Switch, Revision: run.Revision, Started: time.Now()}
+	return c
+}
+
+// open counts a call until it is over; false if the switch is stopping.
+func (ctl *Control) open(c *Call) bool {
+	ctl.mu.Lock()
+	defer ctl.mu.Unlock()
+	if ctl.stopped {
+		return false
+	}
+	ctl.calls[c] = true
+	ctl.work.Begin()
+	return true
+}
+
+func (ctl *Control) closed(c *Call) {
+	ctl.mu.Lock()
+	delete(ctl.calls, c)
+	ctl.mu.Unlock()
+	ctl.work.End()
+}
+
+// Running is how many calls there are.
+func (ctl *Control) Running() int {
+	ctl.mu.Lock()
+	defer ctl.mu.Unlock()
+	return len(ctl.calls)
+}
+
+// zone is the zone in which times are told: that of the switch.
+func (ctl *Control) zone() *time.Location {
+	if run := ctl.Plan.Current(); run != nil {
+		if sw, ok := run.Snapshot.Switch(ctl.Switch); ok {
+			return sw.Zone()
+		}
+	}
+	return time.UTC
+}
+
+// newID is a name that nobody else has.
+func newID() string {
+	var b [12]byte
+	_, _ = rand.Read(b[:]) // never fails (crypto/rand)
+	return hex.EncodeToString(b[:])
+}
+
+// newName is a name for an end that has none: 128 random bits (RFC 7989 section 4.1).
+func newName() string {
+	var b [16]byte
+	_, _ = rand.Read(b[:]) // never fails (crypto/rand)
+	return hex.EncodeToString(b[:])
+}
+
+func millis(n int) time.Duration { return time.Duration(n) * time.Millisecond }
