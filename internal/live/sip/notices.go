@@ -14,6 +14,7 @@ type notices struct {
 	queue chan notice
 	gone  chan struct{} // closed when nobody wants to be told any more
 	done  chan struct{} // closed after the last
+	told  bool          // the last was queued
 }
 
 type notice struct {

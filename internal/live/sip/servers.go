@@ -9,11 +9,9 @@ import (
 	"strings"
 	"time"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/targets"
-	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/names"
 )
@@ -177,18 +175,3 @@ func (a *Agent) noteServer(w way, failed bool) {
 
 // maxFailing bounds the servers that are remembered as failing.
 const maxFailing = 1000
-
-// unserved tells whether a report is one after which the far end's next server may
-// do better.
-func unserved(r decide.Report) bool {
-	if r.Progress {
-		return false
-	}
-	switch r.Kind {
-	case trail.ReportNoResponse, trail.ReportUnreachable, trail.ReportOnlyTrying:
-		return true
-	case trail.ReportRefused:
-		return r.Status == 503
-	}
-	return false
-}
