@@ -7,6 +7,8 @@
 package call
 
 import (
+	"sync"
+
 	"switchback.example/switchback/internal/core/media"
 	"switchback.example/switchback/internal/core/plan"
 )
@@ -73,7 +75,7 @@ type Call struct {
 	attempt  attempt
 	transfer transfer
 	own      own
-	timers   [timers]timer
+	timers   [Timers]timer
 }
 
 // leg is one party of a call. A leg that is released is none any more: its carrier sees to what
@@ -157,15 +159,28 @@ func (c Call) On(e Event) (Call, []Action) {
 		}
 		c.timers[t].running = false
 	}
-	s := step{Call: c, e: e, role: c.RoleOf(e.Leg)}
-	if !e.Kind.ofLeg() {
-		s.role = NoLeg
+	role := NoLeg
+	if e.Kind.ofLeg() {
+		role = c.RoleOf(e.Leg)
 	}
-	if take := table[c.State][e.Kind][s.role].take; take != nil {
-		take(&s)
+	take := table[c.State][e.Kind][role].take
+	if take == nil {
+		return c, nil
 	}
-	return s.Call, s.out
+	s := steps.Get().(*step) //nolint:forcetypeassert // of our own
+	*s = step{Call: c, e: e, role: role, out: make([]Action, 0, usualActions)}
+	take(s)
+	c, do := s.Call, s.out
+	*s = step{}
+	steps.Put(s)
+	return c, do
 }
+
+// steps are used again: one is as large as a call, and each event takes one.
+var steps = sync.Pool{New: func() any { return new(step) }}
+
+// usualActions is how many actions follow from most events.
+const usualActions = 5
 
 // Ignored says why an event of a leg in a role changes nothing in a state; empty if it does.
 func Ignored(s State, k Kind, r Role) string { return table[s][k][r].why }

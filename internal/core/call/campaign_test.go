@@ -156,7 +156,7 @@ func (w *world) take(a Action) {
 	}
 }
 
-var session = &media.Session{Formats: []media.Format{{Type: 8, Name: "PCMA"}}}
+var session = media.NewSession(media.Audio{Formats: []media.Format{{Type: 8, Name: "PCMA"}}})
 
 // next makes an event up: mostly one that may come now.
 func (w *world) next() Event {

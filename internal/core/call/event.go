@@ -77,7 +77,8 @@ const (
 	RingingTimer                 // since it rings
 	LongestTimer                 // the longest that a call may last
 	RetryTimer                   // before a request is tried again that met one from the other side
-	timers
+	// Timers is how many there are.
+	Timers
 )
 
 var timerNames = [...]string{"digit", "no-response", "trying", "ringing", "longest", "retry"}

@@ -47,9 +47,9 @@ func words(a Action) string {
 			return ""
 		}
 		if m.Held() {
-			return " with " + m.Formats[0].Name + " held"
+			return " with " + m.Audio().Formats[0].Name + " held"
 		}
-		return " with " + m.Formats[0].Name
+		return " with " + m.Audio().Formats[0].Name
 	}
 	switch a := a.(type) {
 	case Start, Stop:
@@ -95,13 +95,13 @@ func words(a Action) string {
 }
 
 func codec(name string) *media.Session {
-	return &media.Session{Formats: []media.Format{{Type: map[string]int{"PCMA": 8, "G722": 9, "G729": 18}[name], Name: name}}, Direction: media.Both}
+	return media.NewSession(media.Audio{Formats: []media.Format{{Type: map[string]int{"PCMA": 8, "G722": 9, "G729": 18}[name], Name: name}}, Direction: media.Both})
 }
 
 func held(name string) *media.Session {
-	m := codec(name)
-	m.Direction = media.SendOnly
-	return m
+	said := codec(name).Audio()
+	said.Direction = media.SendOnly
+	return media.NewSession(said)
 }
 
 const caller, called = LegID(1), LegID(2)

@@ -55,7 +55,7 @@ func (s *step) end(how How, why cause.Said) {
 	case Transferring:
 		s.report(decide.Report{Kind: trail.ReportAbandoned})
 	}
-	for t := range timers {
+	for t := range Timers {
 		s.stop(t)
 	}
 	s.own = own{}

@@ -3,6 +3,7 @@ package call
 import (
 	"math/rand/v2"
 	"net/netip"
+	"slices"
 	"time"
 
 	core "switchback.example/switchback/internal/core/call"
@@ -24,10 +25,10 @@ type Call struct {
 	events  []core.Event // that wait to be taken
 	taking  bool
 	ended   bool
-	parties map[core.LegID]*party
+	parties parties
 	sides   [2]core.LegID // who is where
-	timers  map[core.Timer]*time.Timer
-	ownAsks map[core.AskID]bool
+	timers  [core.Timers]*time.Timer
+	ownAsks []core.AskID // what the switch itself has asked, last
 
 	in        Incoming
 	collected string // how the digits came, where they came bit by bit
@@ -66,7 +67,20 @@ type party struct {
 }
 
 // at is who is on a side; nil for nobody.
-func (c *Call) at(s relay.Side) *party { return c.parties[c.sides[s]] }
+func (c *Call) at(s relay.Side) *party { return c.parties.of(c.sides[s]) }
+
+// parties are few.
+type parties []*party
+
+// of is the party of a leg; nil for none.
+func (list parties) of(id core.LegID) *party {
+	for _, p := range list {
+		if p.id == id {
+			return p
+		}
+	}
+	return nil
+}
 
 // Receive takes a call that came in by a trunk. The handle is the leg's; the call begins with
 // Handle.Begin, when the leg has it.
@@ -95,7 +109,7 @@ func (h *Handle) Begin() bool {
 }
 
 func (c *Call) enter(p *party) {
-	c.parties[p.id] = p
+	c.parties = append(c.parties, p)
 	c.sides[p.side] = p.id
 }
 
@@ -156,7 +170,7 @@ func (c *Call) do(a core.Action) {
 	case core.Release:
 		c.release(a)
 	case core.OfLeg:
-		if p := c.parties[a.On()]; p != nil {
+		if p := c.parties.of(a.On()); p != nil {
 			p.leg.Do(c.described(p, a))
 		}
 	case core.Start:
@@ -196,7 +210,7 @@ func (c *Call) do(a core.Action) {
 
 // release ends a leg.
 func (c *Call) release(a core.Release) {
-	if p := c.parties[a.Leg]; p != nil {
+	if p := c.parties.of(a.Leg); p != nil {
 		p.leg.Do(a)
 		c.lose(a.Leg)
 	}
@@ -204,10 +218,10 @@ func (c *Call) release(a core.Release) {
 
 // lose forgets a leg, and gives its channel back. Its media are counted when the call is over.
 func (c *Call) lose(id core.LegID) {
-	if p := c.parties[id]; p != nil {
+	if p := c.parties.of(id); p != nil {
 		p.channel.Release()
 		p.channel = live.Channel{}
-		delete(c.parties, id)
+		c.parties = slices.DeleteFunc(c.parties, func(p *party) bool { return p.id == id })
 	}
 }
 
@@ -227,7 +241,7 @@ func (c *Call) start(a core.Start) {
 func (c *Call) stop(t core.Timer) {
 	if timer := c.timers[t]; timer != nil {
 		timer.Stop()
-		delete(c.timers, t)
+		c.timers[t] = nil
 	}
 }
 
@@ -251,8 +265,8 @@ func (c *Call) end(how core.How) {
 // finish gives back what the call still holds, once nothing more can come of its end.
 func (c *Call) finish() {
 	c.ended = false
-	for id := range c.parties {
-		c.lose(id)
+	for _, p := range slices.Clone(c.parties) {
+		c.lose(p.id)
 	}
 	c.choice.channel.Release()
 	c.ctl.journeys.over(c.journey)

@@ -202,7 +202,7 @@ func (c *Call) dial(a core.Dial) {
 	h := &Handle{id: a.Leg}
 	h.call.Store(c)
 	p := &party{id: a.Leg, handle: h, side: side}
-	c.parties[a.Leg] = p
+	c.parties = append(c.parties, p)
 	if c.machine.State != core.Transferring {
 		c.sides[side] = a.Leg
 	}
@@ -291,7 +291,7 @@ func (c *Call) report(r decide.Report) {
 
 // redirect begins the decision of where a party transfers the call.
 func (c *Call) redirect(a core.Redirect) {
-	by := c.parties[a.By]
+	by := c.parties.of(a.By)
 	kept := c.at(by.side.Other())
 	c.replaces = a.Body
 	now := time.Now()

@@ -76,7 +76,7 @@ func (ctl *Control) Stop(ctx context.Context) {
 
 // newCall is a call by a plan.
 func (ctl *Control) newCall(run *live.Running) *Call {
-	c := &Call{ctl: ctl, run: run, parties: map[core.LegID]*party{}, called: newName(), timers: map[core.Timer]*time.Timer{}, ownAsks: map[core.AskID]bool{}}
+	c := &Call{ctl: ctl, run: run, called: newName()}
 	c.rec = record.Call{ID: newID(), Switch: ctl.Switch, Revision: run.Revision, Started: time.Now()}
 	return c
 }

@@ -54,7 +54,7 @@ func (h *Handle) TransferTo(other *Handle, request core.Event) {
 // Named notes the name of the leg's far end (RFC 7989).
 func (h *Handle) Named(name string) {
 	c := h.call.Load()
-	p := c.parties[h.id]
+	p := c.parties.of(h.id)
 	if p == nil || name == "" {
 		return
 	}
@@ -67,7 +67,7 @@ func (h *Handle) Named(name string) {
 // its own far end.
 func (h *Handle) Names() (ours, theirs string) {
 	c := h.call.Load()
-	switch p := c.parties[h.id]; {
+	switch p := c.parties.of(h.id); {
 	case p != nil && p == c.at(relay.Caller):
 		return c.called, c.rec.Session
 	case p != nil && p.name != "":

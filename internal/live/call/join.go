@@ -2,6 +2,7 @@ package call
 
 import (
 	"net/netip"
+	"slices"
 	"time"
 
 	core "switchback.example/switchback/internal/core/call"
@@ -38,10 +39,10 @@ func (h *Handle) Replace(r Replacing) (fresh *Handle, begin func()) {
 			fresh.call.Store(c)
 			fresh.id = c.machine.NewLeg()
 			side := relay.Called
-			if old := c.parties[h.id]; old != nil {
+			if old := c.parties.of(h.id); old != nil {
 				side = old.side
 			}
-			c.parties[fresh.id] = &party{id: fresh.id, leg: r.Leg, handle: fresh, trunk: r.Trunk, at: r.From, side: side, who: r.Who, remote: r.Remote, recordID: r.ID, description: r.Media}
+			c.parties = append(c.parties, &party{id: fresh.id, leg: r.Leg, handle: fresh, trunk: r.Trunk, at: r.From, side: side, who: r.Who, remote: r.Remote, recordID: r.ID, description: r.Media})
 			c.tell(core.Event{Kind: core.ReplaceAsked, Leg: h.id, New: fresh.id, Media: r.Media})
 		})
 	}
@@ -49,7 +50,7 @@ func (h *Handle) Replace(r Replacing) (fresh *Handle, begin func()) {
 
 // prepareReplace looks whether who wants to come can be connected with who stays.
 func (c *Call) prepareReplace(e *core.Event) {
-	fresh, old := c.parties[e.New], c.parties[e.Leg]
+	fresh, old := c.parties.of(e.New), c.parties.of(e.Leg)
 	body := e.Media.Description()
 	switch c.machine.State {
 	case core.Ringing:
@@ -83,7 +84,7 @@ func (c *Call) prepareReplace(e *core.Event) {
 // replace puts a leg in the place of another: with its trunk, its channel, the sound between
 // both sides from now on, and its leg in the record.
 func (c *Call) replace(a core.Replace) {
-	fresh := c.parties[a.Leg]
+	fresh := c.parties.of(a.Leg)
 	old := c.at(fresh.side)
 	switch a.How {
 	case core.PickedUp:
@@ -146,7 +147,7 @@ func (c *Call) fetchParty() {
 	}
 	other.Post(func() {
 		of := other.call.Load()
-		mine := of.parties[other.id]
+		mine := of.parties.of(other.id)
 		if of == c || mine == nil || mine.trunk == nil || mine.trunk.ID != by.trunk.ID || of.machine.State != core.Connected {
 			no(481)
 			return
@@ -180,8 +181,8 @@ func (c *Call) fetchParty() {
 
 // give hands a party over to the call that has asked for it.
 func (c *Call) give(a core.Give) {
-	to, p := c.wantedBy, c.parties[a.Leg]
-	delete(c.parties, a.Leg)
+	to, p := c.wantedBy, c.parties.of(a.Leg)
+	c.parties = slices.DeleteFunc(c.parties, func(p *party) bool { return p.id == a.Leg })
 	leg := c.rec.Legs[p.record]
 	leg.Step = 0
 	c.wantedBy = nil
@@ -192,7 +193,7 @@ func (c *Call) give(a core.Give) {
 		p.handle.id = p.id
 		to.rec.Legs = append(to.rec.Legs, leg)
 		p.record = len(to.rec.Legs) - 1
-		to.parties[p.id] = p
+		to.parties = append(to.parties, p)
 		var err error
 		if to.machine.State == core.Fetching {
 			to.next = to.soundWith(side.Other())

@@ -252,7 +252,7 @@ func nothingLeft(err error) string { return fmt.Sprintf("what it answered cannot
 
 // readSession is a session of the same party as another, as it is passed on.
 func readSession(of *media.Session, passed []byte) *media.Session {
-	if of != nil && string(passed) == string(of.Raw) {
+	if of != nil && string(passed) == string(of.Description()) {
 		return of
 	}
 	return media.ReadSession(passed)
@@ -269,7 +269,7 @@ func (c *Call) soundOf(p *party, own bool) *sound {
 
 // prepare looks whether the media of an event can be passed on, before the machine takes it.
 func (c *Call) prepare(e *core.Event) {
-	p := c.parties[e.Leg]
+	p := c.parties.of(e.Leg)
 	if p == nil {
 		return
 	}
@@ -280,7 +280,7 @@ func (c *Call) prepare(e *core.Event) {
 	if e.Kind == core.Alerting || e.Kind == core.Progress || e.Kind == core.Answered {
 		c.heardOf(p, e)
 	}
-	own := c.ownAsks[e.Ask] && e.Kind == core.Replied
+	own := slices.Contains(c.ownAsks, e.Ask) && e.Kind == core.Replied
 	s := c.soundOf(p, own)
 	if e.Media == nil || s == nil {
 		return
@@ -327,7 +327,7 @@ func (c *Call) described(p *party, a core.OfLeg) core.OfLeg {
 		return a
 	case core.Ask:
 		if a.Own {
-			c.ownAsks[a.Ask] = true
+			c.ownAsks = append(c.ownAsks[max(0, len(c.ownAsks)-core.MaxAsks):], a.Ask)
 			if s := c.soundOf(p, true); s != nil && s.trunks[p.side.Other()] == nil { // who is to come is not there yet
 				return a
 			}

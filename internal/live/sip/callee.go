@@ -72,7 +72,7 @@ func (c carrier) Dial(o call.Outgoing, h *call.Handle) call.Leg {
 	to := o.Way.(reached).way //nolint:forcetypeassert // of Reach
 	l := c.a.newLeg(o.Offer.Trunk)
 	l.h = h
-	s := &calleeSide{to: to, session: sessionWanted(o.Offer.Trunk.SIP), early: map[string]*dialog{}, waiting: map[uint32]heardOne{}}
+	s := &calleeSide{to: to, session: sessionWanted(o.Offer.Trunk.SIP)}
 	ours, _ := h.Names()
 	s.invite = c.a.newInvite(invitation{offer: o.Offer, to: to, description: o.Media.Description(), name: o.Name, hops: o.Hops, session: ours, callID: o.Leg, reliable: o.Confirms})
 	if o.Body.Type == replacesBody {
@@ -163,6 +163,9 @@ func (l *leg) progressed(res *wire.Message) {
 	d.rename(l.identity())
 	if rseqOf(res) > 0 {
 		l.last++
+		if l.callee.waiting == nil {
+			l.callee.waiting = map[uint32]heardOne{}
+		}
 		l.callee.waiting[l.last] = heardOne{d, res}
 		e.Number = l.last
 	}
@@ -203,6 +206,9 @@ func (l *leg) earlyDialog(res *wire.Message) *dialog {
 	}
 	d := l.dialogOf(res)
 	if s.early[d.key.remoteTag] == nil {
+		if s.early == nil {
+			s.early = map[string]*dialog{}
+		}
 		s.early[d.key.remoteTag] = d
 		l.a.keepDialog(d)
 	}

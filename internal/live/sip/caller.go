@@ -199,9 +199,7 @@ func (l *leg) onPrack(t *inbound) {
 	case number == 0: // a new offer, and the far end takes none in this way
 		t.reply(488, tag)
 	default:
-		l.last++
-		l.requests[l.last] = t
-		l.tell(core.Event{Kind: core.Asked, Request: l.last, Want: core.Change, Media: session(t.req), Number: number, As: "PRACK"})
+		l.tell(core.Event{Kind: core.Asked, Request: l.keep(t), Want: core.Change, Media: session(t.req), Number: number, As: "PRACK"})
 	}
 	l.sendReliable()
 	if x := l.caller.deferred; x != nil && p.waiting == nil {

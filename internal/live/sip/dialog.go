@@ -332,7 +332,7 @@ func (d *dialog) acknowledge(body []byte) {
 	d.unacked = nil
 	d.mu.Unlock()
 	if send != nil {
+		d.on(machine.Acknowledged) // before it is sent: a change may come behind it at once
 		send(body)
-		d.on(machine.Acknowledged)
 	}
 }

@@ -2,6 +2,7 @@ package sip
 
 import (
 	"fmt"
+	"slices"
 	"time"
 
 	core "switchback.example/switchback/internal/core/call"
@@ -25,16 +26,16 @@ type leg struct {
 	caller *callerSide
 	callee *calleeSide
 
-	requests map[uint32]*inbound     // of the far end, that wait for a reply
-	asks     map[core.AskID]*asking  // of ours
-	answers  map[*inbound]*answering // 2xx that wait for their ACK
-	last     uint32                  // names given out
-	refer    *inbound                // that waits to be accepted or refused
-	notices  *notices                // of a transfer; nil for none
+	requests map[uint32]*inbound    // of the far end, that wait for a reply; nil before the first
+	asks     map[core.AskID]*asking // of ours; nil before the first
+	answers  []*answering           // 2xx that wait for their ACK
+	last     uint32                 // names given out
+	refer    *inbound               // that waits to be accepted or refused
+	notices  *notices               // of a transfer; nil for none
 }
 
 func (a *Agent) newLeg(t *plan.Trunk) *leg {
-	return &leg{a: a, trunk: t, requests: map[uint32]*inbound{}, asks: map[core.AskID]*asking{}, answers: map[*inbound]*answering{}}
+	return &leg{a: a, trunk: t}
 }
 
 // Do implements call.Leg.
@@ -69,6 +70,16 @@ func (l *leg) Do(a core.OfLeg) {
 			l.refer = nil
 		}
 	}
+}
+
+// keep has a request of the far end wait for its reply, and gives it a name.
+func (l *leg) keep(t *inbound) (name uint32) {
+	if l.requests == nil {
+		l.requests = map[uint32]*inbound{}
+	}
+	l.last++
+	l.requests[l.last] = t
+	return l.last
 }
 
 // identity is the Session-ID of the leg's messages.
@@ -120,7 +131,7 @@ func (l *leg) close() {
 
 func (l *leg) stop() {
 	l.over = true
-	for _, w := range l.answers {
+	for _, w := range slices.Clone(l.answers) {
 		w.stop()
 	}
 	if l.caller != nil {
@@ -231,7 +242,7 @@ type answering struct {
 // sendUntilAcked sends a 2xx.
 func (l *leg) sendUntilAcked(t *inbound, res *wire.Message, request uint32) {
 	w := &answering{l: l, t: t, res: res, request: request, wait: machine.T1, begun: time.Now()}
-	l.answers[t] = w
+	l.answers = append(l.answers, w)
 	t.respond(res)
 	w.in(w.wait)
 }
@@ -242,11 +253,11 @@ func (w *answering) in(ms int) {
 
 func (w *answering) stop() {
 	stopTimer(w.again)
-	delete(w.l.answers, w.t)
+	w.l.answers = slices.DeleteFunc(w.l.answers, func(o *answering) bool { return o == w })
 }
 
 func (w *answering) repeat() {
-	if w.l.answers[w.t] != w {
+	if !slices.Contains(w.l.answers, w) {
 		return
 	}
 	if time.Since(w.begun) >= millis(machine.B) {
@@ -264,8 +275,8 @@ const neverAcked core.How = "the answer was never acknowledged"
 
 // acknowledged takes an ACK of the far end.
 func (l *leg) acknowledged(seq uint32, m *media.Session) {
-	for t, w := range l.answers {
-		cseq, _ := wire.ReadCSeq(t.req.Get("CSeq")) // verified
+	for _, w := range l.answers {
+		cseq, _ := wire.ReadCSeq(w.t.req.Get("CSeq")) // verified
 		if cseq.Number == seq {
 			w.stop()
 			l.tell(core.Event{Kind: core.Confirmed, Request: w.request, Media: m})

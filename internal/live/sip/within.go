@@ -114,9 +114,7 @@ func (l *leg) free(t *inbound) {
 // carry asks the other party what the far end asks.
 func (l *leg) carry(d *dialog, t *inbound) {
 	l.d = d
-	l.last++
-	name := l.last
-	l.requests[name] = t
+	name := l.keep(t)
 	e := core.Event{Kind: core.Asked, Request: name, As: t.req.Method}
 	if changes(t.req) {
 		e.Media = session(t.req)
@@ -212,7 +210,7 @@ func (l *leg) ask(a core.Ask) {
 			return
 		}
 		q.d = one.d
-		l.asks[a.Ask] = q
+		l.await(q)
 		q.send(one.d.newPrack(one.res, a.Media.Description()))
 		return
 	case change && q.method != "INVITE" && q.method != "UPDATE":
@@ -243,8 +241,16 @@ func (l *leg) ask(a core.Ask) {
 	} else {
 		req.SetBody(a.Body.Type, a.Body.Bytes)
 	}
-	l.asks[a.Ask] = q
+	l.await(q)
 	q.send(req, to)
+}
+
+// await has a request of ours wait for its reply.
+func (l *leg) await(q *asking) {
+	if l.asks == nil {
+		l.asks = map[core.AskID]*asking{}
+	}
+	l.asks[q.ask] = q
 }
 
 func (q *asking) send(req *wire.Message, to hop) { q.hear(q.l.a.layer.begin(req, to)) }
