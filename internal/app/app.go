@@ -18,7 +18,6 @@ import (
 	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/names"
-	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
 )
@@ -140,7 +139,7 @@ func Run(ctx context.Context, o Options) error {
 	if err != nil {
 		return err
 	}
-	b := &board{store: db, plan: current, trunks: trunks, recorder: recorder, operations: ops, feed: feed, log: o.Log, certificates: live.NewCertificates(o.Certificates), names: names.New(o.NameServer), agents: map[string]*sip.Agent{}}
+	b := &board{store: db, plan: current, trunks: trunks, recorder: recorder, operations: ops, feed: feed, log: o.Log, certificates: live.NewCertificates(o.Certificates), names: names.New(o.NameServer), stations: map[string]*station{}}
 	watching, stopWatching := context.WithCancel(context.WithoutCancel(ctx))
 	watched := make(chan struct{})
 	defer func() { stopWatching(); <-watched }()

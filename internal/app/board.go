@@ -13,13 +13,14 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/call"
 	"switchback.example/switchback/internal/live/media"
 	"switchback.example/switchback/internal/live/names"
 	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/store"
 )
 
-// board runs one agent for each switch of the live plan.
+// board runs the switches of the live plan.
 type board struct {
 	store      *store.Store
 	plan       *live.Plan
@@ -32,8 +33,34 @@ type board struct {
 	certificates *live.Certificates
 	names        *names.Resolver
 
-	mu     sync.Mutex
-	agents map[string]*sip.Agent // by address
+	mu       sync.Mutex
+	stations map[string]*station // by address
+}
+
+// station is a switch that runs: its calls, and what carries them.
+type station struct {
+	*call.Control
+	sip *sip.Agent
+}
+
+// stop ends every call, and then what carries them.
+func (s *station) stop(ctx context.Context) {
+	s.Control.Stop(ctx)
+	s.sip.Stop(ctx)
+}
+
+// start starts a switch.
+func (b *board) start(sw plan.Switch) (*station, error) {
+	ops := b.operations
+	s := &station{Control: call.New(call.Config{
+		Switch: sw.ID, Host: sw.Host(), Plan: b.plan, Trunks: b.trunks, Registrations: ops.registrations, Recorder: b.recorder, Overrides: ops.overrides, Arrivals: ops.arrivals, Log: b.log,
+	})}
+	var err error
+	s.sip, err = sip.Start(sip.Config{
+		Switch: sw.ID, Address: sw.SIP, Control: s.Control, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
+		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, Certificates: b.certificates, Names: b.names, Lamps: &ops.lamps, Overrides: ops.overrides, Strangers: ops.strangers,
+	})
+	return s, err
 }
 
 // load compiles the live plan of the store and starts its switches.
@@ -60,41 +87,38 @@ func (b *board) load(ctx context.Context) error {
 	return nil
 }
 
-// bind starts an agent for every switch whose address has none yet.
+// bind starts every switch whose address has none yet.
 func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 	for _, sw := range p.Switches {
-		if b.agents[sw.SIP] != nil {
+		if b.stations[sw.SIP] != nil {
 			continue
 		}
-		a, err := sip.Start(sip.Config{
-			Switch: sw.ID, Address: sw.SIP, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
-			Secrets: b.operations.secrets, Registrations: b.operations.registrations, Gate: b.operations.gate, Certificates: b.certificates, Names: b.names, Lamps: &b.operations.lamps, Overrides: b.operations.overrides, Arrivals: b.operations.arrivals, Strangers: b.operations.strangers,
-		})
+		a, err := b.start(sw)
 		if err != nil {
 			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/sip", Reason: err.Error()})
 			continue
 		}
-		b.agents[sw.SIP] = a
+		b.stations[sw.SIP] = a
 		started = append(started, sw.SIP)
 	}
 	return started, problems
 }
 
-// secure makes every agent take TLS where its switch says, and nowhere else: what
+// secure makes every switch take TLS where its switch says, and nowhere else: what
 // one gives up, another may take.
 func (b *board) secure(p plan.Plan) (problems []plan.Problem) {
 	wanted := map[string]string{}
 	for _, sw := range p.Switches {
 		wanted[sw.SIP] = sw.TLS
 	}
-	for address, a := range b.agents {
-		if at := a.SecuredAt(); at != "" && at != wanted[address] {
-			_ = a.Secure("") // nothing stands in the way of that
+	for address, a := range b.stations {
+		if at := a.sip.SecuredAt(); at != "" && at != wanted[address] {
+			_ = a.sip.Secure("") // nothing stands in the way of that
 		}
 	}
 	for _, sw := range p.Switches {
-		if a := b.agents[sw.SIP]; a != nil {
-			if err := a.Secure(sw.TLS); err != nil {
+		if a := b.stations[sw.SIP]; a != nil {
+			if err := a.sip.Secure(sw.TLS); err != nil {
 				problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/tls", Reason: err.Error()})
 			}
 		}
@@ -149,7 +173,7 @@ func (b *board) GoLive(ctx context.Context, version int64, who, note string) (st
 	return r, nil, nil
 }
 
-// back makes the agents what they were before a go-live that failed.
+// back makes the switches what they were before a go-live that failed.
 func (b *board) back(before *decide.Snapshot, started []string) {
 	b.unbind(started)
 	if before != nil {
@@ -160,14 +184,14 @@ func (b *board) back(before *decide.Snapshot, started []string) {
 // stopPatience is how long calls are given to end when a switch stops.
 const stopPatience = 3 * time.Second
 
-// retire stops agents whose address no switch has any more; their calls end.
+// retire stops switches whose address no switch has any more; their calls end.
 func (b *board) retire(p plan.Plan) {
 	keep := map[string]bool{}
 	for _, sw := range p.Switches {
 		keep[sw.SIP] = true
 	}
 	var gone []string
-	for address := range b.agents {
+	for address := range b.stations {
 		if !keep[address] {
 			gone = append(gone, address)
 		}
@@ -180,9 +204,9 @@ func (b *board) unbind(addresses []string) {
 	defer cancel()
 	var all sync.WaitGroup
 	for _, address := range addresses {
-		a := b.agents[address]
-		delete(b.agents, address)
-		all.Go(func() { a.Stop(ctx) })
+		a := b.stations[address]
+		delete(b.stations, address)
+		all.Go(func() { a.stop(ctx) })
 	}
 	all.Wait()
 }
@@ -198,7 +222,7 @@ func (b *board) stop() {
 func (b *board) TestCall(t plan.Trunk, called, caller digits.Number, talk time.Duration) (call string, err error) {
 	for _, a := range b.running() {
 		if a.Switch == t.Switch {
-			return a.Control().TestCall(t.ID, called, caller, talk)
+			return a.TestCall(t.ID, called, caller, talk)
 		}
 	}
 	return "", fmt.Errorf("switch %s does not run", t.Switch)
@@ -208,7 +232,7 @@ func (b *board) TestCall(t plan.Trunk, called, caller digits.Number, talk time.D
 func (b *board) PlaceCall(t plan.Trunk, in decide.Call, talk time.Duration) (leg string, err error) {
 	for _, a := range b.running() {
 		if a.Switch == t.Switch {
-			return a.Control().PlaceCall(in, talk)
+			return a.PlaceCall(in, talk)
 		}
 	}
 	return "", fmt.Errorf("switch %s does not run", t.Switch)
@@ -217,7 +241,7 @@ func (b *board) PlaceCall(t plan.Trunk, in decide.Call, talk time.Duration) (leg
 // EndPlaced ends such a call; ok is false if none of the name runs.
 func (b *board) EndPlaced(leg string) (ok bool) {
 	for _, a := range b.running() {
-		ok = ok || a.Control().EndPlaced(leg)
+		ok = ok || a.EndPlaced(leg)
 	}
 	return ok
 }
@@ -227,9 +251,9 @@ func (b *board) Unknown() map[string]map[string]int64 {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	out := map[string]map[string]int64{}
-	for _, a := range b.agents {
+	for _, a := range b.stations {
 		by := map[string]int64{}
-		for what, n := range a.UnknownBy() {
+		for what, n := range a.sip.UnknownBy() {
 			by[string(what)] = n
 		}
 		out[a.Switch] = by
@@ -242,15 +266,15 @@ func (b *board) Ports() map[string]media.Use {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	out := map[string]media.Use{}
-	for _, a := range b.agents {
-		out[a.Switch] = a.Control().Ports()
+	for _, a := range b.stations {
+		out[a.Switch] = a.Ports()
 	}
 	return out
 }
 
 // running are the switches that are on their addresses.
-func (b *board) running() []*sip.Agent {
+func (b *board) running() []*station {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	return slices.Collect(maps.Values(b.agents))
+	return slices.Collect(maps.Values(b.stations))
 }

@@ -21,6 +21,7 @@ import (
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/demo"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/call"
 	"switchback.example/switchback/internal/live/names"
 	"switchback.example/switchback/internal/live/sip"
 	"switchback.example/switchback/internal/standin"
@@ -100,6 +101,8 @@ type Setup struct {
 	NameServer string
 	// StrangerBudget is how many messages a second strangers may send; 0 is the usual.
 	StrangerBudget int
+	// Protocol names the carrier of a trunk; nil goes by the plan.
+	Protocol func(*plan.Trunk) string
 	// Without names stand-ins whose addresses the test takes itself.
 	Without []string
 }
@@ -118,6 +121,7 @@ func Address(demo string) string { return strings.Replace(demo, demoNet, testNet
 type Bench struct {
 	*Memory
 	Agent    *sip.Agent
+	Control  *call.Control
 	Plan     *live.Plan
 	Trunks   *live.Trunks
 	StandIns *standin.Set
@@ -145,9 +149,12 @@ func Start(t testing.TB, setup Setup) *Bench {
 	ctx, cancel := context.WithCancel(context.Background())
 	recording := make(chan struct{})
 	go func() { recorder.Run(ctx); close(recording) }()
+	b.Control = call.New(call.Config{
+		Switch: "quay", Host: p.Switches[0].Host(), Plan: b.Plan, Trunks: b.Trunks, Registrations: b.Registrations, Recorder: recorder, Overrides: b.Overrides, Log: quiet, Second: setup.Second, Protocol: setup.Protocol,
+	})
 	var err error
 	b.Agent, err = sip.Start(sip.Config{
-		Switch: "quay", Address: p.Switches[0].SIP, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
+		Switch: "quay", Address: p.Switches[0].SIP, Control: b.Control, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
 		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate, Overrides: b.Overrides, Strangers: b.Strangers,
 		Second: setup.Second, StrangerBudget: setup.StrangerBudget, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
 	})
@@ -161,12 +168,18 @@ func Start(t testing.TB, setup Setup) *Bench {
 	t.Cleanup(func() {
 		stop, done := context.WithTimeout(context.Background(), farewell)
 		defer done()
-		b.Agent.Stop(stop)
+		b.Stop(stop)
 		b.StandIns.Stop()
 		cancel()
 		<-recording
 	})
 	return b
+}
+
+// Stop stops the switch, as an operator does.
+func (b *Bench) Stop(ctx context.Context) {
+	b.Control.Stop(ctx)
+	b.Agent.Stop(ctx)
 }
 
 // farewell is how long the switch may wait at the end of a test for answers to its BYEs: bare

@@ -83,6 +83,16 @@ func (s Switch) MediaPorts() (host netip.Addr, first, last uint16, ok bool) {
 	return host, uint16(m.First), uint16(m.Last), err == nil
 }
 
+// Host is the address at which the switch is itself heard, in test calls; empty where none can be
+// read, which a valid plan never has.
+func (s Switch) Host() string {
+	at, err := netip.ParseAddrPort(s.SIP)
+	if err != nil {
+		return ""
+	}
+	return at.Addr().String()
+}
+
 func (v *validator) mediaPorts(at string, s Switch) {
 	m := s.Media
 	if m.Address != "" {

@@ -417,3 +417,9 @@ type Destination struct {
 	Numbers string `json:"numbers,omitempty"`
 	Note    string `json:"note,omitempty"`
 }
+
+// Protocol is what carries the calls of the trunk.
+func (t *Trunk) Protocol() string { return ProtocolSIP }
+
+// Protocols of trunks.
+const ProtocolSIP = "sip"

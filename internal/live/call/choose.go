@@ -150,7 +150,10 @@ func (c *Call) reach(o decide.Offer) (found choice, not *decide.Report) {
 			return found, unavailable(trail.SkipDown, why)
 		}
 	}
-	found = choice{offer: o, carrier: ctl.Carrier(o.Trunk)}
+	found = choice{offer: o, carrier: ctl.carrierOf(o.Trunk)}
+	if found.carrier == nil {
+		return found, unavailable(trail.SkipAbsent, "nothing here speaks "+ctl.Protocol(o.Trunk))
+	}
 	ways, err := found.carrier.Reach(o.Trunk, o.Called.Number.String())
 	if err != nil {
 		return found, unavailable(trail.SkipAbsent, err.Error())

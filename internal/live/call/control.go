@@ -29,8 +29,8 @@ type Config struct {
 	Log           *slog.Logger
 	// Second is how long a second of the longest call lasts; only tests make it shorter.
 	Second time.Duration
-	// Carrier is the protocol of a trunk.
-	Carrier func(*plan.Trunk) Carrier
+	// Protocol names the carrier of a trunk; nil goes by the plan.
+	Protocol func(*plan.Trunk) string
 }
 
 // Control is the call control of one switch. It is safe for concurrent use.
@@ -41,10 +41,11 @@ type Control struct {
 	tests    atomic.Int64 // test calls that run
 	work     Work         // what must end before the switch may stop
 
-	mu      sync.Mutex
-	calls   map[*Call]bool
-	placed  map[string]*test // test calls by the plan, by the name of the leg on which they begin
-	stopped bool
+	mu       sync.Mutex
+	carriers map[string]Carrier
+	calls    map[*Call]bool
+	placed   map[string]*test // test calls by the plan, by the name of the leg on which they begin
+	stopped  bool
 	// ports for media, and the settings that they were made for.
 	ports    *relay.Ports
 	portsAre [3]any
@@ -52,7 +53,28 @@ type Control struct {
 
 // New returns the call control of a switch.
 func New(cfg Config) *Control {
-	return &Control{Config: cfg, turns: live.NewTurns(), journeys: newJourneys(), calls: map[*Call]bool{}, placed: map[string]*test{}}
+	if cfg.Second == 0 {
+		cfg.Second = time.Second
+	}
+	if cfg.Protocol == nil {
+		cfg.Protocol = (*plan.Trunk).Protocol
+	}
+	return &Control{Config: cfg, turns: live.NewTurns(), journeys: newJourneys(), carriers: map[string]Carrier{}, calls: map[*Call]bool{}, placed: map[string]*test{}}
+}
+
+// Carry has a carrier carry the calls of trunks of a protocol.
+func (ctl *Control) Carry(protocol string, c Carrier) {
+	ctl.mu.Lock()
+	defer ctl.mu.Unlock()
+	ctl.carriers[protocol] = c
+}
+
+// carrierOf is the carrier of a trunk; nil where none of its protocol runs.
+func (ctl *Control) carrierOf(t *plan.Trunk) Carrier {
+	name := ctl.Protocol(t)
+	ctl.mu.Lock()
+	defer ctl.mu.Unlock()
+	return ctl.carriers[name]
 }
 
 // Stop ends every call, and waits until they are over or the context ends. What carriers send

@@ -162,8 +162,16 @@ func (s *sound) route(to relay.Side, d *media.Description) error {
 		s.relay.Hears(to.Other(), at, d.ControlPort(), s.at[to.Other()], clockOf(d))
 	}
 	at := s.relay.At(to)
-	d.Through(netip.AddrPortFrom(s.ctl.Carrier(s.trunks[to]).SeenAs(s.trunks[to], at).Addr(), at.Port()))
+	d.Through(netip.AddrPortFrom(s.seenAs(to, at), at.Port()))
 	return nil
+}
+
+// seenAs is where a side sees an address of ours.
+func (s *sound) seenAs(side relay.Side, at netip.AddrPort) netip.Addr {
+	if c := s.ctl.carrierOf(s.trunks[side]); c != nil {
+		at = c.SeenAs(s.trunks[side], at)
+	}
+	return at.Addr()
 }
 
 // clockOf is the clock of a description's sound, in Hz.

@@ -34,9 +34,11 @@ import (
 
 // Config is what an agent needs.
 type Config struct {
-	Switch   string // id in the plan
-	Address  string // to bind: address and port
-	Plan     *live.Plan
+	Switch  string // id in the plan
+	Address string // to bind: address and port
+	Plan    *live.Plan
+	// Control runs the calls of the switch. It is stopped before the agent is.
+	Control  *call.Control
 	Trunks   *live.Trunks
 	Recorder *live.Recorder
 	// Secrets of accounts, who registered, and who is blocked.
@@ -53,9 +55,7 @@ type Config struct {
 	Overrides *live.Overrides
 	// Strangers keeps what came from nobody's address; nil for nobody.
 	Strangers *live.Strangers
-	// Arrivals learns which public numbers arrive; nil for nobody.
-	Arrivals *live.Arrivals
-	Log      *slog.Logger
+	Log       *slog.Logger
 	// StrangerBudget is how many messages a second strangers may send, together and each; 0 is
 	// the bounds of package guard.
 	StrangerBudget int
@@ -63,9 +63,6 @@ type Config struct {
 	// registrations); 0 is a second. Only tests make it shorter.
 	Second time.Duration
 }
-
-// Control is the call control of the switch.
-func (a *Agent) Control() *call.Control { return a.control }
 
 // Agent is one running switch. Make one with Start.
 type Agent struct {
@@ -84,7 +81,6 @@ type Agent struct {
 	stop context.CancelFunc
 	work call.Work
 
-	control *call.Control
 	unwatch func() // of the calendars that are set by hand
 
 	door       *door // to strangers
@@ -126,10 +122,7 @@ func Start(cfg Config) (*Agent, error) {
 		door: newDoor(cfg.StrangerBudget), nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
 		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), subscriptions: map[dialogKey]*subscription{}, paces: bounded[netip.Addr, *pace](), guesses: bounded[string, *guard.Rate](), failing: map[netip.AddrPort]time.Time{},
 	}
-	a.control = call.New(call.Config{
-		Switch: cfg.Switch, Host: a.host, Plan: cfg.Plan, Trunks: cfg.Trunks, Registrations: cfg.Registrations, Recorder: cfg.Recorder, Overrides: cfg.Overrides, Arrivals: cfg.Arrivals, Log: cfg.Log, Second: cfg.Second,
-		Carrier: func(*plan.Trunk) call.Carrier { return carrier{a} },
-	})
+	cfg.Control.Carry(plan.ProtocolSIP, carrier{a})
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
 		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, strange: a.noteDropped, met: a.door.met, says: cfg.Trunks.SaysTime, keep: cfg.Recorder.Message,
@@ -218,10 +211,9 @@ func (a *Agent) onRequest(t *inbound) {
 	}
 }
 
-// Stop ends every call, waits for that until the context ends, and gives the
-// address back.
+// Stop waits for what is still to be sent until the context ends, and gives the address back. The
+// calls are over: their control was stopped before.
 func (a *Agent) Stop(ctx context.Context) {
-	a.control.Stop(ctx)
 	a.stop()
 	if a.unwatch != nil {
 		a.unwatch()

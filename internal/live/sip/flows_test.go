@@ -392,7 +392,7 @@ func TestStoppingEndsCalls(t *testing.T) {
 	go func() {
 		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 		defer cancel()
-		f.Agent.Stop(ctx)
+		f.Stop(ctx)
 		close(stopped)
 	}()
 	byeToPhones := f.phones.Expect("BYE")

@@ -24,6 +24,7 @@ import (
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/demo"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/call"
 	"switchback.example/switchback/internal/live/sip"
 )
 
@@ -310,9 +311,11 @@ func loadSwitch(b *testing.B, recording bool) (trunks *live.Trunks) {
 	ctx, stop := context.WithCancel(context.Background())
 	recorded := make(chan struct{})
 	go func() { recorder.Run(ctx); close(recorded) }()
+	registrations := live.NewRegistrations(feed)
+	control := call.New(call.Config{Switch: "quay", Host: "127.0.0.1", Plan: current, Trunks: trunks, Registrations: registrations, Recorder: recorder, Log: quiet})
 	a, err := sip.Start(sip.Config{
-		Switch: "quay", Address: middleAt, Plan: current, Trunks: trunks, Recorder: recorder, Log: quiet,
-		Secrets: live.NewSecrets(nil), Registrations: live.NewRegistrations(feed), Gate: live.NewGate(feed),
+		Switch: "quay", Address: middleAt, Control: control, Plan: current, Trunks: trunks, Recorder: recorder, Log: quiet,
+		Secrets: live.NewSecrets(nil), Registrations: registrations, Gate: live.NewGate(feed),
 	})
 	if err != nil {
 		b.Fatal(err)
@@ -320,6 +323,7 @@ func loadSwitch(b *testing.B, recording bool) (trunks *live.Trunks) {
 	b.Cleanup(func() {
 		ending, over := context.WithTimeout(context.Background(), 10*time.Second)
 		defer over()
+		control.Stop(ending)
 		a.Stop(ending)
 		stop()
 		<-recorded

@@ -20,7 +20,7 @@ import (
 func TestAPlacedCallIsHeardBothWays(t *testing.T) {
 	f := through(t, nil)
 	far := speak(t, "127.1.30.1:41000")
-	leg, err := f.Agent.Control().PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850"), Caller: digits.MustNumber("2001")}, 2*time.Second)
+	leg, err := f.Control.PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850"), Caller: digits.MustNumber("2001")}, 2*time.Second)
 	require.NoError(t, err)
 	invite := f.ostrel.Expect("INVITE")
 	assert.Contains(t, invite.StartLine, "sip:+441914980850@", "by the plan and the contract")
@@ -35,19 +35,19 @@ func TestAPlacedCallIsHeardBothWays(t *testing.T) {
 	assert.Regexp(t, "^the test was over; 5 packets of audio came; [1-9][0-9]* packets of tone were sent$", c.Release)
 	assert.EqualValues(t, 5, c.Legs[1].Media.Heard.Packets)
 	assert.Contains(t, c.Trail[0].Received.By, decide.PlacedCall)
-	assert.False(t, f.Agent.Control().EndPlaced(leg), "it is over")
+	assert.False(t, f.Control.EndPlaced(leg), "it is over")
 }
 
 // Nobody answers, the first trunk refuses, somebody gives up: the call goes by the plan.
 func TestAPlacedCallHuntsAndCanBeEnded(t *testing.T) {
 	f := start(t, nil)
-	leg, err := f.Agent.Control().PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850"), Caller: digits.MustNumber("2001")}, time.Second)
+	leg, err := f.Control.PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850"), Caller: digits.MustNumber("2001")}, time.Second)
 	require.NoError(t, err)
 	f.ostrel.Send(f.ostrel.Expect("INVITE").Reply("503 Service Unavailable", "a", ""))
 	f.ostrel.Expect("ACK")
 	f.penhallow.Send(f.penhallow.Expect("INVITE").Reply("180 Ringing", "b", ""))
 	f.Wait(t, leg, func(c record.Call) bool { return len(c.Legs) == 3 })
-	require.Eventually(t, func() bool { return f.Agent.Control().EndPlaced(leg) }, time.Second, 10*time.Millisecond)
+	require.Eventually(t, func() bool { return f.Control.EndPlaced(leg) }, time.Second, 10*time.Millisecond)
 	f.penhallow.Send(f.penhallow.Expect("CANCEL").Reply("200 OK", "b", ""))
 	c := f.WaitEnd(t, leg)
 	assert.Contains(t, trail.Text(c.Trail), "abandoned")
@@ -56,14 +56,14 @@ func TestAPlacedCallHuntsAndCanBeEnded(t *testing.T) {
 func TestPlacedCallsAreBounded(t *testing.T) {
 	f := start(t, nil)
 	place := func() error {
-		_, err := f.Agent.Control().PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850")}, time.Minute)
+		_, err := f.Control.PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850")}, time.Minute)
 		return err
 	}
 	for range call.MaxTests {
 		require.NoError(t, place())
 	}
 	assert.ErrorIs(t, place(), call.ErrTooManyTests)
-	_, err := f.Agent.Control().PlaceCall(decide.Call{Trunk: "nobody", Called: digits.MustNumber("1")}, time.Second)
+	_, err := f.Control.PlaceCall(decide.Call{Trunk: "nobody", Called: digits.MustNumber("1")}, time.Second)
 	assert.ErrorIs(t, err, call.ErrNoTrunk)
 }
 

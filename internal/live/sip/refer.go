@@ -143,7 +143,7 @@ func (a *Agent) begin(t *inbound, run *live.Running, in call.Incoming) {
 	l := a.newLeg(in.Trunk)
 	a.newCaller(t, l)
 	in.Leg = l
-	l.h = a.control.Receive(run, in)
+	l.h = a.Control.Receive(run, in)
 	if in.Overlap {
 		a.collect(l)
 	}

@@ -100,7 +100,7 @@ func TestARegistrationIsAtOneOfSeveralServers(t *testing.T) {
 	second.Send(second.Expect("REGISTER").Reply("200 OK", "b", "Expires: 100"))
 	require.Eventually(t, func() bool { return f.Registrations.OurServer("penhallow") == spare }, 5*time.Second, 5*time.Millisecond)
 	second.Send(second.Expect("REGISTER").Reply("200 OK", "b", "Expires: 2000000")) // refreshed where it is
-	_, err := f.Agent.Control().TestCall("penhallow", digits.MustNumber("01914980850"), digits.Number{}, time.Second)
+	_, err := f.Control.TestCall("penhallow", digits.MustNumber("01914980850"), digits.Number{}, time.Second)
 	require.NoError(t, err)
 
 	assert.Contains(t, second.Expect("INVITE").StartLine, "@"+spare)

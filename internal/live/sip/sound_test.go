@@ -103,7 +103,7 @@ func TestSoundGoesThroughTheSwitchAndIsCounted(t *testing.T) {
 	forCalled, forCaller := toldIn(t, toCarrier.Body()), toldIn(t, ok.Body())
 	assert.Equal(t, "127.1.10.1", forCalled.Addr().String())
 	assert.NotEqual(t, forCalled, forCaller, "each side has a port of its own")
-	assert.Equal(t, 4, 2*f.Agent.Control().Ports().Used, "four ports: two sides, RTP and RTCP")
+	assert.Equal(t, 4, 2*f.Control.Ports().Used, "four ports: two sides, RTP and RTCP")
 	for range 3 {
 		caller.say(forCaller)
 		require.True(t, called.hears())
@@ -123,7 +123,7 @@ func TestSoundGoesThroughTheSwitchAndIsCounted(t *testing.T) {
 	require.Len(t, c.Legs, 2)
 	assert.Equal(t, record.Reception{Packets: 4, Lost: 2, Elsewhere: 1, JitterMS: c.Legs[0].Media.Heard.JitterMS}, *c.Legs[0].Media.Heard)
 	assert.EqualValues(t, 3, c.Legs[1].Media.Heard.Packets)
-	assert.Equal(t, 0, f.Agent.Control().Ports().Used, "given back")
+	assert.Equal(t, 0, f.Control.Ports().Used, "given back")
 }
 
 func TestSoundGoesDirectWhereATrunkSaysSo(t *testing.T) {
@@ -131,7 +131,7 @@ func TestSoundGoesDirectWhereATrunkSaysSo(t *testing.T) {
 	toCarrier, ok := f.answered(t, "s2")
 	assert.Equal(t, crlf(offer), toCarrier.Body())
 	assert.Equal(t, crlf(answer), ok.Body())
-	assert.Equal(t, 0, f.Agent.Control().Ports().Used)
+	assert.Equal(t, 0, f.Control.Ports().Used)
 	f.hangUp("s2", ok)
 }
 
@@ -183,7 +183,7 @@ func TestEveryPortInUse(t *testing.T) {
 	f.phones.Expect("SIP/2.0 503")
 	require.Eventually(t, func() bool { return len(f.call("s6").Trail) > 0 && !f.call("s6").Running() }, 5*time.Second, 10*time.Millisecond)
 	assert.Equal(t, "ports", trail.Attempts(f.call("s6").Trail)[0].Reason)
-	assert.Positive(t, f.Agent.Control().Ports().Refused)
+	assert.Positive(t, f.Control.Ports().Refused)
 }
 
 // A hold and its end keep the ports, and go through them.
@@ -198,7 +198,7 @@ func TestAHoldKeepsItsPorts(t *testing.T) {
 	f.ostrel.Send(again.Reply("200 OK", "callee", sdpType+strings.Replace(answer, "t=0 0", "t=0 0\na=recvonly", 1)))
 	back := f.phones.Expect("SIP/2.0 200")
 	assert.Equal(t, toldIn(t, ok.Body()), toldIn(t, back.Body()))
-	assert.Equal(t, 2, f.Agent.Control().Ports().Used)
+	assert.Equal(t, 2, f.Control.Ports().Used)
 	f.ostrel.Expect("ACK")
 	f.phones.Send(inDialog("ACK", "s7", tagOf(ok.Header("To")), "s7c", "", "2"))
 	f.phones.Send(inDialog("BYE", "s7", tagOf(ok.Header("To")), "s7d", "", "3"))
@@ -215,7 +215,7 @@ func TestFaxAloneIsRefusedAndTheCallGoesOn(t *testing.T) {
 	f.phones.Send(inDialog("INVITE", "s8", tag, "s8b", fax, "2"))
 	f.phones.Expect("SIP/2.0 488")
 	f.phones.Send(inDialog("ACK", "s8", tag, "s8b", "", "2"))
-	assert.Equal(t, 2, f.Agent.Control().Ports().Used)
+	assert.Equal(t, 2, f.Control.Ports().Used)
 	f.phones.Send(inDialog("BYE", "s8", tag, "s8c", "", "3"))
 	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "", ""))
 	f.phones.Expect("SIP/2.0 200")
