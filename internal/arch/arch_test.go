@@ -49,7 +49,7 @@ var may = map[string]string{
 	"internal/live":            "core/",
 	"internal/live/media":      "core/media",
 	"internal/live/names":      "core/targets",
-	"internal/live/call":       "core/ live",
+	"internal/live/call":       "core/call core/cause core/decide core/digits core/judge core/media core/numbering core/plan core/record core/standing core/trail live/media live",
 	"internal/live/sip":        "core/ live",
 	"internal/store":           "core/",
 	"internal/store/storetest": "store",

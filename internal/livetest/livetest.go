@@ -103,6 +103,12 @@ type Setup struct {
 	StrangerBudget int
 	// Protocol names the carrier of a trunk; nil goes by the plan.
 	Protocol func(*plan.Trunk) string
+	// T1 is the round trip of SIP's timers, and Wire what stands between sockets and switches;
+	// 0 and nil are as in service.
+	T1   time.Duration
+	Wire func(net.PacketConn) net.PacketConn
+	// Also names switches that run beside the quay.
+	Also []string
 	// Without names stand-ins whose addresses the test takes itself.
 	Without []string
 }
@@ -120,8 +126,8 @@ func Address(demo string) string { return strings.Replace(demo, demoNet, testNet
 // Bench is a running switch with the demo's stand-ins.
 type Bench struct {
 	*Memory
-	Agent    *sip.Agent
-	Control  *call.Control
+	Station            // of the quay
+	Others   []Station // of the switches that run beside it
 	Plan     *live.Plan
 	Trunks   *live.Trunks
 	StandIns *standin.Set
@@ -131,6 +137,36 @@ type Bench struct {
 	Gate          *live.Gate
 	Overrides     *live.Overrides
 	Strangers     *live.Strangers
+}
+
+// Station is a switch that runs.
+type Station struct {
+	Control *call.Control
+	Agent   *sip.Agent
+}
+
+// Stop stops the switch, as an operator does.
+func (s Station) Stop(ctx context.Context) {
+	s.Control.Stop(ctx)
+	s.Agent.Stop(ctx)
+}
+
+// start runs a switch.
+func (b *Bench) start(t testing.TB, sw plan.Switch, setup Setup, recorder *live.Recorder, log *slog.Logger) (s Station) {
+	s.Control = call.New(call.Config{
+		Switch: sw.ID, Host: sw.Host(), Plan: b.Plan, Trunks: b.Trunks, Registrations: b.Registrations, Recorder: recorder, Overrides: b.Overrides, Log: log, Second: setup.Second, Protocol: setup.Protocol,
+	})
+	var err error
+	s.Agent, err = sip.Start(sip.Config{
+		Switch: sw.ID, Address: sw.SIP, Control: s.Control, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: log,
+		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate, Overrides: b.Overrides, Strangers: b.Strangers,
+		Second: setup.Second, T1: setup.T1, Wire: setup.Wire, StrangerBudget: setup.StrangerBudget, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
+	})
+	require.NoError(t, err)
+	if setup.Certificates != "" {
+		require.NoError(t, s.Agent.Secure(sw.TLS))
+	}
+	return s
 }
 
 // Start runs the demo's quay switch and stand-ins on the tests' own addresses.
@@ -149,37 +185,28 @@ func Start(t testing.TB, setup Setup) *Bench {
 	ctx, cancel := context.WithCancel(context.Background())
 	recording := make(chan struct{})
 	go func() { recorder.Run(ctx); close(recording) }()
-	b.Control = call.New(call.Config{
-		Switch: "quay", Host: p.Switches[0].Host(), Plan: b.Plan, Trunks: b.Trunks, Registrations: b.Registrations, Recorder: recorder, Overrides: b.Overrides, Log: quiet, Second: setup.Second, Protocol: setup.Protocol,
-	})
-	var err error
-	b.Agent, err = sip.Start(sip.Config{
-		Switch: "quay", Address: p.Switches[0].SIP, Control: b.Control, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: quiet,
-		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate, Overrides: b.Overrides, Strangers: b.Strangers,
-		Second: setup.Second, StrangerBudget: setup.StrangerBudget, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
-	})
-	require.NoError(t, err)
-	if setup.Certificates != "" {
-		require.NoError(t, b.Agent.Secure(p.Switches[0].TLS))
+	stations := []Station{}
+	for _, sw := range p.Switches {
+		if sw.ID == "quay" || slices.Contains(setup.Also, sw.ID) {
+			stations = append(stations, b.start(t, sw, setup, recorder, quiet))
+		}
 	}
+	b.Station, b.Others = stations[0], stations[1:]
+	var err error
 	b.StandIns, err = standin.NewSet(StandIns(setup.Without...))
 	require.NoError(t, err)
 	require.NoError(t, b.StandIns.Start())
 	t.Cleanup(func() {
 		stop, done := context.WithTimeout(context.Background(), farewell)
 		defer done()
-		b.Stop(stop)
+		for _, s := range stations {
+			s.Stop(stop)
+		}
 		b.StandIns.Stop()
 		cancel()
 		<-recording
 	})
 	return b
-}
-
-// Stop stops the switch, as an operator does.
-func (b *Bench) Stop(ctx context.Context) {
-	b.Control.Stop(ctx)
-	b.Agent.Stop(ctx)
 }
 
 // farewell is how long the switch may wait at the end of a test for answers to its BYEs: bare
@@ -314,7 +341,7 @@ func (b *Bench) Place(t testing.TB, from string, d standin.Dial) string {
 
 // patience bounds every wait of a test: it says that something never came, not
 // how fast it must be.
-const patience = 6 * time.Second
+const patience = 45 * time.Second
 
 // Wait waits until the call with this Call-ID is as wanted.
 func (b *Bench) Wait(t testing.TB, callID string, wanted func(record.Call) bool) record.Call {

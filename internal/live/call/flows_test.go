@@ -148,13 +148,13 @@ func (f flow) fromSIP(t *testing.T, id string) (leg, tag string) {
 
 func TestSIPCallsText(t *testing.T) {
 	each(t, nil, func(t *testing.T, f flow) {
-		leg, tag := f.fromSIP(t, "a1")
+		_, tag := f.fromSIP(t, "a1")
 		f.carrier.Send(within("BYE", "a1", tag, 2, ""))
 		f.carrier.Expect("SIP/2.0 200")
 		f.phones.expect("release 0")
 		assert.Equal(t, "the caller hung up", f.WaitEnd(t, "a1").Release)
 
-		leg, _ = f.fromSIP(t, "a2")
+		leg, _ := f.fromSIP(t, "a2")
 		f.phones.say(leg + " release 16")
 		bye := f.carrier.Expect("BYE")
 		assert.Contains(t, bye.Header("Reason"), "cause=16")

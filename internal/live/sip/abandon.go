@@ -4,6 +4,7 @@ import (
 	"sync"
 	"time"
 
+	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
 
@@ -11,7 +12,8 @@ import (
 
 // abandon gives an unanswered INVITE up: it is not repeated any more, and what still comes is met.
 // The CANCEL goes as soon as something came back (RFC 3261 section 9.1 forbids it before); an
-// answer that crosses it gets its ACK and BYE. Stop waits for those of which something was heard.
+// answer that crosses it gets its ACK and BYE. One that is never answered is forgotten after 64*T1
+// (section 9.1). Stop waits for those of which something was heard.
 func (l *leg) abandon() {
 	s, tx := l.callee, l.callee.tx
 	tx.quiet()
@@ -22,7 +24,10 @@ func (l *leg) abandon() {
 		done = l.a.work.End
 	}
 	over := sync.OnceFunc(done)
-	patience := time.AfterFunc(byePatience, over)
+	patience := time.AfterFunc(l.a.ms(machine.B), func() {
+		tx.forget()
+		over()
+	})
 	cancel := sync.OnceFunc(func() { l.a.cancelInvite(tx, s.reason) })
 	if s.alive {
 		cancel()
@@ -45,10 +50,6 @@ func (l *leg) abandon() {
 	}
 	tx.heard.whenReady(func() { l.h.Post(drain) })
 }
-
-// byePatience bounds how long a leg that nobody wants any more is looked after:
-// 64*T1.
-const byePatience = 32 * time.Second
 
 // hangUp ends a call that was answered when nobody wanted it any more.
 func (l *leg) hangUp(res *wire.Message) {

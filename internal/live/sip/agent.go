@@ -23,6 +23,7 @@ import (
 	"github.com/hashicorp/golang-lru/v2/simplelru"
 
 	"switchback.example/switchback/internal/core/guard"
+	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/standing"
@@ -62,6 +63,12 @@ type Config struct {
 	// Second is how long a second of the long timers lasts (sessions,
 	// registrations); 0 is a second. Only tests make it shorter.
 	Second time.Duration
+	// T1 is the round trip by which messages are sent again; 0 is 500 ms (RFC 3261 section
+	// 17.1.1.1). Only tests make it shorter.
+	T1 time.Duration
+	// Wire stands between a socket for datagrams and who reads it; nil for nothing. Only tests
+	// have one.
+	Wire func(net.PacketConn) net.PacketConn
 }
 
 // Agent is one running switch. Make one with Start.
@@ -129,6 +136,7 @@ func Start(cfg Config) (*Agent, error) {
 		flows: map[netip.AddrPort]*flow{}, names: map[netip.AddrPort]string{},
 	}
 	a.layer = newLayer(nil, addr, a.tap, cfg.Log)
+	a.layer.ms = a.ms
 	a.tap.secure = a.layer.secure.at
 	a.layer.handle, a.layer.ack, a.layer.sameSide, a.layer.forHelp = a.onRequest, a.onAck, a.sameSide, a.goesOn
 	for _, s := range []*streams{a.layer.streams, a.layer.secure} {
@@ -159,8 +167,29 @@ func Start(cfg Config) (*Agent, error) {
 	return a, nil
 }
 
+// ms is how long so many milliseconds of the protocol's timers last.
+func (a *Agent) ms(n int) time.Duration {
+	if a.T1 == 0 {
+		return millis(n)
+	}
+	return time.Duration(n) * a.T1 / machine.T1
+}
+
+// Held are the dialogs and transactions that the switch has: none, a while after its last call.
+func (a *Agent) Held() (dialogs, transactions int) {
+	a.mu.Lock()
+	dialogs = len(a.dialogs)
+	a.mu.Unlock()
+	a.layer.mu.Lock()
+	defer a.layer.mu.Unlock()
+	return dialogs, len(a.layer.clients) + len(a.layer.servers)
+}
+
 // serve reads a socket for datagrams; after is called behind each.
 func (a *Agent) serve(conn net.PacketConn, after func()) {
+	if a.Wire != nil {
+		conn = a.Wire(conn)
+	}
 	if err := a.layer.serve(conn, after); !errors.Is(err, net.ErrClosed) && a.ctx.Err() == nil {
 		a.Log.Error("switch stopped listening", "switch", a.Switch, "error", err)
 	}

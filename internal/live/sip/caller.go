@@ -142,7 +142,7 @@ func (l *leg) sendReliable() {
 	p.waiting, p.queue = p.queue[0], p.queue[1:]
 	p.waiting.sent, p.waiting.wait = time.Now(), machine.T1
 	l.caller.tx.respond(p.waiting.res)
-	l.repeatIn(millis(p.waiting.wait))
+	l.repeatIn(l.a.ms(p.waiting.wait))
 }
 
 func (l *leg) repeatIn(d time.Duration) {
@@ -162,13 +162,13 @@ func (l *leg) unheard(w *reliable) {
 	switch {
 	case l.caller.answered:
 		p.waiting = nil // the answer says all that it said
-	case time.Since(w.sent) >= millis(machine.B):
+	case time.Since(w.sent) >= l.a.ms(machine.B):
 		l.final(504, cause.TimerExpiry)
 		l.gone(core.Event{})
 	default:
 		l.caller.tx.respond(w.res)
 		w.wait *= 2
-		l.repeatIn(min(millis(w.wait), time.Until(w.sent.Add(millis(machine.B)))))
+		l.repeatIn(min(l.a.ms(w.wait), time.Until(w.sent.Add(l.a.ms(machine.B)))))
 	}
 }
 

@@ -213,6 +213,13 @@ func (a *Agent) onBye(t *inbound) {
 
 // hungUp is a BYE of the far end.
 func (l *leg) hungUp(d *dialog, req *wire.Message) {
+	for _, w := range l.answers { // who hangs up has heard the answer
+		if w.then != nil {
+			w.stop()
+			w.then()
+			break
+		}
+	}
 	switch {
 	case l.over || d != l.d:
 	case l.caller != nil && !l.caller.answered:

@@ -33,6 +33,7 @@ type layer struct {
 	sameSide func(a, b hop) bool
 	forHelp  func(m *wire.Message, trunk string) bool
 	log      *slog.Logger
+	ms       func(int) time.Duration // of the timers
 
 	// mu guards the maps alone. Each transaction has a lock of its own, which is
 	// never taken while this one is held: nothing is sent under it.
@@ -71,7 +72,7 @@ type mergeKey string
 
 func newLayer(conn net.PacketConn, local netip.AddrPort, tap wireTap, log *slog.Logger) *layer {
 	l := &layer{
-		conn: conn, local: local, tap: tap, log: log,
+		conn: conn, local: local, tap: tap, log: log, ms: millis,
 		clients: map[clientKey]*clientTx{}, servers: map[serverKey]*serverTx{}, merged: map[mergeKey]*serverTx{},
 		refused: map[netip.AddrPort]time.Time{}, sameSide: hop.same, forHelp: func(*wire.Message, string) bool { return false },
 	}
@@ -383,7 +384,7 @@ func (t *timers) do(a machine.Action, l *layer, m machine.Transaction, sent int,
 // after runs an event of a transaction once so many milliseconds are over,
 // unless the timer was stopped.
 func (l *layer) after(ms int, event func()) *time.Timer {
-	return time.AfterFunc(time.Duration(ms)*time.Millisecond, func() {
+	return time.AfterFunc(l.ms(ms), func() {
 		if !l.closed.Load() {
 			event()
 		}

@@ -132,11 +132,18 @@ func (l *leg) close() {
 func (l *leg) stop() {
 	l.over = true
 	for _, w := range slices.Clone(l.answers) {
-		w.stop()
+		if w.then == nil {
+			w.stop()
+		}
 	}
 	if l.caller != nil {
 		stopTimer(l.caller.progress.again)
 		l.a.collected(l)
+	}
+	for _, q := range l.asks {
+		if tx := q.tx; tx != nil {
+			time.AfterFunc(l.a.ms(machine.B), tx.forget) // one that is never answered holds nothing
+		}
 	}
 	for name, t := range l.requests { // the call has replied to those that it knows
 		t.reply(487, l.d.key.localTag)
@@ -158,10 +165,29 @@ func (l *leg) release(why cause.Said) {
 	case l.notices != nil:
 		l.dismiss(reasonOf(why))
 		return
-	default:
-		l.d.end(reasonOf(why))
+	case l.end(reasonOf(why)):
+		return
 	}
 	l.close()
+}
+
+// end sends the BYE; at once, or where our own answer was not acknowledged yet, behind that (RFC
+// 3261 section 15): it is true then, and the dialog stays until it is.
+func (l *leg) end(reason string) (later bool) {
+	d := l.d
+	i := slices.IndexFunc(l.answers, func(w *answering) bool { return w.request == 0 })
+	if i < 0 {
+		d.end(reason)
+		return false
+	}
+	l.a.work.Begin()
+	l.answers[i].then = func() {
+		d.end(reason)
+		l.a.forgetDialog(d)
+		l.a.work.End()
+	}
+	l.stop()
+	return true
 }
 
 // dismiss ends the side that has transferred the call, once it was told how that went.
@@ -237,6 +263,7 @@ type answering struct {
 	wait    int
 	begun   time.Time
 	again   *time.Timer
+	then    func() // what waits for the ACK; nil for nothing
 }
 
 // sendUntilAcked sends a 2xx.
@@ -248,7 +275,7 @@ func (l *leg) sendUntilAcked(t *inbound, res *wire.Message, request uint32) {
 }
 
 func (w *answering) in(ms int) {
-	w.again = time.AfterFunc(millis(ms), func() { w.l.h.Post(w.repeat) })
+	w.again = time.AfterFunc(w.l.a.ms(ms), func() { w.l.h.Post(w.repeat) })
 }
 
 func (w *answering) stop() {
@@ -260,9 +287,13 @@ func (w *answering) repeat() {
 	if !slices.Contains(w.l.answers, w) {
 		return
 	}
-	if time.Since(w.begun) >= millis(machine.B) {
+	if time.Since(w.begun) >= w.l.a.ms(machine.B) {
 		w.stop()
-		w.l.fail(neverAcked)
+		if w.then != nil {
+			w.then()
+		} else {
+			w.l.fail(neverAcked)
+		}
 		return
 	}
 	w.t.respond(w.res)
@@ -279,6 +310,9 @@ func (l *leg) acknowledged(seq uint32, m *media.Session) {
 		cseq, _ := wire.ReadCSeq(w.t.req.Get("CSeq")) // verified
 		if cseq.Number == seq {
 			w.stop()
+			if w.then != nil {
+				w.then()
+			}
 			l.tell(core.Event{Kind: core.Confirmed, Request: w.request, Media: m})
 			return
 		}

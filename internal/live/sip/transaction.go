@@ -343,6 +343,17 @@ func (t *clientTx) failure() error {
 	return t.fault
 }
 
+// forget drops a request whose answer nobody waits for any more.
+func (t *clientTx) forget() {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.timers.stop()
+	t.l.mu.Lock()
+	delete(t.l.clients, t.key)
+	t.l.mu.Unlock()
+	t.heard.close()
+}
+
 // quiet stops repeating a request that nobody wants answered any more; what
 // comes late is still heard until the transaction gives up.
 func (t *clientTx) quiet() {
