@@ -127,6 +127,27 @@ func TestDirectionOfDependencies(t *testing.T) {
 	}
 }
 
+// never are parts that a part may not import, whatever it may: call control knows no protocol.
+var never = map[string][]string{
+	"internal/core/call": {"core/wire", "core/machine"},
+	"internal/live/call": {"core/wire", "core/machine", "live/sip"},
+	"internal/live":      {"live/"},
+}
+
+func TestCallControlKnowsNoProtocol(t *testing.T) {
+	touch(t)
+	for part, banned := range never {
+		out, err := exec.Command("go", "list", "-f", `{{join .Imports " "}}`, module+part).Output()
+		require.NoError(t, err)
+		for _, imported := range strings.Fields(string(out)) {
+			other, ours := strings.CutPrefix(imported, module+"internal/")
+			for _, b := range banned {
+				require.False(t, ours && (other == b || strings.HasPrefix(other, strings.TrimSuffix(b, "/")+"/")), "%s imports %s", part, other)
+			}
+		}
+	}
+}
+
 func allows(allowed, part string) bool {
 	for _, a := range strings.Fields(allowed) {
 		if part == a || strings.HasSuffix(a, "/") && strings.HasPrefix(part, a) || strings.HasPrefix(part, a+"/") {
