@@ -94,6 +94,7 @@ func (ctl *Control) Receive(run *live.Running, in Incoming) *Handle {
 	h.call.Store(c)
 	c.enter(&party{id: h.id, leg: in.Leg, handle: h, trunk: in.Trunk, at: in.From, side: relay.Caller})
 	c.sound = newSound(ctl, run, relay.Caller, in.Trunk, in.From)
+	c.sound.endsAt(relay.Caller, in.Leg)
 	return h
 }
 

@@ -15,7 +15,8 @@ import (
 )
 
 // Leg is one leg of a call, as its carrier runs it. Do is called in the order of the call's
-// events, and must not wait.
+// events, and must not wait. A leg whose protocol carries audio itself has a method Endpoint() as
+// well, which returns where that is heard (live/media.Endpoint).
 type Leg interface{ Do(a core.OfLeg) }
 
 // Way is how a trunk can be reached: one server of its far end.
@@ -25,6 +26,9 @@ type Way interface {
 	// Addr is where its signalling is, which may tell where its media comes from; not valid
 	// where that says nothing.
 	Addr() netip.Addr
+	// CarriesAudio tells whether its protocol carries audio itself, and not by RTP: its legs
+	// have a method Endpoint then.
+	CarriesAudio() bool
 	// Note learns whether it served a call; one that did not is tried last for a while.
 	Note(failed bool)
 }

@@ -221,6 +221,7 @@ func (c *Call) dial(a core.Dial) {
 	p.trunk, p.at = o.Trunk, ch.way.Addr()
 	description, skip, err := a.Media.Description(), trail.Skip(""), error(nil)
 	if with != nil {
+		with.ends[side], with.carries[side] = nil, ch.way.CarriesAudio()
 		description, skip, err = with.begin(side, o.Trunk, p.at, description)
 	}
 	if err != nil {
@@ -239,6 +240,9 @@ func (c *Call) dial(a core.Dial) {
 	p.leg = ch.carrier.Dial(Outgoing{
 		Offer: o, Way: ch.way, Media: readSession(a.Media, description), Name: c.nameFor(a), Hops: c.in.Hops, Confirms: a.In == 0 && (a.Media != nil || c.in.Confirms), Body: a.Body, Leg: p.recordID,
 	}, h)
+	if with != nil {
+		with.endsAt(side, p.leg)
+	}
 }
 
 // nobody is the leg of a call that was never sent.

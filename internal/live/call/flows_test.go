@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"net"
+	"net/netip"
 	"strings"
 	"testing"
 	"time"
@@ -12,9 +13,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/media"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/core/trail"
+	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/call"
 	"switchback.example/switchback/internal/livetest"
 )
 
@@ -79,9 +83,8 @@ func begin(t *testing.T, over string, change func(p *plan.Plan)) flow {
 	f := flow{Bench: b, carrier: livetest.NewPeer(t, "127.0.30.1:5060"), box: livetest.NewPeer(t, "127.0.23.1:5060")}
 	lines := make(chan string, 100)
 	f.phones = far{t: t, lines: lines}
-	if over == "channel" {
-		carrier := newText(b.Control, b.Plan, "quay-phones", func(line string) { lines <- line })
-		f.phones.say = carrier.hear
+	if over != "socket" {
+		f.phones.say = newText(b.Control, b.Plan, "quay-phones", over == "channel with audio", func(line string) { lines <- line }).hear
 		return f
 	}
 	ctx, cancel := context.WithCancel(context.Background())
@@ -281,4 +284,55 @@ func TestDiversionAndTransferFromText(t *testing.T) {
 		f.phones.expect("release 0")
 		assert.Contains(t, trail.Text(f.WaitEnd(t, "d2").Trail), "transferred by quay-phones")
 	})
+}
+
+// onSocket speaks over a connection until it ends.
+func onSocket(control *call.Control, p *live.Plan, trunk string, conn net.Conn) {
+	t := newText(control, p, trunk, false, func(line string) { _, _ = fmt.Fprintln(conn, line) })
+	for lines := bufio.NewScanner(conn); lines.Scan(); {
+		t.hear(lines.Text())
+	}
+}
+
+// serveText takes one far end on a socket.
+func serveText(ctx context.Context, listener net.Listener, control *call.Control, p *live.Plan, trunk string) {
+	context.AfterFunc(ctx, func() { listener.Close() })
+	if conn, err := listener.Accept(); err == nil {
+		context.AfterFunc(ctx, func() { conn.Close() })
+		onSocket(control, p, trunk, conn)
+	}
+}
+
+// Audio that a protocol carries itself meets RTP in the relay.
+func TestAudioInACarriersOwnFlow(t *testing.T) {
+	f := begin(t, "channel with audio", nil)
+	rtp, err := net.ListenUDP("udp", net.UDPAddrFromAddrPort(netip.MustParseAddrPort("127.1.30.1:40000")))
+	require.NoError(t, err)
+	defer rtp.Close()
+	f.carrier.Send(invite("r1"))
+	leg, _ := f.phones.expect("setup 2001 ")
+	f.phones.say(leg + " connect PCMA@-")
+	ok := f.carrier.Expect("SIP/2.0 200")
+	f.carrier.Send(within("ACK", "r1", tagOf(ok.Header("To")), 1, ""))
+	at := media.ReadSession([]byte(ok.Body())).Audio().At
+	require.Equal(t, "127.1.10.1", at.Addr().String(), "through the switch")
+
+	packet := append([]byte{0x80, 8, 0, 1, 0, 0, 0, 160, 0, 0, 0, 7}, 0xD5, 0x55, 0xD5)
+	_, err = rtp.WriteToUDPAddrPort(packet, at)
+	require.NoError(t, err)
+	_, heard := f.phones.expect("audio 160")
+	assert.Equal(t, "d555d5", heard)
+
+	f.phones.say(leg + " audio 480 d5d5")
+	b := make([]byte, 1500)
+	require.NoError(t, rtp.SetReadDeadline(time.Now().Add(10*time.Second)))
+	n, err := rtp.Read(b)
+	require.NoError(t, err)
+	assert.Equal(t, []byte{0xD5, 0xD5}, b[12:n])
+	assert.Equal(t, []byte{8, 0, 0, 1, 0xE0}, append([]byte{b[1] & 0x7F}, b[4:8]...), "payload type and timestamp (RFC 3550 section 5.1)")
+	f.phones.say(leg + " release 16")
+	f.carrier.Send(f.carrier.Expect("BYE").Reply("200 OK", "", ""))
+	c := f.WaitEnd(t, "r1")
+	assert.EqualValues(t, 1, c.Legs[0].Media.Heard.Packets)
+	assert.EqualValues(t, 1, c.Legs[1].Media.Heard.Packets)
 }

@@ -69,6 +69,7 @@ func (c *Call) prepareReplace(e *core.Event) {
 			return // another one is about to come
 		}
 		next := c.soundWith(old.side.Other())
+		next.endsAt(old.side, fresh.leg)
 		if _, _, err := next.begin(old.side, fresh.trunk, fresh.at, nil); err != nil {
 			e.Unfit = err.Error()
 			return
@@ -90,7 +91,9 @@ func (c *Call) replace(a core.Replace) {
 	case core.PickedUp:
 		c.noteReplaced(fresh, trail.HowPickedUp)
 		if c.sound != nil {
+			c.sound.ends[fresh.side] = nil
 			_, _, _ = c.sound.begin(fresh.side, fresh.trunk, fresh.at, c.in.Media.Description()) // it was seen to fit
+			c.sound.endsAt(fresh.side, fresh.leg)
 		}
 	case core.TookOver:
 		c.noteReplaced(fresh, trail.HowTakenOver)
@@ -197,6 +200,7 @@ func (c *Call) give(a core.Give) {
 		var err error
 		if to.machine.State == core.Fetching {
 			to.next = to.soundWith(side.Other())
+			to.next.endsAt(side, p.leg)
 			_, _, err = to.next.begin(side, p.trunk, p.at, nil)
 		}
 		e := core.Event{Kind: core.Joined, New: p.id, Media: p.description}

@@ -22,14 +22,14 @@ type sound struct {
 	ctl *Control
 	run *live.Running
 
-	trunks  [2]*plan.Trunk // of the sides; nil until one is tried
-	at      [2]netip.Addr  // where their signalling is
-	relay   *relay.Relay   // nil until a description goes through
-	through bool           // between these two trunks
-	// sent is the last description that each side was given: what it answers to;
-	// said is the last one of its own, as it was.
+	trunks  [2]*plan.Trunk    // of the sides; nil until one is tried
+	at      [2]netip.Addr     // where their signalling is
+	ends    [2]relay.Endpoint // of sides that carry their audio themselves; nil for RTP
+	carries [2]bool           // such sides, before their leg is there
+	relay   *relay.Relay      // nil until a description goes through
+	through bool              // between these two trunks
+	// sent is the last description that each side was given: what it answers to.
 	sent [2]*media.Description
-	said [2][]byte
 	// theirs is the key of each side that encrypts, and ours what it is sent with.
 	theirs, ours [2]*media.Key
 }
@@ -82,7 +82,7 @@ func RulesOf(m plan.Media) media.Rules {
 func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []byte) (offer []byte, skip trail.Skip, err error) {
 	s.trunks[side], s.at[side] = trunk, at
 	caller, called := s.trunks[relay.Caller].Media, s.trunks[relay.Called].Media
-	s.through = !caller.Direct() && !called.Direct() || caller.Encrypts() || called.Encrypts()
+	s.through = !caller.Direct() && !called.Direct() || caller.Encrypts() || called.Encrypts() || s.carries != [2]bool{}
 	s.sent = [2]*media.Description{}
 	if s.relay != nil {
 		s.relay.Nobody(side)
@@ -103,7 +103,6 @@ func (s *sound) describe(to relay.Side, body []byte, answer bool) ([]byte, error
 	if len(body) == 0 {
 		return body, nil
 	}
-	s.said[to.Other()] = body
 	if !s.through && s.asItIs() {
 		return body, nil
 	}
@@ -155,6 +154,7 @@ func (s *sound) route(to relay.Side, d *media.Description) error {
 			return err
 		}
 	}
+	s.connect()
 	if err := s.exchangeKeys(); err != nil {
 		return err
 	}
@@ -242,7 +242,33 @@ func (c *Call) endSound() {
 // soundWith is the sound of a party with another one that is not known yet.
 func (c *Call) soundWith(side relay.Side) *sound {
 	p := c.at(side)
-	return newSound(c.ctl, c.run, side, p.trunk, p.at)
+	s := newSound(c.ctl, c.run, side, p.trunk, p.at)
+	s.endsAt(side, p.leg)
+	return s
+}
+
+// endsAt notes whether a leg carries its audio itself.
+func (s *sound) endsAt(side relay.Side, l Leg) {
+	s.ends[side] = endpointOf(l)
+	s.carries[side] = s.ends[side] != nil
+	s.connect()
+}
+
+// connect has the relay know the sides that are no RTP, once there is one.
+func (s *sound) connect() {
+	for side, e := range s.ends {
+		if e != nil && s.relay != nil {
+			s.relay.Connect(relay.Side(side), e)
+		}
+	}
+}
+
+// endpointOf is where a leg carries its audio itself; nil where it does not.
+func endpointOf(l Leg) relay.Endpoint {
+	if e, is := l.(interface{ Endpoint() relay.Endpoint }); is {
+		return e.Endpoint()
+	}
+	return nil
 }
 
 // withHeard is a leg's media with what was heard of it.

@@ -1,10 +1,8 @@
 package call_test
 
 import (
-	"bufio"
-	"context"
+	"encoding/hex"
 	"fmt"
-	"net"
 	"net/netip"
 	"strings"
 	"sync"
@@ -18,6 +16,7 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/call"
+	relay "switchback.example/switchback/internal/live/media"
 )
 
 // A carrier as docs/architecture.md says how to write one: calls as lines of plain text, one far
@@ -29,6 +28,7 @@ import (
 //	t1 change PCMA@127.1.9.1:4000/sendonly
 //	t1 accept PCMA@127.1.9.2:4000
 //	t1 release 16
+//	t1 audio 160 d5d5d5d5
 //
 // Either side begins; the switch names its legs s1, s2 and so on, the far end as it likes.
 type text struct {
@@ -36,6 +36,7 @@ type text struct {
 	plan    *live.Plan
 	trunk   string
 	say     func(line string)
+	audio   bool // it carries audio itself
 
 	mu   sync.Mutex
 	last int
@@ -44,32 +45,27 @@ type text struct {
 
 const protocol = "text"
 
-// newText has lines carry the calls of a trunk.
-func newText(control *call.Control, p *live.Plan, trunk string, say func(string)) *text {
-	t := &text{control: control, plan: p, trunk: trunk, say: say, legs: map[string]*textLeg{}}
+// newText has lines carry the calls of a trunk, and their audio too if they are to.
+func newText(control *call.Control, p *live.Plan, trunk string, audio bool, say func(string)) *text {
+	t := &text{control: control, plan: p, trunk: trunk, audio: audio, say: say, legs: map[string]*textLeg{}}
 	control.Carry(protocol, t)
 	return t
 }
 
-// onSocket speaks over a connection until it ends.
-func onSocket(control *call.Control, p *live.Plan, trunk string, conn net.Conn) {
-	t := newText(control, p, trunk, func(line string) { _, _ = fmt.Fprintln(conn, line) })
-	for lines := bufio.NewScanner(conn); lines.Scan(); {
-		t.hear(lines.Text())
-	}
-}
-
 // Reach implements call.Carrier: the one far end is always there.
-func (t *text) Reach(*plan.Trunk, string) ([]call.Way, error) { return []call.Way{textWay{}}, nil }
+func (t *text) Reach(*plan.Trunk, string) ([]call.Way, error) {
+	return []call.Way{textWay{t.audio}}, nil
+}
 
 // SeenAs implements call.Carrier.
 func (t *text) SeenAs(_ *plan.Trunk, at netip.AddrPort) netip.AddrPort { return at }
 
-type textWay struct{}
+type textWay struct{ audio bool }
 
-func (textWay) String() string   { return "text" }
-func (textWay) Addr() netip.Addr { return netip.Addr{} }
-func (textWay) Note(bool)        {}
+func (textWay) String() string       { return "text" }
+func (textWay) Addr() netip.Addr     { return netip.Addr{} }
+func (w textWay) CarriesAudio() bool { return w.audio }
+func (textWay) Note(bool)            {}
 
 // textLeg is one leg. Its own state is touched in the order of its handle alone.
 type textLeg struct {
@@ -78,9 +74,41 @@ type textLeg struct {
 	name     string
 	inbound  bool
 	answered bool
-	requests uint32              // that the far end has made
-	asks     []core.AskID        // that wait for its reply, the oldest first
-	late     map[core.AskID]bool // whose reply has the offer
+	requests uint32            // that the far end has made
+	asks     []core.AskID      // that wait for its reply, the oldest first
+	speak    func(relay.Frame) // to the other side; nil while there is none
+}
+
+// Endpoint has the leg carry its audio itself, where the carrier does.
+func (l *textLeg) Endpoint() relay.Endpoint {
+	if !l.t.audio {
+		return nil
+	}
+	return l
+}
+
+// Hear implements media.Endpoint.
+func (l *textLeg) Hear(f relay.Frame) {
+	l.say("audio", fmt.Sprint(f.Time), fmt.Sprintf("%x", f.Payload))
+}
+
+// Connected implements media.Endpoint.
+func (l *textLeg) Connected(speak func(relay.Frame)) {
+	l.t.mu.Lock()
+	defer l.t.mu.Unlock()
+	l.speak = speak
+}
+
+// heardAudio takes a frame of the far end, in the payload type of PCMA.
+func (l *textLeg) heardAudio(at, payload string) {
+	l.t.mu.Lock()
+	speak := l.speak
+	l.t.mu.Unlock()
+	f := relay.Frame{Type: 8}
+	_, _ = fmt.Sscan(at, &f.Time)
+	if f.Payload, _ = hex.DecodeString(payload); speak != nil {
+		speak(f)
+	}
 }
 
 func (t *text) newLeg(name string) *textLeg {
@@ -90,7 +118,7 @@ func (t *text) newLeg(name string) *textLeg {
 		t.last++
 		name = fmt.Sprint("s", t.last)
 	}
-	l := &textLeg{t: t, name: name, late: map[core.AskID]bool{}}
+	l := &textLeg{t: t, name: name}
 	t.legs[name] = l
 	return l
 }
@@ -99,13 +127,6 @@ func (t *text) find(name string) *textLeg {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	return t.legs[name]
-}
-
-// Held is how many legs there are.
-func (t *text) Held() int {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	return len(t.legs)
 }
 
 func (l *textLeg) forget() {
@@ -181,7 +202,11 @@ func (t *text) hear(line string) {
 		t.receive(name, rest)
 		return
 	}
-	if l := t.find(name); l != nil {
+	switch l := t.find(name); {
+	case l == nil:
+	case verb == "audio":
+		l.heardAudio(rest[0], rest[1])
+	default:
 		l.h.Post(func() { l.heard(verb, rest[0]) })
 	}
 }
@@ -268,13 +293,4 @@ func read(word string) *media.Session {
 	}
 	addr, _ := netip.ParseAddrPort(where)
 	return media.NewSession(media.Audio{Formats: []media.Format{{Type: map[string]int{"PCMU": 0, "PCMA": 8}[codec], Name: codec + "/8000"}}, At: addr, Direction: direction})
-}
-
-// serveText takes one far end on a socket.
-func serveText(ctx context.Context, listener net.Listener, control *call.Control, p *live.Plan, trunk string) {
-	context.AfterFunc(ctx, func() { listener.Close() })
-	if conn, err := listener.Accept(); err == nil {
-		context.AfterFunc(ctx, func() { conn.Close() })
-		onSocket(control, p, trunk, conn)
-	}
 }

@@ -38,7 +38,8 @@ type side struct {
 	elsewhere atomic.Int64         // packets from addresses that are not its own
 	spoiled   atomic.Int64         // packets that could not be decrypted
 	in, out   atomic.Pointer[cipher]
-	early     atomic.Int64 // packets before anybody was known to be there
+	early     atomic.Int64             // packets before anybody was known to be there
+	endpoint  atomic.Pointer[Endpoint] // nil where the side is RTP
 
 	mu    sync.Mutex // of what was heard
 	heard media.Reception
@@ -98,7 +99,10 @@ func (r *Relay) Hears(s Side, rtp netip.AddrPort, rtcp uint16, signalling netip.
 }
 
 // Nobody forgets who is on a side, as when another far end is tried.
-func (r *Relay) Nobody(s Side) { r.sides[s].peer.Store(nil) }
+func (r *Relay) Nobody(s Side) {
+	r.sides[s].peer.Store(nil)
+	r.disconnect(s)
+}
 
 // maxPacket is what a packet may have: an Ethernet frame.
 const maxPacket = 1500
@@ -110,11 +114,7 @@ const trailer = 14
 // carry passes what one socket of a side hears to the other side.
 func (r *Relay) carry(from Side, conn *net.UDPConn, sound bool) {
 	buffer, opened, sealed := make([]byte, maxPacket), make([]byte, maxPacket), make([]byte, maxPacket+trailer)
-	near, far := &r.sides[from], &r.sides[from.Other()]
-	out := far.rtcp
-	if sound {
-		out = far.rtp
-	}
+	near := &r.sides[from]
 	for {
 		n, source, err := conn.ReadFromUDPAddrPort(buffer)
 		if err != nil {
@@ -138,18 +138,7 @@ func (r *Relay) carry(from Side, conn *net.UDPConn, sound bool) {
 		if sound && !near.count(packet, r.begun) {
 			continue
 		}
-		if c := far.out.Load(); c != nil {
-			if packet, err = c.turn(sealed, packet, sound); err != nil {
-				continue
-			}
-		}
-		if to := far.peer.Load(); to != nil {
-			at := to.rtcp
-			if sound {
-				at = to.rtp
-			}
-			_, _ = out.WriteToUDPAddrPort(packet, at) // what is lost, is lost
-		}
+		r.pass(from, packet, sound, sealed)
 	}
 }
 
@@ -211,6 +200,8 @@ func (r *Relay) Heard(s Side) Heard {
 // Close gives the ports back.
 func (r *Relay) Close() {
 	r.once.Do(func() {
+		r.disconnect(Caller)
+		r.disconnect(Called)
 		for i := range r.sides {
 			r.sides[i].close()
 		}

@@ -64,6 +64,9 @@ type reached struct {
 // Addr implements call.Way.
 func (r reached) Addr() netip.Addr { return r.way.Addr() }
 
+// CarriesAudio implements call.Way: SIP has it in RTP.
+func (r reached) CarriesAudio() bool { return false }
+
 // Note implements call.Way.
 func (r reached) Note(failed bool) { r.a.noteServer(r.way, failed) }
 
