@@ -148,6 +148,40 @@ func TestCallControlKnowsNoProtocol(t *testing.T) {
 	}
 }
 
+// readSIP are the files outside the plan and SIP's carrier that read SIP settings of trunks. They
+// are to read what a link says of itself, whatever its protocol: the list gets shorter, never
+// longer.
+var readSIP = []string{
+	"internal/api/calls.go", "internal/api/certificate.go", "internal/api/checklist.go", "internal/api/gate.go", "internal/api/operations.go", "internal/api/trunks.go",
+	"internal/core/decide/contract.go", "internal/core/decide/identify.go", "internal/core/decide/nearest.go", "internal/core/decide/report.go", "internal/core/decide/snapshot.go",
+	"internal/core/guide/examples.go", "internal/core/judge/checklist.go", "internal/core/judge/state.go", "internal/core/profile/profile.go",
+	"internal/live/cutoff.go", "internal/live/judged.go", "internal/live/registrations.go",
+}
+
+var sipSettings = regexp.MustCompile(`\.SIP\.|plan\.SIP\{`)
+
+func TestFewReadSIPSettings(t *testing.T) {
+	var found []string
+	require.NoError(t, filepath.WalkDir("../..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		name := strings.TrimPrefix(filepath.ToSlash(path), "../../")
+		if d.IsDir() && (name == "web" || name == "e2e" || strings.HasPrefix(d.Name(), ".") && d.Name() != "..") {
+			return fs.SkipDir
+		}
+		if !strings.HasSuffix(name, ".go") || strings.HasSuffix(name, "_test.go") || strings.HasPrefix(name, "internal/core/plan/") || strings.HasPrefix(name, "internal/live/sip/") {
+			return nil
+		}
+		source, err := os.ReadFile(path)
+		if sipSettings.Match(source) {
+			found = append(found, name)
+		}
+		return err
+	}))
+	require.ElementsMatch(t, readSIP, found)
+}
+
 func allows(allowed, part string) bool {
 	for _, a := range strings.Fields(allowed) {
 		if part == a || strings.HasSuffix(a, "/") && strings.HasPrefix(part, a) || strings.HasPrefix(part, a+"/") {

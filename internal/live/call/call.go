@@ -46,8 +46,8 @@ type Call struct {
 	legs   [2]int // of the record, by side
 	called string // the name of the called end (RFC 7989)
 
-	sound *sound // between both sides; nil where the switch itself is one of them
-	next  *sound // between the party that stays and the one that is to come; nil for none
+	path *mediaPath // between both sides; nil where the switch itself is one of them
+	next *mediaPath // between the party that stays and the one that is to come; nil for none
 }
 
 // party is a leg, with what the switch knows of it.
@@ -93,8 +93,8 @@ func (ctl *Control) Receive(run *live.Running, in Incoming) *Handle {
 	h := &Handle{id: core.Call{}.NewLeg()}
 	h.call.Store(c)
 	c.enter(&party{id: h.id, leg: in.Leg, handle: h, trunk: in.Trunk, at: in.From, side: relay.Caller})
-	c.sound = newSound(ctl, run, relay.Caller, in.Trunk, in.From)
-	c.sound.endsAt(relay.Caller, in.Leg)
+	c.path = newPath(ctl, run, relay.Caller, in.Trunk, in.From)
+	c.path.endsAt(relay.Caller, in.Leg)
 	return h
 }
 
@@ -249,7 +249,7 @@ func (c *Call) stop(t core.Timer) {
 // end closes the record of a call, once its legs are released.
 func (c *Call) end(how core.How) {
 	c.ended = true
-	c.endSound()
+	c.closePath()
 	if !c.rec.Answered.IsZero() {
 		c.rec.Ended = time.Now()
 		c.rec.Release = string(how)

@@ -193,13 +193,13 @@ func (c *Call) place() relay.Side {
 // dial calls one server of the trunk that was chosen. Where what the call needs of the switch is
 // not there, nothing is sent.
 func (c *Call) dial(a core.Dial) {
-	side, with := relay.Called, c.sound // a test call has none: the switch itself is on its near side
+	side, with := relay.Called, c.path // a test call has none: the switch itself is on its near side
 	if c.machine.State == core.Transferring {
 		side = c.place()
 		if c.next != nil {
 			c.next.close()
 		}
-		with = c.soundWith(side.Other())
+		with = c.pathWith(side.Other())
 		c.next = with
 	}
 	h := &Handle{id: a.Leg}
@@ -210,8 +210,8 @@ func (c *Call) dial(a core.Dial) {
 		c.sides[side] = a.Leg
 	}
 	if a.Own {
-		c.endSound()
-		c.sound = nil
+		c.closePath()
+		c.path = nil
 		p.leg = c.newTone(h, a.Media)
 		return
 	}

@@ -54,10 +54,10 @@ func (c *Call) prepareReplace(e *core.Event) {
 	body := e.Media.Description()
 	switch c.machine.State {
 	case core.Ringing:
-		if c.sound == nil {
+		if c.path == nil {
 			return
 		}
-		if err := c.sound.fits(old.side, fresh.trunk, body, false); err != nil {
+		if err := c.path.fits(old.side, fresh.trunk, body, false); err != nil {
 			e.Unfit = err.Error()
 		}
 	case core.Connected:
@@ -68,7 +68,7 @@ func (c *Call) prepareReplace(e *core.Event) {
 		if c.next != nil {
 			return // another one is about to come
 		}
-		next := c.soundWith(old.side.Other())
+		next := c.pathWith(old.side.Other())
 		next.endsAt(old.side, fresh.leg)
 		if _, _, err := next.begin(old.side, fresh.trunk, fresh.at, nil); err != nil {
 			e.Unfit = err.Error()
@@ -82,18 +82,18 @@ func (c *Call) prepareReplace(e *core.Event) {
 	}
 }
 
-// replace puts a leg in the place of another: with its trunk, its channel, the sound between
-// both sides from now on, and its leg in the record.
+// replace puts a leg in the place of another: with its trunk, its channel, the media path
+// between both sides from now on, and its leg in the record.
 func (c *Call) replace(a core.Replace) {
 	fresh := c.parties.of(a.Leg)
 	old := c.at(fresh.side)
 	switch a.How {
 	case core.PickedUp:
 		c.noteReplaced(fresh, trail.HowPickedUp)
-		if c.sound != nil {
-			c.sound.ends[fresh.side] = nil
-			_, _, _ = c.sound.begin(fresh.side, fresh.trunk, fresh.at, c.in.Media.Description()) // it was seen to fit
-			c.sound.endsAt(fresh.side, fresh.leg)
+		if c.path != nil {
+			c.path.ends[fresh.side] = nil
+			_, _, _ = c.path.begin(fresh.side, fresh.trunk, fresh.at, c.in.Media.Description()) // it was seen to fit
+			c.path.endsAt(fresh.side, fresh.leg)
 		}
 	case core.TookOver:
 		c.noteReplaced(fresh, trail.HowTakenOver)
@@ -120,8 +120,8 @@ func (c *Call) replace(a core.Replace) {
 
 // swap has the media go between the party that stays and the one that has come.
 func (c *Call) swap() {
-	c.endSound()
-	c.sound, c.next = c.next, nil
+	c.closePath()
+	c.path, c.next = c.next, nil
 }
 
 // noteReplaced keeps in the record who has come in another's place, as a leg.
@@ -199,7 +199,7 @@ func (c *Call) give(a core.Give) {
 		to.parties = append(to.parties, p)
 		var err error
 		if to.machine.State == core.Fetching {
-			to.next = to.soundWith(side.Other())
+			to.next = to.pathWith(side.Other())
 			to.next.endsAt(side, p.leg)
 			_, _, err = to.next.begin(side, p.trunk, p.at, nil)
 		}

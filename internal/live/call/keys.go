@@ -13,7 +13,7 @@ import (
 
 // takeKey takes a side's key out of its description. The error says
 // why the side cannot be heard.
-func (s *sound) takeKey(from relay.Side, d *media.Description) error {
+func (s *mediaPath) takeKey(from relay.Side, d *media.Description) error {
 	switch {
 	case !d.Audio():
 		return nil
@@ -32,7 +32,7 @@ func (s *sound) takeKey(from relay.Side, d *media.Description) error {
 
 // giveKey puts a key of ours into the description that a side is given, under the tag
 // that it offered if this is the answer.
-func (s *sound) giveKey(to relay.Side, d *media.Description, answer bool) {
+func (s *mediaPath) giveKey(to relay.Side, d *media.Description, answer bool) {
 	if !s.trunks[to].Media.Encrypts() {
 		return
 	}
@@ -51,7 +51,7 @@ func (s *sound) giveKey(to relay.Side, d *media.Description, answer bool) {
 
 // exchangeKeys gives the relay the keys that are known, before it is told where
 // anybody is.
-func (s *sound) exchangeKeys() error {
+func (s *mediaPath) exchangeKeys() error {
 	for side := range s.trunks {
 		if k := s.theirs[side]; k != nil {
 			if err := s.relay.Opens(relay.Side(side), *k); err != nil {

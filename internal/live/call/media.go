@@ -17,8 +17,8 @@ import (
 	relay "switchback.example/switchback/internal/live/media"
 )
 
-// sound is how the media between two sides go. The call's owner alone uses it.
-type sound struct {
+// mediaPath is how the media go between two sides: through the switch, or direct. The call's owner alone uses it.
+type mediaPath struct {
 	ctl *Control
 	run *live.Running
 
@@ -34,14 +34,14 @@ type sound struct {
 	theirs, ours [2]*media.Key
 }
 
-// newSound is that of a side whose other side is not known yet.
-func newSound(ctl *Control, run *live.Running, side relay.Side, trunk *plan.Trunk, at netip.Addr) *sound {
-	s := &sound{ctl: ctl, run: run}
+// newPath is that of a side whose other side is not known yet.
+func newPath(ctl *Control, run *live.Running, side relay.Side, trunk *plan.Trunk, at netip.Addr) *mediaPath {
+	s := &mediaPath{ctl: ctl, run: run}
 	s.trunks[side], s.at[side] = trunk, at
 	return s
 }
 
-// portsOf are the switch's ports for sound, as the live plan has them. Calls keep
+// portsOf are the switch's RTP ports, as the live plan has them. Calls keep
 // those that they have.
 func (ctl *Control) portsOf(run *live.Running) *relay.Ports {
 	sw, _ := run.Snapshot.Switch(ctl.Switch)
@@ -57,7 +57,7 @@ func (ctl *Control) portsOf(run *live.Running) *relay.Ports {
 	return ctl.ports
 }
 
-// Ports is how many ports for sound the switch uses, of how many that it has.
+// Ports is how many RTP ports the switch uses, of how many that it has.
 func (ctl *Control) Ports() relay.Use {
 	run := ctl.Plan.Current()
 	if run == nil {
@@ -79,7 +79,7 @@ func RulesOf(m plan.Media) media.Rules {
 
 // begin prepares for a side to be on a trunk, and gives the description that it is
 // offered for the other side's. The error is what stands in its way.
-func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []byte) (offer []byte, skip trail.Skip, err error) {
+func (s *mediaPath) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []byte) (offer []byte, skip trail.Skip, err error) {
 	s.trunks[side], s.at[side] = trunk, at
 	caller, called := s.trunks[relay.Caller].Media, s.trunks[relay.Called].Media
 	s.through = !caller.Direct() && !called.Direct() || caller.Encrypts() || called.Encrypts() || s.carries != [2]bool{}
@@ -97,9 +97,9 @@ func (s *sound) begin(side relay.Side, trunk *plan.Trunk, at netip.Addr, body []
 }
 
 // describe makes of one side's description what the other is given: of what both
-// trunks let pass, and with our address where the sound goes through us. answer
+// trunks let pass, and with our address where the media go through us. answer
 // says that it answers what that side was given.
-func (s *sound) describe(to relay.Side, body []byte, answer bool) ([]byte, error) {
+func (s *mediaPath) describe(to relay.Side, body []byte, answer bool) ([]byte, error) {
 	if len(body) == 0 {
 		return body, nil
 	}
@@ -132,18 +132,17 @@ func (s *sound) describe(to relay.Side, body []byte, answer bool) ([]byte, error
 }
 
 // keep leaves of a description what both trunks let pass.
-func (s *sound) keep(d *media.Description) error {
+func (s *mediaPath) keep(d *media.Description) error {
 	return d.Keep(RulesOf(s.trunks[relay.Caller].Media), RulesOf(s.trunks[relay.Called].Media))
 }
 
 // asItIs tells whether both trunks let every description pass.
-func (s *sound) asItIs() bool {
+func (s *mediaPath) asItIs() bool {
 	return s.trunks[relay.Caller].Media.LetsAllPass() && s.trunks[relay.Called].Media.LetsAllPass()
 }
 
-// route makes the sound of a side come through us on its way to the other; the lock
-// is held.
-func (s *sound) route(to relay.Side, d *media.Description) error {
+// route has the media of a side come through us on their way to the other.
+func (s *mediaPath) route(to relay.Side, d *media.Description) error {
 	if s.relay == nil {
 		ports := s.ctl.portsOf(s.run)
 		if ports == nil {
@@ -167,14 +166,14 @@ func (s *sound) route(to relay.Side, d *media.Description) error {
 }
 
 // seenAs is where a side sees an address of ours.
-func (s *sound) seenAs(side relay.Side, at netip.AddrPort) netip.Addr {
+func (s *mediaPath) seenAs(side relay.Side, at netip.AddrPort) netip.Addr {
 	if c := s.ctl.carrierOf(s.trunks[side]); c != nil {
 		at = c.SeenAs(s.trunks[side], at)
 	}
 	return at.Addr()
 }
 
-// clockOf is the clock of a description's sound, in Hz.
+// clockOf is the clock of a description's first format, in Hz.
 func clockOf(d *media.Description) int {
 	for _, f := range d.Formats() {
 		_, rate, _ := strings.Cut(f.Name, "/")
@@ -188,7 +187,7 @@ func clockOf(d *media.Description) int {
 
 // fits tells whether what a side on a trunk says can be passed on to the other side, without
 // passing it on. answer says that it answers what that side was given.
-func (s *sound) fits(side relay.Side, trunk *plan.Trunk, body []byte, answer bool) error {
+func (s *mediaPath) fits(side relay.Side, trunk *plan.Trunk, body []byte, answer bool) error {
 	other := s.trunks[side.Other()]
 	if len(body) == 0 || other == nil || !s.through && trunk.Media.LetsAllPass() && other.Media.LetsAllPass() {
 		return nil
@@ -211,8 +210,8 @@ func (s *sound) fits(side relay.Side, trunk *plan.Trunk, body []byte, answer boo
 }
 
 // close gives the ports back, and tells what was heard of each side; ok is false if
-// the sound went past us.
-func (s *sound) close() (heard [2]relay.Heard, ok bool) {
+// the media went past us.
+func (s *mediaPath) close() (heard [2]relay.Heard, ok bool) {
 	r := s.relay
 	s.relay, s.through = nil, false
 	if r == nil {
@@ -223,13 +222,13 @@ func (s *sound) close() (heard [2]relay.Heard, ok bool) {
 	return heard, true
 }
 
-// endSound notes on the legs of both sides what was heard of them, and gives the
+// closePath notes on the legs of both sides what was heard of them, and gives the
 // ports back.
-func (c *Call) endSound() {
-	if c.sound == nil {
+func (c *Call) closePath() {
+	if c.path == nil {
 		return // the switch itself is one of them
 	}
-	heard, ok := c.sound.close()
+	heard, ok := c.path.close()
 	if !ok || len(c.rec.Legs) < 2 {
 		return
 	}
@@ -239,23 +238,23 @@ func (c *Call) endSound() {
 	}
 }
 
-// soundWith is the sound of a party with another one that is not known yet.
-func (c *Call) soundWith(side relay.Side) *sound {
+// pathWith is the path between a party and another one that is not known yet.
+func (c *Call) pathWith(side relay.Side) *mediaPath {
 	p := c.at(side)
-	s := newSound(c.ctl, c.run, side, p.trunk, p.at)
+	s := newPath(c.ctl, c.run, side, p.trunk, p.at)
 	s.endsAt(side, p.leg)
 	return s
 }
 
 // endsAt notes whether a leg carries its audio itself.
-func (s *sound) endsAt(side relay.Side, l Leg) {
+func (s *mediaPath) endsAt(side relay.Side, l Leg) {
 	s.ends[side] = endpointOf(l)
 	s.carries[side] = s.ends[side] != nil
 	s.connect()
 }
 
 // connect has the relay know the sides that are no RTP, once there is one.
-func (s *sound) connect() {
+func (s *mediaPath) connect() {
 	for side, e := range s.ends {
 		if e != nil && s.relay != nil {
 			s.relay.Connect(relay.Side(side), e)
@@ -292,13 +291,13 @@ func readSession(of *media.Session, passed []byte) *media.Session {
 	return media.ReadSession(passed)
 }
 
-// soundOf is the sound that a leg's media go by: the one that is being made for a third leg, and
+// pathOf is the path that a leg's media take: the one that is being made for a third leg, and
 // for what the switch itself asks on its behalf.
-func (c *Call) soundOf(p *party, own bool) *sound {
+func (c *Call) pathOf(p *party, own bool) *mediaPath {
 	if c.next != nil && (own || p != c.at(p.side)) {
 		return c.next
 	}
-	return c.sound
+	return c.path
 }
 
 // prepare looks whether the media of an event can be passed on, before the machine takes it.
@@ -315,7 +314,7 @@ func (c *Call) prepare(e *core.Event) {
 		c.heardOf(p, e)
 	}
 	own := slices.Contains(c.ownAsks, e.Ask) && e.Kind == core.Replied
-	s := c.soundOf(p, own)
+	s := c.pathOf(p, own)
 	if e.Media == nil || s == nil {
 		return
 	}
@@ -339,7 +338,7 @@ func (c *Call) prepare(e *core.Event) {
 // described is an action with what the other party's description becomes on its way.
 func (c *Call) described(p *party, a core.OfLeg) core.OfLeg {
 	pass := func(m *media.Session, answer, own bool) *media.Session {
-		s := c.soundOf(p, own)
+		s := c.pathOf(p, own)
 		if m == nil || s == nil {
 			return m
 		}
@@ -362,7 +361,7 @@ func (c *Call) described(p *party, a core.OfLeg) core.OfLeg {
 	case core.Ask:
 		if a.Own {
 			c.ownAsks = append(c.ownAsks[max(0, len(c.ownAsks)-core.MaxAsks):], a.Ask)
-			if s := c.soundOf(p, true); s != nil && s.trunks[p.side.Other()] == nil { // who is to come is not there yet
+			if s := c.pathOf(p, true); s != nil && s.trunks[p.side.Other()] == nil { // who is to come is not there yet
 				return a
 			}
 		}

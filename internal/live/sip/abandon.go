@@ -41,11 +41,10 @@ func (l *leg) abandon() {
 			if !ended && res.Status < 300 {
 				l.hangUp(res)
 			}
+			tx.heard.deaf()
 			patience.Stop()
 			over()
-			if ended {
-				return
-			}
+			return
 		}
 	}
 	tx.heard.whenReady(func() { l.h.Post(drain) })
@@ -54,8 +53,16 @@ func (l *leg) abandon() {
 // hangUp ends a call that was answered when nobody wanted it any more.
 func (l *leg) hangUp(res *wire.Message) {
 	d := l.dialogOf(res)
-	l.meetOthers(d, d.ack(l.callee.invite, nil))
+	l.acknowledge(d, l.callee.invite, nil)
 	d.end("")
+}
+
+// acknowledge acknowledges the 2xx that made a dialog. What other 2xx come is known before: one may
+// come behind the ACK at once.
+func (l *leg) acknowledge(d *dialog, invite *wire.Message, body []byte) {
+	ack := d.ack(invite, body)
+	l.meetOthers(d, ack)
+	ack()
 }
 
 // meetOthers meets every 2xx after the one that made a dialog: the same again gets
@@ -71,7 +78,7 @@ func (l *leg) meetOthers(d *dialog, again func()) {
 		}
 		go func() {
 			fork := alone.calleeDialog(tx, res)
-			fork.ack(tx.req, nil)
+			fork.ack(tx.req, nil)()
 			fork.end("")
 		}()
 	})

@@ -105,6 +105,9 @@ func (l *leg) hear(tx *outbound) {
 			l.silent()
 			return
 		}
+		if res.Status >= 200 {
+			tx.heard.deaf()
+		}
 		l.heard(res)
 	}
 }
@@ -187,7 +190,7 @@ func (l *leg) answeredBy(res *wire.Message) {
 	l.a.keepDialog(d)
 	d.on(machine.Answer)
 	invite := s.invite
-	d.answeredBy(func(body []byte) { l.meetOthers(d, d.ack(invite, body)) })
+	d.answeredBy(func(body []byte) { l.acknowledge(d, invite, body) })
 	d.heardSession(res, s.session)
 	l.tell(core.Event{Kind: core.Answered, Media: session(res)})
 }

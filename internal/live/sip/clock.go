@@ -213,8 +213,9 @@ func (l *leg) refreshed(d *dialog, method string, wanted int, res *wire.Message,
 		l.fail(core.How(l.trunk.Name + " did not answer when its session was refreshed"))
 	case res.Status < 300:
 		if method == "INVITE" {
-			again := d.ack(tx.req, nil)
-			tx.onSuccess(func(*wire.Message) { again() })
+			ack := d.ack(tx.req, nil)
+			tx.onSuccess(func(*wire.Message) { ack() })
+			ack()
 		}
 		d.learn(res)
 		d.heardSession(res, wanted)

@@ -307,9 +307,9 @@ func finalOr[T any](t *outbound, over <-chan T) *wire.Message {
 	}
 }
 
-// ack acknowledges a 2xx (RFC 3261 section 13.2.2.4): a request of its own,
-// which is sent again whenever the 2xx is. again sends it.
-func (d *dialog) ack(invite *wire.Message, body []byte) (again func()) {
+// ack is the ACK of a 2xx (RFC 3261 section 13.2.2.4): a request of its own, which is sent again
+// whenever the 2xx is. send sends it.
+func (d *dialog) ack(invite *wire.Message, body []byte) (send func()) {
 	cseq, _ := wire.ReadCSeq(invite.Get("CSeq")) // ours
 	d.mu.Lock()
 	req, to := d.build("ACK", cseq.Number)
@@ -321,9 +321,7 @@ func (d *dialog) ack(invite *wire.Message, body []byte) (again func()) {
 	req.AddFirst("Via", to.by.via(d.a.layer.localOf(to.by), d.trunk.SIP.PublicName, wire.MagicCookie+newID()))
 	bytes := req.Bytes()
 	l, callID := d.a.layer, d.key.callID
-	again = func() { _ = l.send(bytes, to, callID) }
-	again()
-	return again
+	return func() { _ = l.send(bytes, to, callID) }
 }
 
 // answeredBy notes that a 2xx waits for its ACK: acknowledge sends it once.

@@ -236,8 +236,9 @@ func (l *leg) confirm(a core.Confirm) {
 		if q := l.asks[a.Ask]; q != nil {
 			delete(l.asks, a.Ask)
 			if q.accepted != nil && q.method == "INVITE" {
-				again := l.d.ack(q.tx.req, a.Media.Description())
-				q.tx.onSuccess(func(*wire.Message) { again() })
+				ack := l.d.ack(q.tx.req, a.Media.Description())
+				q.tx.onSuccess(func(*wire.Message) { ack() })
+				ack()
 			}
 		}
 	default:

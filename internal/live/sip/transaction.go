@@ -50,7 +50,9 @@ func (t *serverTx) respond(res *wire.Message) {
 	if _, actions := t.Transaction.On(event); len(actions) == 0 {
 		return // answered already
 	}
-	t.last, t.sent = res.Bytes(), 0
+	if t.last, t.sent = res.Bytes(), 0; res.Status >= 200 {
+		t.told = nil // it is answered, and outlives its call
+	}
 	t.on(event)
 }
 
@@ -400,10 +402,13 @@ func (b *mailbox) close() {
 func (b *mailbox) whenReady(told func()) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	if b.told = told; len(b.list) > 0 || b.closed {
+	if b.told = told; told != nil && (len(b.list) > 0 || b.closed) {
 		told()
 	}
 }
+
+// deaf has nobody told any more, so that a transaction that outlives its call does not hold it.
+func (b *mailbox) deaf() { b.whenReady(nil) }
 
 func (b *mailbox) wake() {
 	if b.told != nil {

@@ -267,6 +267,9 @@ func (q *asking) heard(tx *outbound) {
 		if q.tx != tx || q.accepted != nil {
 			return
 		}
+		if over || res.Status >= 200 {
+			tx.heard.deaf()
+		}
 		switch {
 		case over:
 			q.done(core.Event{Verdict: core.Unheard})
@@ -302,7 +305,7 @@ func (q *asking) succeeded(res *wire.Message) {
 		e.Media = session(res)
 	}
 	if q.l.over && q.method == "INVITE" { // nobody waits for it any more, but for its ACK
-		q.d.ack(q.tx.req, nil)
+		q.d.ack(q.tx.req, nil)()
 	}
 	q.done(e)
 }
