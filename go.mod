@@ -29,6 +29,7 @@ require (
 	github.com/spf13/cobra v1.10.2
 	github.com/spf13/pflag v1.0.10
 	github.com/stretchr/testify v1.12.1
+	github.com/teambition/rrule-go v1.8.2
 	github.com/zaf/g711 v1.4.0
 	golang.org/x/net v0.61.0
 	golang.org/x/sys v0.49.0

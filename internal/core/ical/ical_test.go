@@ -1,6 +1,8 @@
 package ical_test
 
 import (
+	"math/rand/v2"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -166,4 +168,26 @@ END:VCALENDAR
 	assert.Equal(t, "it has no category that would be its state; say which state such events have", got.Left[0].Why)
 	_, err = ical.Read([]byte("id,name\n"), "Europe/London", "closed")
 	assert.ErrorContains(t, err, "no iCalendar")
+}
+
+// A rule that is more than a calendar here can have, or that is none, is told; none is read as less
+// than it says.
+func TestRulesThatSayMore(t *testing.T) {
+	r := rand.New(rand.NewPCG(5545, 1))
+	parts := []string{"FREQ=WEEKLY", "FREQ=YEARLY", "FREQ=DAILY", "INTERVAL=2", "INTERVAL=1", "COUNT=4", "UNTIL=20261231T000000Z", "BYDAY=MO,WE", "BYDAY=1MO", "BYMONTH=1", "BYMONTHDAY=5", "BYSETPOS=1", "BYHOUR=9", "WKST=SU", "=", "FREQ=", "BYDAY=XX", "x"}
+	plain := regexp.MustCompile(`^(FREQ|WKST=SU$|INTERVAL=1$|BYDAY=MO,WE$|BYMONTH=1$|BYMONTHDAY=5$)`)
+	for range 3000 {
+		var list []string
+		for range 1 + r.IntN(4) {
+			list = append(list, parts[r.IntN(len(parts))])
+		}
+		rule := strings.Join(list, ";")
+		got, err := ical.Read([]byte(strings.ReplaceAll("BEGIN:VCALENDAR\nBEGIN:VEVENT\nUID:1\nDTSTART:20260105T090000\nDTEND:20260105T120000\nRRULE:"+rule+"\nSUMMARY:x\nEND:VEVENT\nEND:VCALENDAR\n", "\n", "\r\n")), "Europe/London", "closed")
+		if err != nil || len(got.Dates)+len(got.Week) == 0 {
+			continue // it is told
+		}
+		for _, p := range list {
+			require.Regexp(t, plain, p, rule)
+		}
+	}
 }

@@ -2,12 +2,15 @@ package ical
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
 
 	ics "github.com/arran4/golang-ical"
+	"github.com/teambition/rrule-go"
 
 	"switchback.example/switchback/internal/core/hours"
 )
@@ -144,15 +147,23 @@ func (r reader) take(out *Reading, state string) error {
 		out.Dates = append(out.Dates, r.date(from, to, state, false))
 		return nil
 	}
-	parts, err := rulesOf(rule.Value)
+	again, err := rrule.StrToROption(rule.Value)
+	if err == nil && saysTwice(rule.Value) {
+		err = errors.New("a part of it stands twice")
+	}
 	if err != nil {
-		return err
+		return fmt.Errorf("its rule %q cannot be read: %w", rule.Value, err)
+	}
+	days := again.Byweekday
+	again.Byweekday, again.Wkst = nil, rrule.Weekday{}
+	if again.Interval == 1 {
+		again.Interval = 0
 	}
 	switch {
-	case parts["FREQ"] == "YEARLY" && onlyItself(parts, from.Time):
+	case len(days) == 0 && onlyItself(*again, from.Time):
 		out.Dates = append(out.Dates, r.date(from, to, state, true))
-	case parts["FREQ"] == "WEEKLY":
-		return r.weekly(out, parts, from, to, state)
+	case reflect.DeepEqual(*again, rrule.ROption{Freq: rrule.WEEKLY}):
+		return r.weekly(out, days, from, to, state)
 	default:
 		return fmt.Errorf("it comes again by %s, which a calendar here cannot have: each week on some days, or each year on its day", rule.Value)
 	}
@@ -222,60 +233,43 @@ func (r reader) date(from, to clock, state string, yearly bool) hours.Dated {
 	return d
 }
 
-// rulesOf takes a recurrence rule apart.
-func rulesOf(text string) (map[string]string, error) {
-	parts := map[string]string{}
-	for part := range strings.SplitSeq(text, ";") {
-		name, value, ok := strings.Cut(part, "=")
-		if !ok {
-			return nil, fmt.Errorf("its rule %q cannot be read", text)
+// saysTwice tells whether a part of a rule stands twice, which RFC 5545 section 3.3.10 forbids.
+func saysTwice(rule string) bool {
+	seen := map[string]bool{}
+	for part := range strings.SplitSeq(strings.ToUpper(rule), ";") {
+		name, _, _ := strings.Cut(part, "=")
+		if seen[name] {
+			return true
 		}
-		parts[strings.ToUpper(name)] = strings.ToUpper(value)
+		seen[name] = true
 	}
-	if parts["INTERVAL"] == "1" {
-		delete(parts, "INTERVAL")
-	}
-	delete(parts, "WKST")
-	return parts, nil
+	return false
 }
 
-// onlyItself tells whether a yearly rule says no more than its day.
-func onlyItself(parts map[string]string, on time.Time) bool {
-	for name, value := range parts {
-		switch name {
-		case "FREQ":
-		case "BYMONTH":
-			if value != fmt.Sprint(int(on.Month())) {
-				return false
-			}
-		case "BYMONTHDAY":
-			if value != fmt.Sprint(on.Day()) {
-				return false
-			}
-		default:
-			return false
-		}
+// onlyItself tells whether a rule says no more than that a day comes each year.
+func onlyItself(again rrule.ROption, on time.Time) bool {
+	if slices.Equal(again.Bymonth, []int{int(on.Month())}) {
+		again.Bymonth = nil
 	}
-	return true
+	if slices.Equal(again.Bymonthday, []int{on.Day()}) {
+		again.Bymonthday = nil
+	}
+	return reflect.DeepEqual(again, rrule.ROption{Freq: rrule.YEARLY})
 }
 
-func (r reader) weekly(out *Reading, parts map[string]string, from, to clock, state string) error {
-	for name := range parts {
-		if name != "FREQ" && name != "BYDAY" {
-			return fmt.Errorf("it comes again each week with %s=%s, which a calendar here cannot have", name, parts[name])
-		}
-	}
+// weekly takes what comes again each week, on days or on the day of its beginning.
+func (r reader) weekly(out *Reading, on []rrule.Weekday, from, to clock, state string) error {
 	days := []string{hours.Days[(int(from.Weekday())+6)%7]}
-	if by := parts["BYDAY"]; by != "" {
+	if len(on) > 0 {
 		days = nil
-		for _, d := range hours.Days {
-			if slices.Contains(strings.Split(by, ","), byDay[d]) {
+		for i, d := range hours.Days {
+			if slices.ContainsFunc(on, func(w rrule.Weekday) bool { return w.Day() == i }) {
 				days = append(days, d)
 			}
 		}
-		if len(days) != len(strings.Split(by, ",")) {
-			return fmt.Errorf("its days %q cannot be read", by)
-		}
+	}
+	if slices.ContainsFunc(on, func(w rrule.Weekday) bool { return w.N() != 0 }) {
+		return fmt.Errorf("it comes again on the first, or another, of a day of the week, which a calendar here cannot have")
 	}
 	if to.Sub(from.Time) > 24*time.Hour {
 		return fmt.Errorf("it lasts longer than a day, each week")
