@@ -136,6 +136,10 @@ func (c *Call) tell(e core.Event) {
 
 // take gives the machine an event, and carries out what it says.
 func (c *Call) take(e core.Event) {
+	if c.isHouse() && e.Kind == core.TransferAsked { // the switch itself is not sent elsewhere
+		c.do(core.RefuseTransfer{Leg: e.Leg})
+		return
+	}
 	c.prepare(&e)
 	var actions []core.Action
 	c.machine, actions = c.machine.On(e)
@@ -152,6 +156,11 @@ func (c *Call) take(e core.Event) {
 	if c.ended && len(c.events) == 0 {
 		c.finish()
 	}
+}
+
+// isHouse tells whether the switch itself is one of the parties.
+func (c *Call) isHouse() bool {
+	return slices.ContainsFunc(c.parties, func(p *party) bool { return p.trunk == nil })
 }
 
 // seeksThird tells whether a third leg is to come in the place of a party.

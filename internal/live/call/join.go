@@ -52,16 +52,17 @@ func (h *Handle) Replace(r Replacing) (fresh *Handle, begin func()) {
 func (c *Call) prepareReplace(e *core.Event) {
 	fresh, old := c.parties.of(e.New), c.parties.of(e.Leg)
 	body := e.Media.Description()
+	if c.isHouse() {
+		e.Unfit = "the switch itself is in that call"
+		return
+	}
 	switch c.machine.State {
 	case core.Ringing:
-		if c.path == nil {
-			return
-		}
 		if err := c.path.fits(old.side, fresh.trunk, body, false); err != nil {
 			e.Unfit = err.Error()
 		}
 	case core.Connected:
-		if c.machine.RoleOf(e.Leg) != core.Near && c.machine.RoleOf(e.Leg) != core.Far || c.at(old.side.Other()) == nil || c.at(old.side.Other()).trunk == nil {
+		if c.machine.RoleOf(e.Leg) != core.Near && c.machine.RoleOf(e.Leg) != core.Far || c.at(old.side.Other()) == nil {
 			e.Unfit = "that call has no other party"
 			return
 		}

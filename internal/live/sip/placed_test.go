@@ -1,6 +1,8 @@
 package sip_test
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -84,4 +86,32 @@ func TestNamesThatCarriersKnowUsBy(t *testing.T) {
 	f.ostrel.Expect("ACK")
 	signed := f.ostrel.Expect("INVITE").Header("Proxy-Authorization")
 	assert.Contains(t, signed, `username="a-100217"`)
+}
+
+// A test call is not sent elsewhere, and nobody takes its place: the switch itself is in it.
+func TestATestCallIsNotTransferred(t *testing.T) {
+	f := startServices(t, nil)
+	for id, answered := range map[string]bool{"ringing": false, "connected": true} {
+		_, err := f.Control.TestCall("quay-phones", digits.MustNumber("2001"), digits.MustNumber("2002"), time.Second)
+		require.NoError(t, err)
+		invite := f.phones.Expect("INVITE sip:2001@")
+		f.phones.Send(invite.Reply("180 Ringing", "desk", "Contact: <sip:2001@127.1.20.1:5060>"))
+		if answered {
+			f.phones.Send(invite.Reply("200 OK", "desk", phonesType+offer))
+			f.phones.Expect("ACK")
+			f.phones.Send(within("REFER", invite, "127.1.20.1", "desk", 1, "", "Refer-To: <sip:2002@127.1.10.1>"))
+			f.phones.Expect("SIP/2.0 500")
+		}
+		replaces := fmt.Sprintf("Replaces: %s;to-tag=%s;from-tag=desk", invite.CallID, tagOf(invite.Header("From")))
+		require.Eventually(t, func() bool { // until the switch has heard that it rings
+			f.phones.Send(request("INVITE", "2001", "take-"+id+fmt.Sprint(time.Now().UnixNano()), "", "take"+id+fmt.Sprint(time.Now().UnixNano()), offer, replaces))
+			return strings.HasPrefix(f.phones.Expect("SIP/2.0 4").StartLine, "SIP/2.0 488")
+		}, 10*time.Second, 10*time.Millisecond)
+		if !answered {
+			f.phones.Send(invite.Reply("486 Busy Here", "desk", ""))
+			f.phones.Expect("ACK")
+			continue
+		}
+		f.phones.Send(f.phones.Expect("BYE").Reply("200 OK", "desk", ""))
+	}
 }
