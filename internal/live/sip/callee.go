@@ -97,9 +97,10 @@ func (l *leg) begin() {
 
 // hear takes what came back.
 func (l *leg) hear(tx *outbound) {
-	for res, over := tx.heard.take(); res != nil || over; res, over = tx.heard.take() {
+	for !l.over && l.callee.tx == tx { // else it was given up, or sent again: others see to what comes
+		res, over := tx.heard.take()
 		switch {
-		case l.over || l.callee.tx != tx: // given up, or sent again
+		case res == nil && !over:
 			return
 		case over:
 			l.silent()

@@ -117,7 +117,7 @@ func (l *leg) fail(how core.How) {
 		return
 	}
 	d := l.d
-	l.gone(core.Event{Cause: cause.Said{Q850: cause.TimerExpiry}, How: how})
+	l.gone(core.Event{Cause: cause.Said{Q850: cause.TimerExpiry, Text: cause.TimerExpiry.Name()}, How: how})
 	d.end(reasonHeader(cause.TimerExpiry))
 }
 

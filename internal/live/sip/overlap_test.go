@@ -20,7 +20,7 @@ import (
 func oneByOne(p *plan.Plan) {
 	for i := range p.Trunks {
 		if p.Trunks[i].ID == "quay-phones" {
-			p.Trunks[i].Digits = plan.DigitTimers{OneByOne: true, FirstMs: 400, PartialMs: 400, CriticalMs: 300, EndMark: true}
+			p.Trunks[i].Digits = plan.DigitTimers{OneByOne: true, FirstMs: 1500, PartialMs: 1500, CriticalMs: 1000, EndMark: true}
 		}
 	}
 }
@@ -36,9 +36,9 @@ func TestDigitsPressedOneByOne(t *testing.T) {
 		"an extension goes with its last digit":         {"2150", "2150", "no longer number would be taken", trail.Answered},
 		"so does a national number behind an open rule": {"901914980850", "+441914980850", "no longer number would be taken", trail.Answered},
 		"an emergency number waits for nothing":         {"999", "999", "connects at once", trail.Answered},
-		"a number abroad waits for a longer one":        {"90016175550180", "0016175550180", "waited 300 ms: rule Abroad takes it, and longer numbers too, such as 900161755501800", trail.Answered},
+		"a number abroad waits for a longer one":        {"90016175550180", "0016175550180", "waited 1000 ms: rule Abroad takes it, and longer numbers too, such as 900161755501800", trail.Answered},
 		"a # ends it":                                   {"90016175550180#", "0016175550180", "ended by #", trail.Answered},
-		"too few digits reach the operator":             {"90191", "2000", "waited 400 ms: more digits are wanted", trail.Answered},
+		"too few digits reach the operator":             {"90191", "2000", "waited 1500 ms: more digits are wanted", trail.Answered},
 		"a wrong number reaches the operator at once":   {"5", "2000", "none would take a longer number", trail.Answered},
 	} {
 		t.Run(name, func(t *testing.T) {
