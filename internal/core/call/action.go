@@ -25,8 +25,6 @@ type (
 		Leg   LegID
 		Way   int
 		Media *media.Session
-		// In is the leg whose place it takes where the call is connected already; 0 for none.
-		In LegID
 		// Own: the switch itself answers.
 		Own bool
 		// Body comes with a transfer, and is for the far end to which it goes.

@@ -80,17 +80,15 @@ func (s *step) tryNow() {
 func (s *step) dial(r Role, offer *media.Session, parting How) {
 	a := &s.attempt
 	a.heard, a.rang = false, false
-	in := LegID(0)
 	var body Body
 	if r == Third {
 		body = s.transfer.body
-		in = s.legs[s.transfer.place].id
 		s.State = Transferring
 	} else {
 		s.State = Dialling
 	}
 	s.enter(r, leg{id: s.last + 1, parting: parting})
-	s.do(Dial{Leg: s.legs[r].id, Way: a.way, Media: offer, In: in, Own: a.own, Body: body})
+	s.do(Dial{Leg: s.legs[r].id, Way: a.way, Media: offer, Own: a.own, Body: body})
 	s.start(NoResponseTimer, a.timers.NoResponse, 0)
 	s.start(TryingTimer, a.timers.OnlyTrying, 0)
 }

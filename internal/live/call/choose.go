@@ -190,58 +190,76 @@ func (c *Call) place() relay.Side {
 	return relay.Called
 }
 
-// dial calls one server of the trunk that was chosen. Where what the call needs of the switch is
-// not there, nothing is sent.
+// dial calls one server of the trunk that was chosen, or has the switch itself answer.
 func (c *Call) dial(a core.Dial) {
-	side, with := relay.Called, c.path // a test call has none: the switch itself is on its near side
-	if c.machine.State == core.Transferring {
-		side = c.place()
-		if c.next != nil {
-			c.next.close()
-		}
-		with = c.pathWith(side.Other())
-		c.next = with
-	}
+	transfer := c.machine.State == core.Transferring
 	h := &Handle{id: a.Leg}
 	h.call.Store(c)
-	p := &party{id: a.Leg, handle: h, side: side}
-	c.parties = append(c.parties, p)
-	if c.machine.State != core.Transferring {
-		c.sides[side] = a.Leg
+	p := &party{id: a.Leg, handle: h, side: relay.Called}
+	if transfer {
+		p.side = c.place()
+	} else {
+		c.sides[p.side] = p.id
 	}
+	c.parties = append(c.parties, p)
 	if a.Own {
 		c.closePath()
 		c.path = nil
 		p.leg = c.newTone(h, a.Media)
 		return
 	}
+	c.send(a, p, c.pathTo(p, transfer), transfer)
+}
+
+// pathTo is the media path to a party that is dialled: that of the call, or where the party is to
+// come in the place of another, one of its own. A test call has none: the switch itself is on its
+// near side.
+func (c *Call) pathTo(p *party, transfer bool) *mediaPath {
+	if !transfer {
+		return c.path
+	}
+	if c.next != nil {
+		c.next.close()
+	}
+	c.next = c.pathWith(p.side.Other())
+	return c.next
+}
+
+// send sends the call to the server whose turn it is. Where what the call needs of the switch is
+// not there, nothing is sent.
+func (c *Call) send(a core.Dial, p *party, with *mediaPath, transfer bool) {
 	ch := &c.choice
 	o := ch.offer
 	ch.way, ch.party, ch.began = ch.ways[a.Way], p, time.Now()
 	p.trunk, p.at = o.Trunk, ch.way.Addr()
-	description, skip, err := a.Media.Description(), trail.Skip(""), error(nil)
+	description := a.Media.Description()
 	if with != nil {
-		with.ends[side], with.carries[side] = nil, ch.way.CarriesAudio()
-		description, skip, err = with.begin(side, o.Trunk, p.at, description)
-	}
-	if err != nil {
-		p.leg = nobody{}
-		h.Tell(core.Event{Kind: core.Released, Cause: cause.Said{Text: err.Error()}, Refusal: core.Refusal{Skip: skip}})
-		return
+		var skip trail.Skip
+		var err error
+		with.ends[p.side], with.carries[p.side] = nil, ch.way.CarriesAudio()
+		if description, skip, err = with.begin(p.side, o.Trunk, p.at, description); err != nil {
+			p.leg = nobody{}
+			p.handle.Tell(core.Event{Kind: core.Released, Cause: cause.Said{Text: err.Error()}, Refusal: core.Refusal{Skip: skip}})
+			return
+		}
 	}
 	p.recordID = newID() + "@" + c.ctl.Host
 	c.eval.Sent(ch.way.String())
 	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: farEnd(o.Trunk), CallID: p.recordID, Remote: ch.way.String(), Step: len(c.eval.Trail()) - 1})
-	p.record = len(c.rec.Legs) - 1
-	if c.machine.State != core.Transferring {
-		c.legs[side] = p.record
+	if p.record = len(c.rec.Legs) - 1; !transfer {
+		c.legs[p.side] = p.record
 	}
 	c.save()
-	p.leg = ch.carrier.Dial(Outgoing{
-		Offer: o, Way: ch.way, Media: readSession(a.Media, description), Name: c.nameFor(a), Hops: c.in.Hops, Confirms: a.In == 0 && (a.Media != nil || c.in.Confirms), Body: a.Body, Leg: p.recordID,
-	}, h)
+	out := Outgoing{Offer: o, Way: ch.way, Media: readSession(a.Media, description), Name: c.in.Name, Hops: c.in.Hops, Confirms: a.Media != nil || c.in.Confirms, Body: a.Body, Leg: p.recordID}
+	if transfer {
+		out.Confirms = false
+		if p.side == relay.Caller { // who stays is the called party
+			out.Name = ""
+		}
+	}
+	p.leg = ch.carrier.Dial(out, p.handle)
 	if with != nil {
-		with.endsAt(side, p.leg)
+		with.endsAt(p.side, p.leg)
 	}
 }
 
@@ -249,14 +267,6 @@ func (c *Call) dial(a core.Dial) {
 type nobody struct{}
 
 func (nobody) Do(core.OfLeg) {}
-
-// nameFor is the caller's name, as long as the caller is who calls.
-func (c *Call) nameFor(a core.Dial) string {
-	if a.In != 0 && c.place() == relay.Caller {
-		return "" // the called party is who stays
-	}
-	return c.in.Name
-}
 
 // tried notes what came of one server.
 func (c *Call) tried(r decide.Report) {
