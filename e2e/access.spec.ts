@@ -18,7 +18,6 @@ const paths = [
 
 for (const theme of ["light", "dark"] as const) {
   test(`nothing serious is found by axe, ${theme}`, async ({ signedIn: page }) => {
-    test.setTimeout(300_000); // axe computes, whatever else the machine does
     await page.evaluate((t) => localStorage.setItem("switchback-theme", t), theme);
     for (const path of paths) {
       await page.goto(new URL(path, page.url()).href);
