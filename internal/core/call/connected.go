@@ -114,6 +114,11 @@ func transferorLeft(s *step) {
 
 // fetched is the party of another call that came.
 func fetched(s *step) {
+	if s.e.Unfit != "" {
+		s.refuseNew(unfit)
+		s.notTransferred(unfit)
+		return
+	}
 	s.enter(Third, leg{id: s.e.New, inbound: true, early: true, answered: true, offered: true, said: s.e.Media, parting: TransferHungUp})
 	s.State = Joining
 	s.askItself(join, &s.legs[Third], s.kept().said.Resumed())

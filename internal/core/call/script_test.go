@@ -280,10 +280,13 @@ func TestAnAttendedTransfer(t *testing.T) {
 
 	s = connected(t)
 	s.on(Event{Kind: TransferAsked, Leg: called, Call: "other"}, "status 2 accepted", "fetch")
+	s.on(Event{Kind: Joined, New: 3, Unfit: "no port is left"}, "release 3: 65", "status 2 failed")
+	assert.Equal(t, Connected, s.call.State, "it goes on as it was")
+	s.on(Event{Kind: TransferAsked, Leg: called, Call: "other"}, "status 2 accepted", "fetch")
 	s.on(Event{Kind: NotJoined}, "status 2 failed")
 	s.on(Event{Kind: TransferAsked, Leg: called, Call: "other"}, "status 2 accepted", "fetch")
 	s.on(Event{Kind: Released, Leg: caller}, "release 2", "end: the caller hung up")
-	s.on(Event{Kind: Joined, New: 3}, "release 3: 41")
+	s.on(Event{Kind: Joined, New: 4}, "release 4: 41")
 }
 
 // RFC 3891: a call takes the place of one that rings, or that is connected.

@@ -23,7 +23,7 @@ const (
 // Proved tells whether the word says that the far end is there.
 func (w Word) Proved() bool { return w == Registered || w == Answers || w == SeenOnly }
 
-// Service is a trunk that was taken out of service by hand.
+// Service is a trunk that an operator took out of service.
 type Service struct {
 	Trunk string
 	Word  Word // Off or Draining
@@ -44,16 +44,16 @@ type Turn struct {
 // HistoryFor is how long it is remembered what trunks were.
 const HistoryFor = 24 * time.Hour
 
-// Override is a state that a calendar was put in by hand. It is operational state: it acts
+// Override is a state that an operator, or a dialled code, put a calendar in. It is operational state: it acts
 // at once and is in no revision of the plan.
 type Override struct {
 	Hours string // id of the calendar
 	State string
 	Since time.Time
-	Until time.Time // zero: until it is taken back
+	Until time.Time // zero: until it is cleared
 	Why   string
 	By    string    // who did it: a user, or the number that dialled a code
-	Ended time.Time // when it was taken back, ran out or was replaced; zero while it holds
+	Ended time.Time // when it was cleared, ran out or was replaced; zero while it holds
 }
 
 // Holds tells whether the override acts at a moment.

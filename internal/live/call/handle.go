@@ -19,14 +19,8 @@ type Handle struct {
 // Post runs something in the order of the call's events. It may be called from anywhere, and does
 // not wait.
 func (h *Handle) Post(f func()) {
-	c := h.call.Load()
-	c.owner.post(func() {
-		if h.call.Load() != c { // it was handed over meanwhile
-			h.Post(f)
-			return
-		}
-		f()
-	})
+	for !h.call.Load().owner.postFor(h, f) { // it was handed over meanwhile
+	}
 }
 
 // Tell tells what has happened. It may be called from Post and from Do alone.

@@ -190,8 +190,7 @@ func (c *Call) give(a core.Give) {
 	leg := c.rec.Legs[p.record]
 	leg.Step = 0
 	c.wantedBy = nil
-	p.handle.call.Store(to)
-	to.owner.post(func() {
+	c.owner.handOver(p.handle, to, func() {
 		side := to.place()
 		p.id, p.side = to.machine.NewLeg(), side
 		p.handle.id = p.id

@@ -88,7 +88,7 @@ type Agent struct {
 	stop context.CancelFunc
 	work call.Work
 
-	unwatch func() // of the calendars that are set by hand
+	unwatch func() // of overrides of calendars
 
 	door       *door // to strangers
 	nonces     *nonces
