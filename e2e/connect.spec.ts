@@ -12,8 +12,8 @@ test("a carrier that loses its power turns from proved to failing, and comes bac
   await panel.getByRole("button", { name: "Stop" }).click();
   await expect(row).toContainText("failing", { timeout: 30_000 });
   await expect(panel).toContainText("OPTIONS from us go unanswered");
-  const placed = await page.request.post(new URL("/api/tries", page.url()).href, {
-    data: { mode: "dry", plan: "live", from: "2001", dial: "901914980850" },
+  const placed = await page.request.post(new URL("/api/test-calls", page.url()).href, {
+    data: { mode: "dry", plan: "live", from: "2001", called: "901914980850" },
   });
   expect(placed.ok()).toBe(true);
   await panel.getByRole("button", { name: "Start" }).click();

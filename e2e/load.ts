@@ -13,20 +13,20 @@ function manyTables(): string {
       id: `code-${t}`,
       name: `Code ${code}`,
       match: { called: `${code}x.` },
-      called: [{ op: "drop-first", count: 3 }],
+      calledSteps: [{ op: "remove-first", count: 3 }],
       then: { table: `many-${t}` },
     });
     plan.tables.push({
       id: `many-${t}`,
       name: `Numbers behind ${code}`,
       switch: "quay",
-      form: "as-dialled",
-      policy: t % 2 ? "specific-first" : "as-listed",
+      format: "as-dialled",
+      order: t % 2 ? "specific-first" : "as-listed",
       rules: Array.from({ length: 200 }, (_, r) => ({
         id: `many-${t}-${r}`,
         name: `Place ${t} ${r}`,
         match: { called: `0${String(100 + r)}${t % 10}xxxxx${r % 3 ? "" : "x."}` },
-        called: [{ op: "read-as", form: "national" }],
+        calledSteps: [{ op: "interpret-as", format: "national" }],
         then: { path: "national" },
       })),
     });
@@ -67,7 +67,7 @@ test("ten thousand rules in fifty tables", async ({ signedIn: page, demo }) => {
       id: rule,
       name: `Place ${t} ${r}, edited`,
       match: { called: `0${100 + (r ?? 0)}${(t ?? 0) % 10}xxxxx` },
-      called: [{ op: "read-as", form: "national" }],
+      calledSteps: [{ op: "interpret-as", format: "national" }],
       then: { path: "mobile" },
       note: `edit ${i}`,
     };
@@ -84,7 +84,7 @@ test("ten thousand rules in fifty tables", async ({ signedIn: page, demo }) => {
     const times: number[] = [];
     for (let i = 0; i < 100; i++) {
       const dial = `6${String(i % 50).padStart(2, "0")}0${100 + i}${i % 10}12345`;
-      await timed(times, () => send("POST", "/api/tries", { mode: "dry", plan, from: "2150", dial }));
+      await timed(times, () => send("POST", "/api/test-calls", { mode: "dry", plan, from: "2150", called: dial }));
     }
     say(what, times);
   }
@@ -92,7 +92,7 @@ test("ten thousand rules in fifty tables", async ({ signedIn: page, demo }) => {
   for (let i = 0; i < 10; i++) {
     const number = `6${String(i * 5).padStart(2, "0")}0${100 + i}${(i * 5) % 10}123456`;
     for (let k = 1; k <= number.length; k++) {
-      await timed(keys, () => send("POST", "/api/collect", { plan: "draft", from: "2150", typed: number.slice(0, k) }));
+      await timed(keys, () => send("POST", "/api/collected-digits", { plan: "draft", from: "2150", typed: number.slice(0, k) }));
     }
   }
   say("a key pressed, digit by digit, all ten thousand rules within reach", keys);
@@ -168,7 +168,7 @@ async function liveWhileCalling(page: Page, send: Send, url: string, figures: [s
   const ids: string[] = [];
   const caller = (async () => {
     while (calling) {
-      const tried = (await send("POST", "/api/tries", { mode: "live", plan: "live", from: "2150", dial: "901914980850", talkSeconds: 1 })) as { id: string };
+      const tried = (await send("POST", "/api/test-calls", { mode: "live", plan: "live", from: "2150", called: "901914980850", talkSeconds: 1 })) as { id: string };
       ids.push(tried.id);
       await page.waitForTimeout(100);
     }
@@ -177,7 +177,7 @@ async function liveWhileCalling(page: Page, send: Send, url: string, figures: [s
   for (let i = 0; i < 10; i++) {
     await send("PUT", "/api/draft/rules", {
       table: `many-${i}`,
-      rule: { id: `many-${i}-5`, name: `Gone live ${i}`, match: { called: "0105x." }, called: [{ op: "read-as", form: "national" }], then: { path: "national" } },
+      rule: { id: `many-${i}-5`, name: `Gone live ${i}`, match: { called: "0105x." }, calledSteps: [{ op: "interpret-as", format: "national" }], then: { path: "national" } },
     });
     await timed(times, () => goLive(api, send, url, `change ${i}`));
     await page.waitForTimeout(300);
@@ -187,7 +187,7 @@ async function liveWhileCalling(page: Page, send: Send, url: string, figures: [s
   await page.waitForTimeout(5000);
   let answered = 0;
   for (const id of ids) {
-    const tried = await (await api.get(`${url}/api/tries/${id}`)).json();
+    const tried = await (await api.get(`${url}/api/test-calls/${id}`)).json();
     if (tried.status === 200) answered++;
   }
   figures.push(["a change of one rule goes live", `${p95(times).toFixed(0)} ms at the 95th percentile of ${times.length}`]);

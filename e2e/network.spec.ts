@@ -8,8 +8,8 @@ test("the network shows a call being decided, and follows it", async ({ signedIn
   await expect(running).toContainText("No call runs at the moment");
 
   // Ostrel says 100 to this number and then nothing; Penhallow is second.
-  const placed = await page.request.post(new URL("/api/tries", page.url()).href, {
-    data: { mode: "live", plan: "live", from: "2001", dial: "901914980806", talkSeconds: 30 },
+  const placed = await page.request.post(new URL("/api/test-calls", page.url()).href, {
+    data: { mode: "live", plan: "live", from: "2001", called: "901914980806", talkSeconds: 30 },
   });
   expect(placed.ok()).toBe(true);
   const row = running.getByRole("row", { name: /901914980806|deciding/ }).first();

@@ -28,9 +28,9 @@ test("a newcomer dials, breaks a rule, sees why, mends it and dials again", asyn
 
   await test.step("which digits were dropped and added, and by what", async () => {
     await expect(trail(page).getByRole("img", { name: "dropped 9, 01914980850" })).toBeVisible();
-    await expect(trail(page)).toContainText("drop first 1");
+    await expect(trail(page)).toContainText("remove first 1");
     await expect(trail(page).getByRole("img", { name: "dropped 0, added +44, 1914980850" })).toBeVisible();
-    await expect(trail(page)).toContainText("to form e164");
+    await expect(trail(page)).toContainText("convert to e164");
     await trail(page).getByRole("button", { name: /rules lost/ }).first().click();
     await expect(page.getByText("901914980850 does not match 999|112")).toBeVisible();
     await page.keyboard.press("Escape");
@@ -143,7 +143,7 @@ test("rules are added, moved by the keyboard and taken out", async ({ signedIn: 
   await page.getByLabel("Name").fill("Lift phone test");
   await page.getByLabel("Called number matches").fill("55x");
   await page.getByRole("button", { name: "Add a step" }).first().click();
-  await page.getByLabel("Digit step").selectOption("put-before");
+  await page.getByLabel("Digit step").selectOption("add-prefix");
   await page.getByLabel("digits").fill("2");
   await expect(page.getByRole("img", { name: "added 2, 550" })).toBeVisible();
   await page.getByLabel("Then").selectOption({ label: "Quay extensions" });

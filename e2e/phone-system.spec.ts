@@ -26,7 +26,7 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.getByLabel("Switch", { exact: true }).selectOption({ label: "Quay" });
   await page.getByLabel("Far end", { exact: true }).selectOption({ label: "Harbour phones" });
   await page.getByLabel("Profile", { exact: true }).selectOption({ label: "Phone system that registers" });
-  await expect(page.getByLabel("Who registers", { exact: true })).toHaveValue("they");
+  await expect(page.getByLabel("Who registers", { exact: true })).toHaveValue("inbound");
   await expect(page.getByText("2 needed")).toBeVisible(); // an account and a table
   await page.getByRole("button", { name: "Add an account" }).first().click();
   await page.getByLabel("Registration name of the new account").fill("harbour-phones");

@@ -62,7 +62,7 @@ test("a profile fills a trunk and says why, and departures from it are marked", 
 
   // Another sort of carrier: the forms change, the channels stay, and the wire shows it.
   await profile.selectOption({ label: "Strict E.164 carrier" });
-  const home = page.getByLabel("home numbers, called, from us to them");
+  const home = page.getByLabel("domestic numbers, called, from us to them");
   await expect(home).toHaveValue("e164");
   await expect(page.getByLabel("Channels", { exact: true })).toHaveValue("12");
   await expect(page.getByRole("region", { name: "On the wire" })).toContainText("INVITE sip:+16175550180@");
@@ -70,7 +70,7 @@ test("a profile fills a trunk and says why, and departures from it are marked", 
   await home.selectOption("national");
   await expect(contract).toContainText("departs: the profile has e164. Without + it answers 404");
   await expect(page.getByText("departs in 1 setting")).toBeVisible();
-  await contract.getByRole("button", { name: "Take it: called home numbers" }).click();
+  await contract.getByRole("button", { name: "Take it: called domestic numbers" }).click();
   await expect(home).toHaveValue("e164");
   await expect(page.getByText("follows it throughout")).toBeVisible();
 });

@@ -7,8 +7,8 @@ const to = (page: Page, where: string) => page.goto(new URL(where, page.url()).h
 /** A call that comes by a carrier, decided dry by the draft. */
 async function comes(page: Page, by: string, called: string, more: Record<string, unknown> = {}) {
   const origin = new URL(page.url()).origin;
-  const answer = await page.request.post(`${origin}/api/tries`, {
-    data: { mode: "dry", plan: "draft", from: by, dial: called, ...more },
+  const answer = await page.request.post(`${origin}/api/test-calls`, {
+    data: { mode: "dry", plan: "draft", from: by, called: called, ...more },
     headers: { origin },
   });
   const { result } = await answer.json();
@@ -38,7 +38,7 @@ async function cutAndPrefix(steps: Locator, digits: string) {
   await steps.getByLabel("Digit step").selectOption("keep-last");
   await steps.getByLabel("how many").fill("2");
   await steps.getByRole("button", { name: "Add a step" }).click();
-  await steps.getByLabel("Digit step").nth(1).selectOption("put-before");
+  await steps.getByLabel("Digit step").nth(1).selectOption("add-prefix");
   await steps.getByLabel("digits", { exact: true }).fill(digits);
 }
 

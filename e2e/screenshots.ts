@@ -32,7 +32,7 @@ test("pictures of the main views", async ({ page }) => {
   await shot(page, "try");
   const origin = new URL(page.url()).origin;
   for (const dial of ["901914980850", "907700900859", "2150", "901914980852", "901914980806"]) {
-    await page.request.post("/api/tries", { data: { mode: "live", plan: "live", from: "2001", dial, talkSeconds: 20 }, headers: { origin } });
+    await page.request.post("/api/test-calls", { data: { mode: "live", plan: "live", from: "2001", called: dial, talkSeconds: 20 }, headers: { origin } });
   }
   await page.getByRole("link", { name: /Network/ }).click();
   await expect(page.getByText("talking").nth(1)).toBeVisible();
@@ -42,7 +42,7 @@ test("pictures of the main views", async ({ page }) => {
   await expect(page.getByText("answers OPTIONS").first()).toBeVisible();
   await page.getByText("Ostrel", { exact: true }).first().click();
   await shot(page, "trunks");
-  await page.request.post("/api/gate", { data: { source: "127.0.99.0/24", hours: 24, why: "scans for extensions" }, headers: { origin } });
+  await page.request.post("/api/blocked-sources", { data: { source: "127.0.99.0/24", hours: 24, why: "scans for extensions" }, headers: { origin } });
   await page.goto("/gate");
   await page.getByLabel("Address or network").fill("127.0.30.2");
   await page.getByRole("button", { name: "Who sits behind it?" }).click();
@@ -69,7 +69,7 @@ test("pictures of the main views", async ({ page }) => {
   await expect(page.getByText(/is dialled by itself is reached/)).toBeVisible();
   await shot(page, "callers");
   for (const called of ["+447700900461", "+441914980555", "+441914980250"]) {
-    await page.request.post("/api/tries", { data: { mode: "live", plan: "live", from: "ostrel", dial: called, caller: "+442079460850", talkSeconds: 2 }, headers: { origin } });
+    await page.request.post("/api/test-calls", { data: { mode: "live", plan: "live", from: "ostrel", called: called, caller: "+442079460850", talkSeconds: 2 }, headers: { origin } });
   }
   await page.waitForTimeout(6000);
   await page.goto("/numbers/442079460400-442079460479");
@@ -77,13 +77,13 @@ test("pictures of the main views", async ({ page }) => {
   await expect(page.getByText("0 of 80 land on an extension that is there, 80 on none")).toBeVisible();
   await page.waitForTimeout(500);
   await shot(page, "numbers");
-  await page.request.put("/api/hours/bookings/by-hand", { data: { state: "storm", minutes: 720, why: "gale warning" }, headers: { origin } });
+  await page.request.put("/api/calendars/bookings/override", { data: { state: "storm", minutes: 720, why: "gale warning" }, headers: { origin } });
   await page.goto("/hours/bookings");
   await expect(page.getByText("Bookings is storm by hand")).toBeVisible();
   await page.getByRole("button", { name: "The month after" }).click();
   await page.waitForTimeout(500);
   await shot(page, "hours");
-  await page.request.delete("/api/hours/bookings/by-hand", { headers: { origin } });
+  await page.request.delete("/api/calendars/bookings/override", { headers: { origin } });
   await page.goto("/checks");
   await page.getByRole("button", { name: "Run all" }).click();
   await expect(page.getByRole("button", { name: "65 passed" })).toBeVisible();

@@ -17,8 +17,8 @@ type Message = any;
 test("a library of other hands registers, calls and is called", async ({ signedIn: page }) => {
   const at = (path: string) => new URL(path, page.url()).href;
   const record = async (id: string) => (await (await page.request.get(at(`/api/calls/${id}`))).json()) as Message;
-  await page.request.post(at("/api/standins/quay-phones/stop"));
-  const set = await page.request.put(at("/api/trunks/quay-phones/secrets/theirs/quay"), { data: { secret } });
+  await page.request.post(at("/api/stand-ins/quay-phones/stop"));
+  const set = await page.request.put(at("/api/trunks/quay-phones/secrets/inbound/quay"), { data: { secret } });
   expect(set.ok()).toBe(true);
 
   const taken: string[] = [];
@@ -88,6 +88,6 @@ test("a library of other hands registers, calls and is called", async ({ signedI
     await expect.poll(() => taken, { timeout: 20_000 }).toContain("OPTIONS");
   } finally {
     stack.destroy();
-    await page.request.post(at("/api/standins/quay-phones/start"));
+    await page.request.post(at("/api/stand-ins/quay-phones/start"));
   }
 });

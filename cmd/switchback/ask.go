@@ -14,6 +14,7 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/plan"
 )
 
 // serverPatience bounds a request to a running Switchback.
@@ -40,12 +41,12 @@ func tryServer(ctx context.Context, f tryFlags) (decide.Result, error) {
 	if err != nil {
 		return decide.Result{}, err
 	}
-	ask := api.TryAsk{Mode: "dry", Plan: "live", From: f.from, Dial: f.dial, Caller: f.caller, Down: f.down, Full: f.full, At: f.at}
+	ask := api.TestAsk{Mode: "dry", Plan: "live", From: f.from, Called: f.dial, Caller: f.caller, Simulate: plan.Simulated{Down: f.down, Full: f.full, Time: f.at}}
 	if f.draft {
 		ask.Plan = "draft"
 	}
-	var tried api.Try
-	if err := s.ask(ctx, http.MethodPost, "/api/tries", ask, &tried); err != nil {
+	var tried api.Test
+	if err := s.ask(ctx, http.MethodPost, "/api/test-calls", ask, &tried); err != nil {
 		return decide.Result{}, err
 	}
 	if tried.Result == nil {

@@ -17,7 +17,7 @@ import (
 
 func TestTryAsksTheRunningSwitch(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	ask := []string{"try", "--server", c.URL + "/", "--from", "2001", "--dial", "2150"}
+	ask := []string{"try", "--server", c.URL + "/", "--from", "2001", "--called", "2150"}
 	t.Setenv("SWITCHBACK_USER", "")
 	_, err := command(ask...)
 	assert.ErrorContains(t, err, "SWITCHBACK_USER")
@@ -26,12 +26,12 @@ func TestTryAsksTheRunningSwitch(t *testing.T) {
 	t.Setenv("SWITCHBACK_PASSWORD", apptest.Password)
 	out, err := command(ask...)
 	require.NoError(t, err)
-	byFile, err := command("try", "--plan", planFile("skerry-line"), "--from", "2001", "--dial", "2150")
+	byFile, err := command("try", "--plan", planFile("skerry-line"), "--from", "2001", "--called", "2150")
 	require.NoError(t, err)
 	assert.Equal(t, byFile, out, "the server and the file give one trail")
 
 	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "phones-out", Rule: plan.Rule{
-		ID: "phones-internal", Name: "No internal calls", Match: plan.Match{Called: "2[0-3]xx"}, Then: plan.Then{Refuse: 21},
+		ID: "phones-internal", Name: "No internal calls", Match: plan.Match{Called: "2[0-3]xx"}, Then: plan.Then{RejectCause: 21},
 	}}, nil)
 	out, err = command(append(ask, "--draft")...)
 	require.NoError(t, err)
@@ -41,10 +41,10 @@ func TestTryAsksTheRunningSwitch(t *testing.T) {
 	assert.Contains(t, out, "skip quay-phones, down")
 
 	var bad badInput
-	_, err = command("try", "--server", c.URL, "--from", "2001", "--dial", "2z")
+	_, err = command("try", "--server", c.URL, "--from", "2001", "--called", "2z")
 	assert.ErrorAs(t, err, &bad)
 	assert.ErrorContains(t, err, "position 2")
-	_, err = command("try", "--server", "http://127.0.0.1:9", "--from", "2001", "--dial", "1")
+	_, err = command("try", "--server", "http://127.0.0.1:9", "--from", "2001", "--called", "1")
 	require.Error(t, err)
 	assert.NotErrorAs(t, err, &bad)
 	t.Setenv("SWITCHBACK_PASSWORD", "wrong")
@@ -73,9 +73,9 @@ func TestPlansAreExportedAndImported(t *testing.T) {
 	_, err = command("plan", "export", "--server", c.URL, "--revision", "7")
 	assert.ErrorContains(t, err, "not found")
 
-	require.NoError(t, os.WriteFile(file, []byte(strings.Replace(live, `"policy": "as-listed"`, `"policy": "loud"`, 1)), 0o600))
+	require.NoError(t, os.WriteFile(file, []byte(strings.Replace(live, `"order": "as-listed"`, `"order": "loud"`, 1)), 0o600))
 	_, err = command("plan", "import", "--server", c.URL, file)
-	assert.ErrorContains(t, err, "/tables/phones-out/policy")
+	assert.ErrorContains(t, err, "/tables/phones-out/order")
 	draft, err = command("plan", "export", "--server", c.URL, "--draft")
 	require.NoError(t, err)
 	assert.Equal(t, changed, draft, "an import never half applies")

@@ -15,6 +15,7 @@ import (
 
 	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
 )
@@ -46,9 +47,9 @@ func TestTryGivesTheTrailOfTheCases(t *testing.T) {
 		if len(c.Suppose.Hears) > 0 {
 			continue // the command supposes trunks down or full, not what far ends say
 		}
-		args := []string{"try", "--plan", planFile(c.Plan), "--from", c.From, "--dial", c.Dial}
+		args := []string{"try", "--plan", planFile(c.Plan), "--from", c.From, "--called", c.Dial}
 		if !c.At.IsZero() {
-			args = append(args, "--at", c.At.Format(time.RFC3339))
+			args = append(args, "--time", c.At.Format(time.RFC3339))
 		}
 		if c.Caller != "" {
 			args = append(args, "--caller", c.Caller)
@@ -72,7 +73,7 @@ func TestTryGivesTheTrailOfTheCases(t *testing.T) {
 }
 
 func TestTryJSONHasItsFields(t *testing.T) {
-	out, err := command("try", "--plan", planFile("skerry-line"), "--from", "2001", "--dial", "901914980850", "--down", "ostrel", "--at", "2026-11-23T12:00:00Z", "--json")
+	out, err := command("try", "--plan", planFile("skerry-line"), "--from", "2001", "--called", "901914980850", "--down", "ostrel", "--time", "2026-11-23T12:00:00Z", "--json")
 	require.NoError(t, err)
 	var res map[string]any
 	require.NoError(t, json.Unmarshal([]byte(out), &res))
@@ -87,7 +88,7 @@ func TestTryJSONHasItsFields(t *testing.T) {
 }
 
 func TestTryOverTwoSwitchesListsAttemptsInOrder(t *testing.T) {
-	out, err := command("try", "--plan", planFile("two-switches"), "--from", "2001", "--dial", "844123", "--json")
+	out, err := command("try", "--plan", planFile("two-switches"), "--from", "2001", "--called", "844123", "--json")
 	require.NoError(t, err)
 	var res decide.Result
 	require.NoError(t, json.Unmarshal([]byte(out), &res))
@@ -149,12 +150,12 @@ func TestBadInputIsStatusTwoWithAPlace(t *testing.T) {
 		{`number "1z", position 2`, []string{"digits", "--pattern", "x.", "1", "1z"}},
 		{`pattern "[", position 1`, []string{"digits", "--pattern", "x.", "--against", "["}},
 		{"unknown flag", []string{"digits", "--patern", "x"}},
-		{"no such file", []string{"try", "--plan", "gone.json", "--from", "2001", "--dial", "1"}},
-		{`number "1z", position 2`, []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1z"}},
-		{"sources are: cape-phones", []string{"try", "--plan", skerry, "--from", "nobody", "--dial", "1"}},
-		{`no trunk "gone"`, []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1", "--down", "gone"}},
-		{"no moment", []string{"try", "--plan", skerry, "--from", "2001", "--dial", "1", "--at", "noon"}},
-		{"line 2, column", []string{"try", "--plan", filepath.Join(calltest.Root(), "LICENSE"), "--from", "2001", "--dial", "1"}},
+		{"no such file", []string{"try", "--plan", "gone.json", "--from", "2001", "--called", "1"}},
+		{`number "1z", position 2`, []string{"try", "--plan", skerry, "--from", "2001", "--called", "1z"}},
+		{"sources are: cape-phones", []string{"try", "--plan", skerry, "--from", "nobody", "--called", "1"}},
+		{`no trunk "gone"`, []string{"try", "--plan", skerry, "--from", "2001", "--called", "1", "--down", "gone"}},
+		{"no moment", []string{"try", "--plan", skerry, "--from", "2001", "--called", "1", "--time", "noon"}},
+		{"line 2, column", []string{"try", "--plan", filepath.Join(calltest.Root(), "LICENSE"), "--from", "2001", "--called", "1"}},
 	} {
 		out, err := command(c.args...)
 		var bad badInput
@@ -184,9 +185,9 @@ func TestConfigShowsWhatHoldsAndFromWhere(t *testing.T) {
 	assert.NotContains(t, out, "hidden")
 	assert.Regexp(t, `dsn +user:\*\*\*@tcp\(127.0.0.1:1\)/x +from SWITCHBACK_DSN`, out)
 	assert.Regexp(t, `http +127.0.0.1:9 +from --http`, out)
-	assert.Regexp(t, `log +info +from default`, out)
+	assert.Regexp(t, `log-level +info +from default`, out)
 	var bad badInput
-	_, err = command("serve", "--log", "loud")
+	_, err = command("serve", "--log-level", "loud")
 	assert.ErrorAs(t, err, &bad)
 	_, err = command("config", "--config", "gone.yaml")
 	assert.ErrorAs(t, err, &bad)
@@ -199,11 +200,11 @@ func TestPlanCheckRunsTheChecksAndTellsMistakes(t *testing.T) {
 
 	p, err := readPlan(planFile("skerry-line"))
 	require.NoError(t, err)
-	p.Checks[0].Expect.Trunk = "penhallow"
-	p.Tables[0].Rules = append([]plan.Rule{{ID: "code", Name: "A code", Match: plan.Match{Called: "21xx"}, Then: plan.Then{Refuse: 1}}}, p.Tables[0].Rules...)
+	p.Checks[0].Expected.TrunkOut = "penhallow"
+	p.Tables[0].Rules = append([]plan.Rule{{ID: "code", Name: "A code", Match: plan.Match{Called: "21xx"}, Then: plan.Then{RejectCause: 1}}}, p.Tables[0].Rules...)
 	file := filepath.Join(t.TempDir(), "plan.json")
 	var b bytes.Buffer
-	require.NoError(t, plan.Write(&b, p))
+	require.NoError(t, document.Write(&b, p))
 	require.NoError(t, os.WriteFile(file, b.Bytes(), 0o600))
 	out, err = command("plan", "check", file)
 	assert.ErrorContains(t, err, "checks failed")

@@ -13,6 +13,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"switchback.example/switchback/internal/api"
+	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -33,7 +34,7 @@ func readPlan(name string) (plan.Plan, error) {
 		return plan.Plan{}, err
 	}
 	defer file.Close()
-	p, err := plan.Read(file)
+	p, err := document.Read(file)
 	if err != nil {
 		return p, fmt.Errorf("%s: %w", name, err)
 	}
@@ -140,7 +141,7 @@ func planExportCommand() *cobra.Command {
 			if err := s.ask(c.Context(), http.MethodGet, path, nil, &p); err != nil {
 				return err
 			}
-			return plan.Write(c.OutOrStdout(), p)
+			return document.Write(c.OutOrStdout(), p)
 		},
 	}
 	serverFlag(c, &url)

@@ -65,51 +65,51 @@ func options(c *cobra.Command) (app.Options, error) {
 		return app.Options{}, badInput{err}
 	}
 	var level slog.Level
-	if err := level.UnmarshalText([]byte(values.Get("log"))); err != nil {
+	if err := level.UnmarshalText([]byte(values.Get("log-level"))); err != nil {
 		return app.Options{}, badInput{fmt.Errorf("log, from %s: %w", values["log"].From, err)}
 	}
 	vault, err := readVault(values)
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
-	own, err := values.Networks("ownnetworks")
+	own, err := values.Networks("own-networks")
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
-	proxies, err := values.Networks("proxies")
+	proxies, err := values.Networks("trusted-proxies")
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
 	keep := archive.DefaultLimits()
-	megabytes, err := positive(values, "keepmb")
+	megabytes, err := positive(values, "capture-megabytes")
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
-	days, err := positive(values, "keepdays")
+	days, err := positive(values, "retention-days")
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
 	keep.Total, keep.Keep = int64(megabytes)<<20, time.Duration(days)*24*time.Hour
 	return app.Options{
-		DSN: values.Get("dsn"), HTTP: values.Get("http"), Metrics: values.Get("metrics"),
-		Vault: vault, Recordings: values.Get("recordings"), Certificates: values.Get("certificates"), NameServer: values.Get("nameserver"), OwnNetworks: own, Proxies: proxies, Keep: keep,
+		DSN: values.Get("dsn"), HTTP: values.Get("http"), Metrics: values.Get("metrics-address"),
+		Vault: vault, Recordings: values.Get("capture-dir"), Certificates: values.Get("certificate-dir"), NameServer: values.Get("name-server"), OwnNetworks: own, Proxies: proxies, Keep: keep,
 		Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level})),
 	}, nil
 }
 
 // readVault reads the key file, if one is named.
 func readVault(values settings.Values) (store.Vault, error) {
-	name := values.Get("keyfile")
+	name := values.Get("key-file")
 	if name == "" {
 		return store.Vault{}, nil
 	}
 	key, err := os.ReadFile(name)
 	if err != nil {
-		return store.Vault{}, fmt.Errorf("keyfile, from %s: %w", values["keyfile"].From, err)
+		return store.Vault{}, fmt.Errorf("key-file, from %s: %w", values["key-file"].From, err)
 	}
 	vault, err := store.NewVault(string(key))
 	if err != nil {
-		return store.Vault{}, fmt.Errorf("keyfile %s: %w", name, err)
+		return store.Vault{}, fmt.Errorf("key-file %s: %w", name, err)
 	}
 	return vault, nil
 }

@@ -23,7 +23,7 @@ type tryFlags struct {
 func tryCommand() *cobra.Command {
 	var f tryFlags
 	c := &cobra.Command{
-		Use:   "try {--plan FILE | --server URL [--draft]} --from SOURCE --dial DIGITS [--caller N] [--at TIME] [--down TRUNK]... [--json]",
+		Use:   "try {--plan FILE | --server URL [--draft]} --from SOURCE --called DIGITS [--caller N] [--time TIME] [--down TRUNK]... [--json]",
 		Short: "Decide a call by a plan file, without sending anything",
 		Long: `Decide a call by a plan file, without sending anything. SOURCE is a trunk, a
 far end that has one trunk, or an extension. Trunks that are not named by --down
@@ -38,7 +38,7 @@ Exit status: 0 whatever becomes of the call, 2 for bad input.`,
 			if f.moment = time.Now(); f.at != "" {
 				at, err := time.Parse(time.RFC3339, f.at)
 				if err != nil {
-					return badInput{fmt.Errorf("--at %q is no moment such as 2026-01-02T15:04:05Z", f.at)}
+					return badInput{fmt.Errorf("--time %q is no moment such as 2026-01-02T15:04:05Z", f.at)}
 				}
 				f.moment = at
 			}
@@ -58,15 +58,15 @@ Exit status: 0 whatever becomes of the call, 2 for bad input.`,
 	flags.StringVar(&f.server, "server", "", "a running Switchback, such as http://127.0.0.1:8480")
 	flags.BoolVar(&f.draft, "draft", false, "with --server: by the draft instead of the live plan")
 	flags.StringVar(&f.from, "from", "", "where the call comes from")
-	flags.StringVar(&f.dial, "dial", "", "what is dialled; may be empty")
+	flags.StringVar(&f.dial, "called", "", "the called number; may be empty")
 	flags.StringVar(&f.caller, "caller", "", "the caller's number, or a text such as anonymous")
-	flags.StringVar(&f.at, "at", "", "moment of the call, RFC 3339; now without it")
+	flags.StringVar(&f.at, "time", "", "moment of the call, RFC 3339; now without it")
 	flags.StringArrayVar(&f.down, "down", nil, "a trunk that is down")
 	flags.StringArrayVar(&f.full, "full", nil, "a trunk that is full")
 	flags.BoolVar(&f.json, "json", false, "print the result as JSON")
 	c.MarkFlagsOneRequired("plan", "server")
 	c.MarkFlagsMutuallyExclusive("plan", "server")
-	for _, name := range []string{"from", "dial"} {
+	for _, name := range []string{"from", "called"} {
 		_ = c.MarkFlagRequired(name) // fails only for an unknown flag
 	}
 	return c

@@ -17,25 +17,25 @@ import (
 
 // CallSummary is one line of the list of calls.
 type CallSummary struct {
-	ID       string     `json:"id"`
-	Switch   string     `json:"switch"`
-	Started  time.Time  `json:"started"`
-	Answered *time.Time `json:"answered,omitempty"`
-	Ended    *time.Time `json:"ended,omitempty"`
-	Running  bool       `json:"running"`
-	From     string     `json:"from" doc:"Name of the trunk by which it came"`
-	Dialled  string     `json:"dialled" doc:"The called number as it came"`
-	Caller   string     `json:"caller" doc:"The caller as they came"`
-	Trunk    string     `json:"trunk" doc:"Name of the last trunk tried; empty if none was"`
-	Sent     string     `json:"sent" doc:"The called number as it left"`
-	Attempts int        `json:"attempts"`
-	Outcome  string     `json:"outcome" enum:"answered,refused,failed,abandoned,running"`
-	Q850     int        `json:"q850"`
-	SIP      int        `json:"sip"`
-	Why      string     `json:"why"`
+	ID        string     `json:"id"`
+	Switch    string     `json:"switch"`
+	Started   time.Time  `json:"started"`
+	Answered  *time.Time `json:"answered,omitempty"`
+	Ended     *time.Time `json:"ended,omitempty"`
+	Running   bool       `json:"running"`
+	TrunkIn   string     `json:"trunkIn" doc:"Name of the trunk by which it came"`
+	CalledIn  string     `json:"calledIn" doc:"The called number as it came"`
+	Caller    string     `json:"caller" doc:"The caller as they came"`
+	TrunkOut  string     `json:"trunkOut" doc:"Name of the last trunk tried; empty if none was"`
+	CalledOut string     `json:"calledOut" doc:"The called number as it left"`
+	Attempts  int        `json:"attempts"`
+	Outcome   string     `json:"outcome" enum:"answered,refused,failed,abandoned,running"`
+	Q850      int        `json:"q850"`
+	SIP       int        `json:"sip"`
+	Why       string     `json:"why"`
 	// Sound is what came from both sides through the switch; empty where that is not known.
 	// Silent is the far end from which nothing came, where it is one-way.
-	Sound  string `json:"sound,omitempty" enum:"both-ways,one-way,none"`
+	Media  string `json:"media,omitempty" enum:"both-ways,one-way,none"`
 	Silent string `json:"silent,omitempty"`
 	// LastResort: nobody answered the number, and the last resort took the call.
 	LastResort bool `json:"lastResort,omitempty"`
@@ -58,7 +58,7 @@ type CallDetail struct {
 }
 
 func (s *server) callRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "calls", Method: http.MethodGet, Path: "/api/calls", Summary: "Recent calls, newest first"},
+	huma.Register(a, huma.Operation{OperationID: "list-calls", Method: http.MethodGet, Path: "/api/calls", Summary: "Recent calls, newest first"},
 		func(ctx context.Context, in *struct {
 			Limit int `query:"limit" minimum:"1" maximum:"1000" default:"200"`
 		}) (*struct{ Body []CallSummary }, error) {
@@ -72,7 +72,7 @@ func (s *server) callRoutes(a huma.API) {
 			}
 			return &struct{ Body []CallSummary }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "call", Method: http.MethodGet, Path: "/api/calls/{id}", Summary: "One call: trail, legs and messages"},
+	huma.Register(a, huma.Operation{OperationID: "get-call", Method: http.MethodGet, Path: "/api/calls/{id}", Summary: "One call: trail, legs and messages"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{ Body CallDetail }, error) {
@@ -82,11 +82,11 @@ func (s *server) callRoutes(a huma.API) {
 			}
 			return &struct{ Body CallDetail }{d}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "running-calls", Method: http.MethodGet, Path: "/api/running", Summary: "Calls that run now, from memory: the database has no part in it"},
+	huma.Register(a, huma.Operation{OperationID: "list-active-calls", Method: http.MethodGet, Path: "/api/active-calls", Summary: "Calls that run now, from memory: the database has no part in it"},
 		func(context.Context, *struct{}) (*struct{ Body []RunningCall }, error) {
 			return &struct{ Body []RunningCall }{s.runningCalls()}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "capture", Method: http.MethodGet, Path: "/api/calls/{id}/capture", Summary: "The messages of a call as a pcapng file"},
+	huma.Register(a, huma.Operation{OperationID: "get-capture", Method: http.MethodGet, Path: "/api/calls/{id}/capture", Summary: "The messages of a call as a pcapng file"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*fileOutput, error) {
@@ -143,18 +143,18 @@ func summary(c record.Call) CallSummary {
 		Attempts: len(r.Attempts), Outcome: string(r.Outcome), Q850: int(r.Cause.Q850), SIP: r.Cause.SIP,
 	}
 	sound, silent := c.SoundOf()
-	out.Sound, out.Silent, out.LastResort = string(sound), silent, c.LastResort()
+	out.Media, out.Silent, out.LastResort = string(sound), silent, c.LastResort()
 	for _, step := range c.Trail {
 		switch {
-		case step.Received != nil && out.From == "":
+		case step.Received != nil && out.TrunkIn == "":
 			out.Trial = step.Received.Trial
-			if out.From = step.Received.Trunk.Name; out.From == "" {
-				out.From = step.Received.By // a call of no trunk, or of several
+			if out.TrunkIn = step.Received.Trunk.Name; out.TrunkIn == "" {
+				out.TrunkIn = step.Received.By // a call of no trunk, or of several
 			}
-			out.Dialled = step.Received.Called.Number.String() + step.Received.CalledText
+			out.CalledIn = step.Received.Called.Number.String() + step.Received.CalledText
 			out.Caller = step.Received.Caller.Number.String() + step.Received.CallerText
 		case step.Sent != nil:
-			out.Trunk, out.Sent = step.Sent.Trunk.Name, step.Sent.Called.Number.String()
+			out.TrunkOut, out.CalledOut = step.Sent.Trunk.Name, step.Sent.Called.Number.String()
 		case step.Ended != nil:
 			out.Why = step.Ended.Why
 		}
@@ -210,7 +210,7 @@ func (s *server) messages(ctx context.Context, c record.Call) (messages []record
 // serversOf are the addresses to which a trunk's calls go: those of the plan, and
 // those that its name stands for.
 func (s *server) serversOf(t plan.Trunk) []string {
-	list := t.SIP.Addresses()
+	list := t.Link.Signalling().Remote().Servers
 	for _, target := range s.Trunks.State(t.ID).Lookup.Targets {
 		list = append(list, target.Address)
 	}
@@ -237,7 +237,7 @@ func (s *server) nameOf() func(address string) string {
 			for _, address := range s.serversOf(t) {
 				names[host(address)] = name
 			}
-			for _, a := range t.SIP.Trusted {
+			for _, a := range t.Link.Signalling().Claims().Trusted {
 				names[a] = name
 			}
 			for a := range s.Trunks.State(t.ID).Sources {
@@ -245,7 +245,7 @@ func (s *server) nameOf() func(address string) string {
 			}
 		}
 		for _, sw := range p.Switches {
-			names[host(sw.SIP)] = "Switch " + sw.Name
+			names[host(sw.Listeners.SIP.Address)] = "Switch " + sw.Name
 		}
 	}
 	return func(address string) string {

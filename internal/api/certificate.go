@@ -19,10 +19,10 @@ type Secured struct {
 
 // secured tells about the certificate of a switch; nil if it takes no TLS.
 func (s *server) secured(sw plan.Switch, now time.Time) *Secured {
-	if sw.TLS == "" {
+	if sw.Listeners.SIP.TLSAddress == "" {
 		return nil
 	}
-	out := &Secured{Address: sw.TLS, Names: []string{}}
+	out := &Secured{Address: sw.Listeners.SIP.TLSAddress, Names: []string{}}
 	cert, err := s.Certificates.Of(sw.ID)
 	if err != nil {
 		out.Warning = err.Error() + ", so it takes no connections over TLS"
@@ -55,15 +55,16 @@ type ShownCertificate struct {
 
 // shownBy are the certificates of a trunk's servers, by address.
 func (s *server) shownBy(t plan.Trunk) (servers []string, list []judge.Shown) {
-	if t.SIP.Transport != "tls" {
+	remote := t.Link.Signalling().Remote()
+	if !remote.TLS {
 		return nil, nil
 	}
-	servers = t.SIP.Addresses()
+	servers = remote.Servers
 	for _, found := range s.Trunks.State(t.ID).Lookup.Targets {
 		servers = append(servers, found.Address)
 	}
-	if t.SIP.Proxy != "" {
-		servers = []string{t.SIP.Proxy}
+	if remote.Proxy != "" {
+		servers = []string{remote.Proxy}
 	}
 	kept := servers[:0]
 	for _, text := range servers {

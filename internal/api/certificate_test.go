@@ -27,6 +27,6 @@ func TestCertificatesAreWarnedOf(t *testing.T) {
 	assert.Contains(t, s.secured(quay, now.Add(400*24*time.Hour)).Warning, "has expired")
 	island := *plan.NewIndex(p).Switches["island"]
 	assert.Nil(t, s.secured(island, now))
-	island.TLS = "127.0.11.1:5061"
+	island.Listeners.SIP.TLSAddress = "127.0.11.1:5061"
 	assert.Contains(t, s.secured(island, now).Warning, "no certificate")
 }

@@ -52,7 +52,7 @@ type Comparison struct {
 }
 
 func (s *server) changeRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "revision", Method: http.MethodGet, Path: "/api/revisions/{id}/plan", Summary: "The plan of a revision, as a plan document"},
+	huma.Register(a, huma.Operation{OperationID: "get-revision", Method: http.MethodGet, Path: "/api/revisions/{id}/plan", Summary: "The plan of a revision, as a plan document"},
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) (*struct{ Body plan.Plan }, error) {
@@ -72,7 +72,7 @@ func (s *server) changeRoutes(a huma.API) {
 			}
 			return &struct{ Body Comparison }{c}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "bring-back", Method: http.MethodPost, Path: "/api/revisions/{id}/bring-back", Summary: "Make a revision the draft"},
+	huma.Register(a, huma.Operation{OperationID: "restore-revision", Method: http.MethodPost, Path: "/api/revisions/{id}/restore", Summary: "Make a revision the draft"},
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) (*struct{ Body Accepted }, error) {
@@ -81,7 +81,7 @@ func (s *server) changeRoutes(a huma.API) {
 			}
 			return s.accepted(ctx)
 		})
-	huma.Register(a, huma.Operation{OperationID: "changes", Method: http.MethodGet, Path: "/api/changes", Summary: "What the draft changes"},
+	huma.Register(a, huma.Operation{OperationID: "list-changes", Method: http.MethodGet, Path: "/api/changes", Summary: "What the draft changes"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Changes }, error) {
 			changes, count, version, err := s.Store.Changes(ctx)
 			if err != nil {
@@ -109,14 +109,14 @@ func (s *server) changeRoutes(a huma.API) {
 			}
 			return &struct{ Body Changes }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "discard", Method: http.MethodPost, Path: "/api/changes/discard", Summary: "Give the draft up"},
+	huma.Register(a, huma.Operation{OperationID: "discard-draft", Method: http.MethodPost, Path: "/api/changes/discard", Summary: "Give the draft up"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Accepted }, error) {
 			if err := s.Store.DiscardDraft(ctx); err != nil {
 				return nil, s.failed(err)
 			}
 			return s.accepted(ctx)
 		})
-	huma.Register(a, huma.Operation{OperationID: "undo", Method: http.MethodPost, Path: "/api/draft/undo", Summary: "Take your own last edit of the draft back", Errors: []int{409}},
+	huma.Register(a, huma.Operation{OperationID: "undo-edit", Method: http.MethodPost, Path: "/api/draft/undo", Summary: "Take your own last edit of the draft back", Errors: []int{409}},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Accepted }, error) {
 			err := s.Store.Undo(ctx)
 			var overtaken *store.OvertakenError
@@ -141,7 +141,7 @@ func (s *server) changeRoutes(a huma.API) {
 			}
 			return &struct{ Body Revision }{revision(r)}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "revisions", Method: http.MethodGet, Path: "/api/revisions", Summary: "Plans that were live, newest first"},
+	huma.Register(a, huma.Operation{OperationID: "list-revisions", Method: http.MethodGet, Path: "/api/revisions", Summary: "Plans that were live, newest first"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body []Revision }, error) {
 			list, err := s.Store.Revisions(ctx, 100)
 			if err != nil {

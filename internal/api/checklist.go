@@ -11,8 +11,8 @@ import (
 func (s *server) facts(p plan.Plan, t plan.Trunk, d TrunkDetail, now time.Time) judge.Facts {
 	x := plan.NewIndex(p)
 	f := judge.Facts{
-		Trunk: t, Switch: *x.Switches[t.Switch], Peer: x.Trunks[t.Peer], State: s.Trunks.State(t.ID), Judged: s.Trunks.Judge(t, s.Registrations, s.Gate, now.In(x.Switches[t.Switch].Zone())),
-		Table: x.Tables[t.Entry], Used: usersOf(p, t.ID),
+		Trunk: t, Switch: *x.Switches[t.Switch], Peer: x.Trunks[t.OppositeTrunk], State: s.Trunks.State(t.ID), Judged: s.Trunks.Judge(t, s.Registrations, s.Gate, now.In(x.Switches[t.Switch].Zone())),
+		Table: x.Tables[t.InboundTable], Used: usersOf(p, t.ID),
 	}
 	for _, e := range d.Exposure {
 		f.Exposed = append(f.Exposed, e.Trunk.Name)
@@ -22,7 +22,7 @@ func (s *server) facts(p plan.Plan, t plan.Trunk, d TrunkDetail, now time.Time) 
 			f.Channels += other.Channels
 		}
 	}
-	f.SentOn = d.SentOn
+	f.SentOn = d.ServicesTable
 	f.Compared = len(d.Ends.Rows)
 	for _, r := range d.Ends.Rows {
 		if r.State == plan.EndsDiffer {
@@ -38,11 +38,11 @@ func (s *server) facts(p plan.Plan, t plan.Trunk, d TrunkDetail, now time.Time) 
 		f.Certificate = v.Warning
 	}
 	for _, a := range d.Accounts {
-		needed := a.Side == string(plan.Theirs) && t.SIP.TakesCredentials() || a.Side == string(plan.Ours)
+		needed := a.Side == string(plan.SideInbound) && t.Link.Signalling().Claims().AcceptsDigest() || a.Side == string(plan.SideOutbound)
 		if needed && !a.Secret {
 			f.NoSecret = append(f.NoSecret, a.User)
 		}
-		if a.Side == string(plan.Theirs) && a.State != "registered" {
+		if a.Side == string(plan.SideInbound) && a.State != "registered" {
 			f.Missing = append(f.Missing, a.User)
 		}
 	}

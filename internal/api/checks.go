@@ -31,10 +31,10 @@ type CheckState struct {
 
 // CheckList is every check of the draft.
 type CheckList struct {
-	Checks    []CheckState `json:"checks" nullable:"false"`
-	Passed    int          `json:"passed"`
-	Failed    int          `json:"failed"`
-	NotProven int          `json:"notProven"`
+	Checks []CheckState `json:"checks" nullable:"false"`
+	Passed int          `json:"passed"`
+	Failed int          `json:"failed"`
+	Stale  int          `json:"stale"`
 }
 
 // CheckAsk says which checks are run.
@@ -43,7 +43,7 @@ type CheckAsk struct {
 }
 
 func (s *server) checkRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "checks", Method: http.MethodGet, Path: "/api/checks", Summary: "The checks of the draft, and which are proven"},
+	huma.Register(a, huma.Operation{OperationID: "list-checks", Method: http.MethodGet, Path: "/api/checks", Summary: "The checks of the draft, and which are proven"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body CheckList }, error) {
 			list, err := s.checks(ctx)
 			if err != nil {
@@ -120,7 +120,7 @@ func (s *server) checks(ctx context.Context) (CheckList, error) {
 		case "failed":
 			out.Failed++
 		default:
-			out.NotProven++
+			out.Stale++
 		}
 		out.Checks = append(out.Checks, state)
 	}

@@ -43,9 +43,9 @@ type Callers struct {
 }
 
 func (s *server) directoryRoutes(a huma.API) {
-	sheets(s, a, "groups", "caller groups", plan.KindGroup, plan.Groups, func(p *plan.Plan) *[]plan.Group { return &p.Groups })
+	sheets(s, a, "caller-groups", "caller groups", plan.KindCallerGroup, plan.Groups, func(p *plan.Plan) *[]plan.CallerGroup { return &p.CallerGroups })
 	sheets(s, a, "destinations", "destinations", plan.KindDestination, plan.Directory, func(p *plan.Plan) *[]plan.Destination { return &p.Destinations })
-	huma.Register(a, huma.Operation{OperationID: "callers", Method: http.MethodGet, Path: "/api/draft/callers", Summary: "Who is in no caller group of the draft"},
+	huma.Register(a, huma.Operation{OperationID: "list-caller-group-findings", Method: http.MethodGet, Path: "/api/draft/caller-group-findings", Summary: "Who is in no caller group of the draft"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Callers }, error) {
 			snapshot, err := s.draftSnapshotNow(ctx)
 			if err != nil {
@@ -108,7 +108,7 @@ func importSheet[T any](ctx context.Context, s *server, kind plan.Kind, sheet pl
 	}
 	*list(&after) = put
 	problems := s.validate(after)
-	path := map[plan.Kind]string{plan.KindGroup: "groups", plan.KindDestination: "destinations"}[kind]
+	path := map[plan.Kind]string{plan.KindCallerGroup: "callerGroups", plan.KindDestination: "destinations"}[kind]
 	var objects []plan.Object
 	for _, l := range lines {
 		id, name := sheet.Key(l.Object)

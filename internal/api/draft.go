@@ -48,10 +48,10 @@ type TablePut struct {
 
 // TableSettings are a table's own settings.
 type TableSettings struct {
-	Name   string         `json:"name"`
-	Form   numbering.Form `json:"form,omitempty"`
-	Policy string         `json:"policy" enum:"specific-first,as-listed"`
-	Note   string         `json:"note,omitempty"`
+	Name   string           `json:"name"`
+	Format numbering.Format `json:"format,omitempty"`
+	Order  string           `json:"order" enum:"specific-first,as-listed"`
+	Note   string           `json:"note,omitempty"`
 }
 
 // NewTable is a table that is added without rules.
@@ -63,19 +63,19 @@ type NewTable struct {
 
 // on puts the settings on a table.
 func (t TableSettings) on(table plan.Table) plan.Table {
-	table.Name, table.Form, table.Policy, table.Note = t.Name, t.Form, t.Policy, t.Note
+	table.Name, table.Format, table.Order, table.Note = t.Name, t.Format, t.Order, t.Note
 	return table
 }
 
 func (s *server) draftRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "put-table", Method: http.MethodPut, Path: "/api/draft/tables/{id}", Summary: "Change a table's own settings in the draft"},
+	huma.Register(a, huma.Operation{OperationID: "update-table", Method: http.MethodPut, Path: "/api/draft/tables/{id}", Summary: "Change a table's own settings in the draft"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			Body TablePut
 		}) (*struct{ Body Accepted }, error) {
 			return s.putTable(ctx, in.ID, in.Body)
 		})
-	huma.Register(a, huma.Operation{OperationID: "add-table", Method: http.MethodPost, Path: "/api/draft/tables", Summary: "Add an empty table to the draft", Errors: []int{409, 422}},
+	huma.Register(a, huma.Operation{OperationID: "create-table", Method: http.MethodPost, Path: "/api/draft/tables", Summary: "Add an empty table to the draft", Errors: []int{409, 422}},
 		func(ctx context.Context, in *struct{ Body NewTable }) (*struct{ Body Accepted }, error) {
 			return s.addTable(ctx, in.Body)
 		})
@@ -85,7 +85,7 @@ func (s *server) draftRoutes(a huma.API) {
 		}) (*struct{ Body Accepted }, error) {
 			return s.deleteTable(ctx, in.ID)
 		})
-	huma.Register(a, huma.Operation{OperationID: "order", Method: http.MethodGet, Path: "/api/draft/tables/{id}/order", Summary: "The rules of a table in the order in which they are tried, and why"},
+	huma.Register(a, huma.Operation{OperationID: "get-table-order", Method: http.MethodGet, Path: "/api/draft/tables/{id}/order", Summary: "The rules of a table in the order in which they are tried, and why"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{ Body []decide.Placed }, error) {
@@ -102,7 +102,7 @@ func (s *server) draftRoutes(a huma.API) {
 			}
 			return &struct{ Body []decide.Placed }{decide.EffectiveOrder(*t, plan.NewIndex(d.Plan).TrunkGroups)}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "put-rule", Method: http.MethodPut, Path: "/api/draft/rules", Summary: "Write a rule into the draft"},
+	huma.Register(a, huma.Operation{OperationID: "update-rule", Method: http.MethodPut, Path: "/api/draft/rules", Summary: "Write a rule into the draft"},
 		func(ctx context.Context, in *struct{ Body RulePut }) (*struct{ Body RuleSaved }, error) {
 			return s.putRule(ctx, in.Body)
 		})
@@ -235,8 +235,7 @@ func (s *server) deleteTable(ctx context.Context, id string) (*struct{ Body Acce
 	if t != nil && len(t.Rules) > 0 {
 		return nil, huma.Error409Conflict(fmt.Sprintf("the table was not taken out: it has %d rules; take them out first", len(t.Rules)))
 	}
-	tables := sort[plan.Table]{plan.KindTable, "tables", "table", func(p *plan.Plan) *[]plan.Table { return &p.Tables }, func(x plan.Table) (string, string) { return x.ID, x.Name }}
-	if err := deleteObject(ctx, s, tables, id); err != nil {
+	if err := deleteObject(ctx, s, plan.OfTable, id); err != nil {
 		return nil, err
 	}
 	return s.accepted(ctx)

@@ -21,7 +21,7 @@ type RuleAsk struct {
 }
 
 func (s *server) effectRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "findings", Method: http.MethodGet, Path: "/api/draft/tables/{id}/findings", Summary: "What is worth a look in a table of the draft, each with a number as witness"},
+	huma.Register(a, huma.Operation{OperationID: "list-findings", Method: http.MethodGet, Path: "/api/draft/tables/{id}/findings", Summary: "What is worth a look in a table of the draft, each with a number as witness"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id" maxLength:"63"`
 		}) (*struct{ Body []decide.Finding }, error) {
@@ -35,7 +35,7 @@ func (s *server) effectRoutes(a huma.API) {
 			}
 			return &struct{ Body []decide.Finding }{found[:min(len(found), MaxReported)]}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "hidden", Method: http.MethodGet, Path: "/api/draft/hidden", Summary: "Extensions that a prefix or a rule of the draft keeps from being dialled"},
+	huma.Register(a, huma.Operation{OperationID: "list-hidden-destinations", Method: http.MethodGet, Path: "/api/draft/hidden-destinations", Summary: "Extensions that a prefix or a rule of the draft keeps from being dialled"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body []decide.Hidden }, error) {
 			snapshot, err := s.draftSnapshotNow(ctx)
 			if err != nil {
@@ -47,7 +47,7 @@ func (s *server) effectRoutes(a huma.API) {
 			}
 			return &struct{ Body []decide.Hidden }{hidden}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "effect", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/effect", Summary: "What a rule would do where it stands, before it is saved", Errors: []int{422}},
+	huma.Register(a, huma.Operation{OperationID: "get-rule-effect", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/effect", Summary: "What a rule would do where it stands, before it is saved", Errors: []int{422}},
 		func(ctx context.Context, in *struct{ Body RuleAsk }) (*struct{ Body decide.RuleEffect }, error) {
 			out, err := s.effect(ctx, in.Body)
 			if err != nil {
@@ -55,7 +55,7 @@ func (s *server) effectRoutes(a huma.API) {
 			}
 			return &struct{ Body decide.RuleEffect }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "rule-arrivals", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/rule-arrivals", Summary: "What a rule makes of a public number in each form in which a carrier may send it", Errors: []int{422}},
+	huma.Register(a, huma.Operation{OperationID: "list-rule-arrivals", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/rule-arrivals", Summary: "What a rule makes of a public number in each form in which a carrier may send it", Errors: []int{422}},
 		func(ctx context.Context, in *struct{ Body RuleArrivals }) (*struct{ Body RuleArrived }, error) {
 			out, err := s.ruleArrivals(ctx, in.Body)
 			if err != nil {
@@ -91,7 +91,7 @@ func (s *server) ruleArrivals(ctx context.Context, ask RuleArrivals) (out RuleAr
 	p := edited.Plan()
 	var trunks []string
 	for i := range p.Trunks {
-		if t := &p.Trunks[i]; t.Entry == ask.Table && edited.LeadsOutside(t.ID) && t.Peer == "" {
+		if t := &p.Trunks[i]; t.InboundTable == ask.Table && edited.LeadsOutside(t.ID) && t.OppositeTrunk == "" {
 			trunks = append(trunks, t.ID)
 		}
 	}

@@ -7,7 +7,7 @@ import (
 
 // Ends are both sides of a trunk beside each other.
 type Ends struct {
-	From string    `json:"from" enum:"switch,stand-in,by-hand" doc:"What the other column rests on: our other switch, the stand-in's running configuration, or what is kept by hand"`
+	From string    `json:"from" enum:"switch,stand-in,entered" doc:"What the other column rests on: our other switch, the stand-in's running configuration, or what is kept by hand"`
 	Rows []EndLine `json:"rows" nullable:"false"`
 }
 
@@ -29,11 +29,11 @@ type There struct {
 // ends compares a trunk of the live plan with what its other side is set to.
 func (s *server) ends(p plan.Plan, t plan.Trunk) Ends {
 	x := plan.NewIndex(p)
-	other, from := t.Theirs, "by-hand"
+	other, from := t.FarEndSettings, "entered"
 	there := func(place string, value any) *There {
-		return &There{Trunk: t.ID, Place: "theirs/" + place, Value: value}
+		return &There{Trunk: t.ID, Place: "farEndSettings/" + place, Value: value}
 	}
-	if peer := x.Trunks[t.Peer]; peer != nil {
+	if peer := x.Trunks[t.OppositeTrunk]; peer != nil {
 		other, from = peer.AsOtherEnd(*x.Switches[peer.Switch]), "switch"
 		there = func(theirs string, value any) *There {
 			place, value, ok := plan.PlaceOf(theirs, value)
@@ -44,11 +44,11 @@ func (s *server) ends(p plan.Plan, t plan.Trunk) Ends {
 		}
 	} else if one := s.StandIns.Find(t.FarEnd); one != nil {
 		other, from = otherEnd(one.Config), "stand-in"
-		other.Channels, other.Gives, other.Takes = t.Theirs.Channels, t.Theirs.Gives, t.Theirs.Takes // which it does not know of itself
+		other.Channels, other.InboundFormat, other.OutboundFormat = t.FarEndSettings.Channels, t.FarEndSettings.InboundFormat, t.FarEndSettings.OutboundFormat // which it does not know of itself
 		byHand := there
 		there = func(place string, value any) *There {
 			switch {
-			case place == "channels", place == "gives", place == "takes":
+			case place == "channels", place == "inboundFormat", place == "outboundFormat":
 				return byHand(place, value)
 			case changeable[place]:
 				return &There{StandIn: one.ID, Place: place, Value: value}
@@ -67,22 +67,22 @@ func (s *server) ends(p plan.Plan, t plan.Trunk) Ends {
 	return Ends{from, rows}
 }
 
-// changeable are the things of plan.OtherEnd that StandInChange has.
-var changeable = map[string]bool{"callsTo": true, "listensOn": true, "user": true, "ourUser": true, "comfortNoise": true, "encryption": true}
+// changeable are the things of plan.FarEndSettings that StandInChange has.
+var changeable = map[string]bool{"remoteAddress": true, "listenAddresses": true, "inboundUser": true, "outboundUser": true, "comfortNoise": true, "encryption": true}
 
 // StandInChange is what is to become of a stand-in's running configuration, by the
-// names of plan.OtherEnd; what is left out stays.
+// names of plan.FarEndSettings; what is left out stays.
 type StandInChange struct {
-	CallsTo      string   `json:"callsTo,omitempty" maxLength:"100"`
-	ListensOn    []string `json:"listensOn,omitempty" maxItems:"64"`
-	User         string   `json:"user,omitempty" maxLength:"100"`
-	OurUser      string   `json:"ourUser,omitempty" maxLength:"100"`
-	ComfortNoise string   `json:"comfortNoise,omitempty" enum:"pass,remove"`
-	Encryption   string   `json:"encryption,omitempty" enum:"none,srtp"`
+	RemoteAddress   string   `json:"remoteAddress,omitempty" maxLength:"100"`
+	ListenAddresses []string `json:"listenAddresses,omitempty" maxItems:"64"`
+	InboundUser     string   `json:"inboundUser,omitempty" maxLength:"100"`
+	OutboundUser    string   `json:"outboundUser,omitempty" maxLength:"100"`
+	ComfortNoise    string   `json:"comfortNoise,omitempty" enum:"pass,remove"`
+	Encryption      string   `json:"encryption,omitempty" enum:"none,srtp"`
 }
 
 func (c StandInChange) change() standin.Change {
-	out := standin.Change{CallsTo: c.CallsTo, ListensOn: c.ListensOn, User: c.User, OurUser: c.OurUser}
+	out := standin.Change{CallsTo: c.RemoteAddress, ListensOn: c.ListenAddresses, User: c.InboundUser, OurUser: c.OutboundUser}
 	if c.ComfortNoise != "" {
 		takes := c.ComfortNoise == plan.MediaPass
 		out.TakesNoise = &takes
@@ -95,10 +95,10 @@ func (c StandInChange) change() standin.Change {
 }
 
 // otherEnd reads the running configuration of a stand-in.
-func otherEnd(c standin.Config) plan.OtherEnd {
-	o := plan.OtherEnd{
-		CallsTo: c.Switch, ListensOn: append([]string{c.Address}, c.Also...), Transport: "udp",
-		Codecs: []string{"PCMA", "PCMU"}, ComfortNoise: plan.MediaPass, Encryption: "none", Registers: plan.RegistersNobody,
+func otherEnd(c standin.Config) plan.FarEndSettings {
+	o := plan.FarEndSettings{
+		RemoteAddress: c.Switch, ListenAddresses: append([]string{c.Address}, c.Also...), Transport: "udp",
+		Codecs: []string{"PCMA", "PCMU"}, ComfortNoise: plan.MediaPass, Encryption: "none", Registration: plan.RegistrationNone,
 	}
 	if c.Secure != nil {
 		o.Transport = "tls"
@@ -110,12 +110,12 @@ func otherEnd(c standin.Config) plan.OtherEnd {
 		o.ComfortNoise = plan.MediaRemove
 	}
 	if c.Registers != nil {
-		o.Registers, o.User = plan.RegistersThey, c.Registers.User
+		o.Registration, o.InboundUser = plan.RegistrationInbound, c.Registers.User
 	}
 	if len(c.Accounts) > 0 {
-		o.OurUser = c.Accounts[0].User
+		o.OutboundUser = c.Accounts[0].User
 		if !c.Challenges {
-			o.Registers = plan.RegistersWe // it knows no other way to know us
+			o.Registration = plan.RegistrationOutbound // it knows no other way to know us
 		}
 	}
 	return o

@@ -76,7 +76,7 @@ func (s *streams) signedOut(token string) {
 func (s *server) eventRoutes(a huma.API) {
 	news := a.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[[]live.News](), true, "News")
 	huma.Register(a, huma.Operation{
-		OperationID: "events", Method: http.MethodGet, Path: "/api/events", Errors: []int{http.StatusServiceUnavailable},
+		OperationID: "stream-events", Method: http.MethodGet, Path: "/api/events", Errors: []int{http.StatusServiceUnavailable},
 		Summary: "What changes, as server-sent events",
 		Description: "Each event says what changed, not how. Its name is news, with a list of topics and ids, or reset: anything may have changed. " +
 			"A client that gives the id of the last event that it had in Last-Event-ID, as browsers do, is told what changed since.",

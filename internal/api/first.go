@@ -70,10 +70,10 @@ type FirstStartState struct {
 }
 
 // unauthenticated are the operations for those who are not signed in.
-var unauthenticated = map[string]bool{"sign-in": true, "first-start": true, "create-first-person": true}
+var unauthenticated = map[string]bool{"sign-in": true, "get-first-start": true, "create-first-person": true}
 
 func (s *server) firstStartRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "first-start", Method: http.MethodGet, Path: "/api/first-start", Summary: "Whether the program waits for its first person"},
+	huma.Register(a, huma.Operation{OperationID: "get-first-start", Method: http.MethodGet, Path: "/api/first-start", Summary: "Whether the program waits for its first person"},
 		func(_ context.Context, _ *struct{}) (*struct{ Body FirstStartState }, error) {
 			return &struct{ Body FirstStartState }{FirstStartState{s.First != nil && s.First.isOpen()}}, nil
 		})

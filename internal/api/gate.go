@@ -23,7 +23,7 @@ import (
 )
 
 // GateView is who is blocked, who fails, and by which limits.
-type GateView struct {
+type BlockedSources struct {
 	Blocks        []Blocked    `json:"blocks"`
 	BlocksInAll   int          `json:"blocksInAll" doc:"Also those that are not listed"`
 	Suspects      []Suspect    `json:"suspects" doc:"Sources that failed and are not blocked yet"`
@@ -31,12 +31,12 @@ type GateView struct {
 	Switches      []GateLimits `json:"switches"`
 	// Strangers are sources of requests that belonged to no trunk, the latest first;
 	// StrangersInAll counts those that are not listed too.
-	Strangers      []Stranger `json:"strangers" nullable:"false"`
-	StrangersInAll int        `json:"strangersInAll"`
+	UnknownSources      []UnknownSource `json:"unknownSources" nullable:"false"`
+	UnknownSourcesInAll int             `json:"unknownSourcesInAll"`
 }
 
 // Stranger is a source of requests that belonged to no trunk.
-type Stranger struct {
+type UnknownSource struct {
 	Switch  string     `json:"switch" doc:"Name of the switch"`
 	Source  string     `json:"source"`
 	Port    uint16     `json:"port"`
@@ -82,13 +82,13 @@ func page[T any](list []T, from int) (part []T, all int) {
 
 // Blocked is a source that is blocked.
 type Blocked struct {
-	Source string    `json:"source" doc:"An address or a network"`
-	From   string    `json:"from" enum:"calls,sign-in" doc:"What it is kept out of"`
-	Since  time.Time `json:"since"`
-	Until  time.Time `json:"until"`
-	Why    string    `json:"why"`
-	By     string    `json:"by" doc:"The person who did it; empty if Switchback did"`
-	Met    int64     `json:"met" doc:"Messages that were dropped since this process started"`
+	Source  string    `json:"source" doc:"An address or a network"`
+	From    string    `json:"from" enum:"calls,sign-in" doc:"What it is kept out of"`
+	Since   time.Time `json:"since"`
+	Until   time.Time `json:"until"`
+	Why     string    `json:"why"`
+	By      string    `json:"by" doc:"The person who did it; empty if Switchback did"`
+	Dropped int64     `json:"dropped" doc:"Messages that were dropped since this process started"`
 }
 
 // Suspect is a source that failed.
@@ -102,15 +102,15 @@ type Suspect struct {
 
 // GateLimits are those of a switch, with their defaults filled in.
 type GateLimits struct {
-	ID     string    `json:"id"`
-	Name   string    `json:"name"`
-	Limits plan.Gate `json:"limits"`
+	ID     string              `json:"id"`
+	Name   string              `json:"name"`
+	Limits plan.UnknownSources `json:"limits"`
 	// Answer is what a request gets that belongs to no trunk: where some trunk proves
 	// itself by a secret, a challenge, since the switch cannot know yet who calls.
-	Answer  string `json:"answer" enum:"silence,401,403"`
-	Unknown int64  `json:"unknown" doc:"Messages from addresses that no trunk knows"`
+	Answer          string `json:"answer" enum:"drop,401,403"`
+	UnknownMessages int64  `json:"unknownMessages" doc:"Messages from addresses that no trunk knows"`
 	// Met is what became of them.
-	Met []MetCount `json:"met" nullable:"false"`
+	Dropped []MetCount `json:"dropped" nullable:"false"`
 }
 
 // MetCount is how many messages of strangers met one end.
@@ -150,11 +150,11 @@ func (q SourceQuery) prefix() (netip.Prefix, error) {
 }
 
 func (s *server) gateRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "gate", Method: http.MethodGet, Path: "/api/gate", Summary: "Who is blocked, and who fails"},
-		func(_ context.Context, in *GateQuery) (*struct{ Body GateView }, error) {
-			return &struct{ Body GateView }{s.gate(time.Now(), *in)}, nil
+	huma.Register(a, huma.Operation{OperationID: "list-blocked-sources", Method: http.MethodGet, Path: "/api/blocked-sources", Summary: "Who is blocked, and who fails"},
+		func(_ context.Context, in *GateQuery) (*struct{ Body BlockedSources }, error) {
+			return &struct{ Body BlockedSources }{s.gate(time.Now(), *in)}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "behind", Method: http.MethodGet, Path: "/api/gate/behind", Summary: "Who else sits behind an address or a network"},
+	huma.Register(a, huma.Operation{OperationID: "get-source", Method: http.MethodGet, Path: "/api/blocked-sources/behind", Summary: "Who else sits behind an address or a network"},
 		func(_ context.Context, in *struct {
 			SourceQuery
 			peer
@@ -165,11 +165,11 @@ func (s *server) gateRoutes(a huma.API) {
 			}
 			return &struct{ Body Behind }{s.behind(p, in.address)}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "block", Method: http.MethodPost, Path: "/api/gate", Summary: "Block a source"},
+	huma.Register(a, huma.Operation{OperationID: "block-source", Method: http.MethodPost, Path: "/api/blocked-sources", Summary: "Block a source"},
 		func(ctx context.Context, in *struct {
 			Body BlockPut
 			peer
-		}) (*struct{ Body GateView }, error) {
+		}) (*struct{ Body BlockedSources }, error) {
 			p, err := SourceQuery{in.Body.Source}.prefix()
 			if err != nil {
 				return nil, err
@@ -182,10 +182,10 @@ func (s *server) gateRoutes(a huma.API) {
 				return nil, huma.Error409Conflict(fmt.Sprintf("%d sources are blocked by people already; unblock some, or block a network", guard.MaxBlocks))
 			}
 			s.audit(ctx, fmt.Sprintf("blocked %s for %d h: %s", p, in.Body.Hours, in.Body.Why))
-			return &struct{ Body GateView }{s.gate(now, GateQuery{})}, nil
+			return &struct{ Body BlockedSources }{s.gate(now, GateQuery{})}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "unblock", Method: http.MethodDelete, Path: "/api/gate", Summary: "Unblock a source"},
-		func(ctx context.Context, in *struct{ SourceQuery }) (*struct{ Body GateView }, error) {
+	huma.Register(a, huma.Operation{OperationID: "unblock-source", Method: http.MethodDelete, Path: "/api/blocked-sources", Summary: "Unblock a source"},
+		func(ctx context.Context, in *struct{ SourceQuery }) (*struct{ Body BlockedSources }, error) {
 			p, err := in.prefix()
 			if err != nil {
 				return nil, err
@@ -195,7 +195,7 @@ func (s *server) gateRoutes(a huma.API) {
 				return nil, huma.Error404NotFound(in.Source + " is not blocked")
 			}
 			s.audit(ctx, fmt.Sprintf("unblocked %s", in.Source))
-			return &struct{ Body GateView }{s.gate(time.Now(), GateQuery{})}, nil
+			return &struct{ Body BlockedSources }{s.gate(time.Now(), GateQuery{})}, nil
 		})
 }
 
@@ -209,8 +209,8 @@ func (s *server) audit(ctx context.Context, what string) {
 	}
 }
 
-func (s *server) gate(now time.Time, q GateQuery) GateView {
-	out := GateView{Switches: []GateLimits{}}
+func (s *server) gate(now time.Time, q GateQuery) BlockedSources {
+	out := BlockedSources{Switches: []GateLimits{}}
 	blocks := []Blocked{}
 	for from, gate := range map[string]*live.Gate{"calls": s.Gate, "sign-in": s.SignIns} {
 		for _, b := range gate.Blocks(now) {
@@ -227,22 +227,22 @@ func (s *server) gate(now time.Time, q GateQuery) GateView {
 	if run := s.Plan.Current(); run != nil {
 		unknown := s.Switchboard.Unknown()
 		for _, sw := range run.Snapshot.Plan().Switches {
-			limits := sw.Gate.OrDefault()
+			limits := sw.UnknownSources.OrDefault()
 			window = max(window, limits.WindowMinutes)
-			answer := limits.Unknown
+			answer := limits.Policy
 			if run.Snapshot.TakesCredentials(sw.ID) {
 				answer = plan.UnknownChallenge
 			}
 			out.Switches = append(out.Switches, GateLimits{sw.ID, sw.Name, limits, answer, 0, []MetCount{}})
 			l := &out.Switches[len(out.Switches)-1]
 			for what, n := range unknown[sw.ID] {
-				l.Unknown += n
-				l.Met = append(l.Met, MetCount{what, n})
+				l.UnknownMessages += n
+				l.Dropped = append(l.Dropped, MetCount{what, n})
 			}
-			slices.SortFunc(l.Met, func(a, b MetCount) int { return cmp.Or(cmp.Compare(b.Count, a.Count), strings.Compare(a.What, b.What)) })
+			slices.SortFunc(l.Dropped, func(a, b MetCount) int { return cmp.Or(cmp.Compare(b.Count, a.Count), strings.Compare(a.What, b.What)) })
 		}
 	}
-	out.Strangers, out.StrangersInAll = s.strangers(now)
+	out.UnknownSources, out.UnknownSourcesInAll = s.strangers(now)
 	suspects := []Suspect{}
 	for _, f := range s.Gate.Suspects(now, time.Duration(window)*time.Minute) {
 		if q.finds(f.Source, f.Why) {
@@ -256,12 +256,12 @@ func (s *server) gate(now time.Time, q GateQuery) GateView {
 // strangersFor is how long ago a stranger may have been heard of to be listed.
 const strangersFor = 24 * time.Hour
 
-func (s *server) strangers(now time.Time) (out []Stranger, all int) {
+func (s *server) strangers(now time.Time) (out []UnknownSource, all int) {
 	list, all := s.Strangers.List(now.Add(-strangersFor), gatePage)
-	out = []Stranger{}
+	out = []UnknownSource{}
 	run := s.Plan.Current()
 	for _, x := range list {
-		one := Stranger{x.Switch, x.Source, x.Port, x.By, x.Count, x.Floods, x.First, x.Last, x.Method, x.Called, x.From, x.Agent, x.Answer, nil, ""}
+		one := UnknownSource{x.Switch, x.Source, x.Port, x.By, x.Count, x.Floods, x.First, x.Last, x.Method, x.Called, x.From, x.Agent, x.Answer, nil, ""}
 		if run != nil {
 			if sw, ok := run.Snapshot.Switch(x.Switch); ok {
 				one.Switch = sw.Name
@@ -311,7 +311,7 @@ func (s *server) behind(p netip.Prefix, browser string) Behind {
 	now := time.Now()
 	for _, t := range run.Snapshot.Plan().Trunks {
 		there := slices.ContainsFunc(s.serversOf(t), within)
-		for _, text := range t.SIP.Trusted {
+		for _, text := range t.Link.Signalling().Claims().Trusted {
 			if trust, err := plan.ParseTrust(text); err == nil && trust.Network.Overlaps(p) {
 				there, out.Trusted = true, true
 			}
@@ -322,7 +322,7 @@ func (s *server) behind(p netip.Prefix, browser string) Behind {
 		if there {
 			out.Trunks = append(out.Trunks, t.Name)
 		}
-		for _, account := range t.SIP.TheirAccounts {
+		for _, account := range t.Link.Signalling().Accounts(plan.SideInbound) {
 			for _, b := range s.Registrations.Bindings(t.ID, account.ID, now) {
 				if within(b.Source) {
 					out.Registrations = append(out.Registrations, fmt.Sprintf("%s of %s", account.User, t.Name))

@@ -14,7 +14,7 @@ import (
 
 // signInLimits block those who guess passwords, as they do those who guess secrets of
 // accounts.
-var signInLimits = guard.Limits{Failures: plan.DefaultFailures, Window: plan.DefaultWindowMinutes * time.Minute, For: plan.DefaultShutHours * time.Hour}
+var signInLimits = guard.Limits{Failures: plan.DefaultFailedAttempts, Window: plan.DefaultWindowMinutes * time.Minute, For: plan.DefaultBlockHours * time.Hour}
 
 // ownPause is how long a wrong password from our own networks takes to be refused. They are
 // never blocked, so that nobody can keep the engineers out from within; sign-ins from one

@@ -45,7 +45,7 @@ type GuideOutbound struct {
 }
 
 func (s *server) guideRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "guide-start", Method: http.MethodGet, Path: "/api/guide/{switch}", Summary: "What is known of the numbering plan where a switch of the draft is"},
+	huma.Register(a, huma.Operation{OperationID: "get-guide", Method: http.MethodGet, Path: "/api/guide/{switch}", Summary: "What is known of the numbering plan where a switch of the draft is"},
 		func(ctx context.Context, in *struct {
 			Switch string `path:"switch" maxLength:"63"`
 		}) (*struct{ Body GuideStart }, error) {
@@ -55,7 +55,7 @@ func (s *server) guideRoutes(a huma.API) {
 			}
 			return &struct{ Body GuideStart }{guideStart(region)}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "guide-outbound", Method: http.MethodPost, Path: "/api/guide/outbound", Summary: "Rules for calls out, proposed from the numbering plan of the country"},
+	huma.Register(a, huma.Operation{OperationID: "propose-outbound", Method: http.MethodPost, Path: "/api/guide/outbound", Summary: "Rules for calls out, proposed from the numbering plan of the country"},
 		func(ctx context.Context, in *struct{ Body guide.Ask }) (*struct{ Body GuideOutbound }, error) {
 			d, err := s.Store.Draft(ctx)
 			if err != nil {
@@ -71,7 +71,7 @@ func (s *server) guideRoutes(a huma.API) {
 			}
 			return &struct{ Body GuideOutbound }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "guide-take", Method: http.MethodPost, Path: "/api/guide/take", Summary: "Write proposed rules into the draft, all or none", Errors: []int{409, 422}},
+	huma.Register(a, huma.Operation{OperationID: "apply-guide", Method: http.MethodPost, Path: "/api/guide/take", Summary: "Write proposed rules into the draft, all or none", Errors: []int{409, 422}},
 		func(ctx context.Context, in *struct{ Body GuideTake }) (*struct{ Body Accepted }, error) {
 			if err := s.takeRules(ctx, in.Body); err != nil {
 				return nil, err

@@ -17,27 +17,27 @@ import (
 )
 
 // HoursNow is a calendar of the live plan as it stands.
-type HoursNow struct {
-	ID     string      `json:"id"`
-	Name   string      `json:"name"`
-	States []string    `json:"states" nullable:"false"`
-	Places []HoursAt   `json:"places" nullable:"false" doc:"One for each time zone in which it is used"`
-	ByHand *OverrideIs `json:"byHand,omitempty" doc:"It is set by hand"`
+type CalendarNow struct {
+	ID       string       `json:"id"`
+	Name     string       `json:"name"`
+	States   []string     `json:"states" nullable:"false"`
+	Places   []CalendarAt `json:"places" nullable:"false" doc:"One for each time zone in which it is used"`
+	Override *OverrideIs  `json:"override,omitempty" doc:"It is set by hand"`
 }
 
 // HoursAt is a calendar in a time zone.
-type HoursAt struct {
+type CalendarAt struct {
 	Zone     string        `json:"zone"`
 	Switches []string      `json:"switches" nullable:"false" doc:"Names of those that go by it there"`
 	State    string        `json:"state"`
 	Because  hours.Because `json:"because"`
 	// Times is the state by its own times, where it is set by hand.
-	Times  string      `json:"times,omitempty"`
-	Change *HoursTurns `json:"change,omitempty" doc:"Its next change; none within 400 days"`
+	Times  string        `json:"times,omitempty"`
+	Change *CalendarTurn `json:"change,omitempty" doc:"Its next change; none within 400 days"`
 }
 
 // HoursTurns is when a calendar changes, and to what.
-type HoursTurns struct {
+type CalendarTurn struct {
 	At    time.Time `json:"at"`
 	State string    `json:"state"`
 }
@@ -59,22 +59,22 @@ type OverridePut struct {
 }
 
 // HoursAsk is a calendar as it is being edited, and the stretch to look at.
-type HoursAsk struct {
-	Hours plan.Hours `json:"hours"`
-	Month string     `json:"month" doc:"yyyy-mm" maxLength:"7"`
+type CalendarAsk struct {
+	Calendar plan.Calendar `json:"calendar"`
+	Month    string        `json:"month" doc:"yyyy-mm" maxLength:"7"`
 	// Zone is that of the switch, where the calendar names none.
 	Zone string `json:"zone,omitempty" maxLength:"60"`
 }
 
 // HoursMonth is a month of a calendar, day by day.
-type HoursMonth struct {
+type CalendarMonth struct {
 	Problems []plan.Problem `json:"problems" nullable:"false"`
-	Days     []HoursDay     `json:"days" nullable:"false"`
+	Days     []CalendarDay  `json:"days" nullable:"false"`
 	Zone     string         `json:"zone"`
 }
 
 // HoursDay is one day, by the clock on the wall.
-type HoursDay struct {
+type CalendarDay struct {
 	Date  string     `json:"date"`
 	Hours float64    `json:"hours" doc:"How long the day is: 23 or 25 where the clock is put forward or back"`
 	Spans []DaySpans `json:"spans" nullable:"false"`
@@ -100,9 +100,9 @@ type Clocks struct {
 
 // ClockIs is another clock beside ours.
 type ClockIs struct {
-	Ahead  float64   `json:"ahead" doc:"Seconds by which it goes before ours"`
-	At     time.Time `json:"at" doc:"When it was seen"`
-	Differ bool      `json:"differ"`
+	OffsetSeconds float64   `json:"offsetSeconds" doc:"Seconds by which it goes before ours"`
+	At            time.Time `json:"at" doc:"When it was seen"`
+	Differ        bool      `json:"differ"`
 }
 
 // FarEndsClock is the clock of a far end.
@@ -113,32 +113,32 @@ type FarEndsClock struct {
 }
 
 func (s *server) hoursRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "hours", Method: http.MethodGet, Path: "/api/hours", Summary: "The live plan's calendars: their states now and next"},
-		func(context.Context, *struct{}) (*struct{ Body []HoursNow }, error) {
-			return &struct{ Body []HoursNow }{s.hoursNow(time.Now())}, nil
+	huma.Register(a, huma.Operation{OperationID: "list-calendars", Method: http.MethodGet, Path: "/api/calendars", Summary: "The live plan's calendars: their states now and next"},
+		func(context.Context, *struct{}) (*struct{ Body []CalendarNow }, error) {
+			return &struct{ Body []CalendarNow }{s.hoursNow(time.Now())}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "set-hours", Method: http.MethodPut, Path: "/api/hours/{id}/by-hand", Summary: "Put a calendar in a state by hand, at once", Errors: []int{404, 422}},
+	huma.Register(a, huma.Operation{OperationID: "override-calendar", Method: http.MethodPut, Path: "/api/calendars/{id}/override", Summary: "Put a calendar in a state by hand, at once", Errors: []int{404, 422}},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id" maxLength:"63"`
 			Body OverridePut
-		}) (*struct{ Body []HoursNow }, error) {
+		}) (*struct{ Body []CalendarNow }, error) {
 			return s.setHours(ctx, in.ID, in.Body)
 		})
-	huma.Register(a, huma.Operation{OperationID: "unset-hours", Method: http.MethodDelete, Path: "/api/hours/{id}/by-hand", Summary: "Let a calendar go by its own times again, at once", Errors: []int{404}},
+	huma.Register(a, huma.Operation{OperationID: "clear-override", Method: http.MethodDelete, Path: "/api/calendars/{id}/override", Summary: "Let a calendar go by its own times again, at once", Errors: []int{404}},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id" maxLength:"63"`
-		}) (*struct{ Body []HoursNow }, error) {
+		}) (*struct{ Body []CalendarNow }, error) {
 			return s.setHours(ctx, in.ID, OverridePut{})
 		})
-	huma.Register(a, huma.Operation{OperationID: "preview-hours", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/hours-preview", Summary: "A month of a calendar, before it is saved", Errors: []int{422}},
-		func(_ context.Context, in *struct{ Body HoursAsk }) (*struct{ Body HoursMonth }, error) {
+	huma.Register(a, huma.Operation{OperationID: "preview-calendar", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/calendar-preview", Summary: "A month of a calendar, before it is saved", Errors: []int{422}},
+		func(_ context.Context, in *struct{ Body CalendarAsk }) (*struct{ Body CalendarMonth }, error) {
 			m, err := previewHours(in.Body)
 			if err != nil {
 				return nil, err
 			}
-			return &struct{ Body HoursMonth }{m}, nil
+			return &struct{ Body CalendarMonth }{m}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "read-ical", Method: http.MethodPost, Path: "/api/ical", Summary: "Read the dates and the week out of an iCalendar file (RFC 5545); nothing is saved", MaxBodyBytes: ical.MaxBytes + 1, Errors: []int{422}},
+	huma.Register(a, huma.Operation{OperationID: "read-calendar", Method: http.MethodPost, Path: "/api/ical", Summary: "Read the dates and the week out of an iCalendar file (RFC 5545); nothing is saved", MaxBodyBytes: ical.MaxBytes + 1, Errors: []int{422}},
 		func(_ context.Context, in *struct {
 			Zone    string `query:"zone" maxLength:"60"`
 			State   string `query:"state" maxLength:"40" doc:"Of events without a category"`
@@ -150,7 +150,7 @@ func (s *server) hoursRoutes(a huma.API) {
 			}
 			return &struct{ Body ical.Reading }{r}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "export-ical", Method: http.MethodGet, Path: "/api/draft/hours/{id}/calendar.ics", Summary: "A calendar of the draft as iCalendar (RFC 5545)", Errors: []int{404},
+	huma.Register(a, huma.Operation{OperationID: "export-calendar", Method: http.MethodGet, Path: "/api/draft/calendars/{id}/calendar.ics", Summary: "A calendar of the draft as iCalendar (RFC 5545)", Errors: []int{404},
 		Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{"text/calendar": {}}}}},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id" maxLength:"63"`
@@ -159,7 +159,7 @@ func (s *server) hoursRoutes(a huma.API) {
 			if err != nil {
 				return nil, s.failed(err)
 			}
-			h := plan.NewIndex(d.Plan).Hours[in.ID]
+			h := plan.NewIndex(d.Plan).Calendars[in.ID]
 			if h == nil {
 				return nil, huma.Error404NotFound("the draft has no calendar " + in.ID)
 			}
@@ -169,29 +169,29 @@ func (s *server) hoursRoutes(a huma.API) {
 			}
 			return &fileOutput{"text/calendar; charset=utf-8", fmt.Sprintf("attachment; filename=%q", h.ID+".ics"), []byte(text)}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "holiday-countries", Method: http.MethodGet, Path: "/api/holidays", Summary: "Countries, and parts of them, whose public holidays are known"},
+	huma.Register(a, huma.Operation{OperationID: "list-holiday-countries", Method: http.MethodGet, Path: "/api/holidays", Summary: "Countries, and parts of them, whose public holidays are known"},
 		func(context.Context, *struct{}) (*struct{ Body []string }, error) {
 			return &struct{ Body []string }{hours.Countries()}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "clocks", Method: http.MethodGet, Path: "/api/clocks", Summary: "Our clock beside the database's and those of far ends"},
+	huma.Register(a, huma.Operation{OperationID: "list-clocks", Method: http.MethodGet, Path: "/api/clocks", Summary: "Our clock beside the database's and those of far ends"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Clocks }, error) {
 			return &struct{ Body Clocks }{s.clocks(ctx)}, nil
 		})
 }
 
 // zonesOf are the time zones in which a calendar is used, with the switches there.
-func zonesOf(p plan.Plan, h *plan.Hours) (out []HoursAt) {
+func zonesOf(p plan.Plan, h *plan.Calendar) (out []CalendarAt) {
 	used := map[string]bool{}
 	index := plan.NewIndex(p)
 	for i := range p.Tables {
 		for j := range p.Tables[i].Rules {
-			if p.Tables[i].Rules[j].Match.When.Hours == h.ID {
+			if p.Tables[i].Rules[j].Match.When.Calendar == h.ID {
 				used[p.Tables[i].Switch] = true
 			}
 		}
 	}
-	for _, g := range p.Groups {
-		if slices.ContainsFunc(g.May, func(l plan.Leave) bool { return l.When.Hours == h.ID }) {
+	for _, g := range p.CallerGroups {
+		if slices.ContainsFunc(g.Permissions, func(l plan.Permission) bool { return l.When.Calendar == h.ID }) {
 			for _, id := range g.Trunks {
 				if t := index.Trunks[id]; t != nil {
 					used[t.Switch] = true
@@ -210,17 +210,17 @@ func zonesOf(p plan.Plan, h *plan.Hours) (out []HoursAt) {
 		if zone == "" {
 			zone = "UTC"
 		}
-		i := slices.IndexFunc(out, func(a HoursAt) bool { return a.Zone == zone })
+		i := slices.IndexFunc(out, func(a CalendarAt) bool { return a.Zone == zone })
 		if i < 0 {
 			i = len(out)
-			out = append(out, HoursAt{Zone: zone, Switches: []string{}})
+			out = append(out, CalendarAt{Zone: zone, Switches: []string{}})
 		}
 		if used[sw.ID] {
 			out[i].Switches = append(out[i].Switches, sw.Name)
 		}
 	}
 	if len(out) == 0 {
-		out = []HoursAt{{Zone: "UTC", Switches: []string{}}}
+		out = []CalendarAt{{Zone: "UTC", Switches: []string{}}}
 	}
 	if len(used) == 0 {
 		out = out[:1]
@@ -228,8 +228,8 @@ func zonesOf(p plan.Plan, h *plan.Hours) (out []HoursAt) {
 	return out
 }
 
-func (s *server) hoursNow(now time.Time) []HoursNow {
-	out := []HoursNow{}
+func (s *server) hoursNow(now time.Time) []CalendarNow {
+	out := []CalendarNow{}
 	run := s.Plan.Current()
 	if run == nil {
 		return out
@@ -239,14 +239,14 @@ func (s *server) hoursNow(now time.Time) []HoursNow {
 		set[o.Hours] = o
 	}
 	p := run.Snapshot.Plan()
-	for i := range p.Hours {
-		h := &p.Hours[i]
-		n := HoursNow{ID: h.ID, Name: h.Name, States: h.States(), Places: zonesOf(p, h)}
+	for i := range p.Calendars {
+		h := &p.Calendars[i]
+		n := CalendarNow{ID: h.ID, Name: h.Name, States: h.States(), Places: zonesOf(p, h)}
 		o, byHand := set[h.ID]
 		if byHand {
-			n.ByHand = &OverrideIs{State: o.State, Since: o.Since, By: o.By, Why: o.Why}
+			n.Override = &OverrideIs{State: o.State, Since: o.Since, By: o.By, Why: o.Why}
 			if !o.Until.IsZero() {
-				n.ByHand.Until = &o.Until
+				n.Override.Until = &o.Until
 			}
 		}
 		for j := range n.Places {
@@ -254,7 +254,7 @@ func (s *server) hoursNow(now time.Time) []HoursNow {
 			c := h.Compile(a.Zone)
 			a.State, a.Because = c.Explain(now)
 			if at, state, ok := c.Next(now); ok {
-				a.Change = &HoursTurns{at, state}
+				a.Change = &CalendarTurn{at, state}
 			}
 			if byHand {
 				a.Times, a.State, a.Because = a.State, o.State, hours.Because{By: hours.ByHand, Name: o.By}
@@ -265,11 +265,11 @@ func (s *server) hoursNow(now time.Time) []HoursNow {
 	return out
 }
 
-func (s *server) setHours(ctx context.Context, id string, put OverridePut) (*struct{ Body []HoursNow }, error) {
+func (s *server) setHours(ctx context.Context, id string, put OverridePut) (*struct{ Body []CalendarNow }, error) {
 	run := s.Plan.Current()
-	var h *plan.Hours
+	var h *plan.Calendar
 	if run != nil {
-		h = plan.NewIndex(run.Snapshot.Plan()).Hours[id]
+		h = plan.NewIndex(run.Snapshot.Plan()).Calendars[id]
 	}
 	if h == nil {
 		return nil, huma.Error404NotFound("the live plan has no calendar " + id)
@@ -290,12 +290,12 @@ func (s *server) setHours(ctx context.Context, id string, put OverridePut) (*str
 	}
 	s.Overrides.Set(o)
 	s.audit(ctx, what)
-	return &struct{ Body []HoursNow }{s.hoursNow(now)}, nil
+	return &struct{ Body []CalendarNow }{s.hoursNow(now)}, nil
 }
 
-func previewHours(ask HoursAsk) (HoursMonth, error) {
-	out := HoursMonth{Problems: []plan.Problem{}, Days: []HoursDay{}}
-	zone := ask.Hours.TimeZone
+func previewHours(ask CalendarAsk) (CalendarMonth, error) {
+	out := CalendarMonth{Problems: []plan.Problem{}, Days: []CalendarDay{}}
+	zone := ask.Calendar.TimeZone
 	if zone == "" {
 		zone = ask.Zone
 	}
@@ -305,8 +305,8 @@ func previewHours(ask HoursAsk) (HoursMonth, error) {
 		reason := fmt.Sprintf("%q is no month such as 2026-12", ask.Month)
 		return out, huma.Error422UnprocessableEntity(reason, &huma.ErrorDetail{Location: "body.month", Message: reason})
 	}
-	out.Problems = append(out.Problems, ask.Hours.Problems()...)
-	c, faults := hours.Compile(ask.Hours.Times(zone))
+	out.Problems = append(out.Problems, ask.Calendar.Problems()...)
+	c, faults := hours.Compile(ask.Calendar.Times(zone))
 	if len(faults) > 0 {
 		return out, nil
 	}
@@ -318,8 +318,8 @@ func previewHours(ask HoursAsk) (HoursMonth, error) {
 	return out, nil
 }
 
-func dayOf(c *hours.Calendar, from, to time.Time) HoursDay {
-	day := HoursDay{Date: from.Format(time.DateOnly), Hours: to.Sub(from).Hours(), Spans: []DaySpans{}}
+func dayOf(c *hours.Calendar, from, to time.Time) CalendarDay {
+	day := CalendarDay{Date: from.Format(time.DateOnly), Hours: to.Sub(from).Hours(), Spans: []DaySpans{}}
 	for _, s := range c.Spans(from, to) {
 		end := s.To.In(c.Zone()).Format("15:04")
 		if s.To.Equal(to) {

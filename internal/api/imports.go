@@ -115,7 +115,7 @@ func (s *server) importRoutes(a huma.API) {
 			j.cancel()
 			return nil, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "import-report", Method: http.MethodGet, Path: "/api/imports/{id}/report.csv", Summary: "What each line of an import did, as CSV", Errors: []int{404},
+	huma.Register(a, huma.Operation{OperationID: "get-import-report", Method: http.MethodGet, Path: "/api/imports/{id}/report.csv", Summary: "What each line of an import did, as CSV", Errors: []int{404},
 		Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{"text/csv": {}}}}},
 		func(_ context.Context, in *struct {
 			ID string `path:"id" maxLength:"63"`

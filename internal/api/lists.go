@@ -24,18 +24,16 @@ type CollectAsk struct {
 	From   string `json:"from" maxLength:"200"`
 	Typed  string `json:"typed" maxLength:"100"`
 	Caller string `json:"caller,omitempty" maxLength:"200"`
-	At     string `json:"at,omitempty" maxLength:"40"`
+	Time   string `json:"time,omitempty" maxLength:"40"`
 }
 
 // ListAsk is many numbers that are tried dry in the same way.
 type ListAsk struct {
-	Plan    string   `json:"plan" enum:"live,draft"`
-	From    string   `json:"from" maxLength:"200"`
-	Numbers []string `json:"numbers" maxItems:"10000" doc:"As they would be dialled"`
-	Caller  string   `json:"caller,omitempty" maxLength:"200"`
-	Down    []string `json:"down,omitempty" maxItems:"1000"`
-	Full    []string `json:"full,omitempty" maxItems:"1000"`
-	At      string   `json:"at,omitempty" maxLength:"40"`
+	Plan     string         `json:"plan" enum:"live,draft"`
+	From     string         `json:"from" maxLength:"200"`
+	Numbers  []string       `json:"numbers" maxItems:"10000" doc:"As they would be dialled"`
+	Caller   string         `json:"caller,omitempty" maxLength:"200"`
+	Simulate plan.Simulated `json:"simulate,omitzero"`
 }
 
 // Listed is what would happen to one number.
@@ -55,7 +53,7 @@ type Listed struct {
 }
 
 func (s *server) listRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "collect", Method: http.MethodPost, Path: "/api/collect", Summary: "What the switch does after the digits that were typed so far"},
+	huma.Register(a, huma.Operation{OperationID: "collect-digits", Method: http.MethodPost, Path: "/api/collected-digits", Summary: "What the switch does after the digits that were typed so far"},
 		func(ctx context.Context, in *struct{ Body CollectAsk }) (*struct{ Body decide.Collection }, error) {
 			out, err := s.collect(ctx, in.Body)
 			if err != nil {
@@ -63,7 +61,7 @@ func (s *server) listRoutes(a huma.API) {
 			}
 			return &struct{ Body decide.Collection }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "try-list", Method: http.MethodPost, Path: "/api/tries/list", Summary: "What would happen to each of a list of numbers"},
+	huma.Register(a, huma.Operation{OperationID: "run-test-list", Method: http.MethodPost, Path: "/api/test-calls/list", Summary: "What would happen to each of a list of numbers"},
 		func(ctx context.Context, in *struct{ Body ListAsk }) (*struct{ Body []Listed }, error) {
 			list, err := s.tryList(ctx, in.Body)
 			if err != nil {
@@ -71,7 +69,7 @@ func (s *server) listRoutes(a huma.API) {
 			}
 			return &struct{ Body []Listed }{list}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "try-list-csv", Method: http.MethodPost, Path: "/api/tries/list.csv", Summary: "The same as CSV (RFC 4180), with a header line",
+	huma.Register(a, huma.Operation{OperationID: "export-test-list", Method: http.MethodPost, Path: "/api/test-calls/list.csv", Summary: "The same as CSV (RFC 4180), with a header line",
 		Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{"text/csv": {}}}}},
 		func(ctx context.Context, in *struct{ Body ListAsk }) (*csvFile, error) {
 			list, err := s.tryList(ctx, in.Body)
@@ -83,11 +81,11 @@ func (s *server) listRoutes(a huma.API) {
 }
 
 func (s *server) collect(ctx context.Context, ask CollectAsk) (out decide.Collection, err error) {
-	snapshot, err := s.snapshot(ctx, TryAsk{Mode: "dry", Plan: ask.Plan})
+	snapshot, err := s.snapshot(ctx, TestAsk{Mode: "dry", Plan: ask.Plan})
 	if err != nil {
 		return out, err
 	}
-	call, err := s.callOf(snapshot, ask.From, ask.Typed, ask.Caller, ask.At)
+	call, err := s.callOf(snapshot, ask.From, ask.Typed, ask.Caller, ask.Time)
 	if err != nil {
 		return out, err
 	}
@@ -112,15 +110,15 @@ func (s *server) callOf(snapshot *decide.Snapshot, from, dial, caller, at string
 }
 
 func (s *server) tryList(ctx context.Context, ask ListAsk) ([]Listed, error) {
-	snapshot, err := s.snapshot(ctx, TryAsk{Mode: "dry", Plan: ask.Plan})
+	snapshot, err := s.snapshot(ctx, TestAsk{Mode: "dry", Plan: ask.Plan})
 	if err != nil {
 		return nil, err
 	}
-	call, err := s.callOf(snapshot, ask.From, "", ask.Caller, ask.At)
+	call, err := s.callOf(snapshot, ask.From, "", ask.Caller, ask.Simulate.Time)
 	if err != nil {
 		return nil, err
 	}
-	suppose := decide.Suppose{Down: set(ask.Down), Full: set(ask.Full)}
+	suppose := decide.Suppose{Down: set(ask.Simulate.Down), Full: set(ask.Simulate.Full)}
 	out := []Listed{}
 	for i, text := range ask.Numbers {
 		if i%100 == 99 && ctx.Err() != nil {
@@ -142,7 +140,7 @@ func (s *server) tryList(ctx context.Context, ask ListAsk) ([]Listed, error) {
 func (row *Listed) fill(res decide.Result) {
 	row.Outcome, row.Called, row.Caller = string(res.Outcome), res.Called, res.Caller
 	row.Status, row.Cause, row.Why = res.Cause.SIP, int(res.Cause.Q850), res.Why()
-	row.Trunk = decide.Expect(res).Trunk
+	row.Trunk = decide.Expect(res).TrunkOut
 	row.Rule, row.Class = res.Deciding()
 }
 

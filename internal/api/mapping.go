@@ -20,7 +20,7 @@ type NumberLook struct {
 	Was *inventory.Number `json:"was,omitempty" doc:"As it stands in the draft; without it it is new"`
 	// Member is one number of a block to look at; empty is the first.
 	Member string `json:"member,omitempty" maxLength:"40"`
-	At     string `json:"at,omitempty" doc:"The moment, RFC 3339; empty is now" maxLength:"40"`
+	Time   string `json:"time,omitempty" doc:"The moment, RFC 3339; empty is now" maxLength:"40"`
 }
 
 // NumberEffect is what a row would do.
@@ -41,7 +41,7 @@ type NumberEffect struct {
 }
 
 func (s *server) mappingRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "look-at-number", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/numbers-effect", Summary: "What a row of the inventory would do, before it is saved"},
+	huma.Register(a, huma.Operation{OperationID: "get-number-effect", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/numbers-effect", Summary: "What a row of the inventory would do, before it is saved"},
 		func(ctx context.Context, in *struct{ Body NumberLook }) (*struct{ Body NumberEffect }, error) {
 			out, err := s.lookAtNumber(ctx, in.Body)
 			if err != nil {
@@ -95,7 +95,7 @@ func (s *server) ruleMapping(ctx context.Context, ask RuleAsk) (out RuleMapping,
 
 func (s *server) lookAtNumber(ctx context.Context, look NumberLook) (NumberEffect, error) {
 	out := NumberEffect{Problems: []plan.Problem{}, Arrivals: []inbound.Arrival{}, Then: []inbound.Then{}}
-	at, err := momentOf(look.At)
+	at, err := momentOf(look.Time)
 	if err != nil {
 		return out, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.at", Message: err.Error()})
 	}
@@ -148,7 +148,7 @@ func (s *server) lookAtMember(out *NumberEffect, snapshot *decide.Snapshot, look
 	out.Arrivals = inbound.Arrivals(snapshot, trunks, n, at, byHand)
 	for _, a := range out.Arrivals {
 		if a.Declared && a.Lands != nil {
-			out.Then = inbound.When(snapshot, a.Trunk.ID, a.Form.Number, at, byHand)
+			out.Then = inbound.When(snapshot, a.Trunk.ID, a.Format.Number, at, byHand)
 			break
 		}
 	}

@@ -77,7 +77,7 @@ type Strange struct {
 const maxListed = 300
 
 func (s *server) numberRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "numbers", Method: http.MethodGet, Path: "/api/draft/numbers", Summary: "Search the draft's inventory of public numbers"},
+	huma.Register(a, huma.Operation{OperationID: "list-numbers", Method: http.MethodGet, Path: "/api/draft/numbers", Summary: "Search the draft's inventory of public numbers"},
 		func(ctx context.Context, in *NumberAsk) (*struct{ Body NumbersPage }, error) {
 			page, err := s.searchNumbers(ctx, *in)
 			if err != nil {
@@ -85,7 +85,7 @@ func (s *server) numberRoutes(a huma.API) {
 			}
 			return &struct{ Body NumbersPage }{page}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "numbers-summary", Method: http.MethodGet, Path: "/api/draft/numbers-summary", Summary: "The inventory in figures, and what calls taught of it"},
+	huma.Register(a, huma.Operation{OperationID: "get-numbers-summary", Method: http.MethodGet, Path: "/api/draft/numbers-summary", Summary: "The inventory in figures, and what calls taught of it"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body NumbersSummary }, error) {
 			d, err := s.Store.Draft(ctx)
 			if err != nil {
@@ -107,7 +107,7 @@ func (s *server) numberRoutes(a huma.API) {
 			}
 			return &struct{ Body NumberRow }{s.numberRow(plan.NewIndex(d.Plan), e.Number())}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "put-number", Method: http.MethodPut, Path: "/api/draft/numbers", Summary: "Write a row into the draft's inventory", Errors: []int{409, 422}},
+	huma.Register(a, huma.Operation{OperationID: "update-number", Method: http.MethodPut, Path: "/api/draft/numbers", Summary: "Write a row into the draft's inventory", Errors: []int{409, 422}},
 		func(ctx context.Context, in *struct{ Body Put[inventory.Number] }) (*struct{ Body ObjectSaved }, error) {
 			saved, err := s.putNumber(ctx, in.Body)
 			if err != nil {

@@ -24,22 +24,21 @@ import (
 // TrunkDetail is all that is known of a trunk of the live plan.
 type TrunkDetail struct {
 	RunningTrunk
-	SIP      plan.SIP         `json:"sip"`
-	Needs    string           `json:"needs" doc:"What a call from there must show: address, credential or both"`
+	Link     plan.Link        `json:"link" doc:"With the defaults that depend on other settings filled in"`
 	Accounts []AccountState   `json:"accounts"`
 	Sources  []SourceState    `json:"sources" doc:"Addresses of the far end, with what came from each last"`
 	Exposure []decide.Exposed `json:"exposure" doc:"Outside trunks that calls from here can reach"`
 	Day      []Span           `json:"day" doc:"What it was in the last 24 hours, oldest first; gaps are not known"`
 	// Shares are from 0 to 1; -1 where nothing is known.
-	Availability float64            `json:"availability" doc:"Share of the day in service in which its far end was proved to be there; -1 if not known"`
-	AnswerRatio  float64            `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
-	SentToday    int                `json:"sentToday"`
-	AnswerTime   float64            `json:"answerTime" doc:"Mean seconds from sending to the answer; 0 without answers"`
-	Services     plan.Services      `json:"services" doc:"What the far end may do beside calling"`
-	SentOn       string             `json:"sentOn" doc:"Name of the table that decides what it diverts and transfers; empty if it may not"`
-	Mailboxes    []Mailbox          `json:"mailboxes" doc:"What it said of messages, or was told of them" nullable:"false"`
-	Ends         Ends               `json:"ends" doc:"Both sides beside each other"`
-	Certificates []ShownCertificate `json:"certificates" doc:"What its servers showed over TLS" nullable:"false"`
+	Availability  float64            `json:"availability" doc:"Share of the day in service in which its far end was proved to be there; -1 if not known"`
+	AnswerRatio   float64            `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
+	SentToday     int                `json:"sentToday"`
+	AnswerTime    float64            `json:"answerTime" doc:"Mean seconds from sending to the answer; 0 without answers"`
+	Services      plan.Services      `json:"services" doc:"What the far end may do beside calling"`
+	ServicesTable string             `json:"servicesTable" doc:"Name of the table that decides what it diverts and transfers; empty if it may not"`
+	Mailboxes     []Mailbox          `json:"mailboxes" doc:"What it said of messages, or was told of them" nullable:"false"`
+	Ends          Ends               `json:"ends" doc:"Both sides beside each other"`
+	Certificates  []ShownCertificate `json:"certificates" doc:"What its servers showed over TLS" nullable:"false"`
 	// Checklist is what must be true before the trunk is handed over, in the order
 	// in which one thing needs another.
 	Checklist []judge.Check `json:"checklist"`
@@ -77,7 +76,7 @@ type Mailbox struct {
 
 // AccountState is an account of a trunk and where it stands.
 type AccountState struct {
-	Side     string     `json:"side" enum:"theirs,ours"`
+	Side     string     `json:"side" enum:"inbound,outbound"`
 	ID       string     `json:"id"`
 	User     string     `json:"user"`
 	Number   string     `json:"number"`
@@ -132,7 +131,7 @@ type SecretPut struct {
 
 // SecretState says whether the secret of an account is set.
 type SecretState struct {
-	Side string `json:"side" enum:"theirs,ours"`
+	Side string `json:"side" enum:"inbound,outbound"`
 	ID   string `json:"id"`
 	User string `json:"user"`
 	Set  bool   `json:"set"`
@@ -156,36 +155,36 @@ type TestCallPlaced struct {
 }
 
 func (s *server) operationRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "trunk", Method: http.MethodGet, Path: "/api/trunks/{id}", Summary: "All that is known of a trunk"},
+	huma.Register(a, huma.Operation{OperationID: "get-trunk", Method: http.MethodGet, Path: "/api/trunks/{id}", Summary: "All that is known of a trunk"},
 		func(_ context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{ Body TrunkDetail }, error) {
 			d, err := s.trunkDetail(in.ID)
 			return &struct{ Body TrunkDetail }{d}, err
 		})
-	huma.Register(a, huma.Operation{OperationID: "set-service", Method: http.MethodPut, Path: "/api/trunks/{id}/service", Summary: "Take a trunk out of service, let it drain, or put it back: at once, in no revision"},
+	huma.Register(a, huma.Operation{OperationID: "update-service", Method: http.MethodPut, Path: "/api/trunks/{id}/service", Summary: "Take a trunk out of service, let it drain, or put it back: at once, in no revision"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			Body ServicePut
 		}) (*struct{ Body TrunkDetail }, error) {
 			return s.setService(ctx, in.ID, in.Body)
 		})
-	huma.Register(a, huma.Operation{OperationID: "secrets", Method: http.MethodGet, Path: "/api/draft/trunks/{id}/secrets", Summary: "The accounts of a trunk of the draft, and for which of them a secret is set; never the secrets"},
+	huma.Register(a, huma.Operation{OperationID: "list-secrets", Method: http.MethodGet, Path: "/api/draft/trunks/{id}/secrets", Summary: "The accounts of a trunk of the draft, and for which of them a secret is set; never the secrets"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{ Body []SecretState }, error) {
 			return s.secretsOf(ctx, in.ID)
 		})
-	huma.Register(a, huma.Operation{OperationID: "set-secret", Method: http.MethodPut, Path: "/api/trunks/{id}/secrets/{side}/{account}", Summary: "Set the secret of an account; the answer is the only place where it is shown"},
+	huma.Register(a, huma.Operation{OperationID: "update-secret", Method: http.MethodPut, Path: "/api/trunks/{id}/secrets/{side}/{account}", Summary: "Set the secret of an account; the answer is the only place where it is shown"},
 		func(ctx context.Context, in *struct {
 			ID      string `path:"id"`
-			Side    string `path:"side" enum:"theirs,ours"`
+			Side    string `path:"side" enum:"inbound,outbound"`
 			Account string `path:"account"`
 			Body    SecretPut
 		}) (*struct{ Body SecretShown }, error) {
 			return s.setSecret(ctx, in.ID, plan.Side(in.Side), in.Account, in.Body.Secret)
 		})
-	huma.Register(a, huma.Operation{OperationID: "test-call", Method: http.MethodPost, Path: "/api/trunks/{id}/test-call", Summary: "Send a call on this trunk with the digits as typed, past the plan"},
+	huma.Register(a, huma.Operation{OperationID: "place-trunk-test-call", Method: http.MethodPost, Path: "/api/trunks/{id}/test-call", Summary: "Send a call on this trunk with the digits as typed, past the plan"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			Body TestCall
@@ -214,13 +213,13 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	}
 	now := time.Now()
 	d := TrunkDetail{
-		RunningTrunk: s.trunk(plan.NewIndex(run.Snapshot.Plan()), t), SIP: t.SIP, Needs: t.SIP.NeededProof(),
+		RunningTrunk: s.trunk(plan.NewIndex(run.Snapshot.Plan()), t), Link: t.Link.Explicit(),
 		Accounts: s.accounts(t, now), Sources: s.trunkSources(t), Exposure: run.Snapshot.Exposure(id), Day: []Span{},
 		Availability: -1, AnswerRatio: -1, Services: t.Services, Mailboxes: s.mailboxes(run, id),
 	}
 	if t.Services.SendsOn() {
-		if d.SentOn = d.Entry; t.Services.Table != "" {
-			d.SentOn = plan.NewIndex(run.Snapshot.Plan()).Tables[t.Services.Table].Name
+		if d.ServicesTable = d.InboundTable; t.Services.Table != "" {
+			d.ServicesTable = plan.NewIndex(run.Snapshot.Plan()).Tables[t.Services.Table].Name
 		}
 	}
 	day := s.History.Day(id, now)
@@ -240,7 +239,7 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	}
 	d.Strays = []StrayState{}
 	for _, x := range s.Trunks.Strays(id, now) {
-		d.Strays = append(d.Strays, StrayState{x.Source, x.Port, x.By, x.Method, x.Why, x.Count, x.Last, t.SIP.Takes(strings.ToLower(x.By))})
+		d.Strays = append(d.Strays, StrayState{x.Source, x.Port, x.By, x.Method, x.Why, x.Count, x.Last, t.Link.Signalling().Claims().Accepts(strings.ToLower(x.By))})
 	}
 	d.Ends = s.ends(run.Snapshot.Plan(), t)
 	d.Certificates = s.certificatesOf(t, time.Now())
@@ -264,20 +263,21 @@ func (s *server) mailboxes(run *live.Running, trunk string) []Mailbox {
 
 func (s *server) accounts(t plan.Trunk, now time.Time) []AccountState {
 	out := []AccountState{}
-	for _, a := range t.SIP.TheirAccounts {
-		v := s.account(t, plan.Theirs, a)
+	link := t.Link.Signalling()
+	for _, a := range link.Accounts(plan.SideInbound) {
+		v := s.account(t, plan.SideInbound, a)
 		for _, b := range s.Registrations.Bindings(t.ID, a.ID, now) {
 			v.Contacts = append(v.Contacts, Contact{b.Contact, b.Source, b.Transport, b.Agent, b.Since, b.Until})
 		}
-		if t.SIP.Registers == plan.RegistersThey {
+		if link.Claims().Registers {
 			if v.State = "absent"; len(v.Contacts) > 0 {
 				v.State, v.Since, v.Until = "registered", &v.Contacts[0].Since, &v.Contacts[0].Until
 			}
 		}
 		out = append(out, v)
 	}
-	for _, a := range t.SIP.OurAccounts {
-		v := s.account(t, plan.Ours, a)
+	for _, a := range link.Accounts(plan.SideOutbound) {
+		v := s.account(t, plan.SideOutbound, a)
 		if o, ok := s.Registrations.Our(t.ID, a.ID); ok {
 			v.State, v.Evidence, v.Server = string(o.State), o.Evidence, o.Server
 			v.Since, v.Until, v.Next = orNil(o.Since), orNil(o.Until), orNil(o.Next)
@@ -297,7 +297,7 @@ func (s *server) account(t plan.Trunk, side plan.Side, a plan.Account) AccountSt
 func (s *server) trunkSources(t plan.Trunk) []SourceState {
 	out := []SourceState{}
 	seen := s.Trunks.State(t.ID).Sources
-	for _, text := range t.SIP.Trusted {
+	for _, text := range t.Link.Signalling().Claims().Trusted {
 		v := SourceState{Source: text, Trusted: true}
 		trust, err := plan.ParseTrust(text)
 		if err != nil { // validated
@@ -349,7 +349,7 @@ func (s *server) setSecret(ctx context.Context, id string, side plan.Side, accou
 		return nil, huma.Error404NotFound(fmt.Sprintf("neither the live plan nor the draft has an account %s of this kind on trunk %s", account, id))
 	}
 	if secret == "" {
-		if side == plan.Ours {
+		if side == plan.SideOutbound {
 			return nil, huma.Error422UnprocessableEntity("the far end gave us this account, and the secret with it; type it in",
 				&huma.ErrorDetail{Location: "body.secret", Message: "is missing"})
 		}
@@ -384,8 +384,9 @@ func (s *server) secretsOf(ctx context.Context, id string) (*struct{ Body []Secr
 			list = append(list, SecretState{string(side), a.ID, a.User, set})
 		}
 	}
-	add(plan.Theirs, t.SIP.TheirAccounts)
-	add(plan.Ours, t.SIP.OurAccounts)
+	for _, side := range []plan.Side{plan.SideInbound, plan.SideOutbound} {
+		add(side, t.Link.Signalling().Accounts(side))
+	}
 	return &struct{ Body []SecretState }{list}, nil
 }
 
@@ -396,11 +397,7 @@ func (s *server) hasAccount(ctx context.Context, id string, side plan.Side, acco
 		if t == nil {
 			return false
 		}
-		list := t.SIP.TheirAccounts
-		if side == plan.Ours {
-			list = t.SIP.OurAccounts
-		}
-		return slices.ContainsFunc(list, func(a plan.Account) bool { return a.ID == account })
+		return slices.ContainsFunc(t.Link.Signalling().Accounts(side), func(a plan.Account) bool { return a.ID == account })
 	}
 	if run := s.Plan.Current(); run != nil && has(run.Snapshot.Plan()) {
 		return true

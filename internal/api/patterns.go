@@ -48,17 +48,17 @@ type Verdict struct {
 
 // StepsAsk is digit steps to show on a number.
 type StepsAsk struct {
-	Switch string         `json:"switch"`
-	Number string         `json:"number" maxLength:"100"`
-	Form   numbering.Form `json:"form,omitempty"`
-	Steps  []rewrite.Step `json:"steps" maxItems:"50"`
+	Switch string           `json:"switch"`
+	Number string           `json:"number" maxLength:"100"`
+	Format numbering.Format `json:"format,omitempty"`
+	Steps  []rewrite.Step   `json:"steps" maxItems:"50"`
 }
 
 // StepsEffect is what each step makes of the number.
 type StepsEffect struct {
-	Steps []StepEffect `json:"steps"`
-	After string       `json:"after"`
-	Form  string       `json:"form"`
+	Steps  []StepEffect `json:"steps"`
+	After  string       `json:"after"`
+	Format string       `json:"format"`
 }
 
 // StepEffect is one step's tiles, or why it cannot act.
@@ -66,17 +66,17 @@ type StepEffect struct {
 	Label  string       `json:"label"`
 	Runs   []digits.Run `json:"runs"`
 	After  string       `json:"after"`
-	Form   string       `json:"form"`
+	Format string       `json:"format"`
 	Note   string       `json:"note"`
 	Failed bool         `json:"failed"`
 }
 
 func (s *server) patternRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "pattern", Method: http.MethodPost, Path: "/api/patterns", Summary: "What a dial pattern matches"},
+	huma.Register(a, huma.Operation{OperationID: "explain-pattern", Method: http.MethodPost, Path: "/api/patterns", Summary: "What a dial pattern matches"},
 		func(_ context.Context, in *struct{ Body PatternAsk }) (*struct{ Body PatternEffect }, error) {
 			return &struct{ Body PatternEffect }{patternEffect(in.Body)}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "steps", Method: http.MethodPost, Path: "/api/steps", Summary: "What digit steps make of a number"},
+	huma.Register(a, huma.Operation{OperationID: "apply-steps", Method: http.MethodPost, Path: "/api/steps", Summary: "What digit steps make of a number"},
 		func(ctx context.Context, in *struct{ Body StepsAsk }) (*struct{ Body StepsEffect }, error) {
 			region, err := s.region(ctx, in.Body.Switch)
 			if err != nil {
@@ -86,7 +86,7 @@ func (s *server) patternRoutes(a huma.API) {
 			if err != nil {
 				return nil, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.number", Message: err.Error()})
 			}
-			return &struct{ Body StepsEffect }{stepsEffect(region, numbering.As(n, in.Body.Form), in.Body.Steps)}, nil
+			return &struct{ Body StepsEffect }{stepsEffect(region, numbering.As(n, in.Body.Format), in.Body.Steps)}, nil
 		})
 }
 
@@ -162,12 +162,12 @@ func stepsEffect(region numbering.Region, in numbering.Written, steps []rewrite.
 			effect.Failed, effect.Note = false, res.Note.String()
 			effect.Runs = res.Edit.Runs()
 		}
-		effect.After, effect.Form = in.Number.String(), string(in.Form)
+		effect.After, effect.Format = in.Number.String(), string(in.Format)
 		out.Steps = append(out.Steps, effect)
 		if effect.Failed {
 			break
 		}
 	}
-	out.After, out.Form = in.Number.String(), string(in.Form)
+	out.After, out.Format = in.Number.String(), string(in.Format)
 	return out
 }

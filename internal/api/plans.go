@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/live"
@@ -50,7 +51,7 @@ type Accepted struct {
 
 func (s *server) planRoutes(a huma.API) {
 	// There may be a million numbers: see /api/draft/numbers for them.
-	huma.Register(a, huma.Operation{OperationID: "draft", Method: http.MethodGet, Path: "/api/draft", Summary: "The plan being edited, without its numbers"},
+	huma.Register(a, huma.Operation{OperationID: "get-draft", Method: http.MethodGet, Path: "/api/draft", Summary: "The plan being edited, without its numbers"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body DraftPlan }, error) {
 			d, err := s.Store.Draft(ctx)
 			if err != nil {
@@ -59,7 +60,7 @@ func (s *server) planRoutes(a huma.API) {
 			d.Plan.Numbers = inventory.List{}
 			return &struct{ Body DraftPlan }{DraftPlan{d.Plan, d.Version}}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "live", Method: http.MethodGet, Path: "/api/live", Summary: "The plan that carries calls, without its numbers"},
+	huma.Register(a, huma.Operation{OperationID: "get-live", Method: http.MethodGet, Path: "/api/live", Summary: "The plan that carries calls, without its numbers"},
 		func(context.Context, *struct{}) (*struct{ Body LivePlan }, error) {
 			run, err := s.running()
 			if err != nil {
@@ -69,12 +70,12 @@ func (s *server) planRoutes(a huma.API) {
 			p.Numbers = inventory.List{}
 			return &struct{ Body LivePlan }{LivePlan{p, run.Revision}}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "draft-document", Method: http.MethodGet, Path: "/api/draft/plan", Summary: "The whole plan being edited, as a plan document"},
+	huma.Register(a, huma.Operation{OperationID: "get-draft-document", Method: http.MethodGet, Path: "/api/draft/plan", Summary: "The whole plan being edited, as a plan document"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body plan.Plan }, error) {
 			d, err := s.Store.Draft(ctx)
 			return &struct{ Body plan.Plan }{d.Plan}, s.failed(err)
 		})
-	huma.Register(a, huma.Operation{OperationID: "live-document", Method: http.MethodGet, Path: "/api/live/plan", Summary: "The whole plan that carries calls, as a plan document"},
+	huma.Register(a, huma.Operation{OperationID: "get-live-document", Method: http.MethodGet, Path: "/api/live/plan", Summary: "The whole plan that carries calls, as a plan document"},
 		func(context.Context, *struct{}) (*struct{ Body plan.Plan }, error) {
 			run, err := s.running()
 			if err != nil {
@@ -83,7 +84,7 @@ func (s *server) planRoutes(a huma.API) {
 			return &struct{ Body plan.Plan }{run.Snapshot.Plan()}, nil
 		})
 	huma.Register(a, huma.Operation{
-		OperationID: "import-draft", Method: http.MethodPut, Path: "/api/draft", MaxBodyBytes: plan.MaxDocument,
+		OperationID: "import-draft", Method: http.MethodPut, Path: "/api/draft", MaxBodyBytes: document.MaxBytes,
 		Summary: "Make a plan document the draft, whole or not at all",
 		// plan.Read is stricter than the schema and tells line and column.
 		SkipValidateBody: true,
@@ -112,7 +113,7 @@ func (s *server) running() (*live.Running, error) {
 
 // importDraft makes a document the draft, whole or not at all.
 func (s *server) importDraft(ctx context.Context, text []byte, apply bool) (Imported, error) {
-	p, err := plan.Read(bytes.NewReader(text))
+	p, err := document.Read(bytes.NewReader(text))
 	if err != nil {
 		return Imported{}, huma.Error422UnprocessableEntity(err.Error())
 	}

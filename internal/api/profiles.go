@@ -40,7 +40,7 @@ func (s *server) profileRoutes(a huma.API) {
 			}
 			return &struct{ Body []ProfileKind }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "profile", Method: http.MethodPost, Path: "/api/profile", Summary: "Fill a trunk with the settings of a profile, or compare it with its own; nothing is saved"},
+	huma.Register(a, huma.Operation{OperationID: "apply-profile", Method: http.MethodPost, Path: "/api/profile", Summary: "Fill a trunk with the settings of a profile, or compare it with its own; nothing is saved"},
 		func(ctx context.Context, in *struct{ Body ProfileAsk }) (*struct{ Body Profiled }, error) {
 			draft, err := s.planOf(ctx, "draft")
 			if err != nil {

@@ -16,22 +16,22 @@ import (
 )
 
 // Rehearsal is a draft that was tried in every way before it goes live.
-type Rehearsal struct {
+type Impact struct {
 	Version int64         `json:"version" doc:"Of the draft"`
 	Checks  RehearsedList `json:"checks"`
 	// Away is what becomes of the checks' calls, and of those that happened, while each
 	// trunk is away in turn; Calls counts them.
-	Away  []rehearse.Away `json:"away" nullable:"false"`
-	Calls int             `json:"calls"`
-	Past  rehearse.Again  `json:"past"`
+	TrunkFailures []rehearse.Away `json:"trunkFailures" nullable:"false"`
+	Calls         int             `json:"calls"`
+	Replayed      rehearse.Again  `json:"replayed"`
 	// Worth says how much of it deserves a look before going on: failed checks, calls that
 	// newly find no way out without a trunk, and groups of past calls treated otherwise.
 	Worth int `json:"worth"`
 }
 
-func (r *Rehearsal) count() {
-	r.Worth = len(r.Checks.Failed) + len(r.Past.Groups)
-	for _, a := range r.Away {
+func (r *Impact) count() {
+	r.Worth = len(r.Checks.Failed) + len(r.Replayed.Groups)
+	for _, a := range r.TrunkFailures {
 		for _, l := range a.Lost {
 			if l.New {
 				r.Worth++
@@ -71,17 +71,17 @@ const (
 )
 
 func (s *server) rehearsalRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "rehearse", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/rehearsal", Summary: "Try the draft on its checks, with each trunk away, and on the last calls that happened"},
-		func(ctx context.Context, _ *struct{}) (*struct{ Body Rehearsal }, error) {
+	huma.Register(a, huma.Operation{OperationID: "get-impact", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/impact", Summary: "Try the draft on its checks, with each trunk away, and on the last calls that happened"},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body Impact }, error) {
 			r, err := s.rehearse(ctx)
 			if err != nil {
 				return nil, err
 			}
-			return &struct{ Body Rehearsal }{r}, nil
+			return &struct{ Body Impact }{r}, nil
 		})
 }
 
-func (s *server) rehearse(ctx context.Context) (out Rehearsal, err error) {
+func (s *server) rehearse(ctx context.Context) (out Impact, err error) {
 	d, err := s.Store.Draft(ctx)
 	if err != nil {
 		return out, s.failed(err)
@@ -91,18 +91,18 @@ func (s *server) rehearse(ctx context.Context) (out Rehearsal, err error) {
 		return out, err
 	}
 	now := time.Now()
-	out = Rehearsal{Version: d.Version, Checks: RehearsedList{Failed: []RehearsedCheck{}}}
+	out = Impact{Version: d.Version, Checks: RehearsedList{Failed: []RehearsedCheck{}}}
 	samples := s.checkAll(&out.Checks, draft, now)
 	past, err := s.pastCalls(ctx)
 	if err != nil {
 		return out, err
 	}
 	if run := s.Plan.Current(); run != nil {
-		out.Past = rehearse.Decide(run.Snapshot, draft, past)
+		out.Replayed = rehearse.Decide(run.Snapshot, draft, past)
 	}
 	samples = append(samples, pastSamples(past)...)
 	out.Calls = len(samples)
-	if out.Away, err = rehearse.TakeAway(draft, samples); err != nil {
+	if out.TrunkFailures, err = rehearse.TakeAway(draft, samples); err != nil {
 		return out, s.failed(err)
 	}
 	if run := s.Plan.Current(); run != nil {
@@ -110,7 +110,7 @@ func (s *server) rehearse(ctx context.Context) (out Rehearsal, err error) {
 		if err != nil {
 			return out, s.failed(err)
 		}
-		rehearse.MarkNew(out.Away, before)
+		rehearse.MarkNew(out.TrunkFailures, before)
 	}
 	out.count()
 	return out, nil
@@ -125,7 +125,7 @@ func (s *server) checkAll(out *RehearsedList, draft *decide.Snapshot, now time.T
 			continue
 		}
 		out.Passed++
-		if sample, ok := checkSample(draft, c, now); ok && c.Expect.Outcome == string(trail.Answered) {
+		if sample, ok := checkSample(draft, c, now); ok && c.Expected.Outcome == string(trail.Answered) {
 			samples = append(samples, sample)
 		}
 	}
@@ -133,15 +133,15 @@ func (s *server) checkAll(out *RehearsedList, draft *decide.Snapshot, now time.T
 }
 
 func checkSample(draft *decide.Snapshot, c plan.Check, now time.Time) (rehearse.Sample, bool) {
-	call, err := draft.CallFrom(c.From, c.Dial, c.Caller)
+	call, err := draft.CallFrom(c.From, c.Called, c.Caller)
 	if err != nil {
 		return rehearse.Sample{}, false
 	}
-	call.At, call.Overrides = now, c.ByHand
-	if at, err := time.Parse(time.RFC3339, c.At); err == nil {
+	call.At, call.Overrides = now, c.Simulate.Overrides
+	if at, err := time.Parse(time.RFC3339, c.Simulate.Time); err == nil {
 		call.At = at
 	}
-	return rehearse.Sample{Name: c.Name, Call: call, Suppose: decide.Suppose{Down: set(c.Down), Full: set(c.Full)}}, true
+	return rehearse.Sample{Name: c.Name, Call: call, Suppose: decide.Suppose{Down: set(c.Simulate.Down), Full: set(c.Simulate.Full)}}, true
 }
 
 // pastCalls are the last calls that happened, the newest first.

@@ -174,6 +174,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.planRoutes(a)
 	s.draftRoutes(a)
 	s.objectRoutes(a)
+	s.userRoutes(a)
 	s.effectRoutes(a)
 	s.checkRoutes(a)
 	s.listRoutes(a)

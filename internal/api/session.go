@@ -59,7 +59,7 @@ func (s *server) tellEdit(ctx huma.Context) {
 		return
 	}
 	for prefix, topic := range map[string]live.Topic{
-		"/api/draft": live.TopicDraft, "/api/changes": live.TopicDraft, "/api/revisions": live.TopicDraft, "/api/standins": live.TopicStandIn,
+		"/api/draft": live.TopicDraft, "/api/changes": live.TopicDraft, "/api/revisions": live.TopicDraft, "/api/stand-ins": live.TopicStandIn,
 	} {
 		if strings.HasPrefix(op.Path, prefix) {
 			s.Feed.Tell(topic, "")
@@ -79,7 +79,7 @@ func (s *server) sessionRoutes(a huma.API) {
 			}
 			return s.enter(ctx, name)
 		})
-	huma.Register(a, huma.Operation{OperationID: "who", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"},
+	huma.Register(a, huma.Operation{OperationID: "get-session", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"},
 		func(ctx context.Context, _ *struct{}) (*sessionOutput, error) {
 			return &sessionOutput{Session{user(s, ctx), Version}}, nil
 		})

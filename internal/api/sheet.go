@@ -10,7 +10,7 @@ import (
 )
 
 func (s *server) sheetRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "sheet", Method: http.MethodGet, Path: "/api/trunks/{id}/sheet", Summary: "What the other side of a trunk must enter, as text to hand over"},
+	huma.Register(a, huma.Operation{OperationID: "get-interconnect-sheet", Method: http.MethodGet, Path: "/api/trunks/{id}/sheet", Summary: "What the other side of a trunk must enter, as text to hand over"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id" maxLength:"63"`
 			Plan string `query:"plan" enum:"live,draft" default:"live"`

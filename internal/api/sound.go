@@ -9,7 +9,7 @@ import (
 )
 
 // Sound is what the two ends of a live try heard of each other.
-type Sound struct {
+type MediaVerdict struct {
 	Verdict string `json:"verdict" enum:"both-ways,one-way,none"`
 	Why     string `json:"why" doc:"The verdict in words"`
 	// What arrived at each end, counted there.
@@ -21,7 +21,7 @@ type Sound struct {
 
 // sound judges the sound of an answered call whose ends are stand-ins; nil if one
 // of them is none.
-func (s *server) sound(ctx context.Context, callID string, c record.Call) *Sound {
+func (s *server) sound(ctx context.Context, callID string, c record.Call) *MediaVerdict {
 	if c.Answered.IsZero() {
 		return nil
 	}
@@ -35,7 +35,7 @@ func (s *server) sound(ctx context.Context, callID string, c record.Call) *Sound
 			continue
 		}
 		v, why := media.Judge(media.Arrived{Packets: atCaller.Packets, Known: atCaller.Tone}, media.Arrived{Packets: atCalled.Packets, Known: atCalled.Tone})
-		return &Sound{string(v), why, atCaller, atCalled, s.wentThrough(c)}
+		return &MediaVerdict{string(v), why, atCaller, atCalled, s.wentThrough(c)}
 	}
 	return nil
 }

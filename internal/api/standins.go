@@ -12,15 +12,15 @@ import (
 
 // StandIn is a simulated far end and its directory.
 type StandIn struct {
-	ID        string           `json:"id"`
-	Name      string           `json:"name"`
-	Address   string           `json:"address"`
-	Running   bool             `json:"running"`
-	Called    string           `json:"called" doc:"Called numbers that it accepts; others get 404"`
-	Caller    string           `json:"caller" doc:"Callers that it accepts; others get 403"`
-	Directory []DirectoryEntry `json:"directory"`
-	Lamps     []Lamp           `json:"lamps" doc:"The lamps of its extensions that it was told of" nullable:"false"`
-	Otherwise string           `json:"otherwise" doc:"What it does with a number in no line of the directory"`
+	ID           string           `json:"id"`
+	Name         string           `json:"name"`
+	Address      string           `json:"address"`
+	Running      bool             `json:"running"`
+	Called       string           `json:"called" doc:"Called numbers that it accepts; others get 404"`
+	Caller       string           `json:"caller" doc:"Callers that it accepts; others get 403"`
+	Directory    []DirectoryEntry `json:"directory"`
+	BLF          []Lamp           `json:"blf" doc:"The lamps of its extensions that it was told of" nullable:"false"`
+	OtherNumbers string           `json:"otherNumbers" doc:"What it does with a number in no line of the directory"`
 }
 
 // DirectoryEntry is one line of a stand-in's directory.
@@ -37,7 +37,7 @@ type Lamp struct {
 }
 
 func (s *server) standInRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "stand-ins", Method: http.MethodGet, Path: "/api/standins", Summary: "The simulated far ends and what they do"},
+	huma.Register(a, huma.Operation{OperationID: "list-stand-ins", Method: http.MethodGet, Path: "/api/stand-ins", Summary: "The simulated far ends and what they do"},
 		func(context.Context, *struct{}) (*struct{ Body []StandIn }, error) {
 			out := []StandIn{}
 			for _, one := range s.StandIns.All() {
@@ -45,7 +45,7 @@ func (s *server) standInRoutes(a huma.API) {
 			}
 			return &struct{ Body []StandIn }{out}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "change-stand-in", Method: http.MethodPatch, Path: "/api/standins/{id}", Summary: "Set a stand-in otherwise; it starts anew, and its calls end"},
+	huma.Register(a, huma.Operation{OperationID: "update-stand-in", Method: http.MethodPatch, Path: "/api/stand-ins/{id}", Summary: "Set a stand-in otherwise; it starts anew, and its calls end"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			Body StandInChange
@@ -64,8 +64,8 @@ func (s *server) standInRoutes(a huma.API) {
 		id, path, summary string
 		do                func(*standin.StandIn) error
 	}{
-		{"start-stand-in", "/api/standins/{id}/start", "Start a stand-in", (*standin.StandIn).Start},
-		{"stop-stand-in", "/api/standins/{id}/stop", "Stop a stand-in, as if its power failed", func(one *standin.StandIn) error { one.Stop(); return nil }},
+		{"start-stand-in", "/api/stand-ins/{id}/start", "Start a stand-in", (*standin.StandIn).Start},
+		{"stop-stand-in", "/api/stand-ins/{id}/stop", "Stop a stand-in, as if its power failed", func(one *standin.StandIn) error { one.Stop(); return nil }},
 	} {
 		huma.Register(a, huma.Operation{OperationID: op.id, Method: http.MethodPost, Path: op.path, Summary: op.summary},
 			func(_ context.Context, in *struct {
@@ -86,14 +86,14 @@ func (s *server) standInRoutes(a huma.API) {
 func standIn(one *standin.StandIn) StandIn {
 	out := StandIn{
 		ID: one.ID, Name: one.Name, Address: one.Address, Running: one.Running(), Called: one.Called, Caller: one.Caller,
-		Directory: []DirectoryEntry{}, Lamps: []Lamp{},
-		Otherwise: standin.Behaviour{Kind: standin.Answers, After: standin.DefaultAnswer}.String(),
+		Directory: []DirectoryEntry{}, BLF: []Lamp{},
+		OtherNumbers: standin.Behaviour{Kind: standin.Answers, After: standin.DefaultAnswer}.String(),
 	}
 	for _, e := range one.Directory {
 		out.Directory = append(out.Directory, DirectoryEntry{e.Pattern, e.Behaviour.String()})
 	}
 	for _, l := range one.Lamps() {
-		out.Lamps = append(out.Lamps, Lamp(l))
+		out.BLF = append(out.BLF, Lamp(l))
 	}
 	return out
 }

@@ -34,12 +34,12 @@ type TrialAsk struct {
 }
 
 func (s *server) trialRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "trial", Method: http.MethodGet, Path: "/api/trial", Summary: "The plan that is tried on some calls, if there is one"},
+	huma.Register(a, huma.Operation{OperationID: "get-trial", Method: http.MethodGet, Path: "/api/trial", Summary: "The plan that is tried on some calls, if there is one"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Trial }, error) {
 			t, err := s.trial(ctx)
 			return &struct{ Body Trial }{t}, err
 		})
-	huma.Register(a, huma.Operation{OperationID: "put-trial", Method: http.MethodPut, Path: "/api/trial", Summary: "Let the draft decide the calls of some first, or of others too", Errors: []int{409, 422}},
+	huma.Register(a, huma.Operation{OperationID: "update-trial", Method: http.MethodPut, Path: "/api/trial", Summary: "Let the draft decide the calls of some first, or of others too", Errors: []int{409, 422}},
 		func(ctx context.Context, in *struct{ Body TrialAsk }) (*struct{ Body Trial }, error) {
 			if problems := s.scopeProblems(in.Body.Scopes); len(problems) > 0 {
 				return nil, badPlan("the trial was not begun", problems)

@@ -20,21 +20,17 @@ import (
 )
 
 // TryAsk is a test call.
-type TryAsk struct {
-	Mode   string   `json:"mode" enum:"dry,live"`
-	Plan   string   `json:"plan" enum:"live,draft" doc:"Which plan decides a dry try; a live one is always decided by the live plan"`
-	From   string   `json:"from" doc:"A trunk, a far end or an extension" maxLength:"200"`
-	Dial   string   `json:"dial" maxLength:"200"`
-	Caller string   `json:"caller,omitempty" maxLength:"200"`
-	Down   []string `json:"down,omitempty" doc:"Dry: trunks that are supposed to be down"`
-	Full   []string `json:"full,omitempty" doc:"Dry: trunks that are supposed to be full"`
-	At     string   `json:"at,omitempty" doc:"Dry: the moment of the call, RFC 3339; empty is now" maxLength:"40"`
-	// ByHand are calendars that are supposed to be set by hand, with their states; without
-	// it, of a call now, those that are.
-	ByHand map[string]string `json:"byHand,omitempty"`
-	// OneByOneMs sends the digits of a live call one by one, so long after each other, by
+type TestAsk struct {
+	Mode   string `json:"mode" enum:"dry,live"`
+	Plan   string `json:"plan" enum:"live,draft" doc:"Which plan decides a dry try; a live one is always decided by the live plan"`
+	From   string `json:"from" doc:"A trunk, a far end or an extension" maxLength:"200"`
+	Called string `json:"called" maxLength:"200"`
+	Caller string `json:"caller,omitempty" maxLength:"200"`
+	// Simulate is what a dry call supposes of time, trunks and calendars; without it, those of the moment.
+	Simulate plan.Simulated `json:"simulate,omitzero"`
+	// DigitIntervalMs sends the digits of a live call one by one, so long after each other, by
 	// RFC 3578; 0 sends the number whole.
-	OneByOneMs int `json:"oneByOneMs,omitempty" minimum:"0" maximum:"5000"`
+	DigitIntervalMs int `json:"digitIntervalMs,omitempty" minimum:"0" maximum:"5000"`
 	// TalkSeconds is how long an answered live call is held.
 	TalkSeconds int `json:"talkSeconds,omitempty" minimum:"0" maximum:"60"`
 	// Emergency confirms a live call to an emergency number over real trunks: those who
@@ -43,7 +39,7 @@ type TryAsk struct {
 }
 
 // Try is a test call and what came of it.
-type Try struct {
+type Test struct {
 	ID   string `json:"id" doc:"Of a live try: the Call-ID with which it left the stand-in; empty if it never left"`
 	Mode string `json:"mode" enum:"dry,live"`
 	// State: decided (dry), not-placed, running, or over.
@@ -55,7 +51,7 @@ type Try struct {
 	Status int             `json:"status" doc:"The final status that the caller got; 0 if none yet"`
 	Result *decide.Result  `json:"result,omitempty" doc:"Of a dry try"`
 	Call   *CallDetail     `json:"call,omitempty" doc:"Of a live try: the switch's record, once it has one"`
-	Sound  *Sound          `json:"sound,omitempty" doc:"Of a live try that was answered, between stand-ins"`
+	Media  *MediaVerdict   `json:"media,omitempty" doc:"Of a live try that was answered, between stand-ins"`
 }
 
 // Source is where a try can start.
@@ -75,25 +71,25 @@ const defaultTalk = 2 * time.Second
 const recordPatience = 2 * time.Second
 
 func (s *server) tryRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "try", Method: http.MethodPost, Path: "/api/tries", Summary: "Place a test call, dry or live"},
-		func(ctx context.Context, in *struct{ Body TryAsk }) (*struct{ Body Try }, error) {
+	huma.Register(a, huma.Operation{OperationID: "place-test-call", Method: http.MethodPost, Path: "/api/test-calls", Summary: "Place a test call, dry or live"},
+		func(ctx context.Context, in *struct{ Body TestAsk }) (*struct{ Body Test }, error) {
 			t, err := s.try(ctx, in.Body)
 			if err != nil {
 				return nil, err
 			}
-			return &struct{ Body Try }{t}, nil
+			return &struct{ Body Test }{t}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "get-try", Method: http.MethodGet, Path: "/api/tries/{id}", Summary: "What has come of a live test call"},
+	huma.Register(a, huma.Operation{OperationID: "get-test-call", Method: http.MethodGet, Path: "/api/test-calls/{id}", Summary: "What has come of a live test call"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
-		}) (*struct{ Body Try }, error) {
+		}) (*struct{ Body Test }, error) {
 			t, err := s.liveTry(ctx, in.ID)
 			if err != nil {
 				return nil, err
 			}
-			return &struct{ Body Try }{t}, nil
+			return &struct{ Body Test }{t}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "hang-up-try", Method: http.MethodDelete, Path: "/api/tries/{id}", Summary: "Let the caller of a live test call hang up"},
+	huma.Register(a, huma.Operation{OperationID: "end-test-call", Method: http.MethodDelete, Path: "/api/test-calls/{id}", Summary: "Let the caller of a live test call hang up"},
 		func(_ context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{}, error) {
@@ -107,7 +103,7 @@ func (s *server) tryRoutes(a huma.API) {
 			by.HangUp(in.ID)
 			return nil, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "sources", Method: http.MethodGet, Path: "/api/sources", Summary: "Where a test call can start"},
+	huma.Register(a, huma.Operation{OperationID: "list-test-sources", Method: http.MethodGet, Path: "/api/sources", Summary: "Where a test call can start"},
 		func(context.Context, *struct{}) (*struct{ Body []Source }, error) {
 			return &struct{ Body []Source }{s.sources()}, nil
 		})
@@ -119,9 +115,9 @@ func (s *server) sources() []Source {
 		p := run.Snapshot.Plan()
 		for _, d := range p.Destinations {
 			if d.Kind == "extensions" {
-				if p, err := digits.Compile(d.Numbers); err == nil {
+				if p, err := digits.Compile(d.NumberPattern); err == nil {
 					first, _ := p.Shortest()
-					out = append(out, Source{d.Numbers, d.Name + " " + d.Numbers, "extensions", first.String()})
+					out = append(out, Source{d.NumberPattern, d.Name + " " + d.NumberPattern, "extensions", first.String()})
 				}
 			}
 		}
@@ -132,38 +128,38 @@ func (s *server) sources() []Source {
 	return out
 }
 
-func (s *server) try(ctx context.Context, ask TryAsk) (Try, error) {
+func (s *server) try(ctx context.Context, ask TestAsk) (Test, error) {
 	snapshot, err := s.snapshot(ctx, ask)
 	if err != nil {
-		return Try{}, err
+		return Test{}, err
 	}
-	call, err := snapshot.CallFrom(ask.From, ask.Dial, ask.Caller)
+	call, err := snapshot.CallFrom(ask.From, ask.Called, ask.Caller)
 	var bad *decide.InputError
 	if errors.As(err, &bad) {
-		return Try{}, huma.Error422UnprocessableEntity(bad.Reason, &huma.ErrorDetail{Location: "body." + bad.Field, Message: bad.Reason})
+		return Test{}, huma.Error422UnprocessableEntity(bad.Reason, &huma.ErrorDetail{Location: "body." + bad.Field, Message: bad.Reason})
 	}
 	if ask.Mode == "live" {
 		return s.place(ctx, snapshot, call, ask)
 	}
-	for field, ids := range map[string][]string{"down": ask.Down, "full": ask.Full} {
+	for field, ids := range map[string][]string{"down": ask.Simulate.Down, "full": ask.Simulate.Full} {
 		for _, id := range ids {
 			if !hasTrunk(snapshot, id) {
 				reason := "the plan has no trunk " + id
-				return Try{}, huma.Error422UnprocessableEntity(reason, &huma.ErrorDetail{Location: "body." + field, Message: reason})
+				return Test{}, huma.Error422UnprocessableEntity(reason, &huma.ErrorDetail{Location: "body." + field, Message: reason})
 			}
 		}
 	}
-	if call.At, err = momentOf(ask.At); err != nil {
-		return Try{}, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.at", Message: err.Error()})
+	if call.At, err = momentOf(ask.Simulate.Time); err != nil {
+		return Test{}, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.at", Message: err.Error()})
 	}
-	if call.Overrides = ask.ByHand; call.Overrides == nil && ask.At == "" {
+	if call.Overrides = ask.Simulate.Overrides; call.Overrides == nil && ask.Simulate.Time == "" {
 		call.Overrides = s.Overrides.At(call.At) // as a call now
 	}
-	res, err := snapshot.Dry(call, decide.Suppose{Down: set(ask.Down), Full: set(ask.Full)})
+	res, err := snapshot.Dry(call, decide.Suppose{Down: set(ask.Simulate.Down), Full: set(ask.Simulate.Full)})
 	if err != nil {
-		return Try{}, huma.Error422UnprocessableEntity(err.Error())
+		return Test{}, huma.Error422UnprocessableEntity(err.Error())
 	}
-	return Try{Mode: "dry", State: "decided", From: ask.From, Events: []standin.Event{}, Status: res.Cause.SIP, Result: &res}, nil
+	return Test{Mode: "dry", State: "decided", From: ask.From, Events: []standin.Event{}, Status: res.Cause.SIP, Result: &res}, nil
 }
 
 // momentOf reads a moment; empty is now.
@@ -191,7 +187,7 @@ func set(list []string) map[string]bool {
 }
 
 // snapshot is the plan that decides the try.
-func (s *server) snapshot(ctx context.Context, ask TryAsk) (*decide.Snapshot, error) {
+func (s *server) snapshot(ctx context.Context, ask TestAsk) (*decide.Snapshot, error) {
 	run := s.Plan.Current()
 	if run == nil {
 		return nil, huma.Error404NotFound("no plan is live yet")
@@ -234,7 +230,7 @@ func (s *server) drafted(ctx context.Context, live *decide.Snapshot) (*decide.Sn
 }
 
 // place starts a live try at the stand-in's own socket.
-func (s *server) place(ctx context.Context, snapshot *decide.Snapshot, call decide.Call, ask TryAsk) (Try, error) {
+func (s *server) place(ctx context.Context, snapshot *decide.Snapshot, call decide.Call, ask TestAsk) (Test, error) {
 	farEnd := plan.NewIndex(snapshot.Plan()).Trunks[call.Trunk].FarEnd
 	by := s.StandIns.Find(farEnd)
 	if by == nil {
@@ -248,25 +244,25 @@ func (s *server) place(ctx context.Context, snapshot *decide.Snapshot, call deci
 	if ask.TalkSeconds > 0 {
 		talk = time.Duration(ask.TalkSeconds) * time.Second
 	}
-	id, err := by.Place(standin.Dial{Called: call.Called.String(), Caller: caller, Talk: talk, OneByOne: time.Duration(ask.OneByOneMs) * time.Millisecond})
+	id, err := by.Place(standin.Dial{Called: call.Called.String(), Caller: caller, Talk: talk, OneByOne: time.Duration(ask.DigitIntervalMs) * time.Millisecond})
 	if err != nil {
-		return Try{Mode: "live", State: "not-placed", Why: err.Error(), From: by.Name, Events: []standin.Event{}}, nil
+		return Test{Mode: "live", State: "not-placed", Why: err.Error(), From: by.Name, Events: []standin.Event{}}, nil
 	}
 	return s.liveTry(ctx, id)
 }
 
 // placeInSwitch starts a live try in the switch itself, where no stand-in plays the far
 // end from which it is to come.
-func (s *server) placeInSwitch(ctx context.Context, snapshot *decide.Snapshot, call decide.Call, ask TryAsk) (Try, error) {
+func (s *server) placeInSwitch(ctx context.Context, snapshot *decide.Snapshot, call decide.Call, ask TestAsk) (Test, error) {
 	trunk, _ := snapshot.Trunk(call.Trunk) // it was found there
 	if call.At = time.Now(); snapshot.IsEmergencyCall(call) && !ask.Emergency {
 		const why = "this is an emergency number, and the call would go over a real trunk to the emergency services; confirm that they know of it"
-		return Try{}, huma.Error422UnprocessableEntity(why, &huma.ErrorDetail{Location: "body.emergency", Message: "must be confirmed"})
+		return Test{}, huma.Error422UnprocessableEntity(why, &huma.ErrorDetail{Location: "body.emergency", Message: "must be confirmed"})
 	}
 	talk := time.Duration(max(ask.TalkSeconds, int(placedTalk/time.Second))) * time.Second
 	leg, err := s.Switchboard.PlaceCall(*trunk, call, talk)
 	if err != nil {
-		return Try{Mode: "live", State: "not-placed", Why: err.Error(), From: inSwitch, Events: []standin.Event{}}, nil
+		return Test{Mode: "live", State: "not-placed", Why: err.Error(), From: inSwitch, Events: []standin.Event{}}, nil
 	}
 	return s.liveTry(ctx, leg)
 }
@@ -279,8 +275,8 @@ const inSwitch = "the switch"
 const placedTalk = 5 * time.Second
 
 // placedBy is what is known of who placed a test call; ok is false if nobody did.
-func (s *server) placedBy(id string) (t Try, overAt time.Time, ok bool) {
-	t = Try{ID: id, Mode: "live", State: "running", From: inSwitch, Events: []standin.Event{}}
+func (s *server) placedBy(id string) (t Test, overAt time.Time, ok bool) {
+	t = Test{ID: id, Mode: "live", State: "running", From: inSwitch, Events: []standin.Event{}}
 	if strings.HasPrefix(id, call.PlacedPrefix) {
 		return t, overAt, true
 	}
@@ -295,14 +291,14 @@ func (s *server) placedBy(id string) (t Try, overAt time.Time, ok bool) {
 	return t, placed.OverAt, true
 }
 
-func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
+func (s *server) liveTry(ctx context.Context, id string) (Test, error) {
 	t, overAt, ok := s.placedBy(id)
 	if !ok {
-		return Try{}, huma.Error404NotFound("no test call has this name")
+		return Test{}, huma.Error404NotFound("no test call has this name")
 	}
 	if c, recent := s.Recorder.RecentByLeg(id); recent {
 		t = withRecord(t, s.recentDetail(ctx, c))
-		t.Sound = s.sound(ctx, id, c)
+		t.Media = s.sound(ctx, id, c)
 		if !s.Recorder.Failing() {
 			t.State = "running" // its messages are on the way to the index
 		}
@@ -321,7 +317,7 @@ func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
 		return t, nil
 	}
 	d, err := s.detail(ctx, c)
-	t.Sound = s.sound(ctx, id, c)
+	t.Media = s.sound(ctx, id, c)
 	if t.From == inSwitch && !d.Running {
 		t.State = "over"
 	}
@@ -329,7 +325,7 @@ func (s *server) liveTry(ctx context.Context, id string) (Try, error) {
 }
 
 // withRecord adds the switch's record to a try, which is over once both are.
-func withRecord(t Try, d CallDetail) Try {
+func withRecord(t Test, d CallDetail) Test {
 	t.Call = &d
 	t.Why = d.Note
 	if d.Running {

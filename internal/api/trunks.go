@@ -15,24 +15,24 @@ import (
 
 // RunningTrunk is a trunk of the live plan with its state of the moment.
 type RunningTrunk struct {
-	ID       string           `json:"id"`
-	Name     string           `json:"name"`
-	Switch   string           `json:"switch"`
-	Kind     string           `json:"kind"`
-	FarEnd   OtherSide        `json:"farEnd"`
-	Address  string           `json:"address"`
-	Trusted  []string         `json:"trusted"`
-	Entry    string           `json:"entry" doc:"Name of the entry table; empty if it may not call in"`
-	Channels int              `json:"channels"`
-	InUse    int              `json:"inUse"`
-	State    TrunkState       `json:"state"`
-	LastSeen *time.Time       `json:"lastSeen,omitempty" doc:"When a message last came from the far end"`
-	LastWhat string           `json:"lastWhat"`
-	Calls    judge.CallCounts `json:"calls"`
-	Contract plan.Contract    `json:"contract"`
-	In       plan.Inbound     `json:"in"`
-	Warning  string           `json:"warning" doc:"What will be wrong soon, though calls go; empty if nothing is known"`
-	StandIn  string           `json:"standIn" doc:"Id of the stand-in that plays the far end; empty if none does"`
+	ID               string           `json:"id"`
+	Name             string           `json:"name"`
+	Switch           string           `json:"switch"`
+	Protocol         string           `json:"protocol"`
+	FarEnd           OtherSide        `json:"farEnd"`
+	RemoteAddress    string           `json:"remoteAddress"`
+	TrustedAddresses []string         `json:"trustedAddresses"`
+	InboundTable     string           `json:"inboundTable" doc:"Name of the entry table; empty if it may not call in"`
+	Channels         int              `json:"channels"`
+	InUse            int              `json:"inUse"`
+	State            TrunkState       `json:"state"`
+	LastSeen         *time.Time       `json:"lastSeen,omitempty" doc:"When a message last came from the far end"`
+	LastWhat         string           `json:"lastWhat"`
+	Calls            judge.CallCounts `json:"calls"`
+	Contract         plan.Contract    `json:"contract"`
+	In               plan.Inbound     `json:"in"`
+	Warning          string           `json:"warning" doc:"What will be wrong soon, though calls go; empty if nothing is known"`
+	StandIn          string           `json:"standIn" doc:"Id of the stand-in that plays the far end; empty if none does"`
 }
 
 // OtherSide names the other side.
@@ -63,16 +63,16 @@ type RunningSwitch struct {
 	TimeZone string `json:"timeZone"`
 	// Sketches and ForeignSketches show how numbers of the switch's country, and
 	// of others, begin in each form.
-	Sketches        map[string]string `json:"sketches"`
-	ForeignSketches map[string]string `json:"foreignSketches"`
-	Unknown         int64             `json:"unknown" doc:"Messages from addresses that no trunk knows; they got no answer"`
-	Ports           SoundPorts        `json:"ports"`
-	TLS             *Secured          `json:"tls,omitempty"`
+	Sketches              map[string]string `json:"sketches"`
+	InternationalSketches map[string]string `json:"internationalSketches"`
+	UnknownMessages       int64             `json:"unknownMessages" doc:"Messages from addresses that no trunk knows; they got no answer"`
+	RTPPorts              RTPPorts          `json:"rtpPorts"`
+	TLS                   *Secured          `json:"tls,omitempty"`
 }
 
 // SoundPorts is how many sides of calls have ports for sound, of how many that
 // could, and how often none was left. Each call through the switch has two sides.
-type SoundPorts struct {
+type RTPPorts struct {
 	Used    int   `json:"used"`
 	All     int   `json:"all"`
 	Refused int64 `json:"refused"`
@@ -90,7 +90,7 @@ type Network struct {
 }
 
 func (s *server) trunkRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "network", Method: http.MethodGet, Path: "/api/network", Summary: "Switches and trunks of the live plan, with their state"},
+	huma.Register(a, huma.Operation{OperationID: "get-network", Method: http.MethodGet, Path: "/api/network", Summary: "Switches and trunks of the live plan, with their state"},
 		func(_ context.Context, in *struct {
 			Trunk []string `query:"trunk,explode" maxItems:"64" doc:"Only the state of these trunks, beside that of all switches"`
 		}) (*struct{ Body Network }, error) {
@@ -114,9 +114,9 @@ func (s *server) network(only ...string) Network {
 	unknown, ports := s.Switchboard.Unknown(), s.Switchboard.Ports()
 	for _, sw := range p.Switches {
 		n.Switches = append(n.Switches, RunningSwitch{
-			ID: sw.ID, Name: sw.Name, Country: sw.Region.Country, Area: sw.Region.Area, Address: sw.SIP, TimeZone: sw.Zone().String(),
-			Sketches: sketches(sw.Region, true), ForeignSketches: sketches(sw.Region, false), Unknown: sum(unknown[sw.ID]),
-			Ports: SoundPorts(ports[sw.ID]), TLS: s.secured(sw, time.Now()),
+			ID: sw.ID, Name: sw.Name, Country: sw.Region.Country, Area: sw.Region.Area, Address: sw.Listeners.SIP.Address, TimeZone: sw.Zone().String(),
+			Sketches: sketches(sw.Region, true), InternationalSketches: sketches(sw.Region, false), UnknownMessages: sum(unknown[sw.ID]),
+			RTPPorts: RTPPorts(ports[sw.ID]), TLS: s.secured(sw, time.Now()),
 		})
 	}
 	for _, t := range p.Trunks {
@@ -138,7 +138,7 @@ func sum(by map[string]int64) (all int64) {
 func sketches(in plan.Region, home bool) map[string]string {
 	out := map[string]string{}
 	if region, err := numbering.NewRegion(in.Country, in.Area); err == nil {
-		for _, f := range numbering.Forms() {
+		for _, f := range numbering.Formats() {
 			out[string(f)] = region.Sketch(f, home)
 		}
 	}
@@ -146,20 +146,20 @@ func sketches(in plan.Region, home bool) map[string]string {
 }
 
 func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
-	state := s.Trunks.State(t.ID)
+	state, link := s.Trunks.State(t.ID), t.Link.Signalling()
 	out := RunningTrunk{
-		ID: t.ID, Name: t.Name, Switch: t.Switch, Kind: t.Kind, Address: t.SIP.Where(),
-		Trusted: append([]string{}, t.SIP.Trusted...), Channels: t.Channels, InUse: state.InUse,
+		ID: t.ID, Name: t.Name, Switch: t.Switch, Protocol: t.Protocol(), RemoteAddress: link.Remote().Where(),
+		TrustedAddresses: append([]string{}, link.Claims().Trusted...), Channels: t.Channels, InUse: state.InUse,
 		LastSeen: orNil(state.LastSeen), LastWhat: state.LastWhat, Calls: state.Calls,
 		State: s.judge(t), Contract: t.Out, In: t.In, Warning: s.warning(t, time.Now()),
 	}
 	if far := index.FarEnds[t.FarEnd]; far != nil {
 		out.FarEnd = OtherSide{far.ID, far.Name, string(far.Kind), far.Note}
-	} else if peer := index.Trunks[t.Peer]; peer != nil {
+	} else if peer := index.Trunks[t.OppositeTrunk]; peer != nil {
 		out.FarEnd = OtherSide{peer.Switch, index.Switches[peer.Switch].Name, "switch", ""}
 	}
-	if table := index.Tables[t.Entry]; table != nil {
-		out.Entry = table.Name
+	if table := index.Tables[t.InboundTable]; table != nil {
+		out.InboundTable = table.Name
 	}
 	if s.StandIns.Find(t.FarEnd) != nil {
 		out.StandIn = t.FarEnd

@@ -38,7 +38,7 @@ type WireMessage struct {
 }
 
 func (s *server) wireRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "wire", Method: http.MethodPost, Path: "/api/wire", Summary: "What the settings of a trunk do on the wire; nothing is sent"},
+	huma.Register(a, huma.Operation{OperationID: "preview-messages", Method: http.MethodPost, Path: "/api/message-preview", Summary: "What the settings of a trunk do on the wire; nothing is sent"},
 		func(ctx context.Context, in *struct{ Body WireAsk }) (*struct{ Body Wire }, error) {
 			draft, err := s.planOf(ctx, "draft")
 			if err != nil {

@@ -29,7 +29,7 @@ import (
 
 func shortTimers(p *plan.Plan) {
 	for i := range p.Paths {
-		p.Paths[i].Timers = plan.Timers{NoResponse: 700, OnlyTrying: 1500, Unanswered: 3000}
+		p.Paths[i].Timers = plan.Timers{NoResponseMs: 700, Only100Ms: 1500, RingingMs: 3000}
 	}
 }
 
@@ -65,7 +65,7 @@ func TestTriesGiveTheTrailOfTheCases(t *testing.T) {
 	})
 }
 
-func try(c *apptest.Client, mode string, one calltest.Case) api.Try {
+func try(c *apptest.Client, mode string, one calltest.Case) api.Test {
 	var down, full []string
 	for id := range one.Suppose.Down {
 		down = append(down, id)
@@ -73,16 +73,16 @@ func try(c *apptest.Client, mode string, one calltest.Case) api.Try {
 	for id := range one.Suppose.Full {
 		full = append(full, id)
 	}
-	var tried api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: mode, Plan: "live", From: one.From, Dial: one.Dial, Caller: one.Caller, Down: down, Full: full, TalkSeconds: 1}, &tried)
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: mode, Plan: "live", From: one.From, Called: one.Dial, Caller: one.Caller, Simulate: plan.Simulated{Down: down, Full: full}, TalkSeconds: 1}, &tried)
 	return tried
 }
 
 // over follows a live try to its end.
-func over(t *testing.T, c *apptest.Client, tried api.Try) api.Try {
+func over(t *testing.T, c *apptest.Client, tried api.Test) api.Test {
 	require.NotEmpty(t, tried.ID, tried.Why)
 	require.Eventually(t, func() bool {
-		c.Ask("GET", "/api/tries/"+tried.ID, nil, &tried)
+		c.Ask("GET", "/api/test-calls/"+tried.ID, nil, &tried)
 		return tried.State == "over" && tried.Call != nil
 	}, 45*time.Second, 20*time.Millisecond)
 	return tried
@@ -161,12 +161,12 @@ func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {
 	rule.Match.Called = "0[23]xxxxxxxxx"
 	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: rule}, nil)
 
-	ask := api.TryAsk{Mode: "dry", Plan: "live", From: "2001", Dial: "901914980850"}
-	var tried api.Try
-	c.Ask("POST", "/api/tries", ask, &tried)
+	ask := api.TestAsk{Mode: "dry", Plan: "live", From: "2001", Called: "901914980850"}
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", ask, &tried)
 	assert.Equal(t, trail.Answered, tried.Result.Outcome, "the live plan is not touched")
 	ask.Plan = "draft"
-	c.Ask("POST", "/api/tries", ask, &tried)
+	c.Ask("POST", "/api/test-calls", ask, &tried)
 	assert.Equal(t, "2000", tried.Result.Called, "a wrong number now, for the operator")
 
 	var changes api.Changes
@@ -178,7 +178,7 @@ func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {
 	c.Problem(409, "POST", "/api/live", api.GoLive{Version: changes.Version})
 
 	ask.Mode, ask.Plan = "live", "live"
-	c.Ask("POST", "/api/tries", ask, &tried)
+	c.Ask("POST", "/api/test-calls", ask, &tried)
 	tried = over(t, c, tried)
 	assert.Equal(t, "2000", tried.Call.Result.Called)
 	assert.EqualValues(t, 2, tried.Call.Revision)
@@ -204,15 +204,15 @@ func TestARevisionIsComparedExportedAndBroughtBack(t *testing.T) {
 	var was plan.Plan
 	c.Ask("GET", "/api/revisions/1/plan", nil, &was)
 	assert.Len(t, was.Tables[1].Rules, 8)
-	c.Ask("PUT", "/api/draft/checks/emergency", api.Put[plan.Check]{Is: plan.Check{ID: "emergency", Name: "Emergency", From: "2001", Dial: "999", Expect: plan.Expected{Outcome: "answered"}}}, nil)
-	c.Ask("POST", "/api/revisions/1/bring-back", nil, nil)
+	c.Ask("PUT", "/api/draft/checks/emergency", api.Put[plan.Check]{Is: plan.Check{ID: "emergency", Name: "Emergency", From: "2001", Called: "999", Expected: plan.Expected{Outcome: "answered"}}}, nil)
+	c.Ask("POST", "/api/revisions/1/restore", nil, nil)
 	c.Ask("GET", "/api/changes", nil, &changes)
 	require.Len(t, changes.Changes, 2, "checks that were written since are kept: %+v", changes.Changes)
 	assert.Equal(t, "added", changes.Changes[0].What)
 	assert.Equal(t, apptest.User, changes.Changes[0].By)
 	c.Problem(404, "GET", "/api/revisions/9/plan", nil)
 	c.Problem(404, "GET", "/api/revisions/9/changes", nil)
-	c.Problem(404, "POST", "/api/revisions/9/bring-back", nil)
+	c.Problem(404, "POST", "/api/revisions/9/restore", nil)
 }
 
 func TestRulesAreEdited(t *testing.T) {
@@ -264,9 +264,9 @@ func TestTwoPeopleEditingOneRule(t *testing.T) {
 
 func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	rule := plan.Rule{Name: "Wide", Match: plan.Match{Called: "x."}, Then: plan.Then{Refuse: 21}}
+	rule := plan.Rule{Name: "Wide", Match: plan.Match{Called: "x."}, Then: plan.Then{RejectCause: 21}}
 	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Before: "outside-emergency", Rule: rule}, nil)
-	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Outside numbers", Form: "as-dialled", Policy: "specific-first"}}, nil)
+	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Outside numbers", Format: "as-dialled", Order: "specific-first"}}, nil)
 	var order []decide.Placed
 	c.Ask("GET", "/api/draft/tables/outside/order", nil, &order)
 	require.Len(t, order, 9)
@@ -275,19 +275,19 @@ func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
 	assert.Equal(t, order[7].Rule, order[6].Before)
 	assert.Empty(t, order[7].Before, "the wide one stands behind all others but the last resort, which has no say in the order")
 	assert.Equal(t, "outside-wrong", order[8].Rule)
-	var tried api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "draft", From: "2001", Dial: "901914980850"}, &tried)
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "dry", Plan: "draft", From: "2001", Called: "901914980850"}, &tried)
 	assert.Equal(t, trail.Answered, tried.Result.Outcome)
 
-	p := c.Problem(422, "PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Policy: "specific-first", Form: "loose"}})
+	p := c.Problem(422, "PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Order: "specific-first", Format: "loose"}})
 	assert.Len(t, p.Errors, 2)
-	c.Problem(404, "PUT", "/api/draft/tables/gone", api.TablePut{TableSettings: api.TableSettings{Name: "x", Policy: "as-listed"}})
+	c.Problem(404, "PUT", "/api/draft/tables/gone", api.TablePut{TableSettings: api.TableSettings{Name: "x", Order: "as-listed"}})
 	c.Problem(404, "GET", "/api/draft/tables/gone/order", nil)
 
 	// Two people: the second save says what the first changed.
-	was := api.TableSettings{Name: "Outside numbers", Form: "as-dialled", Policy: "specific-first"}
-	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Outside", Form: "as-dialled", Policy: "specific-first"}, Was: &was}, nil)
-	p = c.Problem(409, "PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Beyond", Policy: "as-listed"}, Was: &was})
+	was := api.TableSettings{Name: "Outside numbers", Format: "as-dialled", Order: "specific-first"}
+	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Outside", Format: "as-dialled", Order: "specific-first"}, Was: &was}, nil)
+	p = c.Problem(409, "PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Beyond", Order: "as-listed"}, Was: &was})
 	require.Len(t, p.Errors, 1)
 	assert.Equal(t, `somebody changed it from "Outside numbers" to "Outside"`, p.Errors[0].Message)
 }
@@ -306,16 +306,16 @@ func TestBadInputIsToldInPlace(t *testing.T) {
 	p = c.Problem(422, "PUT", "/api/draft/rules", api.RulePut{Table: "gone", Rule: rule})
 	assert.Equal(t, "body.table", p.Errors[0].Location)
 
-	p = c.Problem(422, "POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "2001", Dial: "12y"})
-	assert.Equal(t, "body.dial", p.Errors[0].Location)
+	p = c.Problem(422, "POST", "/api/test-calls", api.TestAsk{Mode: "dry", Plan: "live", From: "2001", Called: "12y"})
+	assert.Equal(t, "body.called", p.Errors[0].Location)
 	assert.Contains(t, p.Detail, "position 3")
-	p = c.Problem(422, "POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "9999", Dial: "1"})
+	p = c.Problem(422, "POST", "/api/test-calls", api.TestAsk{Mode: "dry", Plan: "live", From: "9999", Called: "1"})
 	assert.Equal(t, "body.from", p.Errors[0].Location)
-	c.Problem(422, "POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "2001", Dial: "1", Down: []string{"gone"}})
-	c.Problem(422, "POST", "/api/tries", api.TryAsk{Mode: "sideways", Plan: "live", From: "2001", Dial: "1"})
-	c.Problem(404, "GET", "/api/tries/unknown", nil)
+	c.Problem(422, "POST", "/api/test-calls", api.TestAsk{Mode: "dry", Plan: "live", From: "2001", Called: "1", Simulate: plan.Simulated{Down: []string{"gone"}}})
+	c.Problem(422, "POST", "/api/test-calls", api.TestAsk{Mode: "sideways", Plan: "live", From: "2001", Called: "1"})
+	c.Problem(404, "GET", "/api/test-calls/unknown", nil)
 	c.Problem(404, "GET", "/api/calls/unknown", nil)
-	c.Problem(404, "POST", "/api/standins/unknown/stop", nil)
+	c.Problem(404, "POST", "/api/stand-ins/unknown/stop", nil)
 	c.Problem(404, "GET", "/api/nothing", nil)
 	c.Problem(404, "POST", "/api/steps", api.StepsAsk{Switch: "gone", Number: "1", Steps: []rewrite.Step{}})
 	p = c.Problem(422, "POST", "/api/steps", api.StepsAsk{Switch: "quay", Number: "1z", Steps: []rewrite.Step{}})
@@ -333,7 +333,7 @@ func TestImportReplacesTheDraftAndAMovedSwitchIsBound(t *testing.T) {
 	var draft api.DraftPlan
 	c.Ask("GET", "/api/draft", nil, &draft)
 	p := draft.Plan
-	p.Switches[0].SIP = "127.1.10.9:5060"
+	p.Switches[0].Listeners.SIP.Address = "127.1.10.9:5060"
 	text, err := json.Marshal(p)
 	require.NoError(t, err)
 	var accepted api.Accepted
@@ -343,33 +343,33 @@ func TestImportReplacesTheDraftAndAMovedSwitchIsBound(t *testing.T) {
 	require.NoError(t, err, "the old address is given back")
 	taken.Close()
 
-	p.Switches[0].SIP = "192.0.2.1:5060" // not an address of this machine (RFC 5737)
+	p.Switches[0].Listeners.SIP.Address = "192.0.2.1:5060" // not an address of this machine (RFC 5737)
 	text, err = json.Marshal(p)
 	require.NoError(t, err)
 	c.Ask("PUT", "/api/draft", text, &accepted)
 	refused := c.Problem(422, "POST", "/api/live", api.GoLive{Version: accepted.Version})
-	assert.Equal(t, "/switches/quay/sip", refused.Errors[0].Location)
+	assert.Equal(t, "/switches/quay/listeners/sip/address", refused.Errors[0].Location)
 	var live api.LivePlan
 	c.Ask("GET", "/api/live", nil, &live)
-	assert.Equal(t, "127.1.10.9:5060", live.Plan.Switches[0].SIP, "the old plan stays")
+	assert.Equal(t, "127.1.10.9:5060", live.Plan.Switches[0].Listeners.SIP.Address, "the old plan stays")
 }
 
 func TestAStoppedStandInFailsATryAtItsFirstStep(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	c.Ask("POST", "/api/standins/quay-phones/stop", nil, nil)
-	var tried api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850"}, &tried)
+	c.Ask("POST", "/api/stand-ins/quay-phones/stop", nil, nil)
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980850"}, &tried)
 	assert.Equal(t, "not-placed", tried.State)
 	assert.Equal(t, "Quay phones is stopped, so no call can leave it; start it first", tried.Why)
-	c.Ask("POST", "/api/standins/quay-phones/start", nil, nil)
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850", TalkSeconds: 1}, &tried)
+	c.Ask("POST", "/api/stand-ins/quay-phones/start", nil, nil)
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980850", TalkSeconds: 1}, &tried)
 	assert.Equal(t, 200, over(t, c, tried).Status)
 }
 
 func TestACallsMessagesOpenAsACapture(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	var tried api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980801"}, &tried)
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980801"}, &tried)
 	tried = over(t, c, tried)
 	status, file := c.Send("GET", "/api/calls/"+tried.Call.ID+"/capture", nil, nil)
 	require.Equal(t, 200, status)
@@ -388,13 +388,13 @@ func TestACallsMessagesOpenAsACapture(t *testing.T) {
 
 func TestHangUpACallThatRings(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	var tried api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980802"}, &tried)
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980802"}, &tried)
 	require.Eventually(t, func() bool {
-		c.Ask("GET", "/api/tries/"+tried.ID, nil, &tried)
+		c.Ask("GET", "/api/test-calls/"+tried.ID, nil, &tried)
 		return tried.Events[len(tried.Events)-1].What == "180 Ringing"
 	}, 10*time.Second, 10*time.Millisecond)
-	c.Ask("DELETE", "/api/tries/"+tried.ID, nil, nil)
+	c.Ask("DELETE", "/api/test-calls/"+tried.ID, nil, nil)
 	tried = over(t, c, tried)
 	assert.Equal(t, 487, tried.Status)
 	assert.Equal(t, trail.Abandoned, tried.Call.Result.Outcome)
@@ -414,7 +414,7 @@ func TestPatternsStepsAndNetwork(t *testing.T) {
 	assert.Equal(t, 3, effect.Position)
 
 	var made api.StepsEffect
-	c.Ask("POST", "/api/steps", json.RawMessage(`{"switch":"quay","number":"9 0191 498 0850","steps":[{"op":"drop-first","count":1},{"op":"read-as","form":"national"},{"op":"to-form","form":"e164"},{"op":"drop-first","count":30},{"op":"drop-first","count":1}]}`), &made)
+	c.Ask("POST", "/api/steps", json.RawMessage(`{"switch":"quay","number":"9 0191 498 0850","steps":[{"op":"remove-first","count":1},{"op":"interpret-as","format":"national"},{"op":"convert-to","format":"e164"},{"op":"remove-first","count":30},{"op":"remove-first","count":1}]}`), &made)
 	assert.Equal(t, "+441914980850", made.After)
 	assert.Len(t, made.Steps, 4, "after a step that cannot act nothing more is shown")
 	assert.True(t, made.Steps[3].Failed)
@@ -428,7 +428,7 @@ func TestPatternsStepsAndNetwork(t *testing.T) {
 	c.Ask("GET", "/api/sources", nil, &sources)
 	assert.Len(t, sources, 14)
 	var standIns []api.StandIn
-	c.Ask("GET", "/api/standins", nil, &standIns)
+	c.Ask("GET", "/api/stand-ins", nil, &standIns)
 	assert.Len(t, standIns, 7)
 }
 

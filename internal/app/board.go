@@ -57,7 +57,7 @@ func (b *board) start(sw plan.Switch) (*station, error) {
 	})}
 	var err error
 	s.sip, err = sip.Start(sip.Config{
-		Switch: sw.ID, Address: sw.SIP, Control: s.Control, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
+		Switch: sw.ID, Address: sw.Listeners.SIP.Address, Control: s.Control, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
 		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, Certificates: b.certificates, Names: b.names, Lamps: &ops.lamps, Overrides: ops.overrides, Strangers: ops.strangers,
 	})
 	return s, err
@@ -90,16 +90,16 @@ func (b *board) load(ctx context.Context) error {
 // bind starts every switch whose address has none yet.
 func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 	for _, sw := range p.Switches {
-		if b.stations[sw.SIP] != nil {
+		if b.stations[sw.Listeners.SIP.Address] != nil {
 			continue
 		}
 		a, err := b.start(sw)
 		if err != nil {
-			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/sip", Reason: err.Error()})
+			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/listeners/sip/address", Reason: err.Error()})
 			continue
 		}
-		b.stations[sw.SIP] = a
-		started = append(started, sw.SIP)
+		b.stations[sw.Listeners.SIP.Address] = a
+		started = append(started, sw.Listeners.SIP.Address)
 	}
 	return started, problems
 }
@@ -109,7 +109,7 @@ func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
 func (b *board) secure(p plan.Plan) (problems []plan.Problem) {
 	wanted := map[string]string{}
 	for _, sw := range p.Switches {
-		wanted[sw.SIP] = sw.TLS
+		wanted[sw.Listeners.SIP.Address] = sw.Listeners.SIP.TLSAddress
 	}
 	for address, a := range b.stations {
 		if at := a.sip.SecuredAt(); at != "" && at != wanted[address] {
@@ -117,9 +117,9 @@ func (b *board) secure(p plan.Plan) (problems []plan.Problem) {
 		}
 	}
 	for _, sw := range p.Switches {
-		if a := b.stations[sw.SIP]; a != nil {
-			if err := a.sip.Secure(sw.TLS); err != nil {
-				problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/tls", Reason: err.Error()})
+		if a := b.stations[sw.Listeners.SIP.Address]; a != nil {
+			if err := a.sip.Secure(sw.Listeners.SIP.TLSAddress); err != nil {
+				problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/listeners/sip/tlsAddress", Reason: err.Error()})
 			}
 		}
 	}
@@ -188,7 +188,7 @@ const stopPatience = 3 * time.Second
 func (b *board) retire(p plan.Plan) {
 	keep := map[string]bool{}
 	for _, sw := range p.Switches {
-		keep[sw.SIP] = true
+		keep[sw.Listeners.SIP.Address] = true
 	}
 	var gone []string
 	for address := range b.stations {

@@ -13,6 +13,7 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/apptest"
+	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
@@ -28,18 +29,18 @@ func TestEveryChecklistOfTheDemoIsProved(t *testing.T) {
 		word(t, c, trunk, proved)
 	}
 	var placed []string
-	for _, call := range []api.TryAsk{
-		{From: "2001", Dial: "9 0191 498 0850"}, {From: "2001", Dial: "9 00 1 617 555 0180"}, {From: "2001", Dial: "2999"}, {From: "2345", Dial: "2385"},
-		{From: "2001", Dial: "84 4105"}, {From: "4105", Dial: "82 2001"}, {From: "4105", Dial: "617 555 0180"}, {From: "3001", Dial: "3002"}, {From: "4105", Dial: "4106"},
-		{From: "penhallow", Dial: "01914980101", Caller: "01914980999"}, {From: "harbourbox", Dial: "2001", Caller: "2002"},
-		{From: "deskline", Dial: "+441914980101", Caller: "+442079460485"}, {From: "tamarack", Dial: "6175550101", Caller: "6175550190"},
+	for _, call := range []api.TestAsk{
+		{From: "2001", Called: "9 0191 498 0850"}, {From: "2001", Called: "9 00 1 617 555 0180"}, {From: "2001", Called: "2999"}, {From: "2345", Called: "2385"},
+		{From: "2001", Called: "84 4105"}, {From: "4105", Called: "82 2001"}, {From: "4105", Called: "617 555 0180"}, {From: "3001", Called: "3002"}, {From: "4105", Called: "4106"},
+		{From: "penhallow", Called: "01914980101", Caller: "01914980999"}, {From: "harbourbox", Called: "2001", Caller: "2002"},
+		{From: "deskline", Called: "+441914980101", Caller: "+442079460485"}, {From: "tamarack", Called: "6175550101", Caller: "6175550190"},
 		// Ostrel calls from each of its four addresses in turn.
-		{From: "ostrel", Dial: "+441914980101", Caller: "+441914980999"}, {From: "ostrel", Dial: "+441914980101", Caller: "+441914980999"},
-		{From: "ostrel", Dial: "+441914980101", Caller: "+441914980999"}, {From: "ostrel", Dial: "+441914980101", Caller: "+441914980999"},
+		{From: "ostrel", Called: "+441914980101", Caller: "+441914980999"}, {From: "ostrel", Called: "+441914980101", Caller: "+441914980999"},
+		{From: "ostrel", Called: "+441914980101", Caller: "+441914980999"}, {From: "ostrel", Called: "+441914980101", Caller: "+441914980999"},
 	} {
 		call.Mode, call.Plan, call.TalkSeconds = "live", "live", 1
-		var v api.Try
-		c.Ask("POST", "/api/tries", call, &v)
+		var v api.Test
+		c.Ask("POST", "/api/test-calls", call, &v)
 		require.NotEmpty(t, v.ID, "%+v", v)
 		placed = append(placed, v.ID)
 	}
@@ -64,7 +65,7 @@ func TestEveryChecklistOfTheDemoIsProved(t *testing.T) {
 		assert.Empty(t, unproved, trunk.ID)
 		require.NotEmpty(t, d.Ends.Rows, trunk.ID)
 		for _, r := range d.Ends.Rows {
-			assert.Equal(t, plan.EndsAgree, r.State, "%s: %+v", trunk.ID, r)
+			assert.Equal(t, plan.EndsMatch, r.State, "%s: %+v", trunk.ID, r)
 		}
 	}
 }
@@ -81,35 +82,35 @@ func TestTheOtherEndIsMended(t *testing.T) {
 		return d.Ends.Rows[i]
 	}
 	const where = "Their calls to us go to"
-	require.Equal(t, plan.EndsAgree, row(where).State)
+	require.Equal(t, plan.EndsMatch, row(where).State)
 	var one api.StandIn
-	c.Ask("PATCH", "/api/standins/deskline", api.StandInChange{CallsTo: "127.0.99.1:5061", Encryption: "none"}, &one)
+	c.Ask("PATCH", "/api/stand-ins/deskline", api.StandInChange{RemoteAddress: "127.0.99.1:5061", Encryption: "none"}, &one)
 	assert.True(t, one.Running)
 
 	for _, what := range []string{where, "Encryption"} {
 		r := row(what)
 		require.Equal(t, plan.EndsDiffer, r.State, what)
 		require.NotNil(t, r.There)
-		c.Ask("PATCH", "/api/standins/"+r.There.StandIn, map[string]any{r.There.Place: r.There.Value}, &one)
-		assert.Equal(t, plan.EndsAgree, row(what).State, what)
+		c.Ask("PATCH", "/api/stand-ins/"+r.There.StandIn, map[string]any{r.There.Place: r.There.Value}, &one)
+		assert.Equal(t, plan.EndsMatch, row(what).State, what)
 		assert.Nil(t, row(what).There, "nothing is left to mend")
 	}
-	c.Problem(404, "PATCH", "/api/standins/nobody", api.StandInChange{CallsTo: "127.0.99.1:5061"})
-	c.Problem(409, "PATCH", "/api/standins/ostrel", api.StandInChange{User: "another"})
+	c.Problem(404, "PATCH", "/api/stand-ins/nobody", api.StandInChange{RemoteAddress: "127.0.99.1:5061"})
+	c.Problem(409, "PATCH", "/api/stand-ins/ostrel", api.StandInChange{InboundUser: "another"})
 
 	var saved api.ObjectSaved
 	var now struct{ Plan plan.Plan }
 	c.Ask("GET", "/api/draft", nil, &now)
 	trunk := *plan.NewIndex(now.Plan).Trunks["deskline"]
 	was := trunk
-	trunk.Theirs.Channels = 12
+	trunk.FarEndSettings.Channels = 12
 	c.Ask("PUT", "/api/draft/trunks/deskline", api.Put[plan.Trunk]{Is: trunk, Was: &was}, &saved)
 	var changes api.Changes
 	c.Ask("GET", "/api/changes", nil, &changes)
 	c.Ask("POST", "/api/live", api.GoLive{Version: changes.Version}, nil)
 	r := row("Calls at one time")
 	require.NotNil(t, r.There)
-	assert.Equal(t, api.There{Trunk: "deskline", Place: "theirs/channels", Value: 20.0}, *r.There)
+	assert.Equal(t, api.There{Trunk: "deskline", Place: "farEndSettings/channels", Value: 20.0}, *r.There)
 }
 
 // What the demo's plan has to do it does live as well as dry: every check that supposes
@@ -120,11 +121,11 @@ func TestTheDemosChecksHoldLive(t *testing.T) {
 	for trunk, proved := range map[string]string{"quay-phones": "registered", "penhallow": "registered", "deskline": "answers", "quay-cape": "answers", "cape-quay": "answers"} {
 		word(t, c, trunk, proved)
 	}
-	p, err := plan.Read(bytes.NewReader(demo.Document()))
+	p, err := document.Read(bytes.NewReader(demo.Document()))
 	require.NoError(t, err)
 	atOnce := map[string][]plan.Check{} // by the states that they want
 	for _, check := range p.Checks {
-		if len(check.Down)+len(check.Full) == 0 {
+		if len(check.Simulate.Down)+len(check.Simulate.Full) == 0 {
 			want := wantedStates(t, p, check)
 			atOnce[want] = append(atOnce[want], check)
 		}
@@ -133,7 +134,7 @@ func TestTheDemosChecksHoldLive(t *testing.T) {
 	for _, want := range slices.Sorted(maps.Keys(atOnce)) {
 		for _, state := range strings.Fields(want) {
 			id, state, _ := strings.Cut(state, "=")
-			c.Ask("PUT", "/api/hours/"+id+"/by-hand", api.OverridePut{State: state}, nil)
+			c.Ask("PUT", "/api/calendars/"+id+"/override", api.OverridePut{State: state}, nil)
 		}
 		for some := range slices.Chunk(atOnce[want], 16) { // trunks have few channels
 			placed += len(some)
@@ -146,17 +147,17 @@ func TestTheDemosChecksHoldLive(t *testing.T) {
 // wantedStates are the states in which a check wants the calendars; those that dial a code
 // to set them want some of their own, so that they disturb no others.
 func wantedStates(t *testing.T, p plan.Plan, check plan.Check) string {
-	states := maps.Clone(check.ByHand)
-	if check.At != "" {
-		at, err := time.Parse(time.RFC3339, check.At)
+	states := maps.Clone(check.Simulate.Overrides)
+	if check.Simulate.Time != "" {
+		at, err := time.Parse(time.RFC3339, check.Simulate.Time)
 		require.NoError(t, err)
-		for _, h := range p.Hours {
+		for _, h := range p.Calendars {
 			if _, byHand := states[h.ID]; !byHand {
 				states = withState(states, h.ID, h.Compile("Europe/London").At(at))
 			}
 		}
 	}
-	if strings.HasPrefix(check.Dial, "*") {
+	if strings.HasPrefix(check.Called, "*") {
 		states = withState(states, "office", "night")
 		states = withState(states, "bookings", "day")
 	}
@@ -180,8 +181,8 @@ func withState(states map[string]string, id, state string) map[string]string {
 func holdLive(t *testing.T, c *apptest.Client, checks []plan.Check) {
 	placed := map[string]plan.Check{}
 	for _, check := range checks {
-		var v api.Try
-		c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: check.From, Dial: check.Dial, Caller: check.Caller, TalkSeconds: 1}, &v)
+		var v api.Test
+		c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: check.From, Called: check.Called, Caller: check.Caller, TalkSeconds: 1}, &v)
 		require.NotEmpty(t, v.ID, "%s: %+v", check.Name, v)
 		placed[v.ID] = check
 	}
@@ -190,13 +191,13 @@ func holdLive(t *testing.T, c *apptest.Client, checks []plan.Check) {
 		done := settled(t, c, id)
 		require.NotNil(t, done.Call, check.Name)
 		res := done.Call.Result
-		assert.Equal(t, check.Expect.Outcome, string(res.Outcome), "%s:\n%s", check.Name, trail.Text(res.Steps))
-		if check.Expect.Called == "" || check.ID == "to-cape" || check.ID == "to-quay" {
+		assert.Equal(t, check.Expected.Outcome, string(res.Outcome), "%s:\n%s", check.Name, trail.Text(res.Steps))
+		if check.Expected.CalledOut == "" || check.ID == "to-cape" || check.ID == "to-quay" {
 			continue // its last leg is in the record of the other switch
 		}
-		assert.Equal(t, plain(check.Expect.Called), res.Called, check.Name)
-		if check.Expect.Caller != "" {
-			assert.Equal(t, plain(check.Expect.Caller), res.Caller, check.Name)
+		assert.Equal(t, plain(check.Expected.CalledOut), res.Called, check.Name)
+		if check.Expected.CallerOut != "" {
+			assert.Equal(t, plain(check.Expected.CallerOut), res.Caller, check.Name)
 		}
 	}
 }

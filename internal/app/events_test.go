@@ -77,10 +77,10 @@ func until(t *testing.T, next func() event, topic live.Topic) event {
 
 // hangUp ends a live try, so that nothing is on its way when the test ends.
 func hangUp(t *testing.T, c *apptest.Client, id string) {
-	c.Ask("DELETE", "/api/tries/"+id, nil, nil)
+	c.Ask("DELETE", "/api/test-calls/"+id, nil, nil)
 	require.Eventually(t, func() bool {
-		var tried api.Try
-		c.Ask("GET", "/api/tries/"+id, nil, &tried)
+		var tried api.Test
+		c.Ask("GET", "/api/test-calls/"+id, nil, &tried)
 		return tried.State == "over"
 	}, 20*time.Second, 20*time.Millisecond)
 }
@@ -91,13 +91,13 @@ func TestEventsTellWhatChangesAndResume(t *testing.T) {
 	first := next()
 	assert.Equal(t, "reset", first.name, "who comes anew looks at everything")
 
-	var tried api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850"}, &tried)
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980850"}, &tried)
 	seen := until(t, next, live.TopicCall)
 	var running []api.RunningCall
-	c.Ask("GET", "/api/running", nil, &running)
+	c.Ask("GET", "/api/active-calls", nil, &running)
 	require.NotEmpty(t, running)
-	assert.Equal(t, "901914980850", running[0].Dialled)
+	assert.Equal(t, "901914980850", running[0].CalledIn)
 
 	lose() // the browser lost its connection; meanwhile the draft is edited and goes live
 	c.Ask("DELETE", "/api/draft/rules/outside-premium", nil, nil)
@@ -122,14 +122,14 @@ func TestEventsTellWhatChangesAndResume(t *testing.T) {
 
 func TestARunningCallIsFollowedWhileItIsDecided(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	var tried api.Try
+	var tried api.Test
 	// Ostrel's directory keeps this number silent: the path waits, then goes on.
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850", TalkSeconds: 2}, &tried)
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980850", TalkSeconds: 2}, &tried)
 	phases := map[string]bool{}
 	var legs int
 	require.Eventually(t, func() bool {
 		var running []api.RunningCall
-		c.Ask("GET", "/api/running", nil, &running)
+		c.Ask("GET", "/api/active-calls", nil, &running)
 		for _, r := range running {
 			phases[r.Phase] = true
 			legs = max(legs, len(r.Legs))
@@ -196,8 +196,8 @@ func TestWhoOnlyAsksChangesNothing(t *testing.T) {
 	c.Ask("POST", "/api/draft/rule-arrivals", api.RuleArrivals{RuleAsk: rule}, nil)
 	c.Ask("POST", "/api/draft/numbers-effect", api.NumberLook{Is: number}, nil)
 	c.Ask("POST", "/api/draft/mapping", inbound.Mapping{First: "+442079460400", Last: "+442079460479", Destination: "quay-extensions", Extension: "2300"}, nil)
-	c.Ask("POST", "/api/draft/rehearsal", nil, nil)
-	c.Ask("POST", "/api/gate", api.BlockPut{Source: "127.0.99.0/24", Hours: 2, Why: "scans"}, nil)
+	c.Ask("POST", "/api/draft/impact", nil, nil)
+	c.Ask("POST", "/api/blocked-sources", api.BlockPut{Source: "127.0.99.0/24", Hours: 2, Why: "scans"}, nil)
 	for {
 		e := next()
 		assert.NotContains(t, e.news, live.News{Topic: live.TopicDraft})

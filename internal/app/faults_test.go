@@ -20,20 +20,20 @@ import (
 // is back every record is there.
 func TestCallsGoOnWhileTheDatabaseIsAway(t *testing.T) {
 	c, gate := apptest.SignedInBehind(t)
-	place := func(dial string, talk int) (tried api.Try) {
-		c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: dial, TalkSeconds: talk}, &tried)
+	place := func(dial string, talk int) (tried api.Test) {
+		c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: dial, TalkSeconds: talk}, &tried)
 		return tried
 	}
 	running := place("901914980850", 3)
 	require.Eventually(t, func() bool {
-		c.Ask("GET", "/api/tries/"+running.ID, nil, &running)
+		c.Ask("GET", "/api/test-calls/"+running.ID, nil, &running)
 		return running.Status == 200
 	}, 20*time.Second, 20*time.Millisecond)
 
 	gate.Close()
 	during := place("901914980801", 1)
 	require.Eventually(t, func() bool {
-		c.Ask("GET", "/api/tries/"+during.ID, nil, &during)
+		c.Ask("GET", "/api/test-calls/"+during.ID, nil, &during)
 		return during.State == "over"
 	}, 20*time.Second, 50*time.Millisecond)
 	assert.Equal(t, 486, during.Status, "decided, carried and refused as ever")
@@ -41,7 +41,7 @@ func TestCallsGoOnWhileTheDatabaseIsAway(t *testing.T) {
 	require.NotNil(t, during.Call, "its trail is known from memory")
 	assert.Equal(t, 17, during.Call.Q850)
 	require.Eventually(t, func() bool {
-		c.Ask("GET", "/api/tries/"+running.ID, nil, &running)
+		c.Ask("GET", "/api/test-calls/"+running.ID, nil, &running)
 		return running.State == "over" && running.Events[len(running.Events)-1].What == "hung up"
 	}, 20*time.Second, 50*time.Millisecond)
 
@@ -67,8 +67,8 @@ func TestCallsGoOnWhileTheDatabaseIsAway(t *testing.T) {
 	for id, want := range map[string][]string{
 		running.ID: {"INVITE", "200 OK", "ACK", "BYE"}, during.ID: {"INVITE", "486 Busy Here", "ACK"},
 	} {
-		var tried api.Try
-		c.Ask("GET", "/api/tries/"+id, nil, &tried)
+		var tried api.Test
+		c.Ask("GET", "/api/test-calls/"+id, nil, &tried)
 		require.NotNil(t, tried.Call)
 		assert.False(t, tried.Call.Running)
 		var labels []string
@@ -91,8 +91,8 @@ func TestAGoLiveThatFailsHalfWayLeavesTheOldPlan(t *testing.T) {
 	c.Ask("GET", "/api/draft", nil, &draft)
 	p := draft.Plan
 	p.Switches = slices.Clone(p.Switches)
-	old, moved := p.Switches[0].SIP, "127.1.10.1:5062"
-	p.Switches[0].SIP = moved
+	old, moved := p.Switches[0].Listeners.SIP.Address, "127.1.10.1:5062"
+	p.Switches[0].Listeners.SIP.Address = moved
 	c.Ask("PUT", "/api/draft", p, nil)
 	var changes api.Changes
 	c.Ask("GET", "/api/changes", nil, &changes)
@@ -103,16 +103,16 @@ func TestAGoLiveThatFailsHalfWayLeavesTheOldPlan(t *testing.T) {
 	var live api.LivePlan
 	c.Ask("GET", "/api/live", nil, &live)
 	assert.EqualValues(t, 1, live.Revision)
-	assert.Equal(t, old, live.Plan.Switches[0].SIP)
+	assert.Equal(t, old, live.Plan.Switches[0].Listeners.SIP.Address)
 	free, err := net.ListenPacket("udp", moved)
 	require.NoError(t, err, "the new address was given back")
 	free.Close()
 	_, err = net.ListenPacket("udp", old)
 	assert.Error(t, err, "the old one is still served")
-	var tried api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980801"}, &tried)
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980801"}, &tried)
 	require.Eventually(t, func() bool {
-		c.Ask("GET", "/api/tries/"+tried.ID, nil, &tried)
+		c.Ask("GET", "/api/test-calls/"+tried.ID, nil, &tried)
 		return tried.Status == 486
 	}, 20*time.Second, 20*time.Millisecond, "calls are decided as before")
 	var again api.Changes
@@ -123,5 +123,5 @@ func TestAGoLiveThatFailsHalfWayLeavesTheOldPlan(t *testing.T) {
 	require.NoError(t, err)
 	c.Ask("POST", "/api/live", api.GoLive{Version: changes.Version}, nil)
 	c.Ask("GET", "/api/live", nil, &live)
-	assert.Equal(t, moved, live.Plan.Switches[0].SIP)
+	assert.Equal(t, moved, live.Plan.Switches[0].Listeners.SIP.Address)
 }

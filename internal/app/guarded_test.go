@@ -78,11 +78,11 @@ func TestBlocksWaitForTheDatabase(t *testing.T) {
 	gate.Close()
 	put := api.BlockPut{Source: "127.0.99.0/24", Hours: 2, Why: "scans"}
 	require.Eventually(t, func() bool { // the sign-in is remembered, so that a switch can be defended
-		status, _ := c.Send("POST", "/api/gate", put, nil)
+		status, _ := c.Send("POST", "/api/blocked-sources", put, nil)
 		return status == 200
 	}, 10*time.Second, 100*time.Millisecond)
-	var view api.GateView
-	c.Ask("GET", "/api/gate?find=127.0.99.7", nil, &view)
+	var view api.BlockedSources
+	c.Ask("GET", "/api/blocked-sources?find=127.0.99.7", nil, &view)
 	require.Len(t, view.Blocks, 1)
 	time.Sleep(1200 * time.Millisecond) // one round of keeping fails
 	gate.Open()
@@ -103,10 +103,10 @@ func TestAStopLeavesNothingBehind(t *testing.T) {
 	log := &lines{}
 	c := apptest.RunLogging(t, log)
 	c.Send("POST", "/api/session", map[string]string{"name": apptest.User, "password": apptest.Password}, nil)
-	var tried api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850", TalkSeconds: 30}, &tried)
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980850", TalkSeconds: 30}, &tried)
 	require.Eventually(t, func() bool {
-		c.Ask("GET", "/api/tries/"+tried.ID, nil, &tried)
+		c.Ask("GET", "/api/test-calls/"+tried.ID, nil, &tried)
 		return tried.Status == 200
 	}, 20*time.Second, 50*time.Millisecond)
 	s := c.Store()
@@ -141,13 +141,13 @@ func (l *lines) String() string {
 func TestTheGateIsPaged(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	for i := range 3 {
-		c.Ask("POST", "/api/gate", api.BlockPut{Source: []string{"127.0.97.0/24", "127.0.98.0/24", "127.0.98.7"}[i], Hours: 1, Why: "scans"}, nil)
+		c.Ask("POST", "/api/blocked-sources", api.BlockPut{Source: []string{"127.0.97.0/24", "127.0.98.0/24", "127.0.98.7"}[i], Hours: 1, Why: "scans"}, nil)
 	}
-	var view api.GateView
-	c.Ask("GET", "/api/gate?find=127.0.98.7", nil, &view)
+	var view api.BlockedSources
+	c.Ask("GET", "/api/blocked-sources?find=127.0.98.7", nil, &view)
 	assert.Equal(t, 2, view.BlocksInAll)
-	c.Ask("GET", "/api/gate?from=2", nil, &view)
+	c.Ask("GET", "/api/blocked-sources?from=2", nil, &view)
 	assert.Equal(t, 3, view.BlocksInAll)
 	assert.Len(t, view.Blocks, 1)
-	c.Problem(422, "GET", "/api/gate?from=-1", nil)
+	c.Problem(422, "GET", "/api/blocked-sources?from=-1", nil)
 }

@@ -81,19 +81,21 @@ func (h health) metrics() http.Handler {
 
 var (
 	metricRevision = prometheus.NewDesc("switchback_plan_revision", "Revision of the plan that carries calls.", nil, nil)
-	metricChannels = prometheus.NewDesc("switchback_trunk_channels", "Channels of a trunk, by use: used or all.", []string{"trunk", "use"}, nil)
-	metricCalls    = prometheus.NewDesc("switchback_trunk_calls_total", "Calls over a trunk: in (from them), out (to them), answered and failed (of those to them).", []string{"trunk", "what"}, nil)
-	metricAnswers  = prometheus.NewDesc("switchback_trunk_answers", "1 if the far end answered the last OPTIONS, 0 if not; absent if it is not asked.", []string{"trunk"}, nil)
-	metricPorts    = prometheus.NewDesc("switchback_sound_ports", "Sides of calls that have ports for sound.", []string{"switch"}, nil)
-	metricNoPort   = prometheus.NewDesc("switchback_sound_ports_refused_total", "Calls for which no port for sound was left.", []string{"switch"}, nil)
-	metricUnknown  = prometheus.NewDesc("switchback_unknown_messages_total", "Messages from addresses that no trunk knows, by what became of them: blocked, flood (more than the share of one source), crowded (more than the budget of all), dropped, unreadable or refused.", []string{"switch", "what"}, nil)
+	metricChannels = prometheus.NewDesc("switchback_trunk_channels", "Channels of a trunk.", []string{"trunk"}, nil)
+	metricInUse    = prometheus.NewDesc("switchback_trunk_channels_in_use", "Channels of a trunk that are in use.", []string{"trunk"}, nil)
+	metricCalls    = prometheus.NewDesc("switchback_trunk_calls_total", "Calls over a trunk, by direction: in or out.", []string{"trunk", "direction"}, nil)
+	metricResults  = prometheus.NewDesc("switchback_trunk_outbound_calls_total", "Outbound calls of a trunk, by result: answered or failed.", []string{"trunk", "result"}, nil)
+	metricAnswers  = prometheus.NewDesc("switchback_trunk_responding", "1 if the far end responded to the last OPTIONS, 0 if not; absent if none is sent.", []string{"trunk"}, nil)
+	metricPorts    = prometheus.NewDesc("switchback_rtp_ports", "Sides of calls that have RTP ports.", []string{"switch"}, nil)
+	metricNoPort   = prometheus.NewDesc("switchback_rtp_ports_refused_total", "Calls for which no RTP port was left.", []string{"switch"}, nil)
+	metricUnknown  = prometheus.NewDesc("switchback_unknown_messages_total", "Messages from addresses that no trunk knows, by reason: blocked, flood (more than the share of one source), crowded (more than the budget of all), dropped, unreadable or refused.", []string{"switch", "reason"}, nil)
 	metricLost     = prometheus.NewDesc("switchback_records_lost_total", "Messages and call records that could not be kept.", nil, nil)
 	metricWaiting  = prometheus.NewDesc("switchback_records_waiting", "1 while the database does not take call records.", nil, nil)
 )
 
 // Describe implements prometheus.Collector.
 func (h health) Describe(ch chan<- *prometheus.Desc) {
-	for _, d := range []*prometheus.Desc{metricRevision, metricChannels, metricCalls, metricAnswers, metricPorts, metricNoPort, metricUnknown, metricLost, metricWaiting} {
+	for _, d := range []*prometheus.Desc{metricRevision, metricChannels, metricInUse, metricCalls, metricResults, metricAnswers, metricPorts, metricNoPort, metricUnknown, metricLost, metricWaiting} {
 		ch <- d
 	}
 }
@@ -124,11 +126,12 @@ func (h health) Collect(ch chan<- prometheus.Metric) {
 	gauge(metricRevision, float64(run.Revision))
 	for _, t := range run.Snapshot.Plan().Trunks {
 		s := h.trunks.State(t.ID)
-		gauge(metricChannels, float64(s.InUse), t.ID, "used")
-		gauge(metricChannels, float64(t.Channels), t.ID, "all")
-		for what, n := range map[string]int64{"in": s.Calls.In, "out": s.Calls.Out, "answered": s.Calls.Answered, "failed": s.Calls.Failed} {
-			count(metricCalls, n, t.ID, what)
-		}
+		gauge(metricInUse, float64(s.InUse), t.ID)
+		gauge(metricChannels, float64(t.Channels), t.ID)
+		count(metricCalls, s.Calls.In, t.ID, "in")
+		count(metricCalls, s.Calls.Out, t.ID, "out")
+		count(metricResults, s.Calls.Answered, t.ID, "answered")
+		count(metricResults, s.Calls.Failed, t.ID, "failed")
 		if !s.Watch.Asked.IsZero() {
 			gauge(metricAnswers, one(s.Watch.Answers), t.ID)
 		}

@@ -37,14 +37,14 @@ func TestHealthAndMetrics(t *testing.T) {
 	assert.Equal(t, 200, status)
 	assert.NotContains(t, string(page), "switchback_trunk", "figures are not told where anybody may come")
 
-	var tried api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: "2001", Dial: "901914980850", TalkSeconds: 1}, &tried)
+	var tried api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980850", TalkSeconds: 1}, &tried)
 	over(t, c, tried)
 	require.Eventually(t, func() bool {
 		_, text := scrape(t, "/metrics")
-		return strings.Contains(text, `switchback_trunk_calls_total{trunk="ostrel",what="answered"} 1`) &&
-			strings.Contains(text, `switchback_trunk_channels{trunk="ostrel",use="used"} 0`) &&
-			strings.Contains(text, `switchback_trunk_channels{trunk="ostrel",use="all"} 30`) &&
+		return strings.Contains(text, `switchback_trunk_outbound_calls_total{result="answered",trunk="ostrel"} 1`) &&
+			strings.Contains(text, `switchback_trunk_channels_in_use{trunk="ostrel"} 0`) &&
+			strings.Contains(text, `switchback_trunk_channels{trunk="ostrel"} 30`) &&
 			strings.Contains(text, "switchback_plan_revision 1") &&
 			!strings.Contains(text, "switchback_unknown_messages_total")
 	}, 5*time.Second, 20*time.Millisecond)

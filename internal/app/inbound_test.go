@@ -44,7 +44,7 @@ func TestTheInventoryIsSearchedAndEdited(t *testing.T) {
 
 	mate := find(c, "text=mate").Rows[0].Number
 	changed := mate
-	changed.Busy, changed.First = "907700900851", "+441914980251"
+	changed.ForwardOnBusy, changed.First = "907700900851", "+441914980251"
 	var saved api.ObjectSaved
 	c.Ask("PUT", "/api/draft/numbers", api.Put[inventory.Number]{Is: changed, Was: &mate}, &saved)
 	assert.Equal(t, "441914980251", saved.ID)
@@ -75,7 +75,7 @@ func TestNumbersThatCannotBeAreRefused(t *testing.T) {
 		{422, inventory.Number{First: "+442079460600", Last: "+442079460699", State: "active", Destination: "quay-extensions", Extension: "2350"}, "extension", "70 of these are not there at Quay extensions (2380 to 2449)"},
 		{422, inventory.Number{First: "2150", State: "active"}, "first", "2150 is an extension of Quay extensions"},
 		{422, inventory.Number{First: "+442079460699", Last: "+442079460600", State: "active"}, "first", "lies above"},
-		{422, inventory.Number{First: "+442079460600", State: "active", Ring: "loud"}, "ring", "no value of Alert-Info"},
+		{422, inventory.Number{First: "+442079460600", State: "active", AlertInfo: "loud"}, "ring", "no value of Alert-Info"},
 	} {
 		p := c.Problem(bad.status, "PUT", "/api/draft/numbers", api.Put[inventory.Number]{Is: bad.n})
 		require.NotEmpty(t, p.Errors, bad.complaint)
@@ -109,7 +109,7 @@ func TestANumberIsLookedAtBeforeItIsSaved(t *testing.T) {
 	assert.Equal(t, 80, e.Mapped.NotThere)
 
 	var m inbound.Mapped
-	mapping := inbound.Mapping{First: "+442079460400", Last: "+442079460479", Form: "national", Destination: "quay-extensions", Steps: []rewrite.Step{{Op: rewrite.KeepLast, Count: 2}, {Op: rewrite.PutBefore, Digits: "24"}}}
+	mapping := inbound.Mapping{First: "+442079460400", Last: "+442079460479", Format: "national", Destination: "quay-extensions", Steps: []rewrite.Step{{Op: rewrite.KeepLast, Count: 2}, {Op: rewrite.AddPrefix, Digits: "24"}}}
 	c.Ask("POST", "/api/draft/mapping", mapping, &m)
 	assert.False(t, m.Right)
 	assert.EqualValues(t, 100, m.Offers[0].Off)
@@ -207,7 +207,7 @@ func TestAnImportIsStopped(t *testing.T) {
 func TestWhatCallsTeachOfNumbers(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	for _, called := range []string{"+447700900461", "+441914980555", "+441914980110"} {
-		place(t, c, api.TryAsk{Mode: "live", Plan: "live", From: "ostrel", Dial: called, Caller: "+441914980850", TalkSeconds: 1})
+		place(t, c, api.TestAsk{Mode: "live", Plan: "live", From: "ostrel", Called: called, Caller: "+441914980850", TalkSeconds: 1})
 	}
 	var sum api.NumbersSummary
 	require.Eventually(t, func() bool {
@@ -227,10 +227,10 @@ func TestWhatCallsTeachOfNumbers(t *testing.T) {
 }
 
 // place places a live call and waits until it is over.
-func place(t *testing.T, c *apptest.Client, ask api.TryAsk) (try api.Try) {
-	c.Ask("POST", "/api/tries", ask, &try)
+func place(t *testing.T, c *apptest.Client, ask api.TestAsk) (try api.Test) {
+	c.Ask("POST", "/api/test-calls", ask, &try)
 	require.Eventually(t, func() bool {
-		c.Ask("GET", "/api/tries/"+try.ID, nil, &try)
+		c.Ask("GET", "/api/test-calls/"+try.ID, nil, &try)
 		return try.State == "over" && try.Call != nil
 	}, 20*time.Second, 20*time.Millisecond)
 	return try
@@ -238,10 +238,10 @@ func place(t *testing.T, c *apptest.Client, ask api.TryAsk) (try api.Try) {
 
 func TestHoursAreShownAndSetByHand(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	now := func() map[string]api.HoursNow {
-		var list []api.HoursNow
-		c.Ask("GET", "/api/hours", nil, &list)
-		out := map[string]api.HoursNow{}
+	now := func() map[string]api.CalendarNow {
+		var list []api.CalendarNow
+		c.Ask("GET", "/api/calendars", nil, &list)
+		out := map[string]api.CalendarNow{}
 		for _, h := range list {
 			out[h.ID] = h
 		}
@@ -250,49 +250,49 @@ func TestHoursAreShownAndSetByHand(t *testing.T) {
 	h := now()["bookings"]
 	assert.Equal(t, "day", h.Places[0].State)
 	assert.Equal(t, []string{"Quay"}, h.Places[0].Switches)
-	assert.Nil(t, h.ByHand)
-	c.Problem(422, "PUT", "/api/hours/bookings/by-hand", api.OverridePut{State: "gale"})
-	c.Problem(404, "PUT", "/api/hours/gone/by-hand", api.OverridePut{State: "storm"})
-	c.Ask("PUT", "/api/hours/bookings/by-hand", api.OverridePut{State: "storm", Minutes: 60, Why: "wind"}, nil)
+	assert.Nil(t, h.Override)
+	c.Problem(422, "PUT", "/api/calendars/bookings/override", api.OverridePut{State: "gale"})
+	c.Problem(404, "PUT", "/api/calendars/gone/override", api.OverridePut{State: "storm"})
+	c.Ask("PUT", "/api/calendars/bookings/override", api.OverridePut{State: "storm", Minutes: 60, Why: "wind"}, nil)
 	h = now()["bookings"]
-	require.NotNil(t, h.ByHand)
-	assert.Equal(t, []string{"storm", "wind", apptest.User}, []string{h.ByHand.State, h.ByHand.Why, h.ByHand.By})
-	assert.Equal(t, []string{"storm", "day", "hand"}, []string{h.Places[0].State, h.Places[0].Times, h.Places[0].Because.By})
+	require.NotNil(t, h.Override)
+	assert.Equal(t, []string{"storm", "wind", apptest.User}, []string{h.Override.State, h.Override.Why, h.Override.By})
+	assert.Equal(t, []string{"storm", "day", "override"}, []string{h.Places[0].State, h.Places[0].Times, h.Places[0].Because.By})
 
-	var try api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "live", From: "ostrel", Dial: "+448081570123", Caller: "+441914980850"}, &try)
+	var try api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "dry", Plan: "live", From: "ostrel", Called: "+448081570123", Caller: "+441914980850"}, &try)
 	assert.Equal(t, "2005", try.Result.Called, "a try goes by what is set by hand")
 	require.Eventually(t, func() bool {
 		list, err := c.Store().Overrides(t.Context(), time.Now())
 		return err == nil && len(list) == 1
 	}, 10*time.Second, 20*time.Millisecond)
-	c.Ask("DELETE", "/api/hours/bookings/by-hand", nil, nil)
-	assert.Nil(t, now()["bookings"].ByHand)
+	c.Ask("DELETE", "/api/calendars/bookings/override", nil, nil)
+	assert.Nil(t, now()["bookings"].Override)
 }
 
 func TestAMonthOfACalendarAndItsFiles(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	bookings := plan.Hours{
-		ID: "bookings", Name: "Bookings", Holidays: hours.Holidays{Country: "GB", State: "holiday"}, Otherwise: "night",
+	bookings := plan.Calendar{
+		ID: "bookings", Name: "Bookings", Holidays: hours.Holidays{Country: "GB", State: "holiday"}, DefaultState: "night",
 		Week:  []hours.Weekly{{Days: []string{"mon", "tue", "wed", "thu", "fri"}, From: "07:00", To: "20:00", State: "day"}},
 		Dates: []hours.Dated{{Name: "Christmas Eve", On: "2026-12-24", From: "14:00", Yearly: true, State: "night"}},
 	}
-	var m api.HoursMonth
-	c.Ask("POST", "/api/draft/hours-preview", api.HoursAsk{Hours: bookings, Month: "2026-12", Zone: "Europe/London"}, &m)
+	var m api.CalendarMonth
+	c.Ask("POST", "/api/draft/calendar-preview", api.CalendarAsk{Calendar: bookings, Month: "2026-12", Zone: "Europe/London"}, &m)
 	require.Len(t, m.Days, 31)
 	eve := m.Days[23]
 	assert.Equal(t, "night 00:00-07:00, day 07:00-14:00, night 14:00-24:00", spansText(eve))
 	assert.Equal(t, "holiday", m.Days[24].Spans[0].State)
 	assert.Equal(t, "Christmas Day", m.Days[24].Spans[0].Because.Name)
-	c.Ask("POST", "/api/draft/hours-preview", api.HoursAsk{Hours: bookings, Month: "2026-10", Zone: "Europe/London"}, &m)
+	c.Ask("POST", "/api/draft/calendar-preview", api.CalendarAsk{Calendar: bookings, Month: "2026-10", Zone: "Europe/London"}, &m)
 	assert.InDelta(t, 25, m.Days[24].Hours, 0.01)
 	bookings.Dates[0].Until = "2026-12-20"
-	m = api.HoursMonth{}
-	c.Ask("POST", "/api/draft/hours-preview", api.HoursAsk{Hours: bookings, Month: "2026-12"}, &m)
+	m = api.CalendarMonth{}
+	c.Ask("POST", "/api/draft/calendar-preview", api.CalendarAsk{Calendar: bookings, Month: "2026-12"}, &m)
 	assert.Equal(t, []plan.Problem{{Place: "dates/0/until", Reason: "it ends on 2026-12-20, before it begins on 2026-12-24"}}, m.Problems)
-	c.Problem(422, "POST", "/api/draft/hours-preview", api.HoursAsk{Hours: bookings, Month: "December"})
+	c.Problem(422, "POST", "/api/draft/calendar-preview", api.CalendarAsk{Calendar: bookings, Month: "December"})
 
-	status, text := c.Send("GET", "/api/draft/hours/office/calendar.ics", nil, nil)
+	status, text := c.Send("GET", "/api/draft/calendars/office/calendar.ics", nil, nil)
 	assert.Equal(t, 200, status)
 	assert.Contains(t, string(text), "BEGIN:VCALENDAR")
 	var read ical.Reading
@@ -310,7 +310,7 @@ func TestAMonthOfACalendarAndItsFiles(t *testing.T) {
 	assert.False(t, clocks.Database.Differ)
 }
 
-func spansText(d api.HoursDay) string {
+func spansText(d api.CalendarDay) string {
 	var out []string
 	for _, s := range d.Spans {
 		out = append(out, fmt.Sprintf("%s %s-%s", s.State, s.From, s.To))
@@ -337,31 +337,31 @@ func TestADraftIsRehearsedBeforeItGoesLive(t *testing.T) {
 	c := apptest.SignedIn(t, func(p *plan.Plan) {
 		var keep []plan.Check
 		for _, check := range p.Checks {
-			if check.At == "" {
+			if check.Simulate.Time == "" {
 				keep = append(keep, check)
 			}
 		}
 		p.Checks = keep
 	})
-	place(t, c, api.TryAsk{Mode: "live", Plan: "live", From: "2150", Dial: "901914980850", TalkSeconds: 1})
-	var r api.Rehearsal
+	place(t, c, api.TestAsk{Mode: "live", Plan: "live", From: "2150", Called: "901914980850", TalkSeconds: 1})
+	var r api.Impact
 	require.Eventually(t, func() bool {
-		c.Ask("POST", "/api/draft/rehearsal", nil, &r)
-		return r.Past.Decided == 1
+		c.Ask("POST", "/api/draft/impact", nil, &r)
+		return r.Replayed.Decided == 1
 	}, 10*time.Second, 50*time.Millisecond)
 	assert.Empty(t, r.Checks.Failed)
-	assert.Equal(t, 1, r.Past.Same)
+	assert.Equal(t, 1, r.Replayed.Same)
 	lost := map[string]int{}
-	for _, a := range r.Away {
+	for _, a := range r.TrunkFailures {
 		lost[a.Trunk.ID] = len(a.Lost)
 	}
 	assert.Zero(t, lost["ostrel"], "Penhallow takes what it carries")
 	assert.Positive(t, lost["tamarack"], "Cape's only way out")
 
-	changeRule(c, "outside-national", func(r *plan.Rule) { r.Then = plan.Then{Refuse: 21} })
-	c.Ask("POST", "/api/draft/rehearsal", nil, &r)
-	require.NotEmpty(t, r.Past.Groups)
-	g := r.Past.Groups[0]
+	changeRule(c, "outside-national", func(r *plan.Rule) { r.Then = plan.Then{RejectCause: 21} })
+	c.Ask("POST", "/api/draft/impact", nil, &r)
+	require.NotEmpty(t, r.Replayed.Groups)
+	g := r.Replayed.Groups[0]
 	assert.Equal(t, []any{"refused", "ostrel", 1}, []any{string(g.What), g.Before, g.Count})
 	assert.Equal(t, trail.Answered, g.Calls[0].Happened.Outcome)
 	assert.Equal(t, trail.Refused, g.Calls[0].Would.Outcome)
@@ -376,14 +376,14 @@ func TestADraftIsRehearsedBeforeItGoesLive(t *testing.T) {
 // is taken back; a go-live ends it.
 func TestAPlanIsTriedOnSomeFirst(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	changeRule(c, "outside-national", func(r *plan.Rule) { r.Then = plan.Then{Refuse: 21} })
+	changeRule(c, "outside-national", func(r *plan.Rule) { r.Then = plan.Then{RejectCause: 21} })
 	version := func() int64 {
 		var ch api.Changes
 		c.Ask("GET", "/api/changes", nil, &ch)
 		return ch.Version
 	}
 	answered := func(from string) bool {
-		return place(t, c, api.TryAsk{Mode: "live", Plan: "live", From: from, Dial: "901914980850", TalkSeconds: 1}).Status == 200
+		return place(t, c, api.TestAsk{Mode: "live", Plan: "live", From: from, Called: "901914980850", TalkSeconds: 1}).Status == 200
 	}
 	var trial api.Trial
 	c.Ask("GET", "/api/trial", nil, &trial)
@@ -434,7 +434,7 @@ func TestARuleIsShownInEachFormOfANumber(t *testing.T) {
 	assert.Equal(t, "+442079460512", out.Number, "the rule's own number, where none is asked for")
 	by := map[string]string{}
 	for _, a := range out.Arrivals {
-		by[a.Trunk.ID+" "+a.Form.Number.String()] = a.As
+		by[a.Trunk.ID+" "+a.Format.Number.String()] = a.As
 	}
 	assert.Equal(t, "2005", by["ostrel +442079460512"])
 	assert.Equal(t, "2000", by["ostrel 0512"], "Ostrel gives +; what is not that goes to the last resort")
@@ -450,7 +450,7 @@ func TestARuleThatCutsAndPrefixesIsWorkedOutOverItsBlock(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	ask := api.RuleAsk{Table: "carriers-in", Rule: plan.Rule{
 		Match: plan.Match{Called: "+4420794604[0-7]x"}, Then: plan.Then{Destination: "quay-extensions"},
-		Called: []rewrite.Step{{Op: rewrite.KeepLast, Count: 2}, {Op: rewrite.PutBefore, Digits: "24"}},
+		CalledSteps: []rewrite.Step{{Op: rewrite.KeepLast, Count: 2}, {Op: rewrite.AddPrefix, Digits: "24"}},
 	}}
 	var out api.RuleMapping
 	c.Ask("POST", "/api/draft/rule-mapping", ask, &out)

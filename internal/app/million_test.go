@@ -107,7 +107,7 @@ func BenchmarkMillionNumbers(b *testing.B) {
 			page.Rows[i%len(page.Rows)].Number = is
 		})
 		wait("try", 40, func(i int) {
-			c.Ask("POST", "/api/tries", api.TryAsk{Mode: "dry", Plan: "draft", From: "ostrel", Dial: page.Rows[i%len(page.Rows)].Number.First}, nil)
+			c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "dry", Plan: "draft", From: "ostrel", Called: page.Rows[i%len(page.Rows)].Number.First}, nil)
 		})
 		var changes api.Changes
 		wait("changes", 20, func(int) { c.Ask("GET", "/api/changes", nil, &changes) })

@@ -21,7 +21,8 @@ func TestATrunkIsEditedInTheDraft(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	was := draftTrunk(c, "ostrel")
 	is := was
-	is.Channels, is.SIP.WatchSeconds = 12, 45
+	is.Link = was.Link.Clone()
+	is.Channels, is.Link.SIP.OptionsIntervalSeconds = 12, 45
 	var saved api.ObjectSaved
 	c.Ask("PUT", "/api/draft/trunks/ostrel", api.Put[plan.Trunk]{Is: is, Was: &was}, &saved)
 	assert.Equal(t, "ostrel", saved.ID)
@@ -37,10 +38,11 @@ func TestATrunkIsEditedInTheDraft(t *testing.T) {
 
 	// What is wrong with it is told at its place, and nothing is saved.
 	bad := is
-	bad.SIP.Address = "nowhere"
+	bad.Link = is.Link.Clone()
+	bad.Link.SIP.RemoteAddress = "nowhere"
 	p = c.Problem(422, "PUT", "/api/draft/trunks/ostrel", api.Put[plan.Trunk]{Is: bad, Was: &is})
 	require.Len(t, p.Errors, 1)
-	assert.Equal(t, "sip/address", p.Errors[0].Location)
+	assert.Equal(t, "link/sip/remoteAddress", p.Errors[0].Location)
 	assert.Equal(t, is, draftTrunk(c, "ostrel"))
 
 	p = c.Problem(422, "PUT", "/api/draft/trunks/other", api.Put[plan.Trunk]{Is: is, Was: &was})
@@ -68,23 +70,23 @@ func TestANewObjectIsAddedOnceAndTakenOutWhenNobodyNamesIt(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	f := plan.FarEnd{ID: "tester", Name: "Tester", Kind: plan.Gateway}
 	var saved api.ObjectSaved
-	c.Ask("PUT", "/api/draft/farEnds/tester", api.Put[plan.FarEnd]{Is: f}, &saved)
-	p := c.Problem(409, "PUT", "/api/draft/farEnds/tester", api.Put[plan.FarEnd]{Is: f})
+	c.Ask("PUT", "/api/draft/far-ends/tester", api.Put[plan.FarEnd]{Is: f}, &saved)
+	p := c.Problem(409, "PUT", "/api/draft/far-ends/tester", api.Put[plan.FarEnd]{Is: f})
 	assert.Contains(t, p.Errors[0].Message, "taken")
 
 	// A trunk that names it keeps it in the plan.
 	trunk := draftTrunk(c, "ostrel")
-	trunk.ID, trunk.Name, trunk.FarEnd, trunk.Entry = "tester", "Tester", "tester", ""
-	trunk.SIP = plan.SIP{Address: "127.1.99.1:5060"}
+	trunk.ID, trunk.Name, trunk.FarEnd, trunk.InboundTable = "tester", "Tester", "tester", ""
+	trunk.Link.SIP = &plan.SIP{RemoteAddress: "127.1.99.1:5060"}
 	c.Ask("PUT", "/api/draft/trunks/tester", api.Put[plan.Trunk]{Is: trunk}, &saved)
-	p = c.Problem(409, "DELETE", "/api/draft/farEnds/tester", nil)
+	p = c.Problem(409, "DELETE", "/api/draft/far-ends/tester", nil)
 	require.Len(t, p.Errors, 1)
 	assert.Equal(t, "/trunks/tester/farEnd", p.Errors[0].Location)
 
 	var accepted api.Accepted
 	c.Ask("DELETE", "/api/draft/trunks/tester", nil, &accepted)
-	c.Ask("DELETE", "/api/draft/farEnds/tester", nil, &accepted)
-	c.Problem(404, "DELETE", "/api/draft/farEnds/tester", nil)
+	c.Ask("DELETE", "/api/draft/far-ends/tester", nil, &accepted)
+	c.Problem(404, "DELETE", "/api/draft/far-ends/tester", nil)
 }
 
 func TestWhatASaveBreaksElsewhereIsTold(t *testing.T) {
@@ -95,11 +97,11 @@ func TestWhatASaveBreaksElsewhereIsTold(t *testing.T) {
 	// The trunks of a path must be on its switch: moved away, the path is broken.
 	path := x.Paths[d.Plan.Paths[0].ID]
 	was := *x.Trunks[path.Choices[0].Trunk]
-	elsewhere := plan.Switch{ID: "elsewhere", Name: "Elsewhere", Region: x.Switches[was.Switch].Region, SIP: "127.1.99.2:5060"}
+	elsewhere := plan.Switch{ID: "elsewhere", Name: "Elsewhere", Region: x.Switches[was.Switch].Region, Listeners: plan.Listeners{SIP: plan.SIPListener{Address: "127.1.99.2:5060"}}}
 	var saved api.ObjectSaved
 	c.Ask("PUT", "/api/draft/switches/elsewhere", api.Put[plan.Switch]{Is: elsewhere}, &saved)
 	is := was
-	is.Switch, is.Entry = "elsewhere", ""
+	is.Switch, is.InboundTable = "elsewhere", ""
 	c.Ask("PUT", "/api/draft/trunks/"+was.ID, api.Put[plan.Trunk]{Is: is, Was: &was}, &saved)
 	require.NotEmpty(t, saved.Elsewhere)
 	assert.Contains(t, saved.Elsewhere[0].Place, "/paths/"+path.ID)

@@ -30,12 +30,12 @@ func stateOf(list api.CheckList, id string) api.CheckState {
 func TestChecksAreProvenUntilSomethingOfTheirsChanges(t *testing.T) {
 	c := apptest.SignedIn(t, func(p *plan.Plan) {
 		// Tests run at any hour: their calendars are always open.
-		p.Checks = slices.DeleteFunc(slices.Clone(p.Checks), func(c plan.Check) bool { return c.At != "" })
+		p.Checks = slices.DeleteFunc(slices.Clone(p.Checks), func(c plan.Check) bool { return c.Simulate.Time != "" })
 	})
 	var list api.CheckList
 	c.Ask("GET", "/api/checks", nil, &list)
 	require.NotEmpty(t, list.Checks)
-	assert.Equal(t, len(list.Checks), list.NotProven, "none ran yet")
+	assert.Equal(t, len(list.Checks), list.Stale, "none ran yet")
 	c.Ask("POST", "/api/checks/run", api.CheckAsk{}, &list)
 	assert.Equal(t, len(list.Checks), list.Passed, "%+v", list)
 
@@ -57,19 +57,19 @@ func TestChecksAreProvenUntilSomethingOfTheirsChanges(t *testing.T) {
 	// A wrong expectation fails, and says what came.
 	check := stateOf(list, "national").Check
 	old := check
-	check.Expect.Trunk = "penhallow"
+	check.Expected.TrunkOut = "penhallow"
 	c.Ask("PUT", "/api/draft/checks/national", api.Put[plan.Check]{Is: check, Was: &old}, nil)
 	c.Ask("GET", "/api/checks", nil, &list)
 	assert.Equal(t, []string{"the check itself"}, stateOf(list, "national").Touched)
 	c.Ask("POST", "/api/checks/run", api.CheckAsk{IDs: []string{"national"}}, &list)
 	assert.Equal(t, "failed", stateOf(list, "national").State)
-	assert.Equal(t, []decide.Difference{{What: "trunk", Wanted: "penhallow", Came: "ostrel"}}, stateOf(list, "national").Differences)
+	assert.Equal(t, []decide.Difference{{What: "trunk", Expected: "penhallow", Actual: "ostrel"}}, stateOf(list, "national").Differences)
 }
 
 func TestTheEffectOfARuleIsTold(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	var effect decide.RuleEffect
-	ask := api.RuleAsk{Table: "phones-out", Rule: plan.Rule{Name: "Wide", Match: plan.Match{Called: "999"}, Then: plan.Then{Refuse: 21}}}
+	ask := api.RuleAsk{Table: "phones-out", Rule: plan.Rule{Name: "Wide", Match: plan.Match{Called: "999"}, Then: plan.Then{RejectCause: 21}}}
 	c.Ask("POST", "/api/draft/effect", ask, &effect)
 	require.NotEmpty(t, effect.Findings)
 	assert.Equal(t, "covered", effect.Findings[0].Kind)
@@ -93,26 +93,26 @@ func TestTheEffectOfARuleIsTold(t *testing.T) {
 	}
 	assert.True(t, kinds["loop"], "%+v", found)
 	var hidden []decide.Hidden
-	c.Ask("GET", "/api/draft/hidden", nil, &hidden)
+	c.Ask("GET", "/api/draft/hidden-destinations", nil, &hidden)
 	assert.Empty(t, hidden, "calls that loop reach nobody: the loop is told, and nothing takes them away")
 	c.Problem(404, "GET", "/api/draft/tables/gone/findings", nil)
 
 	var so decide.Collection
-	c.Ask("POST", "/api/collect", api.CollectAsk{Plan: "live", From: "4123", Typed: "617555"}, &so)
+	c.Ask("POST", "/api/collected-digits", api.CollectAsk{Plan: "live", From: "4123", Typed: "617555"}, &so)
 	assert.Equal(t, decide.StagePartial, so.Stage)
-	c.Problem(422, "POST", "/api/collect", api.CollectAsk{Plan: "live", From: "nobody", Typed: "1"})
+	c.Problem(422, "POST", "/api/collected-digits", api.CollectAsk{Plan: "live", From: "nobody", Typed: "1"})
 }
 
 func TestListsOfNumbers(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	ask := api.ListAsk{Plan: "live", From: "2250", Numbers: []string{"9 0191 498 0850", "9 0808 157 0199", "9y", "999"}}
 	var rows []api.Listed
-	c.Ask("POST", "/api/tries/list", ask, &rows)
+	c.Ask("POST", "/api/test-calls/list", ask, &rows)
 	require.Len(t, rows, 4)
 	assert.Equal(t, []string{"refused", "answered", "no number", "answered"}, []string{rows[0].Outcome, rows[1].Outcome, rows[2].Outcome, rows[3].Outcome})
 	assert.Equal(t, "local", rows[0].Class)
 	assert.Contains(t, rows[2].Bad, "y")
-	status, text := c.Send("POST", "/api/tries/list.csv", ask, nil)
+	status, text := c.Send("POST", "/api/test-calls/list.csv", ask, nil)
 	assert.Equal(t, 200, status)
 	lines := strings.Split(strings.TrimSpace(string(text)), "\r\n")
 	require.Len(t, lines, 5)
@@ -122,7 +122,7 @@ func TestListsOfNumbers(t *testing.T) {
 func TestDirectoriesComeInAsCSV(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
 	send := func(text string, check bool) (api.SheetReport, string, int) {
-		path := "/api/draft/groups.csv"
+		path := "/api/draft/caller-groups.csv"
 		if check {
 			path += "?check=true"
 		}
@@ -151,14 +151,14 @@ func TestDirectoriesComeInAsCSV(t *testing.T) {
 	assert.True(t, report.Applied)
 	var d api.DraftPlan
 	c.Ask("GET", "/api/draft", nil, &d)
-	assert.Equal(t, "Night watch", plan.NewIndex(d.Plan).Groups["night"].Name)
-	status, text := c.Send("GET", "/api/draft/groups.csv", nil, nil)
+	assert.Equal(t, "Night watch", plan.NewIndex(d.Plan).CallerGroups["night"].Name)
+	status, text := c.Send("GET", "/api/draft/caller-groups.csv", nil, nil)
 	assert.Equal(t, 200, status)
 	report, _, _ = send(string(text), true)
-	assert.Equal(t, len(d.Plan.Groups), report.Same, "what goes out comes back the same")
+	assert.Equal(t, len(d.Plan.CallerGroups), report.Same, "what goes out comes back the same")
 	c.Ask("POST", "/api/draft/undo", nil, nil)
 	c.Ask("GET", "/api/draft", nil, &d)
-	assert.Nil(t, plan.NewIndex(d.Plan).Groups["night"], "one step takes the whole file back")
+	assert.Nil(t, plan.NewIndex(d.Plan).CallerGroups["night"], "one step takes the whole file back")
 }
 
 func TestTheGuideEntersTheDraftWholeOrNotAtAll(t *testing.T) {
@@ -168,7 +168,7 @@ func TestTheGuideEntersTheDraftWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, "011", start.International)
 	assert.Equal(t, []string{"911", "112"}, start.Emergency)
 	var proposed api.GuideOutbound
-	c.Ask("POST", "/api/guide/outbound", guide.Ask{Switch: "quay", Entry: "phones-out", Outside: "guided", Prefix: "8", Paths: map[numbering.Class]string{numbering.ClassNational: "national"}}, &proposed)
+	c.Ask("POST", "/api/guide/outbound", guide.Ask{Switch: "quay", InboundTable: "phones-out", Outside: "guided", Prefix: "8", Paths: map[numbering.Class]string{numbering.ClassNational: "national"}}, &proposed)
 	list := proposed.Proposals
 	require.NotEmpty(t, list)
 	require.NotEmpty(t, proposed.Examples)
@@ -178,7 +178,7 @@ func TestTheGuideEntersTheDraftWholeOrNotAtAll(t *testing.T) {
 			assert.True(t, e.OK, "%s: %s", e.Dialled, e.Why)
 		}
 	}
-	take := api.GuideTake{Tables: []plan.Table{{ID: "guided", Name: "Guided", Switch: "quay", Policy: plan.AsListed, Rules: []plan.Rule{}}}}
+	take := api.GuideTake{Tables: []plan.Table{{ID: "guided", Name: "Guided", Switch: "quay", Order: plan.AsListed, Rules: []plan.Rule{}}}}
 	for _, p := range list {
 		if p.Table == "guided" {
 			take.Rules = append(take.Rules, api.TakenRule{Table: p.Table, Rule: p.Rule})
@@ -199,10 +199,10 @@ func TestTheGuideEntersTheDraftWholeOrNotAtAll(t *testing.T) {
 
 func TestTablesAreAddedAndTakenOut(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	table := api.NewTable{ID: "spare", Switch: "quay", TableSettings: api.TableSettings{Name: "Spare", Policy: "as-listed"}}
+	table := api.NewTable{ID: "spare", Switch: "quay", TableSettings: api.TableSettings{Name: "Spare", Order: "as-listed"}}
 	c.Ask("POST", "/api/draft/tables", table, nil)
 	c.Problem(409, "POST", "/api/draft/tables", table)
-	c.Problem(422, "POST", "/api/draft/tables", api.NewTable{ID: "other", Switch: "nowhere", TableSettings: api.TableSettings{Name: "", Policy: "as-listed"}})
+	c.Problem(422, "POST", "/api/draft/tables", api.NewTable{ID: "other", Switch: "nowhere", TableSettings: api.TableSettings{Name: "", Order: "as-listed"}})
 	c.Problem(409, "DELETE", "/api/draft/tables/outside", nil)
 	c.Ask("DELETE", "/api/draft/tables/spare", nil, nil)
 	c.Problem(404, "DELETE", "/api/draft/tables/spare", nil)

@@ -13,13 +13,13 @@ import (
 	"switchback.example/switchback/internal/store/storetest"
 )
 
-func heard(t *testing.T, c *apptest.Client, from, dial string) *api.Sound {
+func heard(t *testing.T, c *apptest.Client, from, dial string) *api.MediaVerdict {
 	t.Helper()
-	var placed api.Try
-	c.Ask("POST", "/api/tries", api.TryAsk{Mode: "live", Plan: "live", From: from, Dial: dial, TalkSeconds: 1}, &placed)
+	var placed api.Test
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: from, Called: dial, TalkSeconds: 1}, &placed)
 	v := settled(t, c, placed.ID)
-	require.NotNil(t, v.Sound, "%+v", v)
-	return v.Sound
+	require.NotNil(t, v.Media, "%+v", v)
+	return v.Media
 }
 
 // What is said of the sound rests on what arrived: muting one side changes it.
@@ -41,7 +41,7 @@ func TestSoundIsJudgedByWhatArrived(t *testing.T) {
 func TestSoundThatGoesDirectIsHeardToo(t *testing.T) {
 	c := apptest.SignedIn(t, func(p *plan.Plan) {
 		for i := range p.Trunks {
-			p.Trunks[i].Media.Way, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
+			p.Trunks[i].Media.Path, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
 		}
 	})
 	v := heard(t, c, "2001", "9 0191 498 0850")
@@ -64,15 +64,15 @@ func TestACloudPlatformTakesCallsBothWays(t *testing.T) {
 	word(t, c, "quay-phones", "registered")
 	word(t, c, "deskline", "answers")
 	for from, dial := range map[string]string{"2345": "2385", "deskline": "+441914980101"} {
-		var placed api.Try
-		ask := api.TryAsk{Mode: "live", Plan: "live", From: from, Dial: dial, TalkSeconds: 1}
+		var placed api.Test
+		ask := api.TestAsk{Mode: "live", Plan: "live", From: from, Called: dial, TalkSeconds: 1}
 		if from == "deskline" {
 			ask.Caller = "+442079460485"
 		}
-		c.Ask("POST", "/api/tries", ask, &placed)
+		c.Ask("POST", "/api/test-calls", ask, &placed)
 		v := settled(t, c, placed.ID)
-		require.NotNil(t, v.Sound, "%s: %+v", from, v)
-		assert.Equal(t, "both-ways", v.Sound.Verdict, "%s: %s", from, v.Sound.Why)
+		require.NotNil(t, v.Media, "%s: %+v", from, v)
+		assert.Equal(t, "both-ways", v.Media.Verdict, "%s: %s", from, v.Media.Why)
 		cloud, phones := 1, 0
 		if from == "deskline" {
 			cloud, phones = 0, 1

@@ -63,7 +63,7 @@ type owner struct {
 // owners are the switches of a plan that listen for TLS, and the stand-ins that do.
 func owners(p plan.Plan) (list []owner) {
 	for _, sw := range p.Switches {
-		if at, err := netip.ParseAddrPort(sw.TLS); err == nil {
+		if at, err := netip.ParseAddrPort(sw.Listeners.SIP.TLSAddress); err == nil {
 			list = append(list, owner{sw.ID, ServerName(sw.ID), at.Addr()})
 		}
 	}

@@ -9,14 +9,15 @@ import (
 	"bytes"
 	_ "embed"
 
+	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/plan"
 )
 
 //go:embed skerry-line.json
-var document []byte
+var skerryLine []byte
 
 // Document returns the demo plan as a plan document.
-func Document() []byte { return bytes.Clone(document) }
+func Document() []byte { return bytes.Clone(skerryLine) }
 
 // Plan returns the demo plan.
-func Plan() (plan.Plan, error) { return plan.Read(bytes.NewReader(document)) }
+func Plan() (plan.Plan, error) { return document.Read(bytes.NewReader(skerryLine)) }

@@ -27,7 +27,7 @@ func standIns(certificates string) []standin.Config {
 	return []standin.Config{
 		{
 			ID: "quay-phones", Name: "Quay phones", Address: "127.0.20.1:5060", Switch: "127.0.10.1:5060",
-			Registers: &standin.Account{User: "quay-phones", Secret: Secret(plan.Theirs, "quay-phones")}, OffersNoise: true,
+			Registers: &standin.Account{User: "quay-phones", Secret: Secret(plan.SideInbound, "quay-phones")}, OffersNoise: true,
 			Called: "2[0-3]xx",
 			Directory: append([]standin.Entry{
 				{Pattern: "2180", Behaviour: standin.Behaviour{Kind: standin.Mute, After: 500 * time.Millisecond}},
@@ -67,14 +67,14 @@ func standIns(certificates string) []standin.Config {
 		{
 			ID: "ostrel", Name: "Ostrel Carrier", Address: "127.0.30.1:5060", Switch: "127.0.10.1:5060",
 			Also:     []string{"127.0.30.2:5060", "127.0.30.3:5060", "127.0.30.4:5060"},
-			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(plan.Ours, "ostrel")}}, Challenges: true,
+			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(plan.SideOutbound, "ostrel")}}, Challenges: true,
 			Called: "999|112|1[01]x|118xxx|+[1-9]xxxxxx.", Caller: "+44xxxxxxxxx.", CallerMayBeMissing: true,
 			Directory: append(ofSound("+44191498082", "+44207946082", "+44770090082"),
 				byLastDigit("+4419149808[01]", "+4420794608[01]", "+44770090080", "+44770090081", "+161755501[8]")...),
 		},
 		{
 			ID: "penhallow", Name: "Penhallow Voice", Address: "127.0.31.1:5060", Switch: "127.0.10.1:5060",
-			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(plan.Ours, "penhallow")}},
+			Accounts: []standin.Account{{User: "skerry-line", Secret: Secret(plan.SideOutbound, "penhallow")}},
 			Called:   "999|112|1[01]x|118xxx|0xxxxxxxxx.", Caller: "0xxxxxxxxx.", CallerMayBeMissing: true,
 			Directory: append(ofSound("0191498082", "0207946082", "0770090082"), byLastDigit("0191498081", "0207946081", "0770090081", "001617555018")...),
 		},
@@ -90,7 +90,7 @@ type Account struct {
 
 // Accounts are the accounts of the demo's plan.
 func Accounts() []Account {
-	return []Account{{"quay-phones", plan.Theirs, "quay"}, {"ostrel", plan.Ours, "main"}, {"penhallow", plan.Ours, "main"}}
+	return []Account{{"quay-phones", plan.SideInbound, "quay"}, {"ostrel", plan.SideOutbound, "main"}, {"penhallow", plan.SideOutbound, "main"}}
 }
 
 // Secret is the secret of the account of a trunk in the demo. It is made anew with

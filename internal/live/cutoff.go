@@ -25,12 +25,13 @@ func (t *Trunks) CutOff(trunk plan.Trunk, r *Registrations, g *Gate, now time.Ti
 
 // addressesOf are the addresses that a far end is known to have.
 func (t *Trunks) addressesOf(trunk plan.Trunk, r *Registrations, now time.Time) (list []netip.Addr) {
-	for _, text := range trunk.SIP.Trusted {
+	link := trunk.Link.Signalling()
+	for _, text := range link.Claims().Trusted {
 		if trust, err := plan.ParseTrust(text); err == nil && trust.Single() {
 			list = append(list, trust.Network.Addr())
 		}
 	}
-	for _, text := range trunk.SIP.Addresses() {
+	for _, text := range link.Remote().Servers {
 		if at, err := netip.ParseAddrPort(text); err == nil {
 			list = append(list, at.Addr())
 		}
@@ -38,7 +39,7 @@ func (t *Trunks) addressesOf(trunk plan.Trunk, r *Registrations, now time.Time) 
 	for from := range t.State(trunk.ID).Sources {
 		list = append(list, from)
 	}
-	for _, a := range trunk.SIP.TheirAccounts {
+	for _, a := range link.Accounts(plan.SideInbound) {
 		for _, b := range r.Bindings(trunk.ID, a.ID, now) {
 			if at, err := netip.ParseAddrPort(b.Source); err == nil {
 				list = append(list, at.Addr())

@@ -18,13 +18,13 @@ const (
 	TopicRecords Topic = "records"
 	TopicStandIn Topic = "stand-in"
 	TopicGate    Topic = "gate"
-	TopicHours   Topic = "hours"
+	TopicHours   Topic = "calendars"
 	TopicTrial   Topic = "trial"
 )
 
 // News says that something changed, not how: who wants to know looks at it.
 type News struct {
-	Topic Topic  `json:"topic" enum:"trunk,call,draft,plan,records,stand-in,gate,hours,trial"`
+	Topic Topic  `json:"topic" enum:"trunk,call,draft,plan,records,stand-in,gate,calendars,trial"`
 	ID    string `json:"id"`
 }
 

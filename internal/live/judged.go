@@ -10,16 +10,16 @@ import (
 
 // Judge says what was proved of a trunk at a time, from all that is known of it.
 func (t *Trunks) Judge(trunk plan.Trunk, r *Registrations, g *Gate, now time.Time) judge.State {
-	seen := judge.Seen{Trunk: trunk, State: t.State(trunk.ID), Theirs: map[string][]standing.Binding{}, Ours: map[string]standing.OurRegistration{}}
+	seen := judge.Seen{Trunk: trunk, State: t.State(trunk.ID), Inbound: map[string][]standing.Binding{}, Outbound: map[string]standing.OurRegistration{}}
 	if b, cut := t.CutOff(trunk, r, g, now); cut {
 		seen.Blocked = &b
 	}
-	for _, a := range trunk.SIP.TheirAccounts {
-		seen.Theirs[a.ID] = r.Bindings(trunk.ID, a.ID, now)
+	for _, a := range trunk.Link.Signalling().Accounts(plan.SideInbound) {
+		seen.Inbound[a.ID] = r.Bindings(trunk.ID, a.ID, now)
 	}
-	for _, a := range trunk.SIP.OurAccounts {
+	for _, a := range trunk.Link.Signalling().Accounts(plan.SideOutbound) {
 		if o, ok := r.Our(trunk.ID, a.ID); ok {
-			seen.Ours[a.ID] = o
+			seen.Outbound[a.ID] = o
 		}
 	}
 	return judge.Judge(seen, now)

@@ -22,7 +22,7 @@ import (
 
 func TestChannelsAreExactUnderConcurrency(t *testing.T) {
 	trunks := NewTrunks(NewFeed(0))
-	trunk := &plan.Trunk{ID: "ostrel", Channels: 30, Kept: plan.Kept{Emergency: 2, In: 5}}
+	trunk := &plan.Trunk{ID: "ostrel", Channels: 30, Reserved: plan.Reserved{Emergency: 2, In: 5}}
 	var mu sync.Mutex
 	var out, emergency []Channel
 	var all sync.WaitGroup
@@ -77,9 +77,9 @@ func TestWordsSayWhatWasProved(t *testing.T) {
 	trunks, r, now := NewTrunks(feed), NewRegistrations(feed), time.Now()
 	by := func(registers string) plan.Trunk {
 		one := []plan.Account{{ID: "a", User: "one"}, {ID: "b", User: "two"}}
-		return plan.Trunk{ID: "t" + registers, SIP: plan.SIP{Registers: registers, TheirAccounts: one, OurAccounts: one}}
+		return plan.Trunk{ID: "t" + registers, Link: plan.Link{SIP: &plan.SIP{Registration: registers, InboundAccounts: one, OutboundAccounts: one}}}
 	}
-	nobody, they, we := by(""), by(plan.RegistersThey), by(plan.RegistersWe)
+	nobody, they, we := by(""), by(plan.RegistrationInbound), by(plan.RegistrationOutbound)
 	word := func(t plan.Trunk) standing.Word { return trunks.Judge(t, r, nil, now).Word }
 	assert.Equal(t, standing.Unproven, word(nobody))
 	trunks.Seen(nobody.ID, netip.MustParseAddrPort("127.0.30.1:5060"), now, "INVITE")

@@ -194,10 +194,11 @@ func (r *Registrations) Our(trunk, id string) (o standing.OurRegistration, ok bo
 // refused, or did not answer, the registration of every account of ours, and none holds.
 // What has not been tried yet is not refused.
 func (r *Registrations) Refused(trunk *plan.Trunk, now time.Time) (why string, refused bool) {
-	if trunk.SIP.Registers != plan.RegistersWe {
+	link := trunk.Link.Signalling()
+	if !link.Remote().Registers {
 		return "", false
 	}
-	for _, a := range trunk.SIP.OurAccounts {
+	for _, a := range link.Accounts(plan.SideOutbound) {
 		o, ok := r.Our(trunk.ID, a.ID)
 		if !ok || now.Before(o.Until) || o.State != standing.OurRefused && o.State != standing.OurSilent {
 			return "", false

@@ -14,12 +14,12 @@ import (
 )
 
 func TestSecretsAndRestoredRegistrations(t *testing.T) {
-	s := live.NewSecrets(map[string]string{plan.SecretName("a", plan.Ours, "b"): "x"})
-	got, ok := s.Of("a", plan.Ours, "b")
+	s := live.NewSecrets(map[string]string{plan.SecretName("a", plan.SideOutbound, "b"): "x"})
+	got, ok := s.Of("a", plan.SideOutbound, "b")
 	assert.True(t, ok)
 	assert.Equal(t, "x", got)
-	s.Set("a", plan.Ours, "b", "")
-	_, ok = s.Of("a", plan.Ours, "b")
+	s.Set("a", plan.SideOutbound, "b", "")
+	_, ok = s.Of("a", plan.SideOutbound, "b")
 	assert.False(t, ok)
 
 	now := time.Now()

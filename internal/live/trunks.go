@@ -98,8 +98,8 @@ func (t *Trunks) Reserve(trunk *plan.Trunk, want Want) (c Channel, why string, o
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	s := t.of(trunk.ID)
-	if !want.Anyway && !trunk.Kept.Admits(trunk.Channels, s.use, out, emergency) {
-		return Channel{}, fmt.Sprintf("%s (%d in, %d out, of %d)", trunk.Kept.Lacking(trunk.Channels, s.use, out), s.use.In, s.use.Out, trunk.Channels), false
+	if !want.Anyway && !trunk.Reserved.Admits(trunk.Channels, s.use, out, emergency) {
+		return Channel{}, fmt.Sprintf("%s (%d in, %d out, of %d)", trunk.Reserved.Lacking(trunk.Channels, s.use, out), s.use.In, s.use.Out, trunk.Channels), false
 	}
 	c = Channel{t, trunk.ID, out, emergency}
 	c.count(&s.use, 1)

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/hours"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
@@ -158,13 +159,13 @@ func (b *Bench) start(t testing.TB, sw plan.Switch, setup Setup, recorder *live.
 	})
 	var err error
 	s.Agent, err = sip.Start(sip.Config{
-		Switch: sw.ID, Address: sw.SIP, Control: s.Control, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: log,
+		Switch: sw.ID, Address: sw.Listeners.SIP.Address, Control: s.Control, Plan: b.Plan, Trunks: b.Trunks, Recorder: recorder, Log: log,
 		Secrets: b.Secrets, Registrations: b.Registrations, Gate: b.Gate, Overrides: b.Overrides, Strangers: b.Strangers,
 		Second: setup.Second, T1: setup.T1, Wire: setup.Wire, StrangerBudget: setup.StrangerBudget, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
 	})
 	require.NoError(t, err)
 	if setup.Certificates != "" {
-		require.NoError(t, s.Agent.Secure(sw.TLS))
+		require.NoError(t, s.Agent.Secure(sw.Listeners.SIP.TLSAddress))
 	}
 	return s
 }
@@ -254,23 +255,23 @@ func Plan(t testing.TB, change func(p *plan.Plan)) plan.Plan {
 	p, err := demo.Plan()
 	require.NoError(t, err)
 	for i := range p.Switches {
-		p.Switches[i].SIP, p.Switches[i].TLS = Address(p.Switches[i].SIP), Address(p.Switches[i].TLS)
+		p.Switches[i].Listeners.SIP.Address, p.Switches[i].Listeners.SIP.TLSAddress = Address(p.Switches[i].Listeners.SIP.Address), Address(p.Switches[i].Listeners.SIP.TLSAddress)
 	}
 	for i := range p.Trunks {
-		s := &p.Trunks[i].SIP
-		if at, ok := atTheQuay[p.Trunks[i].ID]; ok && s.Registers == plan.RegistersThey {
-			s.Address, s.Trusted = at, []string{strings.TrimSuffix(at, ":5060")}
+		s := p.Trunks[i].Link.SIP
+		if at, ok := atTheQuay[p.Trunks[i].ID]; ok && s.Registration == plan.RegistrationInbound {
+			s.RemoteAddress, s.TrustedAddresses = at, []string{strings.TrimSuffix(at, ":5060")}
 		}
-		if s.Lookup != "" {
-			s.Address, s.Lookup = atTheQuay[p.Trunks[i].ID], ""
+		if s.DNSName != "" {
+			s.RemoteAddress, s.DNSName = atTheQuay[p.Trunks[i].ID], ""
 		}
-		s.Registers, s.OurAccounts, s.TheirAccounts = "", nil, nil
-		s.Address, s.WatchSeconds = Address(s.Address), 0
+		s.Registration, s.OutboundAccounts, s.InboundAccounts = "", nil, nil
+		s.RemoteAddress, s.OptionsIntervalSeconds = Address(s.RemoteAddress), 0
 		for j := range s.Targets {
 			s.Targets[j].Address = Address(s.Targets[j].Address)
 		}
-		for j := range s.Trusted {
-			s.Trusted[j] = Address(s.Trusted[j])
+		for j := range s.TrustedAddresses {
+			s.TrustedAddresses[j] = Address(s.TrustedAddresses[j])
 		}
 	}
 	alwaysOpen(&p)
@@ -283,7 +284,7 @@ func Plan(t testing.TB, change func(p *plan.Plan)) plan.Plan {
 // Whole is the demo's plan with all that it has, on the tests' addresses.
 func Whole(t testing.TB) plan.Plan {
 	text := strings.ReplaceAll(string(demo.Document()), demoNet, testNet)
-	p, err := plan.Read(strings.NewReader(text))
+	p, err := document.Read(strings.NewReader(text))
 	require.NoError(t, err)
 	alwaysOpen(&p)
 	return p
@@ -291,9 +292,9 @@ func Whole(t testing.TB) plan.Plan {
 
 // alwaysOpen lets it be day at any hour: tests run at all of them.
 func alwaysOpen(p *plan.Plan) {
-	for i := range p.Hours {
-		h := &p.Hours[i]
-		h.More, h.Week, h.Otherwise = h.States(), []hours.Weekly{}, "day"
+	for i := range p.Calendars {
+		h := &p.Calendars[i]
+		h.OverrideOnlyStates, h.Week, h.DefaultState = h.States(), []hours.Weekly{}, "day"
 		h.Dates, h.Holidays = nil, hours.Holidays{}
 	}
 }

@@ -30,22 +30,24 @@ type Setting struct {
 	Usage   string
 	// mask hides what is secret in the value when it is shown; nil if nothing is.
 	mask func(string) string
+	// was is the name that it had before; files and variables with it are still read.
+	was string
 }
 
 // all is every setting there is.
 var all = []Setting{
-	{"dsn", "", "database, such as user:secret@tcp(127.0.0.1:3306)/switchback; better in the environment or a file, which no process list shows", maskDSN},
-	{"http", "127.0.0.1:8480", "address and port of the web application and the API", nil},
-	{"keyfile", "", "file with the key that seals secrets in the database: 32 bytes in base64, kept apart from the database and its backups", nil},
-	{"certificates", "", "folder with <switch>.pem, <switch>-key.pem and authorities.pem, for SIP over TLS; empty for none", nil},
-	{"nameserver", "", "address and port of the name server that is asked for the names of far ends; empty for none", nil},
-	{"recordings", "", "folder for recorded messages; empty for nowhere, which keeps calls without their messages", nil},
-	{"keepmb", "1024", "megabytes of recorded messages that are kept; the oldest go first", nil},
-	{"keepdays", "30", "days for which messages and call records are kept", nil},
-	{"ownnetworks", "127.0.0.0/8, ::1/128", "networks from which signing in is never blocked, with commas between them", nil},
-	{"proxies", "", "addresses and networks of proxies in front of the web application, whose X-Forwarded-For and X-Forwarded-Proto are believed, with commas between them; empty for none", nil},
-	{"metrics", "", "address and port of /metrics, /healthz and /readyz without a sign-in; empty for nowhere", nil},
-	{"log", "info", "least level that is logged: debug, info, warn or error", nil},
+	{"dsn", "", "database, such as user:secret@tcp(127.0.0.1:3306)/switchback; better in the environment or a file, which no process list shows", maskDSN, ""},
+	{"http", "127.0.0.1:8480", "address and port of the web application and the API", nil, ""},
+	{"key-file", "", "file with the key that seals secrets in the database: 32 bytes in base64, kept apart from the database and its backups", nil, "keyfile"},
+	{"certificate-dir", "", "folder with <switch>.pem, <switch>-key.pem and authorities.pem, for SIP over TLS; empty for none", nil, "certificates"},
+	{"name-server", "", "address and port of the name server that is asked for the names of far ends; empty for none", nil, "nameserver"},
+	{"capture-dir", "", "folder for captured messages; empty for nowhere, which keeps calls without their messages", nil, "recordings"},
+	{"capture-megabytes", "1024", "megabytes of captured messages that are kept; the oldest go first", nil, "keepmb"},
+	{"retention-days", "30", "days for which messages and call records are kept", nil, "keepdays"},
+	{"own-networks", "127.0.0.0/8, ::1/128", "networks from which signing in is never blocked, with commas between them", nil, "ownnetworks"},
+	{"trusted-proxies", "", "addresses and networks of proxies in front of the web application, whose X-Forwarded-For and X-Forwarded-Proto are believed, with commas between them; empty for none", nil, "proxies"},
+	{"metrics-address", "", "address and port of /metrics, /healthz and /readyz without a sign-in; empty for nowhere", nil, "metrics"},
+	{"log-level", "info", "least level that is logged: debug, info, warn or error", nil, "log"},
 }
 
 // All returns every setting in order.
@@ -110,9 +112,11 @@ func Load(flags *pflag.FlagSet) (Values, error) {
 		return nil, err
 	}
 	for _, s := range all {
-		variable := Prefix + strings.ToUpper(s.Name)
-		if text, ok := os.LookupEnv(variable); ok && text != "" {
-			out[s.Name] = Value{s, text, variable}
+		for _, name := range []string{s.was, s.Name} {
+			variable := Variable(name)
+			if text := os.Getenv(variable); name != "" && text != "" {
+				out[s.Name] = Value{s, text, variable}
+			}
 		}
 		if f := flags.Lookup(s.Name); f != nil && f.Changed {
 			out[s.Name] = Value{s, f.Value.String(), "--" + s.Name}
@@ -137,12 +141,29 @@ func (v Values) fromFile(name string) error {
 		return fmt.Errorf("settings file %s: %w", name, err)
 	}
 	for _, key := range k.Keys() {
+		text := k.String(key)
+		key = present(key)
 		if _, known := v[key]; !known {
 			return fmt.Errorf("settings file %s: %q is no setting; these are: %s", name, key, strings.Join(names(), ", "))
 		}
-		v[key] = Value{v[key].Setting, k.String(key), name}
+		v[key] = Value{v[key].Setting, text, name}
 	}
 	return nil
+}
+
+// Variable is the environment variable of a setting.
+func Variable(name string) string {
+	return Prefix + strings.ToUpper(strings.ReplaceAll(name, "-", "_"))
+}
+
+// present is the name that a setting has now.
+func present(name string) string {
+	for _, s := range all {
+		if name != "" && s.was == name {
+			return s.Name
+		}
+	}
+	return name
 }
 
 func names() []string {

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/record"
+	"switchback.example/switchback/internal/core/trail"
 )
 
 // maxCallID is how much of a Call-ID is kept; longer ones are cut.
@@ -51,7 +52,7 @@ func putCall(ctx context.Context, tx *sql.Tx, c record.Call) error {
 	if err != nil {
 		return err
 	}
-	trail, err := json.Marshal(c.Trail)
+	steps, err := json.Marshal(c.Trail)
 	if err != nil {
 		return err
 	}
@@ -59,8 +60,8 @@ func putCall(ctx context.Context, tx *sql.Tx, c record.Call) error {
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `REPLACE INTO calls (id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, stamps) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
-		c.ID, c.Session, c.Switch, c.Revision, c.Started.UTC(), orNull(c.Answered), orNull(c.Ended), c.Release, legs, trail, stamps)
+	_, err = tx.ExecContext(ctx, `REPLACE INTO calls (id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, trail_version, stamps) VALUES (?,?,?,?,?,?,?,?,?,?,?,?)`,
+		c.ID, c.Session, c.Switch, c.Revision, c.Started.UTC(), orNull(c.Answered), orNull(c.Ended), c.Release, legs, steps, trail.Version, stamps)
 	if err != nil {
 		return err
 	}
@@ -79,7 +80,7 @@ func orNull(t time.Time) any {
 	return t.UTC()
 }
 
-const callColumns = `id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, stamps`
+const callColumns = `id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, trail_version, stamps`
 
 // Calls returns the newest calls, newest first.
 func (s *Store) Calls(ctx context.Context, limit int) ([]record.Call, error) {
@@ -134,15 +135,16 @@ func one(c record.Call, err error) (record.Call, error) {
 
 func scanCall(scan func(...any) error) (c record.Call, err error) {
 	var answered, ended sql.NullTime
-	var legs, trail, stamps []byte
-	if err := scan(&c.ID, &c.Session, &c.Switch, &c.Revision, &c.Started, &answered, &ended, &c.Release, &legs, &trail, &stamps); err != nil {
+	var legs, steps, stamps []byte
+	var version int
+	if err := scan(&c.ID, &c.Session, &c.Switch, &c.Revision, &c.Started, &answered, &ended, &c.Release, &legs, &steps, &version, &stamps); err != nil {
 		return c, err
 	}
 	c.Answered, c.Ended = answered.Time, ended.Time
 	for _, part := range []struct {
 		text []byte
 		into any
-	}{{legs, &c.Legs}, {trail, &c.Trail}, {stamps, &c.Stamps}} {
+	}{{legs, &c.Legs}, {trail.Upgrade(version, steps), &c.Trail}, {stamps, &c.Stamps}} {
 		if err := json.Unmarshal(part.text, part.into); err != nil {
 			return c, fmt.Errorf("call %s: %w", c.ID, err)
 		}

@@ -54,7 +54,7 @@ func (s *Store) Registrations(ctx context.Context) ([]standing.Binding, error) {
 }
 
 // many reads rows.
-func many[T any](ctx context.Context, db *sql.DB, read func(scan func(...any) error) (T, error), query string, args ...any) ([]T, error) {
+func many[T any](ctx context.Context, db querier, read func(scan func(...any) error) (T, error), query string, args ...any) ([]T, error) {
 	rows, err := db.QueryContext(ctx, query, args...)
 	if err != nil {
 		return nil, err

@@ -16,14 +16,14 @@ func (s *Store) Overrides(ctx context.Context, since time.Time) ([]standing.Over
 		err = scan(&o.Hours, &o.Since, &o.State, &until, &o.Why, &o.By, &ended)
 		o.Until, o.Ended = until.Time, ended.Time
 		return o, err
-	}, `SELECT hours, since, state, until_at, why, who, ended_at FROM overrides WHERE ended_at IS NULL OR ended_at > ? ORDER BY since`, since.UTC())
+	}, `SELECT calendar, since, state, until_at, why, who, ended_at FROM overrides WHERE ended_at IS NULL OR ended_at > ? ORDER BY since`, since.UTC())
 }
 
 // SaveOverrides keeps what became of overrides.
 func (s *Store) SaveOverrides(ctx context.Context, list []standing.Override) error {
 	return s.inTx(ctx, func(tx *sql.Tx) error {
 		for _, o := range list {
-			if _, err := tx.ExecContext(ctx, `REPLACE INTO overrides (hours, since, state, until_at, why, who, ended_at) VALUES (?,?,?,?,?,?,?)`,
+			if _, err := tx.ExecContext(ctx, `REPLACE INTO overrides (calendar, since, state, until_at, why, who, ended_at) VALUES (?,?,?,?,?,?,?)`,
 				o.Hours, o.Since.UTC().Truncate(time.Millisecond), o.State, orNull(o.Until), clip(o.Why, maxWhy), clip(o.By, 200), orNull(o.Ended)); err != nil {
 				return err
 			}

@@ -57,7 +57,8 @@ func (s *Store) Close() error { return s.db.Close() }
 // DB is the database for libraries that keep tables of their own (sessions).
 func (s *Store) DB() *sql.DB { return s.db }
 
-// Migrate brings the tables up to this version and returns how many steps ran.
+// Migrate brings the tables, and the rows that hold plans, up to this version and returns how
+// many steps ran.
 func (s *Store) Migrate(ctx context.Context) (int, error) {
 	dir, err := subMigrations()
 	if err != nil {
@@ -70,6 +71,9 @@ func (s *Store) Migrate(ctx context.Context) (int, error) {
 	done, err := p.Up(ctx)
 	if err != nil {
 		return 0, fmt.Errorf("migrate: %w", err)
+	}
+	if err := s.upgradeRows(ctx); err != nil {
+		return 0, err
 	}
 	return len(done), nil
 }

@@ -89,8 +89,8 @@ func (s *step) dial(r Role, offer *media.Session, parting How) {
 	}
 	s.enter(r, leg{id: s.last + 1, parting: parting})
 	s.do(Dial{Leg: s.legs[r].id, Way: a.way, Media: offer, Own: a.own, Body: body})
-	s.start(NoResponseTimer, a.timers.NoResponse, 0)
-	s.start(TryingTimer, a.timers.OnlyTrying, 0)
+	s.start(NoResponseTimer, a.timers.NoResponseMs, 0)
+	s.start(TryingTimer, a.timers.Only100Ms, 0)
 }
 
 func proceeding(s *step) {
@@ -106,7 +106,7 @@ func (s *step) rings() (m *media.Session) {
 	s.attempt.heard, s.attempt.rang = true, true
 	s.stop(NoResponseTimer)
 	s.stop(TryingTimer)
-	s.start(RingingTimer, s.attempt.timers.Unanswered, 0)
+	s.start(RingingTimer, s.attempt.timers.RingingMs, 0)
 	s.from().early = true
 	return s.hear(s.from())
 }

@@ -50,7 +50,7 @@ func bigPlan(b *testing.B, list []string) plan.Plan {
 	rules := make([]plan.Rule, len(list))
 	for i, prefix := range list {
 		rules[i] = plan.Rule{ID: fmt.Sprintf("r%d", i), Name: "R", Match: plan.Match{Called: prefix + "xx"},
-			Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.National}}, Then: plan.Then{Path: "national"}}
+			CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.National}}, Then: plan.Then{Path: "national"}}
 	}
 	p.Tables[0].Rules = rules
 	return p
@@ -301,7 +301,7 @@ func BenchmarkRecompile(b *testing.B) {
 func BenchmarkEffectiveOrder(b *testing.B) {
 	for _, n := range sizes {
 		t := bigPlan(b, prefixes(n)).Tables[0]
-		t.Policy = plan.SpecificFirst
+		t.Order = plan.SpecificFirst
 		b.Run(fmt.Sprint(n), func(b *testing.B) {
 			for b.Loop() {
 				decide.EffectiveOrder(t, nil)

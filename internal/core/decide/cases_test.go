@@ -12,6 +12,7 @@ import (
 
 	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/demo"
@@ -28,7 +29,7 @@ func loadPlan(t *testing.T, name string) plan.Plan {
 	f, err := os.Open(filepath.Join(calltest.Root(), "testdata", "plans", name+".json"))
 	require.NoError(t, err)
 	defer f.Close()
-	p, err := plan.Read(f)
+	p, err := document.Read(f)
 	require.NoError(t, err)
 	return p
 }

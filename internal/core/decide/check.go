@@ -21,20 +21,20 @@ type Checked struct {
 
 // Difference is one thing that a check expected and that came otherwise.
 type Difference struct {
-	What   string `json:"what" enum:"from,suppose,outcome,trunk,called,caller,cause"`
-	Wanted string `json:"wanted"`
-	Came   string `json:"came"`
+	What     string `json:"what" enum:"from,suppose,outcome,trunk,called,caller,cause"`
+	Expected string `json:"expected"`
+	Actual   string `json:"actual"`
 }
 
 // Check runs a check of the snapshot's plan. now is the moment of a check that names
 // none.
 func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
-	for _, id := range slices.Concat(c.Down, c.Full) {
+	for _, id := range slices.Concat(c.Simulate.Down, c.Simulate.Full) {
 		if s.trunks[id] == nil {
 			return unplaced("suppose", id, "the plan has no such trunk")
 		}
 	}
-	for id, state := range c.ByHand {
+	for id, state := range c.Simulate.Overrides {
 		if why := s.unlikely(id, state); why != "" {
 			return unplaced("suppose", id, why)
 		}
@@ -49,20 +49,20 @@ func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
 			out.Differences = append(out.Differences, Difference{what, wanted, came})
 		}
 	}
-	differ("outcome", c.Expect.Outcome, string(res.Outcome))
-	if c.Expect.Cause != 0 {
-		differ("cause", strconv.Itoa(c.Expect.Cause), strconv.Itoa(int(res.Cause.Q850)))
+	differ("outcome", c.Expected.Outcome, string(res.Outcome))
+	if c.Expected.Cause != 0 {
+		differ("cause", strconv.Itoa(c.Expected.Cause), strconv.Itoa(int(res.Cause.Q850)))
 	}
-	differ("trunk", c.Expect.Trunk, res.lastTrunk())
-	differ("called", plainNumber(c.Expect.Called), res.Called)
-	differ("caller", plainNumber(c.Expect.Caller), res.Caller)
+	differ("trunk", c.Expected.TrunkOut, res.lastTrunk())
+	differ("called", plainNumber(c.Expected.CalledOut), res.Called)
+	differ("caller", plainNumber(c.Expected.CallerOut), res.Caller)
 	out.Passed = len(out.Differences) == 0
 	return out
 }
 
 // unlikely says why a calendar cannot be in a state; empty if it can.
 func (s *Snapshot) unlikely(id, state string) string {
-	for _, h := range s.plan.Hours {
+	for _, h := range s.plan.Calendars {
 		if h.ID == id {
 			if !slices.Contains(h.States(), state) {
 				return fmt.Sprintf("%s has no state %q", h.Name, state)
@@ -79,19 +79,19 @@ func unplaced(what, wanted, came string) Checked {
 }
 
 func (s *Snapshot) checkCall(c plan.Check, now time.Time) (Result, error) {
-	call, err := s.CallFrom(c.From, c.Dial, c.Caller)
+	call, err := s.CallFrom(c.From, c.Called, c.Caller)
 	if err != nil {
 		return Result{}, err
 	}
-	call.At, call.Overrides = now, c.ByHand
-	if at, err := time.Parse(time.RFC3339, c.At); err == nil {
+	call.At, call.Overrides = now, c.Simulate.Overrides
+	if at, err := time.Parse(time.RFC3339, c.Simulate.Time); err == nil {
 		call.At = at
 	}
 	suppose := Suppose{Down: map[string]bool{}, Full: map[string]bool{}}
-	for _, id := range c.Down {
+	for _, id := range c.Simulate.Down {
 		suppose.Down[id] = true
 	}
-	for _, id := range c.Full {
+	for _, id := range c.Simulate.Full {
 		suppose.Full[id] = true
 	}
 	return s.Dry(call, suppose)
@@ -114,9 +114,9 @@ func plainNumber(text string) string {
 
 // Expect is what a call that came as it should is expected to come to again.
 func Expect(r Result) plan.Expected {
-	out := plan.Expected{Outcome: string(r.Outcome), Trunk: r.lastTrunk()}
-	if out.Trunk != "" {
-		out.Called, out.Caller = r.Called, r.Caller
+	out := plan.Expected{Outcome: string(r.Outcome), TrunkOut: r.lastTrunk()}
+	if out.TrunkOut != "" {
+		out.CalledOut, out.CallerOut = r.Called, r.Caller
 	}
 	if r.Outcome != trail.Answered {
 		out.Cause = int(r.Cause.Q850)
@@ -160,8 +160,8 @@ func Passed(steps []trail.Step) []plan.Key {
 		case s.Resorted != nil:
 			ref(s.Resorted.Of)
 			ref(s.Resorted.Destination)
-		case s.SetHours != nil:
-			ref(s.SetHours.Hours)
+		case s.SetCalendar != nil:
+			ref(s.SetCalendar.Calendar)
 		case s.Delivered != nil:
 			ref(s.Delivered.Destination)
 			ref(s.Delivered.Trunk)
@@ -202,8 +202,8 @@ func (r Result) Deciding() (rule *trail.Ref, class string) {
 
 // String names what differs in words.
 func (d Difference) String() string {
-	if d.Wanted == "" {
-		return fmt.Sprintf("%s: %s", d.What, d.Came)
+	if d.Expected == "" {
+		return fmt.Sprintf("%s: %s", d.What, d.Actual)
 	}
-	return fmt.Sprintf("%s: wanted %s, came %s", d.What, d.Wanted, d.Came)
+	return fmt.Sprintf("%s: wanted %s, came %s", d.What, d.Expected, d.Actual)
 }

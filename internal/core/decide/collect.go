@@ -64,8 +64,8 @@ type OpenRule struct {
 	// GoesOn: more digits could match it too.
 	GoesOn bool `json:"goesOn"`
 	// Wins: it is the first that matches.
-	Wins       bool `json:"wins"`
-	LastResort bool `json:"lastResort"`
+	Matched  bool `json:"matched"`
+	CatchAll bool `json:"catchAll"`
 }
 
 // maxOpen bounds how many rules of a table a collection lists.
@@ -86,7 +86,7 @@ func (s *Snapshot) Collect(c Call) (out Collection, ok bool) {
 	}
 	longer, more := dialled.taken.Continues(c.Called)
 	if err != nil { // too large to say: the first table alone decides
-		more = len(out.Tables) > 0 && slices.ContainsFunc(out.Tables[0].Rules, func(r OpenRule) bool { return r.GoesOn && !r.LastResort })
+		more = len(out.Tables) > 0 && slices.ContainsFunc(out.Tables[0].Rules, func(r OpenRule) bool { return r.GoesOn && !r.CatchAll })
 	} else if more {
 		out.Longer = longer.String()
 		at := c
@@ -95,19 +95,19 @@ func (s *Snapshot) Collect(c Call) (out Collection, ok bool) {
 			out.Other = &next.last.ref
 		}
 	}
-	out.stage(taken, more, dialled, c.Called, s.trunks[c.Trunk].Digits)
+	out.stage(taken, more, dialled, c.Called, s.trunks[c.Trunk].Overlap)
 	return out, true
 }
 
 // stage judges what is taken and what could still come.
-func (o *Collection) stage(taken, more bool, d dialled, typed digits.Number, set plan.DigitTimers) {
+func (o *Collection) stage(taken, more bool, d dialled, typed digits.Number, set plan.Overlap) {
 	set = set.OrDefault()
 	run := func(stage Stage, timer string, millis int, why string) {
 		o.Stage, o.Timer, o.Millis, o.Why = stage, timer, millis, why
 	}
 	switch {
 	case typed.Empty() && (more || taken):
-		run(StageEmpty, "first", set.FirstMs, "no digit came yet")
+		run(StageEmpty, "first", set.FirstDigitMs, "no digit came yet")
 	case taken && d.once.Contains(typed):
 		run(StageComplete, "", 0, fmt.Sprintf("rule %s connects at once", o.Rule.Name))
 	case taken && d.timed.Contains(typed):
@@ -148,7 +148,7 @@ func (e *Evaluation) open() []StillOpen {
 			if before.otherwise(r) != "" {
 				return true
 			}
-			open := OpenRule{Rule: r.ref, Pattern: r.rule.Match.Called, Matches: matches, GoesOn: r.called == nil, LastResort: r.rule.LastResort}
+			open := OpenRule{Rule: r.ref, Pattern: r.rule.Match.Called, Matches: matches, GoesOn: r.called == nil, CatchAll: r.rule.CatchAll}
 			if r.called != nil {
 				switch d := r.called.Dialled(v.entered.Number); d.State {
 				case digits.Partial, digits.CompleteMayContinue:
@@ -158,7 +158,7 @@ func (e *Evaluation) open() []StillOpen {
 			if !open.Matches && !open.GoesOn {
 				return true
 			}
-			open.Wins, won = matches && !won, won || matches
+			open.Matched, won = matches && !won, won || matches
 			list = append(list, open)
 			return true
 		})
@@ -191,7 +191,7 @@ const maxDialled = 64
 // dialled computes the sets of a call's source, once.
 func (s *Snapshot) dialled(e *Evaluation, c Call) (dialled, error) {
 	var states strings.Builder
-	for _, h := range s.plan.Hours {
+	for _, h := range s.plan.Calendars {
 		states.WriteString(e.state(h.ID))
 		states.WriteByte(0)
 	}
@@ -208,7 +208,7 @@ func (s *Snapshot) dialled(e *Evaluation, c Call) (dialled, error) {
 	var err error
 	if table := start.entered; table != nil {
 		r := reaching{e: start, known: map[reachKey]dialled{}}
-		d = r.table(table, start.received.caller, start.received.called.Form, 0)
+		d = r.table(table, start.received.caller, start.received.called.Format, 0)
 		err = r.err
 	}
 	s.reached.Lock()

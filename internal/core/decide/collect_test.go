@@ -29,10 +29,10 @@ func collecting(tables ...[]plan.Rule) plan.Plan {
 				rules[j].Then.Path = "outside"
 			}
 		}
-		p.Tables = append(p.Tables, plan.Table{ID: id, Name: id, Switch: "quay", Policy: plan.AsListed, Rules: rules})
+		p.Tables = append(p.Tables, plan.Table{ID: id, Name: id, Switch: "quay", Order: plan.AsListed, Rules: rules})
 	}
-	p.Trunks[0].Entry, p.Trunks[1].Entry = "t0", ""
-	p.Trunks[0].Digits = plan.DigitTimers{OneByOne: true, FirstMs: 9000, PartialMs: 5000, CriticalMs: 3000}
+	p.Trunks[0].InboundTable, p.Trunks[1].InboundTable = "t0", ""
+	p.Trunks[0].Overlap = plan.Overlap{Enabled: true, FirstDigitMs: 9000, PartialMs: 5000, CriticalMs: 3000}
 	return p
 }
 
@@ -49,12 +49,12 @@ func TestDigitsOneByOne(t *testing.T) {
 			{Match: plan.Match{Called: "20"}},
 			{Match: plan.Match{Called: "112"}},
 			{Match: plan.Match{Called: "11xx"}},
-			{Match: plan.Match{Called: "9x."}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 1}}, Then: plan.Then{Table: "t1"}},
-			{Match: plan.Match{Called: "77x."}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 2}}, Then: plan.Then{Table: "t0"}},
+			{Match: plan.Match{Called: "9x."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 1}}, Then: plan.Then{Table: "t1"}},
+			{Match: plan.Match{Called: "77x."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 2}}, Then: plan.Then{Table: "t0"}},
 			{Match: plan.Match{Called: "5x"}, Complete: plan.CompleteAtOnce},
 			{Match: plan.Match{Called: "5xxx"}},
 			{Match: plan.Match{Called: "8xT"}},
-			{LastResort: true, Then: plan.Then{Refuse: 1}},
+			{CatchAll: true, Then: plan.Then{RejectCause: 1}},
 		},
 		[]plan.Rule{
 			{Match: plan.Match{Called: "0[1-3]xxxxxxxxx"}},
@@ -106,14 +106,14 @@ func TestDigitsOneByOne(t *testing.T) {
 func TestCollectionKnowsFormsCallersAndTheHour(t *testing.T) {
 	p := collecting(
 		[]plan.Rule{
-			{Match: plan.Match{Called: "0x."}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.National}}, Then: plan.Then{Table: "t1"}},
+			{Match: plan.Match{Called: "0x."}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.National}}, Then: plan.Then{Table: "t1"}},
 			{Match: plan.Match{Called: "3x", Caller: "3xxx"}},
-			{Match: plan.Match{Called: "4xx", When: plan.When{Hours: "office", States: []string{"day"}}}},
-			{Match: plan.Match{Called: "4x", When: plan.When{Hours: "office", States: []string{"night"}}}},
+			{Match: plan.Match{Called: "4xx", When: plan.When{Calendar: "office", States: []string{"day"}}}},
+			{Match: plan.Match{Called: "4x", When: plan.When{Calendar: "office", States: []string{"night"}}}},
 		},
 		[]plan.Rule{{Match: plan.Match{Called: "+441914980xxx"}}},
 	)
-	p.Tables[1].Form = numbering.E164
+	p.Tables[1].Format = numbering.E164
 	s := compile(t, p)
 	assert.Equal(t, decide.StagePartial, stage(t, s, "0191498010").Stage)
 	assert.Equal(t, decide.StageComplete, stage(t, s, "01914980101").Stage)
@@ -131,18 +131,18 @@ func TestCollectionKnowsFormsCallersAndTheHour(t *testing.T) {
 // looks at the trail: random plans of three tables that send on to each other.
 func TestCollectionAgreesWithDialling(t *testing.T) {
 	patterns := []string{"", "0x", "1", "1x", "10x", "2x.", "[01]2", "x[12]x", "12T", "0x.", "xx", "210"}
-	steps := [][]rewrite.Step{nil, nil, {{Op: rewrite.DropFirst, Count: 1}}, {{Op: rewrite.PutBefore, Digits: "1"}}, {{Op: rewrite.KeepLast, Count: 2}}, {{Op: rewrite.ReplacePrefix, Prefix: "1", Digits: "2"}}, {{Op: rewrite.DropLast, Count: 1}}, {{Op: rewrite.ReplaceWith, Digits: "10"}}}
+	steps := [][]rewrite.Step{nil, nil, {{Op: rewrite.RemoveFirst, Count: 1}}, {{Op: rewrite.AddPrefix, Digits: "1"}}, {{Op: rewrite.KeepLast, Count: 2}}, {{Op: rewrite.ReplacePrefix, Prefix: "1", Digits: "2"}}, {{Op: rewrite.RemoveLast, Count: 1}}, {{Op: rewrite.ReplaceAll, Digits: "10"}}}
 	rapid.Check(t, func(t *rapid.T) {
 		tables := make([][]plan.Rule, 3)
 		for i := range tables {
 			for range rapid.IntRange(1, 4).Draw(t, "rules") {
 				r := plan.Rule{
-					Match: plan.Match{Called: rapid.SampledFrom(patterns).Draw(t, "called")}, Called: rapid.SampledFrom(steps).Draw(t, "steps"),
-					LastResort: rapid.IntRange(0, 5).Draw(t, "last") == 0,
+					Match: plan.Match{Called: rapid.SampledFrom(patterns).Draw(t, "called")}, CalledSteps: rapid.SampledFrom(steps).Draw(t, "steps"),
+					CatchAll: rapid.IntRange(0, 5).Draw(t, "last") == 0,
 				}
 				if to := i + rapid.IntRange(0, 2).Draw(t, "to"); to > i && to < len(tables) {
 					r.Then.Table = fmt.Sprint("t", to)
-				} else if !r.LastResort {
+				} else if !r.CatchAll {
 					r.Complete = rapid.SampledFrom([]string{"", plan.CompleteAtOnce, plan.CompleteWait}).Draw(t, "complete")
 				}
 				tables[i] = append(tables[i], r)
@@ -175,7 +175,7 @@ func TestCollectionAgreesWithDialling(t *testing.T) {
 							}
 						}
 					}
-					if last.LastResort {
+					if last.CatchAll {
 						return how{}
 					}
 					if last.Match.Called != "" && digits.MustCompile(last.Match.Called).Dialled(step.LookedUp.Called.Number).Waits {

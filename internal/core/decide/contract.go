@@ -19,20 +19,20 @@ func LeavesAs(sw plan.Switch, t plan.Trunk, called, caller digits.Number) (o Off
 	if t.Name == "" {
 		t.Name = "this trunk"
 	}
-	t.Switch, t.FarEnd, t.Peer, t.Entry, t.Services.Table = sw.ID, far, "", "", ""
+	t.Switch, t.FarEnd, t.OppositeTrunk, t.InboundTable, t.Services.Table = sw.ID, far, "", "", ""
 	t.LastResort, sw.LastResort = "", ""
 	services := t.Services
 	t.Services = plan.Services{Redirecting: services.Redirecting}
 	p := plan.New("sketch")
 	p.Switches = []plan.Switch{sw}
-	p.FarEnds = []plan.FarEnd{{ID: far, Name: "the far end", Kind: plan.Peer}}
+	p.FarEnds = []plan.FarEnd{{ID: far, Name: "the far end", Kind: plan.PeerNetwork}}
 	source := plan.Trunk{
-		ID: from, Name: "another trunk", Switch: sw.ID, FarEnd: far, Kind: "sip", Channels: 1, Entry: table,
-		In: plan.Inbound{Called: numbering.E164, Caller: numbering.E164}, SIP: plan.SIP{Address: "192.0.2.2:5060", Trusted: []string{"192.0.2.2"}},
+		ID: from, Name: "another trunk", Switch: sw.ID, FarEnd: far, Channels: 1, InboundTable: table,
+		In: plan.Inbound{CalledFormat: numbering.E164, CallerFormat: numbering.E164}, Link: plan.ExampleLink(),
 	}
 	p.Trunks = []plan.Trunk{source, t}
 	p.Destinations = []plan.Destination{{ID: there, Name: "there", Kind: "outside", Trunk: t.ID}}
-	p.Tables = []plan.Table{{ID: table, Name: "sketch", Switch: sw.ID, Form: numbering.E164, Policy: plan.AsListed, Rules: []plan.Rule{
+	p.Tables = []plan.Table{{ID: table, Name: "sketch", Switch: sw.ID, Format: numbering.E164, Order: plan.AsListed, Rules: []plan.Rule{
 		{ID: "sketch-rule", Name: "every call", Then: plan.Then{Destination: there}},
 	}}}
 	s, problems := Compile(p)

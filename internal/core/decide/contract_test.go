@@ -18,7 +18,7 @@ import (
 // A caller that a contract cannot write never costs the call: it is removed, or sent as it
 // is, and the trail names the caller.
 func TestACallerThatCannotBeWrittenDoesNotCostTheCall(t *testing.T) {
-	strict := plan.Contract{Caller: plan.Forms{Home: numbering.E164, Foreign: numbering.E164, Private: plan.Refuse}}
+	strict := plan.Contract{Caller: plan.Formats{Domestic: numbering.E164, International: numbering.E164, Extension: plan.Refuse}}
 	for fallback, want := range map[string]string{"": "", plan.CallerRemoved: "", plan.CallerAsIs: "2001"} {
 		p := helped("GB")
 		strict.CallerFallback = fallback
@@ -34,12 +34,12 @@ func TestACallerThatCannotBeWrittenDoesNotCostTheCall(t *testing.T) {
 // A caller without a number gets none by steps that only add to one.
 func TestAnonymousStaysAnonymous(t *testing.T) {
 	p := helped("GB")
-	p.Tables[0].Rules[0].Caller = []rewrite.Step{{Op: rewrite.PutBefore, Digits: "0"}, {Op: rewrite.ReadAs, Form: numbering.National}}
+	p.Tables[0].Rules[0].CallerSteps = []rewrite.Step{{Op: rewrite.AddPrefix, Digits: "0"}, {Op: rewrite.InterpretAs, Format: numbering.National}}
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), CallerText: "anonymous"}
 	res, err := compile(t, p).Dry(call, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Empty(t, res.Caller, trail.Text(res.Steps))
-	p.Tables[0].Rules[0].Caller = []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: "+441914980100"}}
+	p.Tables[0].Rules[0].CallerSteps = []rewrite.Step{{Op: rewrite.ReplaceAll, Digits: "+441914980100"}}
 	res, err = compile(t, p).Dry(call, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Equal(t, "+441914980100", res.Caller)
@@ -48,7 +48,7 @@ func TestAnonymousStaysAnonymous(t *testing.T) {
 // A caller step that cannot act takes back what the steps before it did, and says so.
 func TestACallerStepThatFailsSaysThatItWentBack(t *testing.T) {
 	p := helped("GB")
-	p.Tables[0].Rules[0].Caller = []rewrite.Step{{Op: rewrite.PutBefore, Digits: "9"}, {Op: rewrite.DropFirst, Count: 20}}
+	p.Tables[0].Rules[0].CallerSteps = []rewrite.Step{{Op: rewrite.AddPrefix, Digits: "9"}, {Op: rewrite.RemoveFirst, Count: 20}}
 	res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Equal(t, "2001", res.Caller)
@@ -59,7 +59,7 @@ func TestACallerStepThatFailsSaysThatItWentBack(t *testing.T) {
 // the far end gives: national numbers with the international prefix in front are foreign.
 func TestCallerPatternsFollowTheFormOfTheTable(t *testing.T) {
 	for _, c := range []struct {
-		form          numbering.Form
+		form          numbering.Format
 		given, caller string
 		want          bool
 	}{
@@ -68,9 +68,9 @@ func TestCallerPatternsFollowTheFormOfTheTable(t *testing.T) {
 		{numbering.NationalBare, "2079460850", "+4420x.", true},
 	} {
 		p := helped("GB")
-		p.Trunks[1].In = plan.Inbound{Called: numbering.E164, Caller: c.form}
-		p.Trunks[1].Entry = "world"
-		p.Tables[1].Form = numbering.E164
+		p.Trunks[1].In = plan.Inbound{CalledFormat: numbering.E164, CallerFormat: c.form}
+		p.Trunks[1].InboundTable = "world"
+		p.Tables[1].Format = numbering.E164
 		p.Tables[1].Rules = []plan.Rule{{ID: "known", Name: "Known", Match: plan.Match{Caller: c.caller}, Then: plan.Then{Destination: "desk"}}}
 		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: digits.MustNumber(c.given)}, decide.Suppose{})
 		require.NoError(t, err)
@@ -84,15 +84,15 @@ func TestCallerPatternsFollowTheFormOfTheTable(t *testing.T) {
 // A phone system that dials a prefix for an outside line is shown callers behind it.
 func TestAContractPutsAPrefixBeforeCallers(t *testing.T) {
 	p := helped("GB")
-	p.Trunks[1].Entry, p.Trunks[1].In = "world", plan.Inbound{Called: numbering.E164, Caller: numbering.E164}
+	p.Trunks[1].InboundTable, p.Trunks[1].In = "world", plan.Inbound{CalledFormat: numbering.E164, CallerFormat: numbering.E164}
 	p.Tables[1].Rules = []plan.Rule{{ID: "desk", Name: "Desk", Then: plan.Then{Destination: "desk"}}}
-	p.Trunks[0].Out.Caller = plan.Forms{Home: numbering.National, Foreign: numbering.International, Prefix: "9"}
+	p.Trunks[0].Out.Caller = plan.Formats{Domestic: numbering.National, International: numbering.International, Prefix: "9"}
 	for given, want := range map[string]string{"+442079460850": "902079460850", "+493012345678": "900493012345678"} {
 		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: digits.MustNumber(given)}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, want, res.Caller, trail.Text(res.Steps))
 	}
-	p.Trunks[0].Out.Caller.Home = numbering.E164
+	p.Trunks[0].Out.Caller.Domestic = numbering.E164
 	_, problems := decide.Compile(p)
 	require.Len(t, problems, 1)
 	assert.Contains(t, problems[0].Reason, "stands before numbers with a +")
@@ -116,7 +116,7 @@ func TestOwnPublicNumbersStayInside(t *testing.T) {
 // A destination that leads outside is a call of the class of the number that is sent.
 func TestTheClassOfADestinationOutsideIsThatOfItsNumber(t *testing.T) {
 	p := helped("GB")
-	p.Groups = []plan.Group{{ID: "office", Name: "Office", May: []plan.Leave{{Class: numbering.ClassInternal}, {Class: numbering.ClassNational}}}}
+	p.CallerGroups = []plan.CallerGroup{{ID: "office", Name: "Office", Permissions: []plan.Permission{{Class: numbering.ClassInternal}, {Class: numbering.ClassNational}}}}
 	p.Destinations = append(p.Destinations, plan.Destination{ID: "out", Name: "Out", Kind: "outside", Trunk: "one"})
 	p.Tables[0].Rules = []plan.Rule{{ID: "short", Name: "Short", Match: plan.Match{Called: "20"}, Then: plan.Then{Destination: "out"}}}
 	for number, allowed := range map[string]bool{"+449098790123": false, "09098790123": false, "00442079460850": true, "02079460850": true, "+442079460850": true, "001617555": false} {
@@ -134,10 +134,10 @@ func TestOnlyNumbersThatCouldGoOnAreIncomplete(t *testing.T) {
 	p := helped("GB")
 	p.Tables[0].Rules = []plan.Rule{
 		{ID: "other", Name: "Other", Match: plan.Match{Called: "3xxx", Caller: "9999"}, Then: plan.Then{Path: "out"}},
-		{ID: "from", Name: "From", Match: plan.Match{Called: "4xxx", From: []string{"one"}}, Then: plan.Then{Path: "out"}},
+		{ID: "from", Name: "From", Match: plan.Match{Called: "4xxx", Trunks: []string{"one"}}, Then: plan.Then{Path: "out"}},
 		{ID: "behind", Name: "Behind", Match: plan.Match{Called: "5xxx"}, Then: plan.Then{Table: "world"}},
 		{ID: "mine", Name: "Mine", Match: plan.Match{Called: "6xxx"}, Then: plan.Then{Path: "out"}},
-		{ID: "wrong", Name: "Wrong", Match: plan.Match{Called: "7xxx"}, LastResort: true, Then: plan.Then{Destination: "desk"}},
+		{ID: "wrong", Name: "Wrong", Match: plan.Match{Called: "7xxx"}, CatchAll: true, Then: plan.Then{Destination: "desk"}},
 	}
 	p.Tables[1].Rules = []plan.Rule{{ID: "nothing", Name: "Nothing", Match: plan.Match{Called: "8x."}, Then: plan.Then{Path: "out"}}}
 	s := compile(t, p)
@@ -151,8 +151,8 @@ func TestOnlyNumbersThatCouldGoOnAreIncomplete(t *testing.T) {
 // A refusal of a number says if it did not leave in the form that the contract names.
 func TestARefusalSaysWhatMayBeWrongWithTheForm(t *testing.T) {
 	p := helped("GB")
-	p.Trunks[1].Out.Called = plan.Forms{}
-	p.Trunks[1].Theirs.Takes = numbering.E164
+	p.Trunks[1].Out.Called = plan.Formats{}
+	p.Trunks[1].FarEndSettings.OutboundFormat = numbering.E164
 	refused := func(status int) string {
 		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")},
 			decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: trail.ReportRefused, Status: status}}})
@@ -167,6 +167,6 @@ func TestARefusalSaysWhatMayBeWrongWithTheForm(t *testing.T) {
 	}
 	assert.Contains(t, refused(404), "the called number left as 01632960850, which is not e164")
 	assert.Empty(t, refused(486), "a busy line says nothing of numbers")
-	p.Tables[1].Rules[0].Called = []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.National}, {Op: rewrite.ReplaceWith, Digits: "+441632960850"}}
+	p.Tables[1].Rules[0].CalledSteps = []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.National}, {Op: rewrite.ReplaceAll, Digits: "+441632960850"}}
 	assert.Empty(t, refused(404), "it left as it should")
 }

@@ -30,11 +30,11 @@ func dry(t *testing.T, from, dial, caller string, suppose decide.Suppose, change
 
 // forgetGroups lets everybody make every call, so that contracts alone decide.
 func forgetGroups(p *plan.Plan) {
-	p.Groups = nil
+	p.CallerGroups = nil
 	for i := range p.Tables {
-		p.Tables[i].Rules = slices.DeleteFunc(slices.Clone(p.Tables[i].Rules), func(r plan.Rule) bool { return r.Then.SetHours != nil }) // only groups may
+		p.Tables[i].Rules = slices.DeleteFunc(slices.Clone(p.Tables[i].Rules), func(r plan.Rule) bool { return r.Then.SetCalendar != nil }) // only groups may
 		for j := range p.Tables[i].Rules {
-			p.Tables[i].Rules[j].For = nil
+			p.Tables[i].Rules[j].CallerGroups = nil
 		}
 	}
 }
@@ -51,14 +51,14 @@ func TestCompileRefusesAnInvalidPlan(t *testing.T) {
 
 func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
 	// Without "read as national" nobody knows the number's form; 0… is not +44….
-	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) { outside(p, 1).Called = nil; forgetGroups(p) })
+	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) { outside(p, 1).CalledSteps = nil; forgetGroups(p) })
 	require.Len(t, res.Attempts, 2)
 	assert.Equal(t, trail.Attempt{Switch: "quay", Trunk: "ostrel", Called: "01914980850", Caller: "01914980101", Skipped: true, Reason: "contract"}, res.Attempts[0])
 	assert.Equal(t, "penhallow", res.Attempts[1].Trunk, "Penhallow wants 0… and takes it")
 	assert.Equal(t, trail.Answered, res.Outcome)
 
 	res = dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) {
-		outside(p, 1).Called = nil
+		outside(p, 1).CalledSteps = nil
 		forgetGroups(p)
 		p.Trunks[1].Out.SendAnyway = true
 	})
@@ -68,7 +68,7 @@ func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
 
 func TestContractOutcomeWhenNoTrunkTakesTheForm(t *testing.T) {
 	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) {
-		outside(p, 1).Called = []rewrite.Step{{Op: rewrite.PutBefore, Digits: "5"}}
+		outside(p, 1).CalledSteps = []rewrite.Step{{Op: rewrite.AddPrefix, Digits: "5"}}
 		forgetGroups(p)
 	})
 	assert.Equal(t, trail.Refused, res.Outcome)
@@ -77,7 +77,7 @@ func TestContractOutcomeWhenNoTrunkTakesTheForm(t *testing.T) {
 
 func TestEmergencyIsNeverSkippedForContract(t *testing.T) {
 	res := dry(t, "2001", "999", "", decide.Suppose{}, func(p *plan.Plan) {
-		p.Tables[0].Rules[0].Caller = nil // leaves with the extension as caller
+		p.Tables[0].Rules[0].CallerSteps = nil // leaves with the extension as caller
 	})
 	assert.Equal(t, "ostrel", res.Attempts[0].Trunk)
 	assert.False(t, res.Attempts[0].Skipped)
@@ -87,20 +87,20 @@ func TestPathGoesOnByItsOwnCauses(t *testing.T) {
 	busy := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 486}}}
 	res := dry(t, "2001", "901914980850", "", busy, nil)
 	assert.Len(t, res.Attempts, 1, "busy ends by default")
-	res = dry(t, "2001", "901914980850", "", busy, func(p *plan.Plan) { p.Paths[0].GoOn = []int{17} })
+	res = dry(t, "2001", "901914980850", "", busy, func(p *plan.Plan) { p.Paths[0].FailoverCauses = []int{17} })
 	assert.Len(t, res.Attempts, 2)
 
 	congested := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 503}}}
-	res = dry(t, "2001", "901914980850", "", congested, func(p *plan.Plan) { p.Paths[0].Stop = []int{41} })
+	res = dry(t, "2001", "901914980850", "", congested, func(p *plan.Plan) { p.Paths[0].StopCauses = []int{41} })
 	assert.Len(t, res.Attempts, 1)
-	res = dry(t, "2001", "901914980850", "", congested, func(p *plan.Plan) { p.Paths[0].MaxTries = 1 })
+	res = dry(t, "2001", "901914980850", "", congested, func(p *plan.Plan) { p.Paths[0].MaxAttempts = 1 })
 	assert.Equal(t, "tries", res.Attempts[1].Reason)
 }
 
 func TestNothingGoesOnAfterRinging(t *testing.T) {
 	rang := decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 503, Progress: true}}}
 	assert.Len(t, dry(t, "2001", "901914980850", "", rang, nil).Attempts, 1)
-	assert.Len(t, dry(t, "2001", "901914980850", "", rang, func(p *plan.Plan) { p.Paths[0].AfterRinging = true }).Attempts, 2)
+	assert.Len(t, dry(t, "2001", "901914980850", "", rang, func(p *plan.Plan) { p.Paths[0].FailoverAfterRinging = true }).Attempts, 2)
 	assert.Len(t, dry(t, "2001", "999", "", rang, nil).Attempts, 2, "an emergency call goes on all the same")
 }
 
@@ -111,7 +111,7 @@ func TestTrustedReasonBeatsTheStatus(t *testing.T) {
 }
 
 func TestAChallengeIsNotPassedToTheCaller(t *testing.T) {
-	res := dry(t, "2001", "901914980850", "", decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 407}}}, func(p *plan.Plan) { p.Paths[0].GoOn = nil })
+	res := dry(t, "2001", "901914980850", "", decide.Suppose{Hears: map[string]decide.Report{"ostrel": {Kind: trail.ReportRefused, Status: 407}}}, func(p *plan.Plan) { p.Paths[0].FailoverCauses = nil })
 	assert.Equal(t, cause.Cause{Q850: 21, SIP: 403}, res.Cause)
 }
 
@@ -133,8 +133,8 @@ func TestMatchFields(t *testing.T) {
 		"caller":              {plan.Match{Caller: "20xx"}, "1", "2001", trail.Answered},
 		"another caller":      {plan.Match{Caller: "20xx"}, "1", "2101", trail.Refused},
 		"no caller to match":  {plan.Match{Caller: "20xx"}, "1", "anonymous", trail.Refused},
-		"from here":           {plan.Match{From: []string{"ostrel", "quay-phones"}}, "1", "2001", trail.Answered},
-		"from elsewhere":      {plan.Match{From: []string{"ostrel"}}, "1", "2001", trail.Refused},
+		"from here":           {plan.Match{Trunks: []string{"ostrel", "quay-phones"}}, "1", "2001", trail.Answered},
+		"from elsewhere":      {plan.Match{Trunks: []string{"ostrel"}}, "1", "2001", trail.Refused},
 		"anything":            {plan.Match{}, "", "anonymous", trail.Answered},
 	} {
 		assert.Equal(t, c.want, dry(t, "quay-phones", c.dial, c.caller, decide.Suppose{}, only(c.match)).Outcome, name)
@@ -144,21 +144,21 @@ func TestMatchFields(t *testing.T) {
 func TestDisabledRuleIsPassedOver(t *testing.T) {
 	res := dry(t, "2001", "2150", "", decide.Suppose{}, func(p *plan.Plan) {
 		p.Tables[0].Rules[1].Disabled = true
-		p.Tables[0].Rules = slices.DeleteFunc(p.Tables[0].Rules, func(r plan.Rule) bool { return r.LastResort })
+		p.Tables[0].Rules = slices.DeleteFunc(p.Tables[0].Rules, func(r plan.Rule) bool { return r.CatchAll })
 	})
 	assert.Equal(t, cause.NoRule.Code(), res.Cause)
 }
 
 func TestATrunkWithoutEntryTableRefuses(t *testing.T) {
-	res := dry(t, "ostrel", "+441914980123", "", decide.Suppose{}, func(p *plan.Plan) { p.Trunks[1].Entry = "" })
+	res := dry(t, "ostrel", "+441914980123", "", decide.Suppose{}, func(p *plan.Plan) { p.Trunks[1].InboundTable = "" })
 	assert.Equal(t, cause.NotPermitted.Code(), res.Cause)
 }
 
 func TestACallerThatCannotBeMappedStaysAndIsTold(t *testing.T) {
 	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) {
 		p.Tables[0].Rules[2].Match.Caller = "xxxx"
-		p.Tables[0].Rules[2].Caller[0].From.First = "2100"
-		p.Tables[0].Rules[2].Caller[0].To.First = "01914980200"
+		p.Tables[0].Rules[2].CallerSteps[0].From.First = "2100"
+		p.Tables[0].Rules[2].CallerSteps[0].To.First = "01914980200"
 	})
 	var failed []string
 	for _, s := range res.Steps {

@@ -20,7 +20,7 @@ func (e *Evaluation) deliver(r *ruleNode, d *destinationNode) {
 	if !d.number.Empty() && d.number != e.called.Number {
 		edit := digits.ReplaceWith(e.called.Number, d.number)
 		if e.told {
-			e.tell(e.renumbered(edit, d.form, d.ref, "replace with "+d.number.String()))
+			e.tell(e.renumbered(edit, d.form, d.ref, "replace all by "+d.number.String()))
 		}
 		e.called = numbering.As(d.number, d.form)
 		e.noteEmergency(d.number)
@@ -47,7 +47,7 @@ func (e *Evaluation) deliver(r *ruleNode, d *destinationNode) {
 }
 
 // renumbered tells that the called number became that of who answers.
-func (e *Evaluation) renumbered(edit digits.Edit, form numbering.Form, by trail.Ref, label string) trail.Step {
+func (e *Evaluation) renumbered(edit digits.Edit, form numbering.Format, by trail.Ref, label string) trail.Step {
 	return trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
 		Number: "called", By: by, Label: label,
 		Before: e.called, After: numbering.As(edit.After(), form), Runs: edit.Runs(),

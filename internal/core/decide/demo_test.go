@@ -47,7 +47,7 @@ func TestTheDemosTablesHaveNoGraveFindings(t *testing.T) {
 
 func TestACheckTellsWhatDiffersAndWhatItHangsOn(t *testing.T) {
 	s := compile(t, demoPlan(t))
-	done := s.Check(plan.Check{From: "2001", Dial: "901914980850", Expect: plan.Expected{Outcome: "refused", Trunk: "penhallow", Called: "01914980850", Cause: 21}}, friday)
+	done := s.Check(plan.Check{From: "2001", Called: "901914980850", Expected: plan.Expected{Outcome: "refused", TrunkOut: "penhallow", CalledOut: "01914980850", Cause: 21}}, friday)
 	assert.False(t, done.Passed)
 	var what []string
 	for _, d := range done.Differences {
@@ -55,15 +55,15 @@ func TestACheckTellsWhatDiffersAndWhatItHangsOn(t *testing.T) {
 	}
 	assert.Equal(t, []string{"outcome", "cause", "trunk", "called"}, what)
 	touched := decide.Passed(done.Result.Steps)
-	for _, k := range []plan.Key{{Kind: plan.KindTable, ID: "outside"}, {Kind: plan.KindTrunk, ID: "ostrel"}, {Kind: plan.KindPath, ID: "national"}, {Kind: plan.KindGroup, ID: "managers"}} {
+	for _, k := range []plan.Key{{Kind: plan.KindTable, ID: "outside"}, {Kind: plan.KindTrunk, ID: "ostrel"}, {Kind: plan.KindPath, ID: "national"}, {Kind: plan.KindCallerGroup, ID: "managers"}} {
 		assert.Contains(t, touched, k)
 	}
 	assert.NotContains(t, touched, plan.Key{Kind: plan.KindTrunk, ID: "penhallow"})
 
-	done = s.Check(plan.Check{From: "9999", Dial: "1", Expect: plan.Expected{Outcome: "answered"}}, friday)
+	done = s.Check(plan.Check{From: "9999", Called: "1", Expected: plan.Expected{Outcome: "answered"}}, friday)
 	assert.Equal(t, "from", done.Differences[0].What)
-	done = s.Check(plan.Check{From: "2001", Dial: "2150", Down: []string{"gone"}, Expect: plan.Expected{Outcome: "answered"}}, friday)
+	done = s.Check(plan.Check{From: "2001", Called: "2150", Simulate: plan.Simulated{Down: []string{"gone"}}, Expected: plan.Expected{Outcome: "answered"}}, friday)
 	assert.False(t, done.Passed, "what it supposes cannot be supposed")
-	assert.Equal(t, decide.Difference{What: "suppose", Wanted: "gone", Came: "the plan has no such trunk"}, done.Differences[0])
-	assert.Equal(t, plan.Expected{Outcome: "answered", Trunk: "ostrel", Called: "+441914980850", Caller: "+441914980101"}, decide.Expect(s.Check(plan.Check{From: "2001", Dial: "901914980850"}, friday).Result))
+	assert.Equal(t, decide.Difference{What: "suppose", Expected: "gone", Actual: "the plan has no such trunk"}, done.Differences[0])
+	assert.Equal(t, plan.Expected{Outcome: "answered", TrunkOut: "ostrel", CalledOut: "+441914980850", CallerOut: "+441914980101"}, decide.Expect(s.Check(plan.Check{From: "2001", Called: "901914980850"}, friday).Result))
 }

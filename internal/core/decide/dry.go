@@ -102,17 +102,17 @@ func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error)
 	if r, ok := suppose.Hears[o.Trunk.ID]; ok {
 		return r, nil
 	}
-	if o.Trunk.Peer == "" {
+	if o.Trunk.OppositeTrunk == "" {
 		return Report{Kind: trail.ReportAnswered}, nil
 	}
-	peer := s.trunks[o.Trunk.Peer]
+	peer := s.trunks[o.Trunk.OppositeTrunk]
 	switch {
 	case suppose.way.been[place{peer.sw, o.Called.Number}]:
 		return Report{Kind: trail.ReportRefused, Status: 482, Detail: BeenHere(peer.sw.Name)}, nil
 	case depth <= 1:
 		return Report{Kind: trail.ReportRefused, Status: 483}, nil
 	}
-	trail, end, err := s.dry(Call{Trunk: o.Trunk.Peer, Called: o.Called.Number, Caller: o.Caller.Number, At: suppose.at, Overrides: suppose.overrides}, suppose, depth-1)
+	trail, end, err := s.dry(Call{Trunk: o.Trunk.OppositeTrunk, Called: o.Called.Number, Caller: o.Caller.Number, At: suppose.at, Overrides: suppose.overrides}, suppose, depth-1)
 	if err != nil {
 		return Report{}, err
 	}

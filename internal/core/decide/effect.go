@@ -22,9 +22,9 @@ type RuleEffect struct {
 	// Of a rule whose digits can come one by one: Delayed are numbers of it that wait for
 	// longer ones, as it is; CutOff are longer numbers that it would keep from being
 	// dialled if it connected at once.
-	OneByOne bool      `json:"oneByOne"`
-	Delayed  []Outgrow `json:"delayed" nullable:"false"`
-	CutOff   []Outgrow `json:"cutOff" nullable:"false"`
+	Overlap bool      `json:"overlap"`
+	Delayed []Outgrow `json:"delayed" nullable:"false"`
+	CutOff  []Outgrow `json:"cutOff" nullable:"false"`
 }
 
 // Shared is a rule with which another shares numbers, and one of them.
@@ -102,7 +102,7 @@ func (o *RuleEffect) classes(f finder, r *ruleNode) {
 	known := map[numbering.Class]bool{}
 	for _, n := range f.taken(r).Samples(40) {
 		e := f.send(r, n)
-		if e == nil || e.hunt.path == nil || e.resorted && !r.rule.LastResort {
+		if e == nil || e.hunt.path == nil || e.resorted && !r.rule.CatchAll {
 			continue
 		}
 		class, why := e.class(e.hunt.path.inside())
@@ -121,7 +121,7 @@ func (f *finder) taken(r *ruleNode) digits.Set {
 	}
 	t := f.sources[0]
 	back := reaching{e: &Evaluation{sw: t.sw, snap: f.s, source: t}, known: map[reachKey]dialled{}}
-	all := back.table(f.t, f.callerOf(r, t), orAsDialled(f.t.Form), 0)
+	all := back.table(f.t, f.callerOf(r, t), orAsDialled(f.t.Format), 0)
 	if some := back.intersect(r.matched(), all.taken); back.err == nil && !some.Empty() {
 		return some
 	}
@@ -132,17 +132,17 @@ func (f *finder) taken(r *ruleNode) digits.Set {
 func (o *RuleEffect) outgrown(f finder, r *ruleNode) {
 	var source *trunkNode
 	for _, t := range f.sources {
-		if t.Digits.OneByOne && (len(r.from) == 0 || slices.Contains(r.from, t.ID)) {
+		if t.Overlap.Enabled && (len(r.from) == 0 || slices.Contains(r.from, t.ID)) {
 			source = t
 		}
 	}
-	if source == nil || r.rule.LastResort {
+	if source == nil || r.rule.CatchAll {
 		return
 	}
-	o.OneByOne = true
+	o.Overlap = true
 	e := &Evaluation{snap: f.s, sw: source.sw, source: source}
 	back := reaching{e: e, known: map[reachKey]dialled{}}
-	form := orAsDialled(f.t.Form)
+	form := orAsDialled(f.t.Format)
 	all := back.table(f.t, f.callerOf(r, source), form, 0)
 	mine := back.intersect(r.matched(), all.taken)
 	longer := back.intersect(all.taken, back.keep(mine.Longer()))

@@ -46,11 +46,11 @@ func (e *Evaluation) asked(urn string) bool {
 // at this one, or only one for wrong numbers; or which makes an emergency call of it, where
 // the winner does not. ok is false for all other calls.
 func (e *Evaluation) urgent(t *tableNode, winner *ruleNode) (r *ruleNode, ok bool) {
-	if e.source == nil || !e.source.ours || e.emergency && winner != nil && !winner.rule.LastResort {
+	if e.source == nil || !e.source.ours || e.emergency && winner != nil && !winner.rule.CatchAll {
 		return nil, false
 	}
 	t.index.Find(e.called.Number, func(place int, matches bool) bool {
-		if q := &t.rules[place]; matches && !q.rule.LastResort && e.apartFromHours(q) == "" {
+		if q := &t.rules[place]; matches && !q.rule.CatchAll && e.apartFromHours(q) == "" {
 			r = q
 		}
 		return r == nil

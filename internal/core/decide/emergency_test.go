@@ -22,22 +22,22 @@ import (
 // table, by two carriers.
 func helped(country string) plan.Plan {
 	p := plan.New("help")
-	p.Switches = []plan.Switch{{ID: "sw", Name: "Switch", Region: plan.Region{Country: country}, SIP: "127.1.0.1:5060"}}
+	p.Switches = []plan.Switch{{ID: "sw", Name: "Switch", Region: plan.Region{Country: country}, Listeners: plan.Listeners{SIP: plan.SIPListener{Address: "127.1.0.1:5060"}}}}
 	p.FarEnds = []plan.FarEnd{{ID: "phones", Name: "Phones", Kind: plan.PhoneSystem}, {ID: "one", Name: "One", Kind: plan.Carrier}, {ID: "two", Name: "Two", Kind: plan.Carrier}}
 	for i, id := range []string{"phones", "one", "two"} {
 		p.Trunks = append(p.Trunks, plan.Trunk{
-			ID: id, Name: id, Switch: "sw", FarEnd: id, Kind: "sip", Channels: 1, Entry: "in",
-			SIP: plan.SIP{Address: fmt.Sprintf("127.1.0.%d:5060", i+2), Trusted: []string{fmt.Sprintf("127.1.0.%d", i+2)}},
+			ID: id, Name: id, Switch: "sw", FarEnd: id, Channels: 1, InboundTable: "in",
+			Link: plan.Link{SIP: &plan.SIP{RemoteAddress: fmt.Sprintf("127.1.0.%d:5060", i+2), TrustedAddresses: []string{fmt.Sprintf("127.1.0.%d", i+2)}}},
 		})
 	}
 	p.Paths = []plan.Path{{ID: "out", Name: "Out", Switch: "sw", Choices: []plan.Choice{{Trunk: "one"}, {Trunk: "two"}}}}
 	p.Destinations = []plan.Destination{{ID: "desk", Name: "Desk", Kind: "extension", Trunk: "phones", Number: "2000"}}
 	p.Tables = []plan.Table{
-		{ID: "in", Name: "In", Switch: "sw", Policy: plan.AsListed, Rules: []plan.Rule{
-			{ID: "prefix", Name: "Prefix", Match: plan.Match{Called: "9x."}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 1}}, Then: plan.Then{Table: "world"}},
+		{ID: "in", Name: "In", Switch: "sw", Order: plan.AsListed, Rules: []plan.Rule{
+			{ID: "prefix", Name: "Prefix", Match: plan.Match{Called: "9x."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 1}}, Then: plan.Then{Table: "world"}},
 			{ID: "plain", Name: "Plain", Then: plan.Then{Table: "world"}},
 		}},
-		{ID: "world", Name: "World", Switch: "sw", Policy: plan.AsListed, Rules: []plan.Rule{{ID: "all", Name: "All", Match: plan.Match{Called: "x."}, Then: plan.Then{Path: "out"}}}},
+		{ID: "world", Name: "World", Switch: "sw", Order: plan.AsListed, Rules: []plan.Rule{{ID: "all", Name: "All", Match: plan.Match{Called: "x."}, Then: plan.Then{Path: "out"}}}},
 	}
 	return p
 }
@@ -58,31 +58,31 @@ func TestNothingHoldsAnEmergencyCallBack(t *testing.T) {
 		}
 		number := rapid.SampledFrom(region.Emergency()).Draw(t, "number").String()
 		p := helped(country)
-		p.Groups = []plan.Group{{ID: "nobody", Name: "Nobody"}, {ID: "others", Name: "Others", Callers: "9999", May: []plan.Leave{{Class: numbering.ClassNational}}}}
-		p.Hours = []plan.Hours{{ID: "shop", Name: "Shop", More: []string{"open"}, Otherwise: "shut", Week: []hours.Weekly{}}}
+		p.CallerGroups = []plan.CallerGroup{{ID: "nobody", Name: "Nobody"}, {ID: "others", Name: "Others", CallerPattern: "9999", Permissions: []plan.Permission{{Class: numbering.ClassNational}}}}
+		p.Calendars = []plan.Calendar{{ID: "shop", Name: "Shop", OverrideOnlyStates: []string{"open"}, DefaultState: "shut", Week: []hours.Weekly{}}}
 		draw := func(name string) bool { return rapid.Bool().Draw(t, name) }
 		for i := range p.Tables {
 			for j := range p.Tables[i].Rules {
 				r := &p.Tables[i].Rules[j]
 				if draw("for") {
-					r.For = []string{"others"}
+					r.CallerGroups = []string{"others"}
 				}
 				if draw("hours") {
-					r.Match.When = plan.When{Hours: "shop", States: []string{"open"}}
+					r.Match.When = plan.When{Calendar: "shop", States: []string{"open"}}
 				}
 			}
 		}
 		if draw("wrong numbers") {
-			p.Tables[1].Rules = append(p.Tables[1].Rules, plan.Rule{ID: "wrong", Name: "Wrong", LastResort: true, Then: plan.Then{Destination: "desk"}})
+			p.Tables[1].Rules = append(p.Tables[1].Rules, plan.Rule{ID: "wrong", Name: "Wrong", CatchAll: true, Then: plan.Then{Destination: "desk"}})
 		}
 		suppose := busyThenAnswered
 		if draw("full") {
 			suppose.Full = map[string]bool{"one": true}
 		}
 		if draw("contract") {
-			p.Trunks[2].Out = plan.Contract{Called: plan.Forms{Home: numbering.E164, Emergency: plan.Refuse, Private: plan.Refuse}, Caller: plan.Forms{Home: numbering.E164, Foreign: numbering.E164, Private: plan.Refuse}}
+			p.Trunks[2].Out = plan.Contract{Called: plan.Formats{Domestic: numbering.E164, Emergency: plan.Refuse, Extension: plan.Refuse}, Caller: plan.Formats{Domestic: numbering.E164, International: numbering.E164, Extension: plan.Refuse}}
 		}
-		p.Paths[0].MaxTries = rapid.IntRange(0, 1).Draw(t, "tries")
+		p.Paths[0].MaxAttempts = rapid.IntRange(0, 1).Draw(t, "tries")
 		dial := rapid.SampledFrom([]string{"", "9"}).Draw(t, "prefix") + number
 		if region.IsEmergency(digits.MustNumber(dial)) && dial != number || number[0] == '9' && dial == number {
 			return // the prefix and the number are one
@@ -104,7 +104,7 @@ func TestNothingHoldsAnEmergencyCallBack(t *testing.T) {
 
 func TestACarriersCallToAnEmergencyNumberHasNoPrivilege(t *testing.T) {
 	p := helped("DE")
-	p.Groups = []plan.Group{{ID: "nobody", Name: "Nobody"}}
+	p.CallerGroups = []plan.CallerGroup{{ID: "nobody", Name: "Nobody"}}
 	s := compile(t, p)
 	res, err := s.Dry(decide.Call{Trunk: "two", Called: digits.MustNumber("112")}, busyThenAnswered)
 	require.NoError(t, err)
@@ -135,7 +135,7 @@ func TestAnEmergencyCallTriesLastWhatWasPassedOver(t *testing.T) {
 // the service has at the site.
 func TestACallToAServiceURN(t *testing.T) {
 	p := helped("DE")
-	p.Groups = []plan.Group{{ID: "nobody", Name: "Nobody"}}
+	p.CallerGroups = []plan.CallerGroup{{ID: "nobody", Name: "Nobody"}}
 	p.Switches[0].Region.Emergency = []plan.EmergencyNumber{{Number: "110", Service: "police"}, {Number: "2222", Service: "fire"}}
 	s := compile(t, p)
 	for urn, want := range map[string]string{"urn:service:sos": "112", "urn:service:sos.police": "110", "urn:service:sos.fire": "2222", "urn:service:sos.gas": "112"} {
@@ -152,21 +152,21 @@ func TestACallToAServiceURN(t *testing.T) {
 func TestEmergencyCallsDoNotGoRoundBetweenSwitches(t *testing.T) {
 	p := plan.New("ring")
 	for i := range 5 {
-		p.Switches = append(p.Switches, plan.Switch{ID: fmt.Sprint("s", i), Name: fmt.Sprint("S", i), Region: plan.Region{Country: "GB"}, SIP: fmt.Sprintf("127.1.%d.1:5060", i)})
+		p.Switches = append(p.Switches, plan.Switch{ID: fmt.Sprint("s", i), Name: fmt.Sprint("S", i), Region: plan.Region{Country: "GB"}, Listeners: plan.Listeners{SIP: plan.SIPListener{Address: fmt.Sprintf("127.1.%d.1:5060", i)}}})
 	}
 	p.FarEnds = []plan.FarEnd{{ID: "phones", Name: "Phones", Kind: plan.PhoneSystem}}
-	p.Trunks = []plan.Trunk{{ID: "phones", Name: "Phones", Switch: "s0", FarEnd: "phones", Kind: "sip", Channels: 1, Entry: "t0", SIP: plan.SIP{Address: "127.1.9.1:5060", Trusted: []string{"127.1.9.1"}}}}
+	p.Trunks = []plan.Trunk{{ID: "phones", Name: "Phones", Switch: "s0", FarEnd: "phones", Channels: 1, InboundTable: "t0", Link: plan.Link{SIP: &plan.SIP{RemoteAddress: "127.1.9.1:5060", TrustedAddresses: []string{"127.1.9.1"}}}}}
 	for i := range 5 {
 		path := plan.Path{ID: fmt.Sprint("p", i), Name: "Out", Switch: fmt.Sprint("s", i)}
 		for j := range 5 {
 			if i != j {
 				id := fmt.Sprintf("x%d%d", i, j)
-				p.Trunks = append(p.Trunks, plan.Trunk{ID: id, Name: id, Switch: fmt.Sprint("s", i), Peer: fmt.Sprintf("x%d%d", j, i), Kind: "sip", Channels: 1, Entry: fmt.Sprint("t", i), SIP: plan.SIP{Address: fmt.Sprintf("127.1.%d.1:5060", j), Trusted: []string{fmt.Sprintf("127.1.%d.1", j)}}})
+				p.Trunks = append(p.Trunks, plan.Trunk{ID: id, Name: id, Switch: fmt.Sprint("s", i), OppositeTrunk: fmt.Sprintf("x%d%d", j, i), Channels: 1, InboundTable: fmt.Sprint("t", i), Link: plan.Link{SIP: &plan.SIP{RemoteAddress: fmt.Sprintf("127.1.%d.1:5060", j), TrustedAddresses: []string{fmt.Sprintf("127.1.%d.1", j)}}}})
 				path.Choices = append(path.Choices, plan.Choice{Trunk: id})
 			}
 		}
 		p.Paths = append(p.Paths, path)
-		p.Tables = append(p.Tables, plan.Table{ID: fmt.Sprint("t", i), Name: "T", Switch: fmt.Sprint("s", i), Policy: plan.AsListed, Rules: []plan.Rule{{ID: fmt.Sprint("r", i), Name: "All", Then: plan.Then{Path: fmt.Sprint("p", i)}}}})
+		p.Tables = append(p.Tables, plan.Table{ID: fmt.Sprint("t", i), Name: "T", Switch: fmt.Sprint("s", i), Order: plan.AsListed, Rules: []plan.Rule{{ID: fmt.Sprint("r", i), Name: "All", Then: plan.Then{Path: fmt.Sprint("p", i)}}}})
 	}
 	s := compile(t, p)
 	res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("999")}, decide.Suppose{})
@@ -178,7 +178,7 @@ func TestEmergencyCallsDoNotGoRoundBetweenSwitches(t *testing.T) {
 	// A call that looks different each time is bounded too.
 	for i := range p.Paths {
 		for j := range p.Paths[i].Choices {
-			p.Paths[i].Choices[j].Called = []rewrite.Step{{Op: rewrite.PutAfter, Digits: "1"}}
+			p.Paths[i].Choices[j].CalledSteps = []rewrite.Step{{Op: rewrite.AddSuffix, Digits: "1"}}
 		}
 	}
 	res, err = compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("999")}, decide.Suppose{})
@@ -194,11 +194,11 @@ func TestEmergencyCallsDoNotGoRoundBetweenSwitches(t *testing.T) {
 
 func TestATrunkIsNotItsOwnOpposite(t *testing.T) {
 	p := helped("GB")
-	p.Trunks[1].FarEnd, p.Trunks[1].Peer = "", "one"
+	p.Trunks[1].FarEnd, p.Trunks[1].OppositeTrunk = "", "one"
 	_, problems := decide.Compile(p)
 	require.Len(t, problems, 1)
 	assert.Contains(t, problems[0].Reason, "its own opposite")
-	p.Trunks[1].Peer, p.Trunks[2].FarEnd, p.Trunks[2].Peer = "two", "", "one"
+	p.Trunks[1].OppositeTrunk, p.Trunks[2].FarEnd, p.Trunks[2].OppositeTrunk = "two", "", "one"
 	_, problems = decide.Compile(p)
 	require.Len(t, problems, 2)
 	assert.Contains(t, problems[0].Reason, "is on switch sw too")

@@ -139,13 +139,13 @@ type Evaluation struct {
 	// entered is the first table, and received are the numbers as they came there.
 	entered  *tableNode
 	received struct{ called, caller numbering.Written }
-	last     *ruleNode       // the last rule that won and whose steps could act
-	resorted bool            // some rule on the way was a last resort
-	atResort bool            // it is with the last resort of a trunk or a switch
-	number   inventory.Entry // the public number that was found
-	sets     *trail.HoursSet // what it puts a calendar in; nil for most
-	hunt     hunt            // the path being tried; without one before it is taken
-	single   pathNode        // the path of a destination
+	last     *ruleNode          // the last rule that won and whose steps could act
+	resorted bool               // some rule on the way was a last resort
+	atResort bool               // it is with the last resort of a trunk or a switch
+	number   inventory.Entry    // the public number that was found
+	sets     *trail.CalendarSet // what it puts a calendar in; nil for most
+	hunt     hunt               // the path being tried; without one before it is taken
+	single   pathNode           // the path of a destination
 	only     [1]choiceNode
 	offer    Offer
 	offered  bool // the offer waits for its report
@@ -180,8 +180,8 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 		return false
 	}
 	e.snap, e.sw, e.source, e.numbers = s, t.sw, t, c.Numbers
-	e.called = t.sw.region.Received(c.Called, orAsDialled(t.In.Called))
-	e.caller = t.sw.region.Received(c.Caller, t.In.Caller)
+	e.called = t.sw.region.Received(c.Called, orAsDialled(t.In.CalledFormat))
+	e.caller = t.sw.region.Received(c.Caller, t.In.CallerFormat)
 	e.at, e.overrides = c.At, c.Overrides
 	e.group = s.groupOf(t.ID, answersFor(&c, t))
 	entry := t.entry
@@ -192,13 +192,13 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	case c.Transfer != nil:
 		entry = t.sentOn
 		e.beginTransfer(c.Transfer)
-	case len(c.Diversions) > 0 && t.Services.Diverts:
+	case len(c.Diversions) > 0 && t.Services.Forwarding:
 		entry = t.sentOn
 		e.takeDiversions(c.Diversions)
 	}
 	if e.told && c.Transfer == nil {
 		e.tell(trail.Step{Kind: trail.StepReceived, Received: &trail.Received{
-			Trunk: t.ref, FarEnd: t.farEnd, Called: e.called, Caller: e.caller, CalledText: c.CalledText, CallerText: c.CallerText, Diverted: slices.Clone(e.diverted), Unbelieved: len(c.Diversions) - len(e.diverted), By: c.By, Others: c.Others, Collected: c.Collected, ByHand: c.Overrides, Trial: c.Trial,
+			Trunk: t.ref, FarEnd: t.farEnd, Called: e.called, Caller: e.caller, CalledText: c.CalledText, CallerText: c.CallerText, Diverted: slices.Clone(e.diverted), Unbelieved: len(c.Diversions) - len(e.diverted), By: c.By, Others: c.Others, Collected: c.Collected, Overrides: c.Overrides, Trial: c.Trial,
 		}})
 	}
 	switch {
@@ -240,7 +240,7 @@ const PlacedCall = "a test call that began in the switch, as if it came from her
 // StraightCall is how a straight test call came, in Received.
 const StraightCall = "a straight test call, past the plan"
 
-func orAsDialled(f numbering.Form) numbering.Form {
+func orAsDialled(f numbering.Format) numbering.Format {
 	if f == "" {
 		return numbering.AsDialled
 	}

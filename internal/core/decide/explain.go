@@ -17,7 +17,7 @@ const maxLost = 50
 func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *trail.LookedUp {
 	told := &trail.LookedUp{Table: t.ref, Called: e.called, Caller: e.callerThere(t), Lost: []trail.Lost{}, Omitted: len(t.rules)}
 	if winner != nil {
-		told.Winner, told.LastResort = &winner.ref, winner.rule.LastResort
+		told.Winner, told.CatchAll = &winner.ref, winner.rule.CatchAll
 		told.Omitted--
 	}
 	passed := false
@@ -57,7 +57,7 @@ func (e *Evaluation) callerThere(t *tableNode) numbering.Written {
 	if e.callerHere == e.caller.Number {
 		return e.caller
 	}
-	return numbering.As(e.callerHere, t.Form)
+	return numbering.As(e.callerHere, t.Format)
 }
 
 // mismatch returns the first reason why a rule does not match; why is empty if
@@ -78,9 +78,9 @@ func (e *Evaluation) mismatch(r *ruleNode) (why, detail string) {
 		return why, "wants a caller number, and there is none"
 	case why == "caller":
 		return why, "caller " + against(caller, r.caller)
-	case why == "from":
+	case why == "trunk":
 		return why, fmt.Sprintf("is not for calls from %s", e.source.Name)
-	case why == "hours":
+	case why == "calendar":
 		return why, e.during(*r.when)
 	}
 	return "", ""

@@ -53,14 +53,14 @@ func (s *Snapshot) Exposure(trunk string) []Exposed {
 	reach := func(t, from *trunkNode, by []trail.Ref) {
 		switch {
 		case t == from && !t.mayGoBack:
-		case t.Peer != "": // on at the other switch
-			if peer := s.trunks[t.Peer]; peer != nil {
+		case t.OppositeTrunk != "": // on at the other switch
+			if peer := s.trunks[t.OppositeTrunk]; peer != nil {
 				enter(peer.entry, peer, by)
 			}
 		case !found[t] && t.outside:
 			found[t] = true
 			out = append(out, Exposed{t.ref, t.farEnd, by})
-		case start.outside && t.Services.SendsOn() && t.Services.JoinsOutside:
+		case start.outside && t.Services.SendsOn() && t.Services.TrunkToTrunk:
 			enter(t.sentOn, t, by)
 		}
 	}
@@ -106,13 +106,13 @@ func (s *Snapshot) PublicNumber(trunk string, called digits.Number) (n digits.Nu
 	if t == nil || !t.outside || called.Empty() {
 		return n, false
 	}
-	w := numbering.As(called, orAsDialled(t.In.Called))
+	w := numbering.As(called, orAsDialled(t.In.CalledFormat))
 	if edit, ok := t.whole(w); ok {
 		return edit.After(), true
 	}
-	read := t.sw.region.Read(w.Number, w.Form)
+	read := t.sw.region.Read(w.Number, w.Format)
 	w, _ = t.sw.region.Put(&read, numbering.E164)
-	return w.Number, w.Form == numbering.E164 && w.Number.Plus()
+	return w.Number, w.Format == numbering.E164 && w.Number.Plus()
 }
 
 // SampleOf is a public number in E.164 that a rule of a table matches; empty if it matches
@@ -129,9 +129,9 @@ func (s *Snapshot) SampleOf(table, rule string) (n digits.Number) {
 		list = r.called.Samples(20)
 	}
 	for _, sample := range list {
-		w := numbering.As(sample, t.Form)
-		read := sw.region.Read(w.Number, w.Form)
-		if w, _ = sw.region.Put(&read, numbering.E164); w.Form == numbering.E164 && w.Number.Plus() && w.Number.Len() > 8 {
+		w := numbering.As(sample, t.Format)
+		read := sw.region.Read(w.Number, w.Format)
+		if w, _ = sw.region.Put(&read, numbering.E164); w.Format == numbering.E164 && w.Number.Plus() && w.Number.Len() > 8 {
 			return w.Number
 		}
 	}

@@ -45,7 +45,7 @@ func TestExposure(t *testing.T) {
 		open(p)
 		for i := range p.Tables {
 			if p.Tables[i].ID == "carriers-in" {
-				p.Tables[i].Rules[2].Match.From = []string{"penhallow"}
+				p.Tables[i].Rules[2].Match.Trunks = []string{"penhallow"}
 			}
 		}
 	}))
@@ -53,13 +53,13 @@ func TestExposure(t *testing.T) {
 
 // A caller group's own table and groups of trunks are ways out like any other.
 func TestExposureFollowsGroups(t *testing.T) {
-	p := permitted(plan.Group{ID: "all", Name: "All", Trunks: []string{"ostrel"}, Table: "world"})
-	p.Trunks[1].Group, p.Trunks[1].MayGoBack = "carriers", new(bool)
-	*p.Trunks[1].MayGoBack = true
+	p := permitted(plan.CallerGroup{ID: "all", Name: "All", Trunks: []string{"ostrel"}, InboundTable: "world"})
+	p.Trunks[1].Group, p.Trunks[1].Hairpin = "carriers", new(bool)
+	*p.Trunks[1].Hairpin = true
 	for i := range p.Tables[1].Rules {
-		p.Tables[1].Rules[i].Match.FromGroups = []string{"carriers"}
+		p.Tables[1].Rules[i].Match.TrunkGroups = []string{"carriers"}
 	}
 	assert.Len(t, compile(t, p).Exposure("ostrel"), 1)
-	p.Groups[0].Table = ""
+	p.CallerGroups[0].InboundTable = ""
 	assert.Empty(t, compile(t, p).Exposure("ostrel"))
 }

@@ -128,7 +128,7 @@ func (f *finder) against(i int, others []int) {
 	contested := 0
 	for _, j := range others {
 		q := &f.t.rules[j]
-		if !f.wants(r) && !f.wants(q) || r.rule.LastResort != q.rule.LastResort {
+		if !f.wants(r) && !f.wants(q) || r.rule.CatchAll != q.rule.CatchAll {
 			continue
 		}
 		example, ok := meet(r.called, q.called)
@@ -207,7 +207,7 @@ func (f *finder) alone(r *ruleNode) {
 		return // nothing of what follows can be: most rules of large tables are so
 	}
 	match := r.matched()
-	form := f.t.Form
+	form := f.t.Format
 	if form == "" {
 		form = numbering.AsDialled
 	}
@@ -231,7 +231,7 @@ func (f *finder) alone(r *ruleNode) {
 // canFail tells whether some step on the called number cannot act on every number, or
 // can leave none.
 func (r *ruleNode) canFail() bool {
-	return slices.ContainsFunc(r.calledSteps, func(s rewrite.Compiled) bool { return s.Op != rewrite.ReadAs && s.Op != rewrite.ToForm })
+	return slices.ContainsFunc(r.calledSteps, func(s rewrite.Compiled) bool { return s.Op != rewrite.InterpretAs && s.Op != rewrite.ConvertTo })
 }
 
 // whyNot says which step cannot act on a number.
@@ -271,7 +271,7 @@ func (f *finder) follow(r *ruleNode, match digits.Set) {
 		switch {
 		case ended && end.Own == cause.Loop:
 			once(Finding{Kind: "loop", Grave: true, Example: &n, Text: fmt.Sprintf("a call to %s goes round in a loop: %s", shown(n), end.Why)})
-		case r.rule.Class != "" && r.rule.Then.Refuse == 0 && !r.goesOn():
+		case r.rule.Class != "" && r.rule.Then.RejectCause == 0 && !r.goesOn():
 			class, why := e.class(e.hunt.path != nil && e.hunt.path.inside())
 			if class != r.rule.Class && class != numbering.ClassUnknown {
 				once(Finding{Kind: "class", Example: &n, Text: fmt.Sprintf("it says %s, and %s is %s: %s", r.rule.Class, e.called.Number, class, why)})
@@ -289,7 +289,7 @@ func (f *finder) follow(r *ruleNode, match digits.Set) {
 func (f *finder) takesNone(r *ruleNode, match digits.Set) bool {
 	for i := range r.table.rules {
 		next := &r.table.rules[i]
-		if next.rule.LastResort && !next.disabled || next.caller != nil || next.noCaller || !next.when.Always() {
+		if next.rule.CatchAll && !next.disabled || next.caller != nil || next.noCaller || !next.when.Always() {
 			return false // it hangs on more than the number
 		}
 	}
@@ -297,7 +297,7 @@ func (f *finder) takesNone(r *ruleNode, match digits.Set) bool {
 		e := &Evaluation{sw: t.sw, snap: f.s, source: t, caller: f.callerOf(r, t)}
 		e.rewrite("caller", &e.caller, r.callerSteps, &r.ref)
 		back := reaching{e: e, known: map[reachKey]dialled{}}
-		form := orAsDialled(f.t.Form)
+		form := orAsDialled(f.t.Format)
 		after := form
 		for i := range r.calledSteps {
 			after = r.calledSteps[i].Leaves(after)
@@ -314,10 +314,10 @@ func (f *finder) takesNone(r *ruleNode, match digits.Set) bool {
 // form of the table, if that has one.
 func (f *finder) callerOf(r *ruleNode, t *trunkNode) numbering.Written {
 	n, _ := shortest(r.caller)
-	if f.t.Form.Public() {
-		return numbering.As(n, f.t.Form)
+	if f.t.Format.Public() {
+		return numbering.As(n, f.t.Format)
 	}
-	return numbering.As(n, t.In.Caller)
+	return numbering.As(n, t.In.CallerFormat)
 }
 
 // send takes a number by a rule from the first source that may use it; nil if none may.
@@ -327,7 +327,7 @@ func (f *finder) send(r *ruleNode, n digits.Number) *Evaluation {
 			continue
 		}
 		e := &Evaluation{told: true, snap: f.s, sw: t.sw, source: t}
-		e.called = numbering.As(n, orAsDialled(f.t.Form))
+		e.called = numbering.As(n, orAsDialled(f.t.Format))
 		e.caller = f.callerOf(r, t)
 		e.visits[0], e.passed = visit{table: f.t, called: e.called.Number, caller: e.caller.Number}, 1
 		if next := e.obey(r); next != nil {
@@ -392,7 +392,7 @@ func (a reach) together(b reach) bool {
 	if len(a.from) > 0 && len(b.from) > 0 && !slices.ContainsFunc(a.from, func(t string) bool { return slices.Contains(b.from, t) }) {
 		return false
 	}
-	if a.when.Hours != "" && a.when.Hours == b.when.Hours {
+	if a.when.Calendar != "" && a.when.Calendar == b.when.Calendar {
 		return slices.ContainsFunc(a.when.States, func(s string) bool { return slices.Contains(b.when.States, s) })
 	}
 	return true

@@ -28,20 +28,20 @@ func kinds(list []decide.Finding, rule string) (out []string) {
 func TestFindingsOfATable(t *testing.T) {
 	p := collecting(
 		[]plan.Rule{
-			0: {Match: plan.Match{Called: "9xx."}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 1}}, Then: plan.Then{Table: "t1"}},
+			0: {Match: plan.Match{Called: "9xx."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 1}}, Then: plan.Then{Table: "t1"}},
 			1: {Match: plan.Match{Called: "999"}},                      // the prefix takes it
 			2: {Match: plan.Match{Called: "2[0-3]xx", Caller: "20xx"}}, // contested with the next
 			3: {Match: plan.Match{Called: "2[2-5]xx"}},
-			4: {Match: plan.Match{Called: "3x"}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 3}}},
-			5: {Match: plan.Match{Called: "4xx"}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 3}}},
+			4: {Match: plan.Match{Called: "3x"}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 3}}},
+			5: {Match: plan.Match{Called: "4xx"}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 3}}},
 			6: {Match: plan.Match{Called: "5xx"}, Then: plan.Then{Table: "t0"}},
 			7: {Match: plan.Match{Called: "6x"}, Then: plan.Then{Table: "t1"}},
 			8: {Match: plan.Match{Called: "70xx"}, Complete: plan.CompleteAtOnce},
-			9: {LastResort: true, Then: plan.Then{Refuse: 1}},
+			9: {CatchAll: true, Then: plan.Then{RejectCause: 1}},
 		},
 		[]plan.Rule{
-			{Match: plan.Match{Called: "0909xxxxxxx"}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.National}}, Class: numbering.ClassNational},
-			{Match: plan.Match{Called: "0117xxxxxxx"}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.National}}, Class: numbering.ClassNational},
+			{Match: plan.Match{Called: "0909xxxxxxx"}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.National}}, Class: numbering.ClassNational},
+			{Match: plan.Match{Called: "0117xxxxxxx"}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.National}}, Class: numbering.ClassNational},
 		},
 		[]plan.Rule{{}},
 	)
@@ -76,7 +76,7 @@ func TestEffectOfARule(t *testing.T) {
 	assert.Empty(t, out.Yields)
 	assert.Equal(t, []decide.Shared{{Rule: trail.Ref{Kind: "rule", ID: "t0-r2", Name: "t0-r2"}, Example: digits.MustNumber("2000")}}, out.Takes)
 	out, _ = s.Effect("t0", "t0-r0")
-	assert.True(t, out.OneByOne)
+	assert.True(t, out.Overlap)
 	assert.Equal(t, digits.MustNumber("20"), out.Delayed[0].Number)
 	assert.Equal(t, digits.MustNumber("200"), out.Delayed[0].Longer, "the open rule takes it")
 	assert.Equal(t, digits.MustNumber("20"), out.CutOff[0].Number)
@@ -88,8 +88,8 @@ func TestEffectOfARule(t *testing.T) {
 
 func TestAPrefixThatHidesExtensions(t *testing.T) {
 	p := collecting([]plan.Rule{
-		{Match: plan.Match{Called: "24x."}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 2}}, Then: plan.Then{Table: "t1"}},
-		{Match: plan.Match{Called: "2xxx"}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
+		{Match: plan.Match{Called: "24x."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 2}}, Then: plan.Then{Table: "t1"}},
+		{Match: plan.Match{Called: "2xxx"}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
 	}, []plan.Rule{{Match: plan.Match{Called: "4[0-4]"}}})
 	hidden, err := compile(t, p).Hides()
 	require.NoError(t, err)
@@ -116,7 +116,7 @@ func TestCoveredRulesNeverWin(t *testing.T) {
 		}
 		policy := rapid.SampledFrom([]string{plan.AsListed, plan.SpecificFirst}).Draw(t, "policy")
 		p := collecting(rules)
-		p.Tables[0].Policy = policy
+		p.Tables[0].Order = policy
 		s, problems := decide.Compile(p)
 		require.Empty(t, problems)
 		won := map[string]bool{}

@@ -27,7 +27,7 @@ func (s *Snapshot) Hides() ([]Hidden, error) {
 	out := []Hidden{}
 	for i := range s.plan.Trunks {
 		t := s.trunks[s.plan.Trunks[i].ID]
-		if t.entry == nil || t.outside || t.Peer != "" {
+		if t.entry == nil || t.outside || t.OppositeTrunk != "" {
 			continue
 		}
 		if err := s.hiddenFrom(t, &out); err != nil {
@@ -38,8 +38,8 @@ func (s *Snapshot) Hides() ([]Hidden, error) {
 }
 
 func (s *Snapshot) hiddenFrom(t *trunkNode, out *[]Hidden) error {
-	caller := numbering.As(s.someCaller(t), t.In.Caller)
-	form := orAsDialled(t.In.Called)
+	caller := numbering.As(s.someCaller(t), t.In.CallerFormat)
+	form := orAsDialled(t.In.CalledFormat)
 	unions := map[unionKey]digits.Set{}
 	reach := func(wanted func(*ruleNode) bool) (digits.Set, error) {
 		r := reaching{e: &Evaluation{snap: s, sw: t.sw, source: t}, known: map[reachKey]dialled{}, wanted: wanted, unions: unions}
@@ -113,7 +113,7 @@ func (d *destinationNode) set() digits.Set {
 // someCaller is an extension behind a trunk; the empty number if it has none.
 func (s *Snapshot) someCaller(t *trunkNode) digits.Number {
 	for _, d := range s.plan.Destinations {
-		if d.Trunk == t.ID && d.Numbers != "" {
+		if d.Trunk == t.ID && d.NumberPattern != "" {
 			n, _ := shortest(s.destinations[d.ID].numbers)
 			return n
 		}

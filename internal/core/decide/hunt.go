@@ -95,12 +95,12 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 		return called, caller, true
 	}
 	h, t := &e.hunt, c.trunk
-	if h.path.MaxTries > 0 && h.tried >= h.path.MaxTries && !e.emergency {
-		e.skip(t, trail.SkipTries, called, caller, func() string { return fmt.Sprintf("the path tries %d at most", h.path.MaxTries) })
+	if h.path.MaxAttempts > 0 && h.tried >= h.path.MaxAttempts && !e.emergency {
+		e.skip(t, trail.SkipTries, called, caller, func() string { return fmt.Sprintf("the path tries %d at most", h.path.MaxAttempts) })
 		return called, caller, false
 	}
 	if t == e.source && !t.mayGoBack {
-		e.skip(t, trail.SkipGoesBack, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
+		e.skip(t, trail.SkipHairpin, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
 		return called, caller, false
 	}
 	if e.joinsOutside(t) && !e.emergency {
@@ -112,11 +112,11 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 		return called, caller, false
 	}
 	e.rewrite("caller", &caller, c.callerSteps, &h.path.ref)
-	if len(c.calledSteps) > 0 && e.group != nil && (t.outside || t.Peer != "") && !e.emergency {
+	if len(c.calledSteps) > 0 && e.group != nil && (t.outside || t.OppositeTrunk != "") && !e.emergency {
 		// The steps of a choice can make another sort of call of it.
 		class, _ := t.sw.region.Class(called)
 		if ok, why := e.may(class); !ok {
-			e.skip(t, trail.SkipLeave, called, caller, func() string { return e.ground(why, class) })
+			e.skip(t, trail.SkipPermission, called, caller, func() string { return e.ground(why, class) })
 			return called, caller, false
 		}
 	}
@@ -138,7 +138,7 @@ func (e *Evaluation) meetCaller(w *numbering.Written, t *trunkNode) {
 	}
 	before, label := *w, "send as it is"
 	if !e.emergency && !t.Out.SendAnyway && t.Out.CallerFallback != plan.CallerAsIs {
-		*w, label = numbering.Written{Form: numbering.Unknown}, "remove caller number"
+		*w, label = numbering.Written{Format: numbering.Unknown}, "remove caller number"
 	}
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
@@ -156,7 +156,7 @@ type breach struct {
 	which  string
 	number numbering.Written
 	kind   numbering.Kind
-	wants  numbering.Form // Refuse: no such number at all
+	wants  numbering.Format // Refuse: no such number at all
 }
 
 func (b breach) text(t *trunkNode) string {
@@ -167,30 +167,30 @@ func (b breach) text(t *trunkNode) string {
 	if wants == "" {
 		wants = "a public number"
 	}
-	return fmt.Sprintf("%s wants the %s number as %s; %s is not, and its form is %s, so it cannot be converted", t.Name, b.which, wants, b.number.Number, b.number.Form)
+	return fmt.Sprintf("%s wants the %s number as %s; %s is not, and its form is %s, so it cannot be converted", t.Name, b.which, wants, b.number.Number, b.number.Format)
 }
 
 // meet converts a number to what the trunk's contract wants of its kind, and
 // checks the result. A number whose form is not known leaves as it is, and only
 // if it already looks as the contract wants.
-func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, forms *plan.Forms) breach {
+func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, forms *plan.Formats) breach {
 	region := &t.sw.region
 	if w.Number.Empty() {
 		return breach{}
 	}
-	read := region.Read(w.Number, w.Form)
+	read := region.Read(w.Number, w.Format)
 	kind := read.Kind
 	want := forms.For(kind)
 	switch {
 	case want == plan.Refuse:
 		return breach{true, which, *w, kind, want}
 	case kind == numbering.Other && forms.Any():
-		for _, f := range [...]numbering.Form{forms.Home, forms.Foreign} {
+		for _, f := range [...]numbering.Format{forms.Domestic, forms.International} {
 			if ok, _ := region.Fits(w.Number, f); ok {
 				return breach{}
 			}
 		}
-		return breach{true, which, *w, kind, forms.Home}
+		return breach{true, which, *w, kind, forms.Domestic}
 	case want != "":
 		*w = e.put(which, *w, &read, want, t.contract)
 	}
@@ -201,7 +201,7 @@ func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, form
 }
 
 // prefixOf is the digits that a contract puts before public numbers.
-func (t *trunkNode) prefixOf(forms *plan.Forms) digits.Number {
+func (t *trunkNode) prefixOf(forms *plan.Formats) digits.Number {
 	switch {
 	case forms.Prefix == "":
 		return digits.Number{}
@@ -217,7 +217,7 @@ func (e *Evaluation) prefix(which string, w *numbering.Written, before digits.Nu
 	if !edit.OK() {
 		return
 	}
-	after := numbering.Written{Number: edit.After(), Form: numbering.AsDialled}
+	after := numbering.Written{Number: edit.After(), Format: numbering.AsDialled}
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{Number: which, By: t.contract, Label: "put before " + before.String(), Before: *w, After: after, Runs: edit.Runs()}})
 	}

@@ -72,7 +72,7 @@ type trusting struct {
 // rank orders what a source may match by: a certificate that it must show, its address with
 // its port, its address, a network, the longer the better.
 func (t trusting) rank() int {
-	if t.certificate || t.trunk.SIP.ShowsCertificate {
+	if t.certificate || t.trunk.claims.Certificate {
 		return 2000
 	}
 	if t.Port != 0 {
@@ -84,7 +84,7 @@ func (t trusting) rank() int {
 func (t trusting) String() string {
 	switch {
 	case t.certificate:
-		return "certificate for " + t.trunk.SIP.ServerName
+		return "certificate for " + t.trunk.claims.CertificateName
 	case t.Port != 0:
 		return fmt.Sprintf("address %s with port %d", t.Network.Addr(), t.Port)
 	case t.Single():
@@ -97,14 +97,14 @@ func (t trusting) String() string {
 // if it can.
 func (t *trunkNode) barred(from Sender) string {
 	switch {
-	case !t.SIP.Takes(from.Transport):
-		return fmt.Sprintf("it takes %s, and this came by %s", strings.ToUpper(t.SIP.Transport), strings.ToUpper(from.Transport))
-	case !t.SIP.ShowsCertificate:
+	case !t.claims.Accepts(from.Transport):
+		return fmt.Sprintf("it takes %s, and this came by %s", strings.ToUpper(t.claims.Transport), strings.ToUpper(from.Transport))
+	case !t.claims.Certificate:
 		return ""
 	case len(from.Certified) == 0:
 		return "it must show a certificate, and showed none"
-	case !certifies(from.Certified, t.SIP.CertifiedAs(from.Addr())):
-		return fmt.Sprintf("its certificate must be for %s, and is for %s", t.SIP.CertifiedAs(from.Addr()), strings.Join(from.Certified, ", "))
+	case !certifies(from.Certified, t.claims.CertifiedAs(from.Addr())):
+		return fmt.Sprintf("its certificate must be for %s, and is for %s", t.claims.CertifiedAs(from.Addr()), strings.Join(from.Certified, ", "))
 	}
 	return ""
 }
@@ -136,7 +136,7 @@ func (s *Snapshot) Identify(switchID string, o Origin) Identity {
 		return s.proven(sw, o)
 	}
 	if t := s.trunks[o.Registered]; t != nil && t.barred(o.From) == "" {
-		if t.SIP.NeededProof() == plan.ProofAddress {
+		if t.claims.Auth == plan.AuthSourceAddress {
 			return Identity{Verdict: Known, Trunk: t.ID, By: "it registered from this flow"}
 		}
 		return Identity{Verdict: Challenge, Trunk: t.ID, By: "it registered from this flow"}
@@ -159,7 +159,7 @@ func (s *Snapshot) Identify(switchID string, o Origin) Identity {
 	}
 	t := left[0]
 	id := Identity{Verdict: Known, Trunk: t.ID, By: by, Others: others}
-	if t.SIP.NeededProof() != plan.ProofAddress {
+	if t.claims.Auth != plan.AuthSourceAddress {
 		id.Verdict = Challenge
 	}
 	return id
@@ -178,7 +178,7 @@ func (s *Snapshot) proven(sw *switchNode, o Origin) Identity {
 		id.By = "the flow that it registered from, and the credential of account " + o.Proven.User
 		return id
 	}
-	if t.SIP.NeededProof() != plan.ProofBoth {
+	if t.claims.Auth != plan.AuthBoth {
 		return id
 	}
 	for _, list := range sw.entries(o.From) {
@@ -202,7 +202,7 @@ func (sw *switchNode) entries(from Sender) [3][]trusting {
 // takes tells whether an entry takes a source, be its trunk barred or not.
 func (t trusting) takes(from Sender) bool {
 	if t.certificate {
-		return certifies(from.Certified, t.trunk.SIP.ServerName)
+		return certifies(from.Certified, t.trunk.claims.CertificateName)
 	}
 	return t.Takes(from.AddrPort)
 }
@@ -255,9 +255,9 @@ func tellApart(found []trusting, o Origin) (left []*trunkNode, others []trail.Co
 			left = kept
 		}
 	}
-	narrow("domain", o.Domain, func(t *trunkNode) string { return t.SIP.Domain }, func(t *trunkNode) bool { return strings.EqualFold(t.SIP.Domain, o.Domain) })
-	narrow("trunk group", o.TrunkGroup, func(t *trunkNode) string { return t.SIP.TrunkGroup }, func(t *trunkNode) bool { return strings.EqualFold(t.SIP.TrunkGroup, o.TrunkGroup) })
-	narrow("called number", o.Called.String(), func(t *trunkNode) string { return t.SIP.CalledIn }, func(t *trunkNode) bool { return t.calledIn.Matches(o.Called) })
+	narrow("domain", o.Domain, func(t *trunkNode) string { return t.claims.Domain }, func(t *trunkNode) bool { return strings.EqualFold(t.claims.Domain, o.Domain) })
+	narrow("trunk group", o.TrunkGroup, func(t *trunkNode) string { return t.claims.TrunkGroup }, func(t *trunkNode) bool { return strings.EqualFold(t.claims.TrunkGroup, o.TrunkGroup) })
+	narrow("called number", o.Called.String(), func(t *trunkNode) string { return t.claims.CalledPattern }, func(t *trunkNode) bool { return t.calledIn.Matches(o.Called) })
 	return left, others
 }
 
@@ -333,12 +333,7 @@ func (s *Snapshot) TrustedBy(trunk string, from Sender) bool {
 	if t == nil || t.barred(from) != "" {
 		return false
 	}
-	for _, text := range t.SIP.Trusted {
-		if trust, err := plan.ParseTrust(text); err == nil && trust.Takes(from.AddrPort) {
-			return true
-		}
-	}
-	return false
+	return t.claims.Trusts(from.AddrPort)
 }
 
 // TakesCredentials tells whether any trunk of a switch proves itself by a secret,
@@ -360,13 +355,14 @@ func (s *Snapshot) AccountByDigest(switchID, user, domain string) (t plan.Trunk,
 }
 
 func (s *Snapshot) account(switchID, domain string, is func(plan.Account) bool) (t plan.Trunk, a plan.Account, ok bool) {
-	for _, n := range s.plan.Trunks {
-		if n.Switch != switchID || !n.SIP.TakesCredentials() || n.SIP.Domain != "" && !strings.EqualFold(n.SIP.Domain, domain) {
+	for i := range s.plan.Trunks {
+		n := s.trunks[s.plan.Trunks[i].ID]
+		if n.Switch != switchID || !n.claims.AcceptsDigest() || n.claims.Domain != "" && !strings.EqualFold(n.claims.Domain, domain) {
 			continue
 		}
-		for _, account := range n.SIP.TheirAccounts {
+		for _, account := range n.claims.Accounts {
 			if is(account) {
-				return n, account, true
+				return n.Trunk, account, true
 			}
 		}
 	}

@@ -17,12 +17,12 @@ func identities(t *testing.T, change func(quay, ostrel, penhallow *plan.SIP)) *d
 	p := loadPlan(t, "skerry-line")
 	sip := map[string]*plan.SIP{}
 	for i := range p.Trunks {
-		sip[p.Trunks[i].ID] = &p.Trunks[i].SIP
+		sip[p.Trunks[i].ID] = p.Trunks[i].Link.SIP
 	}
 	for _, id := range []string{"quay-phones", "ostrel", "penhallow"} {
-		sip[id].Registers, sip[id].TheirAccounts, sip[id].OurAccounts = "", nil, nil
-		sip[id].Proof, sip[id].Trusted = "", []string{"127.0.99." + string(rune('1'+len(id)%9))}
-		sip[id].Address, sip[id].Lookup = "127.0.98.1:5060", ""
+		sip[id].Registration, sip[id].InboundAccounts, sip[id].OutboundAccounts = "", nil, nil
+		sip[id].InboundAuth, sip[id].TrustedAddresses = "", []string{"127.0.99." + string(rune('1'+len(id)%9))}
+		sip[id].RemoteAddress, sip[id].DNSName = "127.0.98.1:5060", ""
 	}
 	change(sip["quay-phones"], sip["ostrel"], sip["penhallow"])
 	s, problems := decide.Compile(p)
@@ -39,9 +39,9 @@ func from(text string) decide.Origin { return decide.Origin{From: source(text)} 
 // The order of the model: address and port, address, network; the closest wins.
 func TestTheClosestTrustWins(t *testing.T) {
 	s := identities(t, func(quay, ostrel, penhallow *plan.SIP) {
-		quay.Trusted = []string{"127.0.40.0/24"}
-		ostrel.Trusted = []string{"127.0.40.7"}
-		penhallow.Trusted = []string{"127.0.40.7:5070", "127.0.40.64/26"}
+		quay.TrustedAddresses = []string{"127.0.40.0/24"}
+		ostrel.TrustedAddresses = []string{"127.0.40.7"}
+		penhallow.TrustedAddresses = []string{"127.0.40.7:5070", "127.0.40.64/26"}
 	})
 	for _, c := range []struct{ from, trunk, by string }{
 		{"127.0.40.7:5070", "penhallow", "address 127.0.40.7 with port 5070"},
@@ -66,10 +66,10 @@ func TestTheClosestTrustWins(t *testing.T) {
 func TestTiesAreToldApartOrRefused(t *testing.T) {
 	s := identities(t, func(quay, ostrel, penhallow *plan.SIP) {
 		for _, sip := range []*plan.SIP{quay, ostrel, penhallow} {
-			sip.Trusted = []string{"127.0.40.7"}
+			sip.TrustedAddresses = []string{"127.0.40.7"}
 		}
-		ostrel.Domain = "ostrel.example"
-		penhallow.TrunkGroup, penhallow.CalledIn = "tg-7", "0[1-9]xxxxxxxx."
+		ostrel.RequestDomain = "ostrel.example"
+		penhallow.RequestTrunkGroup, penhallow.CalledPattern = "tg-7", "0[1-9]xxxxxxxx."
 	})
 	called := func(o decide.Origin, number string) decide.Origin {
 		n, err := digits.ParseNumber(number)
@@ -95,8 +95,8 @@ func TestTiesAreToldApartOrRefused(t *testing.T) {
 
 	// What is still tied is refused, and the trail says between whom.
 	s = identities(t, func(quay, ostrel, penhallow *plan.SIP) {
-		ostrel.Trusted, penhallow.Trusted = []string{"127.0.40.7"}, []string{"127.0.40.7"}
-		ostrel.CalledIn, penhallow.CalledIn = "0x.", "01x."
+		ostrel.TrustedAddresses, penhallow.TrustedAddresses = []string{"127.0.40.7"}, []string{"127.0.40.7"}
+		ostrel.CalledPattern, penhallow.CalledPattern = "0x.", "01x."
 	})
 	tied := called(from("127.0.40.7:5060"), "01914980101")
 	got = s.Identify("quay", tied)
@@ -111,10 +111,10 @@ func TestTiesAreToldApartOrRefused(t *testing.T) {
 
 func TestCredentials(t *testing.T) {
 	s := identities(t, func(quay, ostrel, penhallow *plan.SIP) {
-		quay.Registers, quay.Trusted = plan.RegistersThey, nil
-		quay.TheirAccounts = []plan.Account{{ID: "quay", User: "quay-phones"}}
-		ostrel.Proof, ostrel.TheirAccounts = plan.ProofBoth, []plan.Account{{ID: "a", User: "ostrel"}}
-		ostrel.Trusted = []string{"127.0.40.7"}
+		quay.Registration, quay.TrustedAddresses = plan.RegistrationInbound, nil
+		quay.InboundAccounts = []plan.Account{{ID: "quay", User: "quay-phones"}}
+		ostrel.InboundAuth, ostrel.InboundAccounts = plan.AuthBoth, []plan.Account{{ID: "a", User: "ostrel"}}
+		ostrel.TrustedAddresses = []string{"127.0.40.7"}
 	})
 	assert.True(t, s.TakesCredentials("quay"))
 	assert.Equal(t, decide.Identity{Verdict: decide.Challenge, By: "no trunk trusts its address"}, s.Identify("quay", from("127.0.50.1:5060")), "nobody is refused before he was asked")
@@ -161,7 +161,7 @@ func TestTransportAndCertificateAreWhoItIs(t *testing.T) {
 			}
 			for _, serverName := range []string{"", "ostrel.example"} {
 				s := identities(t, func(_, ostrel, _ *plan.SIP) {
-					ostrel.Trusted, ostrel.Transport, ostrel.ShowsCertificate, ostrel.ServerName = []string{"127.0.40.7"}, demanded, certificate, serverName
+					ostrel.TrustedAddresses, ostrel.Transport, ostrel.RequireCertificate, ostrel.TLSServerName = []string{"127.0.40.7"}, demanded, certificate, serverName
 				})
 				for by := range strength {
 					if by == "" {
@@ -201,9 +201,9 @@ func TestTransportAndCertificateAreWhoItIs(t *testing.T) {
 // A certificate beats an address, and tells a far end whose address nobody knows.
 func TestACertificateTellsWhoItIs(t *testing.T) {
 	s := identities(t, func(quay, ostrel, penhallow *plan.SIP) {
-		quay.Trusted = []string{"127.0.40.7"}
-		ostrel.Trusted, ostrel.Transport, ostrel.ShowsCertificate, ostrel.ServerName = nil, "tls", true, "ostrel.example"
-		penhallow.Trusted, penhallow.Transport, penhallow.ShowsCertificate, penhallow.ServerName = []string{"127.0.40.0/24"}, "tls", true, "penhallow.example"
+		quay.TrustedAddresses = []string{"127.0.40.7"}
+		ostrel.TrustedAddresses, ostrel.Transport, ostrel.RequireCertificate, ostrel.TLSServerName = nil, "tls", true, "ostrel.example"
+		penhallow.TrustedAddresses, penhallow.Transport, penhallow.RequireCertificate, penhallow.TLSServerName = []string{"127.0.40.0/24"}, "tls", true, "penhallow.example"
 	})
 	over := func(address string, names ...string) decide.Origin {
 		return decide.Origin{From: decide.Sender{AddrPort: netip.MustParseAddrPort(address), Transport: "tls", Certified: names}}

@@ -50,7 +50,7 @@ func TestLastResorts(t *testing.T) {
 	assert.Contains(t, trail.Text(res.Steps), "last resort", "a carrier's call to 999 is no emergency call of ours")
 	res = dry(t, "quay-phones", "999", "2001", decide.Suppose{}, func(p *plan.Plan) {
 		trunkOf(p, "quay-phones").LastResort = "operator"
-		p.Tables[0].Rules = []plan.Rule{{ID: "none", Name: "None", Match: plan.Match{Called: "1"}, Then: plan.Then{Refuse: 1}}}
+		p.Tables[0].Rules = []plan.Rule{{ID: "none", Name: "None", Match: plan.Match{Called: "1"}, Then: plan.Then{RejectCause: 1}}}
 	})
 	assert.NotContains(t, trail.Text(res.Steps), "last resort", "an emergency call is never given to an operator")
 }
@@ -81,7 +81,7 @@ func TestASecondNumberIsCalledWhileBusy(t *testing.T) {
 	assert.Len(t, res.Attempts, 1, "only while it is busy")
 
 	res = dry(t, "ostrel", "+441914980250", "", hears, func(p *plan.Plan) {
-		p.Groups[1].Callers = "22xx|2150" // the crew may not call mobiles
+		p.CallerGroups[1].CallerPattern = "22xx|2150" // the crew may not call mobiles
 	})
 	assert.Equal(t, trail.Refused, res.Outcome)
 	assert.Equal(t, 403, res.Cause.SIP, "it is called with what who answers may call")
@@ -103,19 +103,19 @@ func TestTagsAndRings(t *testing.T) {
 		return trail.Alert{}
 	}
 	tagged := func(p *plan.Plan) {
-		trunkOf(p, "ostrel").Tag, trunkOf(p, "ostrel").Ring = "Ostrel", "<urn:alert:source:external>"
+		trunkOf(p, "ostrel").NamePrefix, trunkOf(p, "ostrel").AlertInfo = "Ostrel", "<urn:alert:source:external>"
 	}
 	a := alert("ostrel", "+441914980250", tagged)
-	assert.Equal(t, []string{"Duty", "number", "<urn:alert:priority:high>", "number"}, []string{a.Tag, a.TagBy.Kind, a.Ring, a.RingBy.Kind})
+	assert.Equal(t, []string{"Duty", "number", "<urn:alert:priority:high>", "number"}, []string{a.NamePrefix, a.NamePrefixBy.Kind, a.AlertInfo, a.AlertInfoBy.Kind})
 	assert.Equal(t, "ostrel", a.Over.ID, "which gave way is said")
 	a = alert("ostrel", "+441914980110", tagged)
-	assert.Equal(t, []string{"Ostrel", "trunk", "<urn:alert:source:external>", "trunk"}, []string{a.Tag, a.TagBy.Kind, a.Ring, a.RingBy.Kind})
+	assert.Equal(t, []string{"Ostrel", "trunk", "<urn:alert:source:external>", "trunk"}, []string{a.NamePrefix, a.NamePrefixBy.Kind, a.AlertInfo, a.AlertInfoBy.Kind})
 	assert.Nil(t, a.Over)
 	a = alert("ostrel", "+448081570123", nil)
-	assert.Equal(t, "Bookings", a.Tag, "where a rule and not the inventory says who answers, too")
+	assert.Equal(t, "Bookings", a.NamePrefix, "where a rule and not the inventory says who answers, too")
 	assert.Equal(t, trail.Alert{}, alert("2001", "901914980850", nil))
-	assert.Equal(t, "Bookings: Alice", trail.Alert{Tag: "Bookings"}.Tagged("Alice"))
-	assert.Equal(t, "Bookings", trail.Alert{Tag: "Bookings"}.Tagged(""))
+	assert.Equal(t, "Bookings: Alice", trail.Alert{NamePrefix: "Bookings"}.Tagged("Alice"))
+	assert.Equal(t, "Bookings", trail.Alert{NamePrefix: "Bookings"}.Tagged(""))
 	assert.Equal(t, "Alice", trail.Alert{}.Tagged("Alice"))
 }
 
@@ -133,7 +133,7 @@ func TestCodesThatSetHours(t *testing.T) {
 		return e
 	}
 	e := begin("2001", nil)
-	assert.Equal(t, &trail.HoursSet{Hours: trail.Ref{Kind: "hours", ID: "bookings", Name: "Bookings"}, State: "storm", Minutes: 720}, e.Sets())
+	assert.Equal(t, &trail.CalendarSet{Calendar: trail.Ref{Kind: "calendar", ID: "bookings", Name: "Bookings"}, State: "storm", Minutes: 720}, e.Sets())
 	e = begin("2001", map[string]string{"bookings": "storm"})
 	assert.Empty(t, e.Sets().State, "and back")
 	e = begin("2150", nil)
@@ -144,23 +144,23 @@ func TestCodesThatSetHours(t *testing.T) {
 
 func TestCodesThatCannotBe(t *testing.T) {
 	for reason, change := range map[string]func(r *plan.Rule){
-		`/state: Bookings has no state "gale"; it has ["day" "night" "holiday" "storm"]`: func(r *plan.Rule) { r.Then.SetHours.State = "gale" },
-		`/hours: no hours has the id "nowhere"`:                                          func(r *plan.Rule) { r.Then.SetHours.Hours = "nowhere" },
-		`/toggle: goes there and back, and no state is named`:                            func(r *plan.Rule) { r.Then.SetHours.State, r.Then.SetHours.Minutes = "", 0 },
-		`/minutes: is 99999; it is 0 (no end) to 44640`:                                  func(r *plan.Rule) { r.Then.SetHours.Minutes = 99_999 },
-		`: changes what other callers meet; say in the rule's groups who alone may`:      func(r *plan.Rule) { r.For = nil },
+		`/state: Bookings has no state "gale"; it has ["day" "night" "holiday" "storm"]`: func(r *plan.Rule) { r.Then.SetCalendar.State = "gale" },
+		`/calendar: no calendar has the id "nowhere"`:                                    func(r *plan.Rule) { r.Then.SetCalendar.Calendar = "nowhere" },
+		`/toggle: goes there and back, and no state is named`:                            func(r *plan.Rule) { r.Then.SetCalendar.State, r.Then.SetCalendar.Minutes = "", 0 },
+		`/minutes: is 99999; it is 0 (no end) to 44640`:                                  func(r *plan.Rule) { r.Then.SetCalendar.Minutes = 99_999 },
+		`: changes what other callers meet; say in the rule's groups who alone may`:      func(r *plan.Rule) { r.CallerGroups = nil },
 	} {
 		p := loadPlan(t, "skerry-line")
 		for i := range p.Tables[0].Rules {
-			if r := &p.Tables[0].Rules[i]; r.Then.SetHours != nil {
-				set := *r.Then.SetHours
-				r.Then.SetHours = &set
+			if r := &p.Tables[0].Rules[i]; r.Then.SetCalendar != nil {
+				set := *r.Then.SetCalendar
+				r.Then.SetCalendar = &set
 				change(r)
 			}
 		}
 		_, problems := decide.Compile(p)
 		require.Len(t, problems, 1, reason)
-		assert.Equal(t, "/tables/phones-out/rules/phones-storm/then/setHours"+reason, problems[0].Error())
+		assert.Equal(t, "/tables/phones-out/rules/phones-storm/then/setCalendar"+reason, problems[0].Error())
 	}
 }
 
@@ -203,7 +203,7 @@ func mustNumber(text string) digits.Number { return digits.MustNumber(text) }
 // inFormOf is an E.164 number as the demo's carriers give it.
 func inFormOf(s *decide.Snapshot, trunk, number string) digits.Number {
 	t, _ := s.Trunk(trunk)
-	if t.In.Called == numbering.NationalBare {
+	if t.In.CalledFormat == numbering.NationalBare {
 		return digits.MustNumber(number[2:]) // +1
 	}
 	return digits.MustNumber(number)
@@ -213,7 +213,7 @@ func inFormOf(s *decide.Snapshot, trunk, number string) digits.Number {
 // (common practice).
 func TestLastDigitsAreMadeWhole(t *testing.T) {
 	short := func(before string) func(p *plan.Plan) {
-		return func(p *plan.Plan) { trunkOf(p, "ostrel").In = plan.Inbound{Before: before} }
+		return func(p *plan.Plan) { trunkOf(p, "ostrel").In = plan.Inbound{CalledPrefix: before} }
 	}
 	res := dry(t, "ostrel", "980123", "", decide.Suppose{}, short("+441914"))
 	assert.Equal(t, "2023", res.Called)
@@ -228,9 +228,9 @@ func TestLastDigitsAreMadeWhole(t *testing.T) {
 	assert.Equal(t, []any{"+441914980223", true}, []any{n.String(), ok}, "and is learnt as it is")
 
 	for reason, change := range map[string]func(t *plan.Trunk){
-		`/trunks/ostrel/in/before: "01914" is not the beginning of a number in E.164, such as +441914`:                                        func(t *plan.Trunk) { t.In = plan.Inbound{Before: "01914"} },
-		`/trunks/ostrel/in/before: makes whole numbers of last digits, and the form says that they come as national; leave one of them empty`: func(t *plan.Trunk) { t.In = plan.Inbound{Before: "+441914", Called: numbering.National} },
-		`/trunks/ostrel/in/before: is for numbers that come whole; where digits come one by one, a rule puts digits before them`:              func(t *plan.Trunk) { t.In, t.Digits.OneByOne = plan.Inbound{Before: "+441914"}, true },
+		`/trunks/ostrel/in/calledPrefix: "01914" is not the beginning of a number in E.164, such as +441914`:                                        func(t *plan.Trunk) { t.In = plan.Inbound{CalledPrefix: "01914"} },
+		`/trunks/ostrel/in/calledPrefix: makes whole numbers of last digits, and the form says that they come as national; leave one of them empty`: func(t *plan.Trunk) { t.In = plan.Inbound{CalledPrefix: "+441914", CalledFormat: numbering.National} },
+		`/trunks/ostrel/in/calledPrefix: is for numbers that come whole; where digits come one by one, a rule puts digits before them`:              func(t *plan.Trunk) { t.In, t.Overlap.Enabled = plan.Inbound{CalledPrefix: "+441914"}, true },
 	} {
 		p := loadPlan(t, "skerry-line")
 		change(trunkOf(&p, "ostrel"))

@@ -43,7 +43,7 @@ func (e *Evaluation) tellNumber(row inventory.Entry, instead *trail.Ref) {
 	if !e.told {
 		return
 	}
-	found := &trail.FoundNumber{Number: numberRef(row), State: row.State(), Tag: row.Tag(), Ring: row.Ring(), Instead: instead}
+	found := &trail.FoundNumber{Number: numberRef(row), State: row.State(), NamePrefix: row.Tag(), AlertInfo: row.Ring(), Instead: instead}
 	if answers := e.snap.destinations[row.Destination()]; answers != nil {
 		found.Answers = &answers.ref
 	}
@@ -57,9 +57,9 @@ func (e *Evaluation) ownNumber(to trail.Ref, outside bool) (row inventory.Entry,
 	if !outside || e.emergency || e.looksAhead || e.source == nil || e.source.outside || e.sw.OwnNumbers == plan.OwnNumbersOutside || e.snap.plan.Numbers.Len() == 0 {
 		return row, false
 	}
-	read := e.sw.region.Read(e.called.Number, e.called.Form)
+	read := e.sw.region.Read(e.called.Number, e.called.Format)
 	w, _ := e.sw.region.Put(&read, numbering.E164)
-	if w.Form != numbering.E164 {
+	if w.Format != numbering.E164 {
 		return row, false
 	}
 	row, ok := e.snap.plan.Numbers.Find(w.Number)
@@ -105,8 +105,8 @@ func (e *Evaluation) knowNumber() {
 	if !e.number.Zero() || e.source == nil || !e.source.outside || e.sentOn.by != nil || e.entered == nil || e.snap.plan.Numbers.Len() == 0 {
 		return
 	}
-	read := e.sw.region.Read(e.received.called.Number, e.received.called.Form)
-	if w, _ := e.sw.region.Put(&read, numbering.E164); w.Form == numbering.E164 {
+	read := e.sw.region.Read(e.received.called.Number, e.received.called.Format)
+	if w, _ := e.sw.region.Put(&read, numbering.E164); w.Format == numbering.E164 {
 		e.number, _ = e.snap.plan.Numbers.Find(w.Number)
 	}
 }

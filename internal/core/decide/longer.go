@@ -26,7 +26,7 @@ func (e *Evaluation) longerTaken(t *tableNode) bool {
 func (e *Evaluation) couldBeLonger(t *tableNode) bool {
 	for i := range t.rules {
 		r := &t.rules[i]
-		if r.rule.LastResort || e.otherwise(r) != "" {
+		if r.rule.CatchAll || e.otherwise(r) != "" {
 			continue
 		}
 		if r.called == nil {
@@ -46,7 +46,7 @@ type longerKey struct {
 	table  *tableNode
 	source *trunkNode
 	caller digits.Number
-	form   numbering.Form
+	form   numbering.Format
 	depth  int
 	states uint64
 }
@@ -61,7 +61,7 @@ const (
 // longer is the numbers that a table takes for the call of an evaluation; known is false
 // where that is too much to work out.
 func (s *Snapshot) longer(e *Evaluation, t *tableNode) (taken digits.Set, known bool) {
-	key := longerKey{table: t, source: e.source, form: e.called.Form, depth: e.passed - 1, states: e.states()}
+	key := longerKey{table: t, source: e.source, form: e.called.Format, depth: e.passed - 1, states: e.states()}
 	if s.asksCaller {
 		key.caller = e.caller.Number
 	}
@@ -75,7 +75,7 @@ func (s *Snapshot) longer(e *Evaluation, t *tableNode) (taken digits.Set, known 
 	ahead := *e
 	ahead.told, ahead.trail = false, nil
 	r := reaching{e: &ahead, known: map[reachKey]dialled{}}
-	taken = r.table(t, e.caller, e.called.Form, e.passed-1).taken
+	taken = r.table(t, e.caller, e.called.Format, e.passed-1).taken
 	if r.err != nil {
 		return taken, false
 	}
@@ -91,8 +91,8 @@ func (s *Snapshot) longer(e *Evaluation, t *tableNode) (taken digits.Set, known 
 // states is a hash of the states of all calendars (FNV-1a, 64 bits).
 func (e *Evaluation) states() uint64 {
 	h := uint64(14695981039346656037)
-	for i := range e.snap.plan.Hours {
-		for _, c := range []byte(e.state(e.snap.plan.Hours[i].ID)) {
+	for i := range e.snap.plan.Calendars {
+		for _, c := range []byte(e.state(e.snap.plan.Calendars[i].ID)) {
 			h = (h ^ uint64(c)) * 1099511628211
 		}
 		h *= 1099511628211

@@ -46,12 +46,12 @@ func (s *Snapshot) Nearest(switchID string, u Unplaced) (t trail.Ref, why string
 // before its numbers.
 func (s *Snapshot) nearness(n *trunkNode, u Unplaced) (score int, why string) {
 	named := func(host string) bool {
-		for _, name := range []string{n.SIP.Domain, n.SIP.Lookup, n.SIP.ServerName} {
+		for _, name := range []string{n.claims.Domain, n.claims.DNSName, n.claims.CertificateName} {
 			if name, _, _ = strings.Cut(name, ":"); name != "" && strings.EqualFold(name, host) {
 				return true
 			}
 		}
-		for _, address := range n.SIP.Addresses() {
+		for _, address := range n.Link.Signalling().Remote().Servers {
 			if at, err := netip.ParseAddrPort(address); err == nil && at.Addr().String() == host {
 				return true
 			}
@@ -63,10 +63,10 @@ func (s *Snapshot) nearness(n *trunkNode, u Unplaced) (score int, why string) {
 		return 4, fmt.Sprintf("it calls itself %s, as %s does", u.FromDomain, n.Name)
 	case u.Realm != "" && named(u.Realm):
 		return 4, fmt.Sprintf("its credential is for %s", u.Realm)
-	case u.Domain != "" && n.SIP.Domain != "" && strings.EqualFold(n.SIP.Domain, u.Domain):
+	case u.Domain != "" && n.claims.Domain != "" && strings.EqualFold(n.claims.Domain, u.Domain):
 		return 3, fmt.Sprintf("it asks for the domain %s of %s", u.Domain, n.Name)
 	}
-	if near(n.SIP, u.Source) {
+	if near(n.claims.Trusted, u.Source) {
 		return 3, fmt.Sprintf("it is in the same network as an address that %s trusts", n.Name)
 	}
 	if s.bringsNumber(n, u.Called) {
@@ -76,7 +76,7 @@ func (s *Snapshot) nearness(n *trunkNode, u Unplaced) (score int, why string) {
 }
 
 // near tells whether an address is in the same /24 (IPv6: /64) as one that a trunk trusts.
-func near(sip plan.SIP, from netip.Addr) bool {
+func near(trusted []string, from netip.Addr) bool {
 	bits := 24
 	if from.Is6() && !from.Is4In6() {
 		bits = 64
@@ -85,7 +85,7 @@ func near(sip plan.SIP, from netip.Addr) bool {
 	if err != nil {
 		return false
 	}
-	for _, text := range sip.Trusted {
+	for _, text := range trusted {
 		if trust, err := plan.ParseTrust(text); err == nil && network.Contains(trust.Network.Addr()) {
 			return true
 		}
@@ -98,7 +98,7 @@ func (s *Snapshot) bringsNumber(n *trunkNode, called digits.Number) bool {
 	if called.Empty() || n.FarEnd == "" {
 		return false
 	}
-	read := n.sw.region.Read(called, orAsDialled(n.In.Called))
+	read := n.sw.region.Read(called, orAsDialled(n.In.CalledFormat))
 	w, _ := n.sw.region.Put(&read, numbering.E164)
 	row, ok := s.plan.Numbers.Find(w.Number)
 	return ok && row.Carrier() == n.FarEnd

@@ -21,7 +21,7 @@ type Placed struct {
 // are tried, each with the reason for its place. groups are the trunks of each group.
 func EffectiveOrder(t plan.Table, groups map[string][]string) []Placed {
 	out := []Placed{}
-	if t.Policy != plan.SpecificFirst {
+	if t.Order != plan.SpecificFirst {
 		for _, r := range t.Rules {
 			out = append(out, Placed{Rule: r.ID})
 		}
@@ -61,7 +61,7 @@ func EffectiveOrder(t plan.Table, groups map[string][]string) []Placed {
 func resortsLast(t plan.Table, placed []Placed) []Placed {
 	resort := map[string]bool{}
 	for _, r := range t.Rules {
-		resort[r.ID] = r.LastResort
+		resort[r.ID] = r.CatchAll
 	}
 	slices.SortStableFunc(placed, func(a, b Placed) int {
 		switch {
@@ -104,7 +104,7 @@ func amongOf(r plan.Rule) among {
 	switch {
 	case r.Disabled:
 		return unused
-	case r.LastResort:
+	case r.CatchAll:
 		return resorts
 	}
 	return ordinary
@@ -260,5 +260,5 @@ func whenWithin(a, b plan.When) bool {
 	if b.Always() {
 		return true
 	}
-	return a.Hours == b.Hours && len(a.States) == len(b.States) && fromWithin(a.States, b.States)
+	return a.Calendar == b.Calendar && len(a.States) == len(b.States) && fromWithin(a.States, b.States)
 }

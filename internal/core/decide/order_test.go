@@ -16,7 +16,7 @@ import (
 )
 
 func tableOf(patterns ...string) plan.Table {
-	t := plan.Table{ID: "t", Name: "T", Switch: "quay", Policy: plan.SpecificFirst}
+	t := plan.Table{ID: "t", Name: "T", Switch: "quay", Order: plan.SpecificFirst}
 	for i, p := range patterns {
 		t.Rules = append(t.Rules, plan.Rule{ID: fmt.Sprintf("r%d", i), Name: p, Match: plan.Match{Called: p}, Then: plan.Then{Destination: "operator"}})
 	}
@@ -46,15 +46,15 @@ func TestSpecificFirstIsByContainmentNeverByCountingWildcards(t *testing.T) {
 	assert.Equal(t, "999", placed[0].Example.String())
 	assert.Equal(t, "r0", decide.EffectiveOrder(tableOf("9xx", "999", "x."), nil)[0].Before, "the next that contains it")
 	assert.Equal(t, "r1", decide.EffectiveOrder(tableOf("999", "9xx"), nil)[0].Before, "also where the list had it so")
-	table.Policy = plan.AsListed
+	table.Order = plan.AsListed
 	assert.Equal(t, []string{"9xx", "999"}, names(table))
 }
 
 func TestSpecificFirstCountsCallerAndSourceToo(t *testing.T) {
 	table := tableOf("9x.", "9x.", "9x.", "9x.")
 	table.Rules[1].Match.Caller = "20xx"
-	table.Rules[2].Match.From = []string{"ostrel", "penhallow"}
-	table.Rules[3].Match = plan.Match{Called: "9x.", Caller: "2xxx", From: []string{"ostrel"}}
+	table.Rules[2].Match.Trunks = []string{"ostrel", "penhallow"}
+	table.Rules[3].Match = plan.Match{Called: "9x.", Caller: "2xxx", Trunks: []string{"ostrel"}}
 	var ids []string
 	for _, p := range decide.EffectiveOrder(table, nil) {
 		ids = append(ids, p.Rule)
@@ -77,7 +77,7 @@ func drawRules(t *rapid.T) []plan.Rule {
 			ID: fmt.Sprintf("r%d", i), Name: fmt.Sprintf("R%d", i), Then: plan.Then{Destination: "operator"},
 			Match: plan.Match{
 				Called: rapid.SampledFrom(patterns).Draw(t, "called"), Caller: rapid.SampledFrom(callers).Draw(t, "caller"),
-				From: rapid.SampledFrom(sources).Draw(t, "from"),
+				Trunks: rapid.SampledFrom(sources).Draw(t, "from"),
 			},
 		})
 	}
@@ -100,7 +100,7 @@ var samples = func() (out []sample) {
 // atQuay is what of a plan belongs to its first switch alone.
 func atQuay(p plan.Plan) plan.Plan {
 	p.Switches, p.Numbers = p.Switches[:1], inventory.List{}
-	p.Trunks = slices.DeleteFunc(slices.Clone(p.Trunks), func(t plan.Trunk) bool { return t.Switch != "quay" || t.Peer != "" })
+	p.Trunks = slices.DeleteFunc(slices.Clone(p.Trunks), func(t plan.Trunk) bool { return t.Switch != "quay" || t.OppositeTrunk != "" })
 	p.Paths = slices.DeleteFunc(slices.Clone(p.Paths), func(x plan.Path) bool { return x.Switch != "quay" || x.ID == "to-cape" })
 	p.Destinations = slices.DeleteFunc(slices.Clone(p.Destinations), func(d plan.Destination) bool { return d.Trunk != "quay-phones" })
 	return p
@@ -109,9 +109,9 @@ func atQuay(p plan.Plan) plan.Plan {
 // winners decides every sample by a table of these rules.
 func winners(t require.TestingT, base plan.Plan, rules []plan.Rule) []string {
 	base = atQuay(base)
-	base.Tables = []plan.Table{{ID: "t", Name: "T", Switch: "quay", Policy: plan.SpecificFirst, Rules: rules}}
+	base.Tables = []plan.Table{{ID: "t", Name: "T", Switch: "quay", Order: plan.SpecificFirst, Rules: rules}}
 	for i := range base.Trunks {
-		base.Trunks[i].Entry, base.Trunks[i].In, base.Trunks[i].Services = "t", plan.Inbound{}, plan.Services{}
+		base.Trunks[i].InboundTable, base.Trunks[i].In, base.Trunks[i].Services = "t", plan.Inbound{}, plan.Services{}
 	}
 	s, problems := decide.Compile(base)
 	require.Empty(t, problems)
@@ -134,14 +134,14 @@ func matches(r plan.Rule, c sample) bool {
 	called, caller := digits.MustNumber(c.called), digits.MustNumber(c.caller)
 	return (r.Match.Called == "" || digits.MustCompile(r.Match.Called).Matches(called)) &&
 		(r.Match.Caller == "" || c.caller != "" && digits.MustCompile(r.Match.Caller).Matches(caller)) &&
-		(len(r.Match.From) == 0 || slices.Contains(r.Match.From, c.trunk))
+		(len(r.Match.Trunks) == 0 || slices.Contains(r.Match.Trunks, c.trunk))
 }
 
 func TestARuleStrictlyWithinAnotherStandsBeforeIt(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		rules := drawRules(t)
 		place := map[string]int{}
-		for i, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}, nil) {
+		for i, p := range decide.EffectiveOrder(plan.Table{Order: plan.SpecificFirst, Rules: rules}, nil) {
 			place[p.Rule] = i
 		}
 		require.Len(t, place, len(rules))
@@ -180,8 +180,8 @@ func strictlyWithin(a, b plan.Rule) bool {
 	field(a.Match.Caller, b.Match.Caller)
 	all := []string{"quay-phones", "ostrel", "penhallow", "another"}
 	for _, trunk := range all {
-		inA := len(a.Match.From) == 0 || slices.Contains(a.Match.From, trunk)
-		inB := len(b.Match.From) == 0 || slices.Contains(b.Match.From, trunk)
+		inA := len(a.Match.Trunks) == 0 || slices.Contains(a.Match.Trunks, trunk)
+		inB := len(b.Match.Trunks) == 0 || slices.Contains(b.Match.Trunks, trunk)
 		ok = ok && (!inA || inB)
 		narrower = narrower || inB && !inA
 	}
@@ -222,7 +222,7 @@ func TestALargeTableFindsTheSameWinner(t *testing.T) {
 				rules = append(rules, r)
 			}
 		}
-		table := plan.Table{Policy: plan.SpecificFirst, Rules: rules}
+		table := plan.Table{Order: plan.SpecificFirst, Rules: rules}
 		order := decide.EffectiveOrder(table, nil)
 		for i, won := range winners(t, base, rules) {
 			want := ""
@@ -289,7 +289,7 @@ func TestOrderIsThatOfComparingEveryPair(t *testing.T) {
 			want = append(want, r.ID)
 		}
 		var got []string
-		for i, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}, nil) {
+		for i, p := range decide.EffectiveOrder(plan.Table{Order: plan.SpecificFirst, Rules: rules}, nil) {
 			got = append(got, p.Rule)
 			next := slices.IndexFunc(placed[i+1:], func(q plan.Rule) bool { return strictlyWithin(placed[i], q) })
 			if next < 0 {
@@ -312,22 +312,22 @@ func TestRulesThatAreNotTriedDoNotChangeTheOrder(t *testing.T) {
 			case 0:
 				rules[i].Disabled = true
 			case 1:
-				rules[i].LastResort = true
+				rules[i].CatchAll = true
 			}
 		}
 		order := func(rules []plan.Rule) (out []string) {
 			apart := map[string]bool{}
 			for _, r := range rules {
-				apart[r.ID] = r.Disabled || r.LastResort
+				apart[r.ID] = r.Disabled || r.CatchAll
 			}
-			for _, p := range decide.EffectiveOrder(plan.Table{Policy: plan.SpecificFirst, Rules: rules}, nil) {
+			for _, p := range decide.EffectiveOrder(plan.Table{Order: plan.SpecificFirst, Rules: rules}, nil) {
 				if !apart[p.Rule] {
 					out = append(out, p.Rule)
 				}
 			}
 			return out
 		}
-		alone := slices.DeleteFunc(slices.Clone(rules), func(r plan.Rule) bool { return r.Disabled || r.LastResort })
+		alone := slices.DeleteFunc(slices.Clone(rules), func(r plan.Rule) bool { return r.Disabled || r.CatchAll })
 		require.Equal(t, order(alone), order(rules))
 	})
 }

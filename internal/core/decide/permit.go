@@ -18,7 +18,7 @@ import (
 // answers for the call, and who lacks it is refused. No broader rule lets them through.
 
 type groupNode struct {
-	plan.Group
+	plan.CallerGroup
 	ref     trail.Ref
 	callers *digits.Pattern
 	table   *tableNode
@@ -30,14 +30,14 @@ type calendarKey struct{ hours, sw string }
 func (s *Snapshot) addGroups(p plan.Plan) {
 	s.calendars = map[calendarKey]*hours.Calendar{}
 	s.hours = map[string]string{}
-	for _, h := range p.Hours {
+	for _, h := range p.Calendars {
 		s.hours[h.ID] = h.Name
 		for _, sw := range p.Switches {
 			s.calendars[calendarKey{h.ID, sw.ID}] = h.Compile(sw.Region.TimeZone)
 		}
 	}
-	for _, g := range p.Groups {
-		s.groups = append(s.groups, &groupNode{Group: g, ref: trail.Ref{Kind: "group", ID: g.ID, Name: g.Name}, callers: optionalPattern(g.Callers)})
+	for _, g := range p.CallerGroups {
+		s.groups = append(s.groups, &groupNode{CallerGroup: g, ref: trail.Ref{Kind: "callerGroup", ID: g.ID, Name: g.Name}, callers: optionalPattern(g.CallerPattern)})
 	}
 }
 
@@ -98,12 +98,12 @@ func (e *Evaluation) state(id string) string {
 
 // holds tells whether it is such a time.
 func (e *Evaluation) holds(w *plan.When) bool {
-	return w.Always() || slices.Contains(w.States, e.state(w.Hours))
+	return w.Always() || slices.Contains(w.States, e.state(w.Calendar))
 }
 
 // during says in which state a calendar is, and in which it would have to be.
 func (e *Evaluation) during(w plan.When) string {
-	return fmt.Sprintf("%s is %s, and it wants %s", e.snap.hours[w.Hours], e.state(w.Hours), strings.Join(w.States, " or "))
+	return fmt.Sprintf("%s is %s, and it wants %s", e.snap.hours[w.Calendar], e.state(w.Calendar), strings.Join(w.States, " or "))
 }
 
 // sort is what a call is, as far as leave to make it goes, and why.
@@ -230,13 +230,13 @@ var (
 )
 
 // leave is what the group says of a class; nil if nothing.
-func (e *Evaluation) leave(class numbering.Class) *plan.Leave {
+func (e *Evaluation) leave(class numbering.Class) *plan.Permission {
 	if e.group == nil {
 		return nil
 	}
-	for i := range e.group.May {
-		if e.group.May[i].Class == class {
-			return &e.group.May[i]
+	for i := range e.group.Permissions {
+		if e.group.Permissions[i].Class == class {
+			return &e.group.Permissions[i]
 		}
 	}
 	return nil
@@ -301,5 +301,5 @@ func (e *Evaluation) groupName() string {
 
 // inside tells whether every choice of a path is a phone system or an application.
 func (p *pathNode) inside() bool {
-	return !slices.ContainsFunc(p.choices, func(c choiceNode) bool { return c.trunk.outside || c.trunk.Peer != "" })
+	return !slices.ContainsFunc(p.choices, func(c choiceNode) bool { return c.trunk.outside || c.trunk.OppositeTrunk != "" })
 }

@@ -22,32 +22,32 @@ import (
 
 // permitted is a plan in which one rule takes every outside number, so that only leave
 // can hold a call back.
-func permitted(groups ...plan.Group) plan.Plan {
+func permitted(groups ...plan.CallerGroup) plan.Plan {
 	p := plan.New("leave")
-	p.Switches = []plan.Switch{{ID: "quay", Name: "Quay", Region: plan.Region{Country: "GB", Area: "191", TimeZone: "Europe/London"}, SIP: "127.1.0.1:5060"}}
+	p.Switches = []plan.Switch{{ID: "quay", Name: "Quay", Region: plan.Region{Country: "GB", Area: "191", TimeZone: "Europe/London"}, Listeners: plan.Listeners{SIP: plan.SIPListener{Address: "127.1.0.1:5060"}}}}
 	p.FarEnds = []plan.FarEnd{{ID: "phones", Name: "Phones", Kind: plan.PhoneSystem}, {ID: "ostrel", Name: "Ostrel", Kind: plan.Carrier}}
 	p.Trunks = []plan.Trunk{
-		{ID: "phones", Name: "Phones", Switch: "quay", FarEnd: "phones", Kind: "sip", Channels: 9, Entry: "out", In: plan.Inbound{Called: numbering.AsDialled, Caller: numbering.Private}, SIP: plan.SIP{Address: "127.1.0.2:5060", Trusted: []string{"127.1.0.2"}}},
-		{ID: "ostrel", Name: "Ostrel", Switch: "quay", FarEnd: "ostrel", Kind: "sip", Channels: 9, Entry: "in", In: plan.Inbound{Called: numbering.E164, Caller: numbering.E164}, SIP: plan.SIP{Address: "127.1.0.3:5060", Trusted: []string{"127.1.0.3"}}},
+		{ID: "phones", Name: "Phones", Switch: "quay", FarEnd: "phones", Channels: 9, InboundTable: "out", In: plan.Inbound{CalledFormat: numbering.AsDialled, CallerFormat: numbering.Private}, Link: plan.Link{SIP: &plan.SIP{RemoteAddress: "127.1.0.2:5060", TrustedAddresses: []string{"127.1.0.2"}}}},
+		{ID: "ostrel", Name: "Ostrel", Switch: "quay", FarEnd: "ostrel", Channels: 9, InboundTable: "in", In: plan.Inbound{CalledFormat: numbering.E164, CallerFormat: numbering.E164}, Link: plan.Link{SIP: &plan.SIP{RemoteAddress: "127.1.0.3:5060", TrustedAddresses: []string{"127.1.0.3"}}}},
 	}
 	p.Tables = []plan.Table{
-		{ID: "out", Name: "Out", Switch: "quay", Policy: plan.AsListed, Rules: []plan.Rule{
+		{ID: "out", Name: "Out", Switch: "quay", Order: plan.AsListed, Rules: []plan.Rule{
 			{ID: "emergency", Name: "Emergency", Match: plan.Match{Called: "999|112"}, Then: plan.Then{Path: "outside"}},
-			{ID: "inside", Name: "Inside", Match: plan.Match{Called: "2xxx"}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
-			{ID: "outside", Name: "Outside", Match: plan.Match{Called: "9x."}, Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: 1}}, Then: plan.Then{Table: "world"}},
+			{ID: "inside", Name: "Inside", Match: plan.Match{Called: "2xxx"}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
+			{ID: "outside", Name: "Outside", Match: plan.Match{Called: "9x."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 1}}, Then: plan.Then{Table: "world"}},
 		}},
-		{ID: "world", Name: "World", Switch: "quay", Policy: plan.AsListed, Rules: []plan.Rule{
-			{ID: "abroad", Name: "Abroad", Match: plan.Match{Called: "00x."}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.International}}, Then: plan.Then{Path: "outside"}},
-			{ID: "home", Name: "All of Britain", Match: plan.Match{Called: "0x."}, Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.National}}, Then: plan.Then{Path: "outside"}},
+		{ID: "world", Name: "World", Switch: "quay", Order: plan.AsListed, Rules: []plan.Rule{
+			{ID: "abroad", Name: "Abroad", Match: plan.Match{Called: "00x."}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.International}}, Then: plan.Then{Path: "outside"}},
+			{ID: "home", Name: "All of Britain", Match: plan.Match{Called: "0x."}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.National}}, Then: plan.Then{Path: "outside"}},
 		}},
-		{ID: "in", Name: "In", Switch: "quay", Policy: plan.AsListed, Rules: []plan.Rule{
-			{ID: "all", Name: "All", Called: []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: "2000"}, {Op: rewrite.ReadAs, Form: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
+		{ID: "in", Name: "In", Switch: "quay", Order: plan.AsListed, Rules: []plan.Rule{
+			{ID: "all", Name: "All", CalledSteps: []rewrite.Step{{Op: rewrite.ReplaceAll, Digits: "2000"}, {Op: rewrite.InterpretAs, Format: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
 		}},
 	}
 	p.Paths = []plan.Path{{ID: "outside", Name: "Outside", Switch: "quay", Choices: []plan.Choice{{Trunk: "ostrel"}}}}
-	p.Destinations = []plan.Destination{{ID: "phones", Name: "Phones", Kind: "extensions", Trunk: "phones", Numbers: "2xxx"}}
-	p.Hours = []plan.Hours{{ID: "office", Name: "Office", Week: []hours.Weekly{{Days: []string{"mon", "tue", "wed", "thu", "fri"}, From: "09:00", To: "17:00", State: "day"}}, Otherwise: "night"}}
-	p.Groups = groups
+	p.Destinations = []plan.Destination{{ID: "phones", Name: "Phones", Kind: "extensions", Trunk: "phones", NumberPattern: "2xxx"}}
+	p.Calendars = []plan.Calendar{{ID: "office", Name: "Office", Week: []hours.Weekly{{Days: []string{"mon", "tue", "wed", "thu", "fri"}, From: "09:00", To: "17:00", State: "day"}}, DefaultState: "night"}}
+	p.CallerGroups = groups
 	return p
 }
 
@@ -60,11 +60,11 @@ var (
 // of it must be what the matrix says, read by hand. The class of each number is the
 // phone-number library's own, not ours.
 func TestLeaveIsTheMatrix(t *testing.T) {
-	day := plan.When{Hours: "office", States: []string{"day"}}
-	groups := []plan.Group{
-		{ID: "crew", Name: "Crew", Callers: "21xx", May: []plan.Leave{{Class: numbering.ClassInternal}, {Class: numbering.ClassFreephone}}},
-		{ID: "office", Name: "Office", Callers: "20xx", May: []plan.Leave{{Class: numbering.ClassInternal}, {Class: numbering.ClassNational}, {Class: numbering.ClassLocal}, {Class: numbering.ClassMobile, When: day}}},
-		{ID: "managers", Name: "Managers", Callers: "22xx", May: []plan.Leave{
+	day := plan.When{Calendar: "office", States: []string{"day"}}
+	groups := []plan.CallerGroup{
+		{ID: "crew", Name: "Crew", CallerPattern: "21xx", Permissions: []plan.Permission{{Class: numbering.ClassInternal}, {Class: numbering.ClassFreephone}}},
+		{ID: "office", Name: "Office", CallerPattern: "20xx", Permissions: []plan.Permission{{Class: numbering.ClassInternal}, {Class: numbering.ClassNational}, {Class: numbering.ClassLocal}, {Class: numbering.ClassMobile, When: day}}},
+		{ID: "managers", Name: "Managers", CallerPattern: "22xx", Permissions: []plan.Permission{
 			{Class: numbering.ClassInternal}, {Class: numbering.ClassLocal}, {Class: numbering.ClassNational}, {Class: numbering.ClassMobile}, {Class: numbering.ClassFreephone},
 			{Class: numbering.ClassSharedCost}, {Class: numbering.ClassInternational, When: day}, {Class: numbering.ClassPremium, When: day},
 		}},
@@ -72,7 +72,7 @@ func TestLeaveIsTheMatrix(t *testing.T) {
 	}
 	s := compile(t, permitted(groups...))
 	asked := 0
-	for caller, group := range map[string]plan.Group{"2100": groups[0], "2001": groups[1], "2200": groups[2], "2300": groups[3]} {
+	for caller, group := range map[string]plan.CallerGroup{"2100": groups[0], "2001": groups[1], "2200": groups[2], "2300": groups[3]} {
 		for _, kind := range []phonenumbers.PhoneNumberType{phonenumbers.FIXED_LINE, phonenumbers.MOBILE, phonenumbers.TOLL_FREE, phonenumbers.PREMIUM_RATE, phonenumbers.SHARED_COST} {
 			for _, country := range []string{"GB", "DE"} {
 				example := phonenumbers.GetExampleNumberForType(country, kind)
@@ -88,7 +88,7 @@ func TestLeaveIsTheMatrix(t *testing.T) {
 					dial, class = "900"+fmt.Sprint(example.GetCountryCode())+national, numbering.ClassInternational
 				}
 				for _, at := range []time.Time{friday, sunday} {
-					want := slices.ContainsFunc(group.May, func(l plan.Leave) bool {
+					want := slices.ContainsFunc(group.Permissions, func(l plan.Permission) bool {
 						return l.Class == class && (l.When.Always() || at == friday)
 					})
 					res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber(caller), At: at}, decide.Suppose{})
@@ -113,48 +113,48 @@ func outcome(t *testing.T, p plan.Plan, c decide.Call) decide.Result {
 }
 
 func TestEmergencyCallsAreNeverHeldBack(t *testing.T) {
-	p := permitted(plan.Group{ID: "nobody", Name: "Nobody"})
-	p.Tables[0].Rules[0].For = []string{"nobody"}
+	p := permitted(plan.CallerGroup{ID: "nobody", Name: "Nobody"})
+	p.Tables[0].Rules[0].CallerGroups = []string{"nobody"}
 	for _, caller := range []string{"2001", ""} {
 		res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: digits.MustNumber(caller)})
 		assert.Equal(t, trail.Answered, res.Outcome)
 	}
-	p.Groups = append([]plan.Group{{ID: "crew", Name: "Crew", Callers: "21xx"}}, p.Groups...)
+	p.CallerGroups = append([]plan.CallerGroup{{ID: "crew", Name: "Crew", CallerPattern: "21xx"}}, p.CallerGroups...)
 	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("112"), Caller: digits.MustNumber("2100")})
 	assert.Equal(t, trail.Answered, res.Outcome, "also by a rule that is for others")
 }
 
 func TestARuleNarrowsAndNoBroaderOneLetsThrough(t *testing.T) {
-	all := []plan.Leave{{Class: numbering.ClassNational}, {Class: numbering.ClassUnknown}}
-	p := permitted(plan.Group{ID: "crew", Name: "Crew", Callers: "21xx", May: all}, plan.Group{ID: "office", Name: "Office", May: all})
+	all := []plan.Permission{{Class: numbering.ClassNational}, {Class: numbering.ClassUnknown}}
+	p := permitted(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Permissions: all}, plan.CallerGroup{ID: "office", Name: "Office", Permissions: all})
 	rules := p.Tables[1].Rules
-	p.Tables[1].Rules = append([]plan.Rule{{ID: "bristol", Name: "Bristol", Match: plan.Match{Called: "0117x."}, Called: rules[1].Called, Then: rules[1].Then, For: []string{"office"}}}, rules...)
+	p.Tables[1].Rules = append([]plan.Rule{{ID: "bristol", Name: "Bristol", Match: plan.Match{Called: "0117x."}, CalledSteps: rules[1].CalledSteps, Then: rules[1].Then, CallerGroups: []string{"office"}}}, rules...)
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2001")}
 	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome)
 	call.Caller = digits.MustNumber("2100")
 	res := outcome(t, p, call)
 	assert.Equal(t, trail.Refused, res.Outcome)
 	assert.Contains(t, trail.Text(res.Steps), "rule Bristol is for Office only, and the caller is in Crew")
-	p.Tables[1].Rules[0].For = []string{"crew", "office"}
+	p.Tables[1].Rules[0].CallerGroups = []string{"crew", "office"}
 	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome)
 
-	p.Tables[0].Rules[2].For = []string{"office"}
+	p.Tables[0].Rules[2].CallerGroups = []string{"office"}
 	res = outcome(t, p, call)
 	assert.Equal(t, trail.Refused, res.Outcome, "a rule that sends on narrows too")
 }
 
 func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
-	p := permitted(plan.Group{ID: "office", Name: "Office", May: []plan.Leave{{Class: numbering.ClassNational}}})
+	p := permitted(plan.CallerGroup{ID: "office", Name: "Office", Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
 	// The rule says national, and a step makes a premium number of it.
 	p.Tables[1].Rules[1].Class = numbering.ClassNational
-	p.Tables[1].Rules[1].Called = []rewrite.Step{{Op: rewrite.ReplacePrefix, Prefix: "0117", Digits: "0909"}, {Op: rewrite.ReadAs, Form: numbering.National}}
+	p.Tables[1].Rules[1].CalledSteps = []rewrite.Step{{Op: rewrite.ReplacePrefix, Prefix: "0117", Digits: "0909"}, {Op: rewrite.InterpretAs, Format: numbering.National}}
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901178790123"), Caller: digits.MustNumber("2001")}
 	res := outcome(t, p, call)
 	assert.Equal(t, trail.Refused, res.Outcome)
 	assert.Contains(t, trail.Text(res.Steps), "class premium")
 
-	p = permitted(plan.Group{ID: "office", Name: "Office", May: []plan.Leave{{Class: numbering.ClassNational}}})
-	p.Paths[0].Choices[0].Called = []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: "09098790123"}, {Op: rewrite.ReadAs, Form: numbering.National}}
+	p = permitted(plan.CallerGroup{ID: "office", Name: "Office", Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
+	p.Paths[0].Choices[0].CalledSteps = []rewrite.Step{{Op: rewrite.ReplaceAll, Digits: "09098790123"}, {Op: rewrite.InterpretAs, Format: numbering.National}}
 	call.Called = digits.MustNumber("901174960850")
 	res = outcome(t, p, call)
 	assert.Equal(t, trail.Refused, res.Outcome, "steps of a path count too")
@@ -166,8 +166,8 @@ func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
 }
 
 func TestWhoSendsACallOnAnswersForIt(t *testing.T) {
-	p := permitted(plan.Group{ID: "crew", Name: "Crew", Callers: "21xx", May: []plan.Leave{{Class: numbering.ClassInternal}}}, plan.Group{ID: "office", Name: "Office", Trunks: []string{"phones"}, May: []plan.Leave{{Class: numbering.ClassNational}}})
-	p.Trunks[0].Services = plan.Services{Diverts: true, Transfers: true}
+	p := permitted(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Permissions: []plan.Permission{{Class: numbering.ClassInternal}}}, plan.CallerGroup{ID: "office", Name: "Office", Trunks: []string{"phones"}, Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
+	p.Trunks[0].Services = plan.Services{Forwarding: true, Transfer: true}
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2001"), Diversions: []decide.Diversion{{Number: digits.MustNumber("2100"), Reason: "unconditional"}}}
 	assert.Equal(t, trail.Refused, outcome(t, p, call).Outcome, "the crew's phone diverts it")
 	call.Diversions[0].Number = digits.MustNumber("2002")
@@ -178,7 +178,7 @@ func TestWhoSendsACallOnAnswersForIt(t *testing.T) {
 }
 
 func TestAGroupEntersByItsOwnTable(t *testing.T) {
-	p := permitted(plan.Group{ID: "crew", Name: "Crew", Callers: "21xx", Trunks: []string{"phones"}, Table: "in", May: []plan.Leave{{Class: numbering.ClassInternal}}})
+	p := permitted(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Trunks: []string{"phones"}, InboundTable: "in", Permissions: []plan.Permission{{Class: numbering.ClassInternal}}})
 	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2100")})
 	assert.Equal(t, "2000", res.Called)
 }
@@ -187,8 +187,8 @@ func TestMatchByTheHourAndByGroupsOfTrunks(t *testing.T) {
 	p := permitted()
 	p.Trunks[1].Group = "carriers"
 	p.Tables[2].Rules = append([]plan.Rule{{
-		ID: "night", Name: "At night", Match: plan.Match{FromGroups: []string{"carriers"}, When: plan.When{Hours: "office", States: []string{"night"}}},
-		Then: plan.Then{Refuse: 17},
+		ID: "night", Name: "At night", Match: plan.Match{TrunkGroups: []string{"carriers"}, When: plan.When{Calendar: "office", States: []string{"night"}}},
+		Then: plan.Then{RejectCause: 17},
 	}}, p.Tables[2].Rules...)
 	call := decide.Call{Trunk: "ostrel", Called: digits.MustNumber("+441914980101"), At: friday}
 	res := outcome(t, p, call)

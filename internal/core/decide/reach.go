@@ -32,7 +32,7 @@ type unionKey struct {
 type reachKey struct {
 	table  *tableNode
 	caller numbering.Written
-	form   numbering.Form
+	form   numbering.Format
 	depth  int
 }
 
@@ -52,7 +52,7 @@ func (r *reaching) intersect(a, b digits.Set) digits.Set { return r.keep(a.Inter
 func (r *reaching) minus(a, b digits.Set) digits.Set     { return r.keep(a.Minus(b)) }
 
 // table is the numbers that a table takes, as they are written where it is entered.
-func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.Form, depth int) (d dialled) {
+func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.Format, depth int) (d dialled) {
 	if depth == maxReach || r.err != nil {
 		return dialled{}
 	}
@@ -61,8 +61,8 @@ func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.
 		return known
 	}
 	inside := form
-	if t.Form.Public() {
-		inside = t.Form
+	if t.Format.Public() {
+		inside = t.Format
 	}
 	var earlier digits.Set
 	var run []*ruleNode // plain rules, one after another, of which it does not matter which takes a number
@@ -76,7 +76,7 @@ func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.
 		rule := &t.rules[i]
 		r.e.caller = caller
 		r.e.seeCaller(t)
-		if rule.rule.LastResort || r.e.otherwise(rule) != "" {
+		if rule.rule.CatchAll || r.e.otherwise(rule) != "" {
 			continue
 		}
 		if r.isPlain(rule, inside) {
@@ -93,18 +93,18 @@ func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.
 	flush()
 	// An emergency number waits for no longer one, unless the rule says so.
 	d.once = r.union(d.once, r.minus(r.intersect(d.taken, r.emergency()), d.waits))
-	if t.Form.Public() && form.Public() && form != t.Form {
-		d.taken = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.taken, form, t.Form))
-		d.once = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.once, form, t.Form))
-		d.timed = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.timed, form, t.Form))
-		d.waits = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.waits, form, t.Form))
+	if t.Format.Public() && form.Public() && form != t.Format {
+		d.taken = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.taken, form, t.Format))
+		d.once = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.once, form, t.Format))
+		d.timed = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.timed, form, t.Format))
+		d.waits = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.waits, form, t.Format))
 	}
 	r.known[key] = d
 	return d
 }
 
 // isPlain tells whether all that a rule matches ends there and waits for longer numbers.
-func (r *reaching) isPlain(rule *ruleNode, form numbering.Form) bool {
+func (r *reaching) isPlain(rule *ruleNode, form numbering.Format) bool {
 	if rule.goesOn() || rule.rule.Complete == plan.CompleteAtOnce || rule.called != nil && !rule.called.Timed().Empty() {
 		return false
 	}
@@ -112,7 +112,7 @@ func (r *reaching) isPlain(rule *ruleNode, form numbering.Form) bool {
 }
 
 // plain adds what plain rules take.
-func (r *reaching) plain(run []*ruleNode, form numbering.Form, earlier digits.Set, d *dialled) digits.Set {
+func (r *reaching) plain(run []*ruleNode, form numbering.Format, earlier digits.Set, d *dialled) digits.Set {
 	matched := make([]digits.Set, len(run))
 	for i, rule := range run {
 		matched[i] = rule.matched()
@@ -148,7 +148,7 @@ func (r *reaching) plain(run []*ruleNode, form numbering.Form, earlier digits.Se
 func (r *reaching) counts(rule *ruleNode) bool { return r.wanted == nil || r.wanted(rule) }
 
 // ends adds what a rule takes that ends the way through the tables.
-func (r *reaching) ends(rule *ruleNode, form numbering.Form, earlier digits.Set, d *dialled) digits.Set {
+func (r *reaching) ends(rule *ruleNode, form numbering.Format, earlier digits.Set, d *dialled) digits.Set {
 	match := rule.matched()
 	if !r.counts(rule) {
 		return r.union(earlier, match)
@@ -171,7 +171,7 @@ func (r *reaching) ends(rule *ruleNode, form numbering.Form, earlier digits.Set,
 
 // emergencies are the numbers that a rule makes emergency calls of and that wait for no
 // longer one, unless the rule says so.
-func (r *reaching) emergencies(rule *ruleNode, form numbering.Form) digits.Set {
+func (r *reaching) emergencies(rule *ruleNode, form numbering.Format) digits.Set {
 	if rule.rule.Complete != "" {
 		return digits.Set{}
 	}
@@ -179,7 +179,7 @@ func (r *reaching) emergencies(rule *ruleNode, form numbering.Form) digits.Set {
 }
 
 // goesOn adds what a rule takes that sends on to another table.
-func (r *reaching) goesOn(rule *ruleNode, caller numbering.Written, form numbering.Form, earlier digits.Set, d *dialled, depth int) digits.Set {
+func (r *reaching) goesOn(rule *ruleNode, caller numbering.Written, form numbering.Format, earlier digits.Set, d *dialled, depth int) digits.Set {
 	match := rule.matched()
 	r.e.caller = caller
 	r.e.rewrite("caller", &r.e.caller, rule.callerSteps, &rule.ref)
@@ -201,8 +201,8 @@ func (r *reaching) goesOn(rule *ruleNode, caller numbering.Written, form numberi
 }
 
 // before is the preimage of a set under the called steps of a rule.
-func (r *reaching) before(rule *ruleNode, s digits.Set, form numbering.Form) digits.Set {
-	forms := make([]numbering.Form, len(rule.calledSteps))
+func (r *reaching) before(rule *ruleNode, s digits.Set, form numbering.Format) digits.Set {
+	forms := make([]numbering.Format, len(rule.calledSteps))
 	for i := range rule.calledSteps {
 		forms[i] = form
 		form = rule.calledSteps[i].Leaves(form)

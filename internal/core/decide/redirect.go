@@ -52,7 +52,7 @@ func answersFor(c *Call, t *trunkNode) digits.Number {
 	switch {
 	case c.Transfer != nil:
 		return c.Transfer.By
-	case len(c.Diversions) > 0 && t.Services.Diverts:
+	case len(c.Diversions) > 0 && t.Services.Forwarding:
 		return c.Diversions[0].Number
 	}
 	return c.Caller
@@ -61,7 +61,7 @@ func answersFor(c *Call, t *trunkNode) digits.Number {
 // takeDiversions believes what the trunk says of diversions before the call came.
 func (e *Evaluation) takeDiversions(list []Diversion) {
 	for _, d := range list {
-		e.diverted = append(e.diverted, trail.Diverted{Number: numbering.As(d.Number, e.source.In.Caller), Reason: d.Reason, Hidden: d.Hidden})
+		e.diverted = append(e.diverted, trail.Diverted{Number: numbering.As(d.Number, e.source.In.CallerFormat), Reason: d.Reason, Hidden: d.Hidden})
 	}
 	e.sentOn = sentOn{by: e.source, outside: e.source.outside || !e.snap.isExtension(e.caller.Number)}
 }
@@ -93,7 +93,7 @@ func (e *Evaluation) beginTransfer(t *Transfer) {
 
 // mayDivert tells whether what a far end answered sends the call on.
 func (e *Evaluation) mayDivert(t *trunkNode, r *Report) bool {
-	return r.Kind == trail.ReportRefused && r.Status >= 300 && r.Status < 400 && !r.To.Empty() && t.Services.Diverts && t.sentOn != nil && !e.straight
+	return r.Kind == trail.ReportRefused && r.Status >= 300 && r.Status < 400 && !r.To.Empty() && t.Services.Forwarding && t.sentOn != nil && !e.straight
 }
 
 // divert sends the call on to where the far end of a trunk wants it.
@@ -114,7 +114,7 @@ func (e *Evaluation) sendOn(t *trunkNode, to digits.Number, reason string) {
 	e.diverted = slices.Insert(e.diverted, 0, turn)
 	e.source, e.sentOn.by = t, t
 	e.group = e.snap.groupOf(t.ID, e.called.Number)
-	e.called = numbering.As(to, orAsDialled(t.In.Called))
+	e.called = numbering.As(to, orAsDialled(t.In.CalledFormat))
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{
 			How: trail.HowDiverted, By: t.ref, From: turn.Number, To: e.called, Reason: turn.Reason, Outside: e.sentOn.outside,
@@ -133,7 +133,7 @@ func tooOften() string { return fmt.Sprintf("the call was diverted more than %d 
 // joinsOutside tells whether offering a trunk would bring two outside parties
 // together for somebody who may not do that.
 func (e *Evaluation) joinsOutside(t *trunkNode) bool {
-	return e.sentOn.by != nil && e.sentOn.outside && !e.sentOn.planned && t.outside && !e.sentOn.by.Services.JoinsOutside
+	return e.sentOn.by != nil && e.sentOn.outside && !e.sentOn.planned && t.outside && !e.sentOn.by.Services.TrunkToTrunk
 }
 
 // redirecting is what the far end of a trunk is told of the turns so far, in the form
@@ -186,10 +186,10 @@ func (s *Snapshot) Answers(from string, n digits.Number) (o Offer, ok bool) {
 	if t == nil || t.sentOn == nil {
 		return o, false
 	}
-	e := &Evaluation{snap: s, sw: t.sw, source: t, called: numbering.As(n, orAsDialled(t.In.Called))}
+	e := &Evaluation{snap: s, sw: t.sw, source: t, called: numbering.As(n, orAsDialled(t.In.CalledFormat))}
 	e.route(t.sentOn)
 	for o, more := e.Next(); more; o, more = e.Next() {
-		if !s.trunks[o.Trunk.ID].outside && o.Trunk.Peer == "" {
+		if !s.trunks[o.Trunk.ID].outside && o.Trunk.OppositeTrunk == "" {
 			return o, true
 		}
 		e.Report(Report{Kind: trail.ReportUnavailable, Skip: trail.SkipOff})

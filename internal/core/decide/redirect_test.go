@@ -34,9 +34,9 @@ func TestExposureByThoseWhoSendCallsOn(t *testing.T) {
 	p := loadPlan(t, "skerry-line")
 	assert.Empty(t, reached(compile(t, p), "tamarack"))
 	assert.Empty(t, reached(compile(t, p), "ostrel"))
-	quayPhones(&p).JoinsOutside = true
+	quayPhones(&p).TrunkToTrunk = true
 	assert.Equal(t, []string{"ostrel", "penhallow"}, reached(compile(t, p), "ostrel"), "who sends on is who calls, so it may go back, too")
-	quayPhones(&p).Transfers, quayPhones(&p).Diverts, quayPhones(&p).JoinsOutside, quayPhones(&p).Table = false, false, false, ""
+	quayPhones(&p).Transfer, quayPhones(&p).Forwarding, quayPhones(&p).TrunkToTrunk, quayPhones(&p).Table = false, false, false, ""
 	assert.Contains(t, reached(compile(t, p), "quay-phones"), "ostrel", "by their own calls")
 }
 
@@ -78,7 +78,7 @@ func TestAnEmergencyCallIsSentOn(t *testing.T) {
 // What a trunk without any table sends on is refused as its own calls are.
 func TestATransferThatNoTableDecidesIsRefused(t *testing.T) {
 	p := helped("GB")
-	p.Trunks[1].Entry, p.Trunks[1].Services.Transfers = "", true
+	p.Trunks[1].InboundTable, p.Trunks[1].Services.Transfer = "", true
 	s := compile(t, p)
 	e, ok := s.Begin(decide.Call{Trunk: "one", Called: number(t, "2001"), Transfer: &decide.Transfer{Party: "phones"}})
 	require.True(t, ok)
@@ -94,7 +94,7 @@ func TestATransferThatNoTableDecidesIsRefused(t *testing.T) {
 func TestARedirectionNeedsThePlansLeave(t *testing.T) {
 	for allowed, want := range map[bool]string{true: "harbourbox", false: ""} {
 		p := loadPlan(t, "skerry-line")
-		quayPhones(&p).Diverts = allowed
+		quayPhones(&p).Forwarding = allowed
 		e, ok := compile(t, p).Begin(decide.Call{Trunk: "ostrel", Called: number(t, "+441914980101")})
 		require.True(t, ok)
 		_, more := e.Next()

@@ -55,7 +55,7 @@ func (e *Evaluation) Report(r Report) {
 		e.skip(t, r.Skip, e.offer.Called, e.offer.Caller, func() string { return r.Detail })
 		return
 	}
-	e.Sent(t.SIP.Where())
+	e.Sent(t.where)
 	e.offered, e.sent = false, false
 	if e.told {
 		e.trail = append(e.trail, r.Trail...)
@@ -147,7 +147,7 @@ func (e *Evaluation) goOnOrEnd(r *Report, q cause.Q850) (next, why string) {
 		return "goes-on", "our own credential was not accepted, which says nothing of the call"
 	case r.Kind == trail.ReportUnanswered:
 		return "ends", "it rang, and nobody answered"
-	case r.Progress && !h.path.AfterRinging:
+	case r.Progress && !h.path.FailoverAfterRinging:
 		return "ends", "ringing or early media was passed to the caller already"
 	case h.path.goesOn(q):
 		return "goes-on", "another trunk may do better after cause %d"
@@ -166,7 +166,7 @@ func (e *Evaluation) exhausted() {
 	switch {
 	case slices.Contains(h.skips, trail.SkipOutside):
 		own, why = cause.NotPermitted, e.sentOn.by.Name+" may not bring two outside parties together"
-	case slices.Contains(h.skips, trail.SkipLeave) && !slices.ContainsFunc(h.skips, func(s trail.Skip) bool { return s != trail.SkipLeave }):
+	case slices.Contains(h.skips, trail.SkipPermission) && !slices.ContainsFunc(h.skips, func(s trail.Skip) bool { return s != trail.SkipPermission }):
 		own, why = cause.NotPermitted, "as it would leave, the caller may not make the call"
 	case slices.Contains(h.skips, trail.SkipFull):
 		own, why = cause.Full, "every trunk that could take the call is full"
@@ -179,7 +179,7 @@ func (e *Evaluation) exhausted() {
 	case slices.Contains(h.skips, trail.SkipDown) || slices.Contains(h.skips, trail.SkipOff):
 	case slices.Contains(h.skips, trail.SkipContract) || slices.Contains(h.skips, trail.SkipSteps):
 		own, why = cause.Contract, "no trunk takes the called number in the form in which it would leave"
-	case slices.Contains(h.skips, trail.SkipGoesBack):
+	case slices.Contains(h.skips, trail.SkipHairpin):
 		own, why = cause.Loop, "the call could only have gone back to where it came from"
 	}
 	e.refuse(own, func() string { return why })
@@ -215,16 +215,16 @@ func (e *Evaluation) formHint(t *trunkNode, q cause.Q850) string {
 	if e.straight {
 		return ""
 	}
-	var wanted numbering.Form
+	var wanted numbering.Format
 	which, sent := "called", e.offer.Called
 	switch q {
 	case cause.Unallocated, 2, 3, cause.AddressIncomplete:
-		if wanted = t.Out.Called.Home; !wanted.Public() {
-			wanted = t.Theirs.Takes
+		if wanted = t.Out.Called.Domestic; !wanted.Public() {
+			wanted = t.FarEndSettings.OutboundFormat
 		}
 	case cause.Rejected:
 		which, sent = "caller", e.offer.Caller
-		if wanted = t.Out.Caller.Home; sent.Number.Empty() && wanted.Public() {
+		if wanted = t.Out.Caller.Domestic; sent.Number.Empty() && wanted.Public() {
 			return fmt.Sprintf("it got no caller number, and its contract names %s", wanted)
 		}
 	}
@@ -232,7 +232,7 @@ func (e *Evaluation) formHint(t *trunkNode, q cause.Q850) string {
 		return ""
 	}
 	region := &t.sw.region
-	if kind := region.Read(sent.Number, sent.Form).Kind; kind == numbering.Emergency || kind == numbering.Short || kind == numbering.Foreign {
+	if kind := region.Read(sent.Number, sent.Format).Kind; kind == numbering.Emergency || kind == numbering.Short || kind == numbering.Foreign {
 		return ""
 	}
 	if ok, why := region.Fits(sent.Number, wanted); !ok {

@@ -61,7 +61,7 @@ func (e *Evaluation) callSecond(t *trunkNode) {
 // alert is that of a call as it is offered to a trunk: only phones and applications are
 // told; the number's own wins over that of the trunk by which the call came.
 func (e *Evaluation) alert(to *trunkNode) (a trail.Alert) {
-	if to.outside || to.Peer != "" || e.straight {
+	if to.outside || to.OppositeTrunk != "" || e.straight {
 		return a
 	}
 	tag, ring := "", ""
@@ -69,7 +69,7 @@ func (e *Evaluation) alert(to *trunkNode) (a trail.Alert) {
 		tag, ring = e.number.Tag(), e.number.Ring()
 	}
 	from := e.source
-	if tag == "" && ring == "" && from.Tag == "" && from.Ring == "" {
+	if tag == "" && ring == "" && from.NamePrefix == "" && from.AlertInfo == "" {
 		return a
 	}
 	by := func(own, trunk string) (string, *trail.Ref) {
@@ -88,26 +88,26 @@ func (e *Evaluation) alert(to *trunkNode) (a trail.Alert) {
 		ref := numberRef(e.number)
 		return own, &ref
 	}
-	a.Tag, a.TagBy = by(tag, from.Tag)
-	a.Ring, a.RingBy = by(ring, from.Ring)
+	a.NamePrefix, a.NamePrefixBy = by(tag, from.NamePrefix)
+	a.AlertInfo, a.AlertInfoBy = by(ring, from.AlertInfo)
 	return a
 }
 
 // setHours answers for the switch itself: the edge does what the trail says.
-func (e *Evaluation) setHours(set plan.SetHours) {
+func (e *Evaluation) setHours(set plan.SetCalendar) {
 	state := set.State
-	if set.Toggle && e.overrides[set.Hours] == state {
+	if set.Toggle && e.overrides[set.Calendar] == state {
 		state = ""
 	}
-	e.sets = &trail.HoursSet{Hours: trail.Ref{Kind: "hours", ID: set.Hours, Name: e.snap.hours[set.Hours]}, State: state, Minutes: set.Minutes}
+	e.sets = &trail.CalendarSet{Calendar: trail.Ref{Kind: "calendar", ID: set.Calendar, Name: e.snap.hours[set.Calendar]}, State: state, Minutes: set.Minutes}
 	if e.told {
-		e.tell(trail.Step{Kind: trail.StepSetHours, SetHours: e.sets})
+		e.tell(trail.Step{Kind: trail.StepSetHours, SetCalendar: e.sets})
 	}
 	e.close(trail.Ended{Outcome: trail.Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return "the switch answers with a tone" })
 }
 
 // Sets is what the call puts a calendar in; nil for calls that do not.
-func (e *Evaluation) Sets() *trail.HoursSet { return e.sets }
+func (e *Evaluation) Sets() *trail.CalendarSet { return e.sets }
 
 // whole is a called number as a trunk brings it, made whole where it comes with its last
 // digits only.

@@ -94,42 +94,42 @@ func (e *Evaluation) winner(t *tableNode) (winner *ruleNode) {
 // travels on as it is: an extension stays an extension.
 func (e *Evaluation) enter(t *tableNode) {
 	e.seeCaller(t)
-	if !t.Form.Public() {
+	if !t.Format.Public() {
 		return
 	}
-	if !e.called.Form.Public() {
-		e.called = numbering.As(e.called.Number, t.Form)
+	if !e.called.Format.Public() {
+		e.called = numbering.As(e.called.Number, t.Format)
 		return
 	}
-	e.called = e.convert("called", e.called, t.Form, t.ref)
+	e.called = e.convert("called", e.called, t.Format, t.ref)
 }
 
 // seeCaller reads the caller in the form of a table.
 func (e *Evaluation) seeCaller(t *tableNode) {
 	e.callerHere = e.caller.Number
-	if t.Form.Public() && e.caller.Form.Public() && e.caller.Form != t.Form {
-		read := e.sw.region.Read(e.caller.Number, e.caller.Form)
-		there, _ := e.sw.region.Put(&read, t.Form)
+	if t.Format.Public() && e.caller.Format.Public() && e.caller.Format != t.Format {
+		read := e.sw.region.Read(e.caller.Number, e.caller.Format)
+		there, _ := e.sw.region.Put(&read, t.Format)
 		e.callerHere = there.Number
 	}
 }
 
 // convert puts a number into a form and tells so, if anything is to be told.
-func (e *Evaluation) convert(which string, w numbering.Written, to numbering.Form, by trail.Ref) numbering.Written {
-	read := e.sw.region.Read(w.Number, w.Form)
+func (e *Evaluation) convert(which string, w numbering.Written, to numbering.Format, by trail.Ref) numbering.Written {
+	read := e.sw.region.Read(w.Number, w.Format)
 	return e.put(which, w, &read, to, by)
 }
 
 // put is convert on a number that was read already.
-func (e *Evaluation) put(which string, w numbering.Written, read *numbering.Reading, to numbering.Form, by trail.Ref) numbering.Written {
-	if w.Form == to {
+func (e *Evaluation) put(which string, w numbering.Written, read *numbering.Reading, to numbering.Format, by trail.Ref) numbering.Written {
+	if w.Format == to {
 		return w
 	}
 	after, why := e.sw.region.Put(read, to)
-	after = numbering.As(after.Number, after.Form)
+	after = numbering.As(after.Number, after.Format)
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
-			Number: which, By: by, Label: "to form " + string(to),
+			Number: which, By: by, Label: "convert to " + string(to),
 			Before: w, After: after, Runs: digits.Rewritten(w.Number, after.Number).Runs(), Note: why.String(),
 		}})
 	}
@@ -140,7 +140,7 @@ func (e *Evaluation) put(which string, w numbering.Written, read *numbering.Read
 // match; empty if it does.
 func (e *Evaluation) otherwise(r *ruleNode) (why string) {
 	if why = e.apartFromHours(r); why == "" && !e.holds(r.when) {
-		why = "hours"
+		why = "calendar"
 	}
 	return why
 }
@@ -154,7 +154,7 @@ func (e *Evaluation) apartFromHours(r *ruleNode) (why string) {
 	case r.noCaller && !caller.Empty(), r.caller != nil && (caller.Empty() || !r.caller.Matches(caller)):
 		return "caller"
 	case len(r.from) > 0 && !slices.Contains(r.from, e.source.ID):
-		return "from"
+		return "trunk"
 	}
 	return ""
 }
@@ -169,7 +169,7 @@ func (e *Evaluation) obey(r *ruleNode) *tableNode {
 		return nil
 	}
 	e.noteEmergency(e.called.Number)
-	e.last, e.resorted = r, e.resorted || r.rule.LastResort
+	e.last, e.resorted = r, e.resorted || r.rule.CatchAll
 	// A caller ID that cannot be made does not cost the call: it stays as it
 	// was, and the trail says so.
 	e.rewrite("caller", &e.caller, r.callerSteps, &r.ref)
@@ -189,12 +189,12 @@ func (e *Evaluation) obey(r *ruleNode) *tableNode {
 		e.deliver(r, r.destination)
 	case r.inventory:
 		e.askInventory(r)
-	case r.rule.Then.SetHours != nil:
+	case r.rule.Then.SetCalendar != nil:
 		if e.permit(r, e.inside()) {
-			e.setHours(*r.rule.Then.SetHours)
+			e.setHours(*r.rule.Then.SetCalendar)
 		}
 	default:
-		q := cause.Q850(r.rule.Then.Refuse)
+		q := cause.Q850(r.rule.Then.RejectCause)
 		e.close(trail.Ended{Outcome: trail.Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name()},
 			func() string { return fmt.Sprintf("rule %s refuses the call", r.rule.Name) })
 	}
@@ -218,7 +218,7 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 	before := *w
 	for i := range steps {
 		step := &steps[i]
-		if which == "caller" && w.Number.Empty() && step.Op != rewrite.ReplaceWith {
+		if which == "caller" && w.Number.Empty() && step.Op != rewrite.ReplaceAll {
 			if e.told {
 				e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
 					Number: which, By: *by, Label: step.Label(), Before: *w, After: *w, Runs: []digits.Run{}, Note: "there is no caller number to act on",

@@ -23,8 +23,8 @@ func TestAGroupThatNeverActsIsFound(t *testing.T) {
 		p := helped("GB")
 		for i := range rapid.IntRange(1, 5).Draw(t, "groups") {
 			id := fmt.Sprint("g", i)
-			p.Groups = append(p.Groups, plan.Group{
-				ID: id, Name: id, Callers: rapid.SampledFrom(patterns).Draw(t, "callers"), Trunks: rapid.SampledFrom(trunks).Draw(t, "trunks"),
+			p.CallerGroups = append(p.CallerGroups, plan.CallerGroup{
+				ID: id, Name: id, CallerPattern: rapid.SampledFrom(patterns).Draw(t, "callers"), Trunks: rapid.SampledFrom(trunks).Draw(t, "trunks"),
 			})
 		}
 		s, problems := decide.Compile(p)
@@ -44,15 +44,15 @@ func TestAGroupThatNeverActsIsFound(t *testing.T) {
 			said[g.Group.ID] = true
 			require.NotEmpty(t, g.By)
 		}
-		for _, g := range p.Groups {
-			require.Equal(t, !acts[g.ID], said[g.ID], "%s of %+v", g.ID, p.Groups)
+		for _, g := range p.CallerGroups {
+			require.Equal(t, !acts[g.ID], said[g.ID], "%s of %+v", g.ID, p.CallerGroups)
 		}
 	})
 }
 
 func TestANewGroupBehindACatchAll(t *testing.T) {
 	p := helped("GB")
-	p.Groups = []plan.Group{{ID: "all", Name: "All"}, {ID: "crew", Name: "Crew", Callers: "22xx"}}
+	p.CallerGroups = []plan.CallerGroup{{ID: "all", Name: "All"}, {ID: "crew", Name: "Crew", CallerPattern: "22xx"}}
 	list, err := compile(t, p).Shadowed()
 	require.NoError(t, err)
 	require.Len(t, list, 1)

@@ -73,6 +73,9 @@ type trunkNode struct {
 	sentOn   *tableNode // decides what its far end diverts and transfers
 	outside  bool       // it leads to where others are called and billed
 	ours     bool       // those who call by it are our own users, as emergency calls go
+	// claims are by what its calls are identified, where is what they are sent to.
+	claims   plan.Claims
+	where    string
 	calledIn *digits.Pattern
 	before   digits.Number // of called numbers that come with their last digits
 	// of the contract, before public numbers that leave
@@ -97,14 +100,14 @@ type destinationNode struct {
 	ref     trail.Ref
 	trunk   *trunkNode
 	number  digits.Number
-	form    numbering.Form // of number
+	form    numbering.Format // of number
 	numbers *digits.Pattern
 }
 
 // dialledForm is the form in which an outside number of a plan is written, as its digits
 // tell: international or national with their prefixes; with a + it is E.164 anyway.
-func dialledForm(r *numbering.Region, n digits.Number) numbering.Form {
-	for _, f := range []numbering.Form{numbering.International, numbering.National} {
+func dialledForm(r *numbering.Region, n digits.Number) numbering.Format {
+	for _, f := range []numbering.Format{numbering.International, numbering.National} {
 		if ok, _ := r.Fits(n, f); ok && !n.Plus() && (f != numbering.National || r.National != "") {
 			return f
 		}
@@ -157,7 +160,7 @@ func (s *Snapshot) CompileValid(p plan.Plan) *Snapshot {
 		number, _ := digits.ParseNumber(d.Number) // validated
 		n.destinations[d.ID] = &destinationNode{
 			Destination: d, ref: trail.Ref{Kind: "destination", ID: d.ID, Name: d.Name}, trunk: n.trunks[d.Trunk],
-			number: number, form: numbering.Private, numbers: optionalPattern(d.Numbers),
+			number: number, form: numbering.Private, numbers: optionalPattern(d.NumberPattern),
 		}
 		if to := n.trunks[d.Trunk]; to.outside {
 			n.destinations[d.ID].form = dialledForm(&to.sw.region, number)
@@ -187,17 +190,17 @@ func (s *Snapshot) link() {
 			r.forGroups = nil
 			s.asksCaller = s.asksCaller || r.caller != nil || r.noCaller
 			for _, g := range s.groups {
-				if slices.Contains(r.rule.For, g.ID) {
+				if slices.Contains(r.rule.CallerGroups, g.ID) {
 					r.forGroups = append(r.forGroups, g)
 				}
 			}
 		}
 	}
 	for _, g := range s.groups {
-		g.table = s.tables[g.Table]
+		g.table = s.tables[g.InboundTable]
 	}
 	for _, t := range s.trunks {
-		t.entry = s.tables[t.Entry]
+		t.entry = s.tables[t.InboundTable]
 		if t.sentOn = t.entry; t.Services.Table != "" {
 			t.sentOn = s.tables[t.Services.Table]
 		}
@@ -208,29 +211,30 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 	index := plan.NewIndex(p)
 	for _, t := range p.Trunks {
 		n := &trunkNode{Trunk: t, ref: trail.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}, contract: trail.Ref{Kind: "contract", ID: t.ID, Name: "the number contract of " + t.Name}, sw: s.switches[t.Switch]}
-		if t.Peer != "" {
-			peer := index.Switches[index.Trunks[t.Peer].Switch]
+		if t.OppositeTrunk != "" {
+			peer := index.Switches[index.Trunks[t.OppositeTrunk].Switch]
 			n.farEnd, n.ours = trail.Ref{Kind: "switch", ID: peer.ID, Name: peer.Name}, true
 		} else {
 			far := index.FarEnds[t.FarEnd]
 			n.farEnd = trail.Ref{Kind: "farEnd", ID: far.ID, Name: far.Name}
 			n.mayGoBack = far.Kind == plan.PhoneSystem
-			n.ours = far.Kind != plan.Carrier && far.Kind != plan.Peer
+			n.ours = far.Kind != plan.Carrier && far.Kind != plan.PeerNetwork
 			n.outside = far.Kind != plan.PhoneSystem && far.Kind != plan.Application
 		}
-		if t.MayGoBack != nil {
-			n.mayGoBack = *t.MayGoBack
+		if t.Hairpin != nil {
+			n.mayGoBack = *t.Hairpin
 		}
 		s.trunks[t.ID] = n
-		n.calledIn = optionalPattern(t.SIP.CalledIn)
-		n.before, _ = digits.ParseNumber(t.In.Before) // validated
+		n.claims = t.Link.Signalling().Claims()
+		n.calledIn = optionalPattern(n.claims.CalledPattern)
+		n.before, _ = digits.ParseNumber(t.In.CalledPrefix) // validated
 		n.calledPrefix, _ = digits.ParseNumber(t.Out.Called.Prefix)
 		n.callerPrefix, _ = digits.ParseNumber(t.Out.Caller.Prefix)
-		n.sw.takesCredentials = n.sw.takesCredentials || t.SIP.TakesCredentials()
-		if t.SIP.ShowsCertificate && t.SIP.ServerName != "" && len(t.SIP.Trusted) == 0 {
+		n.sw.takesCredentials = n.sw.takesCredentials || n.claims.AcceptsDigest()
+		if n.claims.ByCertificate() {
 			n.sw.certified = append(n.sw.certified, trusting{trunk: n, certificate: true})
 		}
-		for _, a := range t.SIP.Trusted {
+		for _, a := range n.claims.Trusted {
 			trust, _ := plan.ParseTrust(a) // validated
 			if e := (trusting{Trust: trust, trunk: n}); trust.Single() {
 				n.sw.trusted[trust.Network.Addr()] = append(n.sw.trusted[trust.Network.Addr()], e)
@@ -238,7 +242,9 @@ func (s *Snapshot) addTrunks(p plan.Plan) {
 				n.sw.networks = append(n.sw.networks, e)
 			}
 		}
-		for _, address := range append(t.SIP.Addresses(), t.SIP.Proxy) {
+		remote := t.Link.Signalling().Remote()
+		n.where = remote.Where()
+		for _, address := range append(remote.Servers, remote.Proxy) {
 			if to, err := netip.ParseAddrPort(address); err == nil {
 				n.sw.called[to.Addr().Unmap()] = n
 			}
@@ -250,7 +256,7 @@ func (s *Snapshot) compilePath(p plan.Path) *pathNode {
 	p.Timers = p.Timers.OrDefault()
 	n := &pathNode{Path: p, ref: trail.Ref{Kind: "path", ID: p.ID, Name: p.Name}}
 	for _, c := range p.Choices {
-		n.choices = append(n.choices, choiceNode{s.trunks[c.Trunk], max(1, c.Weight), compileSteps(c.Called), compileSteps(c.Caller)})
+		n.choices = append(n.choices, choiceNode{s.trunks[c.Trunk], max(1, c.Weight), compileSteps(c.CalledSteps), compileSteps(c.CallerSteps)})
 	}
 	return n
 }
@@ -277,9 +283,9 @@ func (s *Snapshot) Switch(id string) (sw plan.Switch, ok bool) {
 // goesOn tells whether the path tries its next choice after a cause.
 func (p *pathNode) goesOn(q cause.Q850) bool {
 	switch {
-	case slices.Contains(p.Stop, int(q)):
+	case slices.Contains(p.StopCauses, int(q)):
 		return false
-	case slices.Contains(p.GoOn, int(q)):
+	case slices.Contains(p.FailoverCauses, int(q)):
 		return true
 	}
 	return cause.GoesOn(q)

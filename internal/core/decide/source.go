@@ -68,7 +68,7 @@ func (s *Snapshot) sources() []string {
 	slices.Sort(out)
 	for _, d := range s.plan.Destinations {
 		if strings.HasPrefix(d.Kind, "extension") {
-			out = append(out, "an extension "+d.Numbers+d.Number)
+			out = append(out, "an extension "+d.NumberPattern+d.Number)
 		}
 	}
 	return out
@@ -88,7 +88,7 @@ func (s *Snapshot) CallFrom(from, dial, caller string) (Call, error) {
 	}
 	called, err := digits.ParseNumber(dial)
 	if err != nil {
-		return Call{}, &InputError{"dial", err.Error()}
+		return Call{}, &InputError{"called", err.Error()}
 	}
 	c := Call{Trunk: src.Trunk, Called: called, Caller: src.Caller}
 	if caller != "" {

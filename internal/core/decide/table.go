@@ -46,7 +46,7 @@ type ruleNode struct {
 // compileTable compiles a table, or takes over what it was compiled to before.
 func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *tableNode {
 	n := &tableNode{Table: t, ref: trail.Ref{Kind: "table", ID: t.ID, Name: t.Name}}
-	if before != nil && before.Policy == t.Policy && plan.SameSlice(before.Rules, t.Rules) {
+	if before != nil && before.Order == t.Order && plan.SameSlice(before.Rules, t.Rules) {
 		n.rules, n.index, n.sendsTo = slices.Clone(before.rules), before.index, before.sendsTo
 		return n
 	}
@@ -58,7 +58,7 @@ func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *
 	for i := range order {
 		order[i] = i
 	}
-	if t.Policy == plan.SpecificFirst {
+	if t.Order == plan.SpecificFirst {
 		order = newContainment(t.Rules, patterns, groups).specificFirst()
 	}
 	// What is left for wrong numbers is tried after all others, wherever it is listed.
@@ -72,7 +72,7 @@ func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *
 			rule: r, ref: trail.Ref{Kind: "rule", ID: r.ID, Name: r.Name},
 			disabled: r.Disabled, noCaller: r.Match.NoCaller, inventory: r.Then.Inventory, from: sources(&r.Match, groups), when: &r.Match.When,
 			called: patterns[i], caller: optionalPattern(r.Match.Caller),
-			calledSteps: known.compile(r.Called), callerSteps: known.compile(r.Caller),
+			calledSteps: known.compile(r.CalledSteps), callerSteps: known.compile(r.CallerSteps),
 		}
 		if to := r.Then.Table; to != "" && !r.Disabled && !slices.Contains(n.sendsTo, to) {
 			n.sendsTo = append(n.sendsTo, to)
@@ -87,11 +87,11 @@ func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *
 
 // sources are the trunks that a rule names, itself or by their groups; empty for all.
 func sources(m *plan.Match, groups map[string][]string) []string {
-	if len(m.FromGroups) == 0 {
-		return m.From
+	if len(m.TrunkGroups) == 0 {
+		return m.Trunks
 	}
-	out := slices.Clone(m.From)
-	for _, g := range m.FromGroups {
+	out := slices.Clone(m.Trunks)
+	for _, g := range m.TrunkGroups {
 		for _, t := range groups[g] {
 			if !slices.Contains(out, t) {
 				out = append(out, t)
@@ -103,7 +103,7 @@ func sources(m *plan.Match, groups map[string][]string) []string {
 
 // last orders rules of last resort behind others.
 func last(r plan.Rule) int {
-	if r.LastResort {
+	if r.CatchAll {
 		return 1
 	}
 	return 0

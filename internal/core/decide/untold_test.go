@@ -114,7 +114,7 @@ func TestCompileAfterAnEdit(t *testing.T) {
 	edited := p
 	edited.Tables = slices.Clone(p.Tables)
 	rules := slices.Clone(p.Tables[1].Rules)
-	rules[1].Then = plan.Then{Refuse: 21}
+	rules[1].Then = plan.Then{RejectCause: 21}
 	edited.Tables[1].Rules = rules
 	edited.Paths = slices.Clone(p.Paths)
 	for i := range edited.Paths { // an unchanged table must lead to the new path
@@ -161,7 +161,7 @@ func TestDisabledRuleOfALargeTableNeverWins(t *testing.T) {
 	p := loadPlan(t, "skerry-line")
 	var rules []plan.Rule
 	for i := range 100 {
-		rules = append(rules, plan.Rule{ID: string(rune('a'+i%26)) + string(rune('a'+i/26)), Name: "R", Disabled: i == 7, Match: plan.Match{Called: digits.MustNumber("9").String() + string(rune('0'+i/10)) + string(rune('0'+i%10))}, Then: plan.Then{Refuse: 1}})
+		rules = append(rules, plan.Rule{ID: string(rune('a'+i%26)) + string(rune('a'+i/26)), Name: "R", Disabled: i == 7, Match: plan.Match{Called: digits.MustNumber("9").String() + string(rune('0'+i/10)) + string(rune('0'+i%10))}, Then: plan.Then{RejectCause: 1}})
 	}
 	p.Tables[0].Rules = rules
 	s := compile(t, p)

@@ -26,7 +26,7 @@ var names = map[numbering.Class]string{
 // way is one in which national numbers are dialled.
 type way struct {
 	suffix, words, prefix string
-	form                  numbering.Form
+	form                  numbering.Format
 }
 
 // ways are those of the country: with the national prefix, and where the country code is
@@ -127,7 +127,7 @@ func (b *builder) fromAbroad() {
 	}
 	b.add(b.outside, plan.Rule{
 		ID: b.id("abroad-home"), Name: "Own country code, " + b.region.CountryCode,
-		Called: []rewrite.Step{{Op: rewrite.ReadAs, Form: numbering.International}, {Op: rewrite.ToForm, Form: b.form()}}, Then: plan.Then{Table: b.outside},
+		CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.International}, {Op: rewrite.ConvertTo, Format: b.form()}}, Then: plan.Then{Table: b.outside},
 	}, numbers, "a number of this country that is dialled as from abroad is looked up as it is dialled here")
 }
 
@@ -138,10 +138,10 @@ func (b *builder) class(class numbering.Class, numbers digits.Set, w way) {
 	if err != nil || numbers.Empty() {
 		return
 	}
-	r := plan.Rule{ID: b.id(string(class) + w.suffix), Name: names[class] + w.words, Class: class, Called: readAs(w.form), Then: plan.Then{Path: b.ask.Paths[class]}}
+	r := plan.Rule{ID: b.id(string(class) + w.suffix), Name: names[class] + w.words, Class: class, CalledSteps: readAs(w.form), Then: plan.Then{Path: b.ask.Paths[class]}}
 	why := "by the numbering plan of " + b.region.Country
 	if r.Then.Path == "" {
-		r.Name, r.Called, r.Then = r.Name+", not offered", nil, plan.Then{Refuse: 21}
+		r.Name, r.CalledSteps, r.Then = r.Name+", not offered", nil, plan.Then{RejectCause: 21}
 		why += "; no path was chosen for them"
 	}
 	b.add(b.outside, r, dialled, why)
@@ -152,11 +152,11 @@ func (b *builder) class(class numbering.Class, numbers digits.Set, w way) {
 func (b *builder) shared(dialled digits.Set, w way) {
 	r := plan.Rule{
 		ID: b.id("shared" + w.suffix), Name: "Other countries of code " + b.region.CountryCode + w.words, Class: numbering.ClassInternational,
-		Called: readAs(w.form), Then: plan.Then{Path: b.ask.Paths[numbering.ClassInternational]},
+		CalledSteps: readAs(w.form), Then: plan.Then{Path: b.ask.Paths[numbering.ClassInternational]},
 	}
 	why := "dialled as in this country, and charged as a call abroad"
 	if r.Then.Path == "" {
-		r.Name, r.Called, r.Then = r.Name+", not offered", nil, plan.Then{Refuse: 21}
+		r.Name, r.CalledSteps, r.Then = r.Name+", not offered", nil, plan.Then{RejectCause: 21}
 	}
 	b.add(b.outside, r, dialled, why)
 }
@@ -173,7 +173,7 @@ func (b *builder) national(w way) {
 		return
 	}
 	b.add(b.outside, plan.Rule{
-		ID: b.id(string(numbering.ClassNational) + w.suffix), Name: names[numbering.ClassNational] + w.words, Class: numbering.ClassNational, Called: readAs(w.form), Then: plan.Then{Path: path},
+		ID: b.id(string(numbering.ClassNational) + w.suffix), Name: names[numbering.ClassNational] + w.words, Class: numbering.ClassNational, CalledSteps: readAs(w.form), Then: plan.Then{Path: path},
 	}, dialled, "all other numbers of "+b.region.Country+", by their first digits and lengths")
 }
 
@@ -197,7 +197,7 @@ func (b *builder) shortLocal() {
 	}
 	b.add(b.outside, plan.Rule{
 		ID: b.id("short-local"), Name: "Local, without the area code", Class: numbering.ClassLocal,
-		Called: []rewrite.Step{{Op: rewrite.PutBefore, Digits: b.region.Area}, {Op: rewrite.ReadAs, Form: numbering.NationalBare}}, Then: plan.Then{Path: path},
+		CalledSteps: []rewrite.Step{{Op: rewrite.AddPrefix, Digits: b.region.Area}, {Op: rewrite.InterpretAs, Format: numbering.NationalBare}}, Then: plan.Then{Path: path},
 	}, short, "puts the area code "+b.region.Area+" in front")
 }
 

@@ -54,7 +54,7 @@ func Prove(p plan.Plan, ask Ask, list []Proposal) (Proven, error) {
 	for _, x := range list {
 		proposed[x.Rule.ID] = true
 	}
-	for _, table := range slices.Compact([]string{ask.Entry, outsideOf(ask)}) {
+	for _, table := range slices.Compact([]string{ask.InboundTable, outsideOf(ask)}) {
 		for _, f := range s.FindInTable(table, "") {
 			if proposed[f.Rule] && f.Kind != "unentered" {
 				out.Findings = append(out.Findings, f)
@@ -66,7 +66,7 @@ func Prove(p plan.Plan, ask Ask, list []Proposal) (Proven, error) {
 
 func outsideOf(ask Ask) string {
 	if ask.Prefix == "" {
-		return ask.Entry
+		return ask.InboundTable
 	}
 	return ask.Outside
 }
@@ -78,22 +78,22 @@ func with(p plan.Plan, ask Ask, list []Proposal) plan.Plan {
 	for _, x := range list {
 		at := slices.IndexFunc(p.Tables, func(t plan.Table) bool { return t.ID == x.Table })
 		if at < 0 {
-			p.Tables = append(p.Tables, plan.Table{ID: x.Table, Name: x.Table, Switch: ask.Switch, Policy: plan.AsListed})
+			p.Tables = append(p.Tables, plan.Table{ID: x.Table, Name: x.Table, Switch: ask.Switch, Order: plan.AsListed})
 			at = len(p.Tables) - 1
 		}
 		t := &p.Tables[at]
 		t.Rules = slices.DeleteFunc(slices.Clone(t.Rules), func(r plan.Rule) bool { return r.ID == x.Rule.ID })
 		t.Rules = append(t.Rules, x.Rule)
 	}
-	every := []plan.Leave{}
+	every := []plan.Permission{}
 	for _, c := range numbering.Classes() {
 		if c != numbering.ClassEmergency { // which needs no permission
-			every = append(every, plan.Leave{Class: c})
+			every = append(every, plan.Permission{Class: c})
 		}
 	}
-	p.Groups = slices.Clone(p.Groups)
-	for i := range p.Groups {
-		p.Groups[i].May, p.Groups[i].Table = every, ""
+	p.CallerGroups = slices.Clone(p.CallerGroups)
+	for i := range p.CallerGroups {
+		p.CallerGroups[i].Permissions, p.CallerGroups[i].InboundTable = every, ""
 	}
 	return p
 }
@@ -102,15 +102,15 @@ func with(p plan.Plan, ask Ask, list []Proposal) plan.Plan {
 // gets one.
 func enters(p *plan.Plan, ask Ask) string {
 	for _, t := range p.Trunks {
-		if t.Switch == ask.Switch && t.Entry == ask.Entry && t.Peer == "" {
+		if t.Switch == ask.Switch && t.InboundTable == ask.InboundTable && t.OppositeTrunk == "" {
 			return t.ID
 		}
 	}
 	const id = "guide-phones"
 	p.FarEnds = append(slices.Clone(p.FarEnds), plan.FarEnd{ID: id, Name: "Phones", Kind: plan.PhoneSystem})
 	p.Trunks = append(slices.Clone(p.Trunks), plan.Trunk{
-		ID: id, Name: "Phones", Switch: ask.Switch, FarEnd: id, Kind: "sip", Channels: 1, Entry: ask.Entry,
-		SIP: plan.SIP{Address: "192.0.2.2:5060", Trusted: []string{"192.0.2.2"}}, // TEST-NET-1 (RFC 5737)
+		ID: id, Name: "Phones", Switch: ask.Switch, FarEnd: id, Channels: 1, InboundTable: ask.InboundTable,
+		Link: plan.ExampleLink(),
 	})
 	return id
 }
@@ -149,7 +149,7 @@ func (t *trial) try(e example) ExampleCall {
 			called = s.Rewrote.After
 		case s.TookPath != nil:
 			path, name = s.TookPath.Path.ID, s.TookPath.Path.Name
-			out.Leaves = t.region.Convert(called.Number, called.Form, numbering.E164).Edit.After().String()
+			out.Leaves = t.region.Convert(called.Number, called.Format, numbering.E164).Edit.After().String()
 		}
 	}
 	switch want := t.ask.Paths[e.class]; {
@@ -222,8 +222,8 @@ func examples(r *numbering.Region, ask Ask) (list []example) {
 }
 
 // formsOf are the forms in which numbers of the country are dialled there.
-func formsOf(r *numbering.Region, ask Ask, class numbering.Class) []numbering.Form {
-	list := []numbering.Form{numbering.National}
+func formsOf(r *numbering.Region, ask Ask, class numbering.Class) []numbering.Format {
+	list := []numbering.Format{numbering.National}
 	if r.National == "" || r.CountryCode == "1" {
 		list = append(list, numbering.NationalBare)
 	}

@@ -19,9 +19,9 @@ type Ask struct {
 	Switch string `json:"switch" maxLength:"63"`
 	// Entry is the table that the phones' calls enter; Outside is one for numbers behind
 	// the prefix, which is made if it is not there. Without a prefix all rules go to Entry.
-	Entry   string `json:"entry" maxLength:"63"`
-	Outside string `json:"outside,omitempty" maxLength:"63"`
-	Prefix  string `json:"prefix,omitempty" doc:"Dialled for an outside line; empty for none" maxLength:"8"`
+	InboundTable string `json:"inboundTable" maxLength:"63"`
+	Outside      string `json:"outside,omitempty" maxLength:"63"`
+	Prefix       string `json:"prefix,omitempty" doc:"Dialled for an outside line; empty for none" maxLength:"8"`
 	// Paths are the ids of the paths by class; numbers of a class without one are refused.
 	Paths map[numbering.Class]string `json:"paths"`
 	// Main is the number that calls out show, emergency calls among them; empty leaves the
@@ -62,7 +62,7 @@ func Outbound(p plan.Plan, ask Ask) ([]Proposal, error) {
 	if _, err := digits.ParseNumber(ask.Main); err != nil {
 		return nil, fmt.Errorf("the number that calls show: %w", err)
 	}
-	b := &builder{p: p, index: index, ask: ask, region: region, prefix: prefix, outside: ask.Entry, drawn: map[string]*drawing{}}
+	b := &builder{p: p, index: index, ask: ask, region: region, prefix: prefix, outside: ask.InboundTable, drawn: map[string]*drawing{}}
 	if !prefix.Empty() {
 		b.outside = ask.Outside
 	}
@@ -107,7 +107,7 @@ func (b *builder) add(table string, r plan.Rule, numbers digits.Set, why string)
 // propose adds a rule whose numbers have a place already.
 func (b *builder) propose(table string, r plan.Rule, why string) {
 	if r.Then.Path != "" && b.prefix.Empty() {
-		r.Caller = b.shown()
+		r.CallerSteps = b.shown()
 	}
 	b.list = append(b.list, Proposal{Table: table, Rule: r, Class: r.Class, Why: why, Covered: b.covered(table, r)})
 }
@@ -130,7 +130,7 @@ func (b *builder) covered(table string, r plan.Rule) string {
 		return ""
 	}
 	for _, other := range t.Rules {
-		if other.Disabled || other.LastResort || other.Match.Called == "" || other.Match.Caller != "" || len(other.Match.From) > 0 {
+		if other.Disabled || other.CatchAll || other.Match.Called == "" || other.Match.Caller != "" || len(other.Match.Trunks) > 0 {
 			continue
 		}
 		if theirs, err := digits.Compile(other.Match.Called); err == nil && mine.Within(theirs) {
@@ -143,14 +143,14 @@ func (b *builder) covered(table string, r plan.Rule) string {
 // inside proposes emergency numbers without the prefix, and the extensions.
 func (b *builder) inside() {
 	if path := b.ask.Paths[numbering.ClassEmergency]; path != "" {
-		b.emergency(b.ask.Entry, b.ask.Entry+"-guide-emergency", "Emergency", path, "dialled without a prefix: everybody must reach them at once")
+		b.emergency(b.ask.InboundTable, b.ask.InboundTable+"-guide-emergency", "Emergency", path, "dialled without a prefix: everybody must reach them at once")
 	}
 	for _, d := range b.p.Destinations {
 		trunk := b.index.Trunks[d.Trunk]
 		if trunk == nil || trunk.Switch != b.ask.Switch || d.Kind == "outside" {
 			continue
 		}
-		called := d.Numbers
+		called := d.NumberPattern
 		if called == "" {
 			called = d.Number
 		}
@@ -158,18 +158,18 @@ func (b *builder) inside() {
 		if called == "" || called[0] == '+' || err != nil {
 			continue
 		}
-		if !b.drawing(b.ask.Entry).take(numbers.Set()) {
+		if !b.drawing(b.ask.InboundTable).take(numbers.Set()) {
 			continue // another destination has them
 		}
-		b.propose(b.ask.Entry, plan.Rule{
-			ID: b.ask.Entry + "-guide-" + d.ID, Name: d.Name, Match: plan.Match{Called: called}, Class: numbering.ClassInternal,
-			Called: readAs(numbering.Private), Then: plan.Then{Destination: d.ID},
+		b.propose(b.ask.InboundTable, plan.Rule{
+			ID: b.ask.InboundTable + "-guide-" + d.ID, Name: d.Name, Match: plan.Match{Called: called}, Class: numbering.ClassInternal,
+			CalledSteps: readAs(numbering.Private), Then: plan.Then{Destination: d.ID},
 		}, "the numbers of the destination, as they are")
 	}
 }
 
-func readAs(f numbering.Form) []rewrite.Step {
-	return []rewrite.Step{{Op: rewrite.ReadAs, Form: f}}
+func readAs(f numbering.Format) []rewrite.Step {
+	return []rewrite.Step{{Op: rewrite.InterpretAs, Format: f}}
 }
 
 func (b *builder) emergency(table, id, name, path, why string) {
@@ -177,7 +177,7 @@ func (b *builder) emergency(table, id, name, path, why string) {
 	if err != nil {
 		return
 	}
-	b.add(table, plan.Rule{ID: id, Name: name, Class: numbering.ClassEmergency, Caller: b.shown(), Then: plan.Then{Path: path}}, numbers, why)
+	b.add(table, plan.Rule{ID: id, Name: name, Class: numbering.ClassEmergency, CallerSteps: b.shown(), Then: plan.Then{Path: path}}, numbers, why)
 }
 
 // shown are the steps that give calls their number.
@@ -185,7 +185,7 @@ func (b *builder) shown() []rewrite.Step {
 	if b.ask.Main == "" {
 		return nil
 	}
-	return []rewrite.Step{{Op: rewrite.ReplaceWith, Digits: b.ask.Main}, {Op: rewrite.ReadAs, Form: numbering.E164}}
+	return []rewrite.Step{{Op: rewrite.ReplaceAll, Digits: b.ask.Main}, {Op: rewrite.InterpretAs, Format: numbering.E164}}
 }
 
 // toOutside proposes the outside line.
@@ -197,9 +197,9 @@ func (b *builder) toOutside() {
 	if err != nil {
 		return
 	}
-	b.add(b.ask.Entry, plan.Rule{
-		ID: b.ask.Entry + "-guide-outside", Name: "Outside line, " + b.ask.Prefix,
-		Called: []rewrite.Step{{Op: rewrite.DropFirst, Count: b.prefix.Len()}}, Caller: b.shown(), Then: plan.Then{Table: b.outside},
+	b.add(b.ask.InboundTable, plan.Rule{
+		ID: b.ask.InboundTable + "-guide-outside", Name: "Outside line, " + b.ask.Prefix,
+		CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: b.prefix.Len()}}, CallerSteps: b.shown(), Then: plan.Then{Table: b.outside},
 	}, all.Set(), "drops the prefix, and the table behind decides")
 	if path := b.ask.Paths[numbering.ClassEmergency]; path != "" {
 		b.emergency(b.outside, b.id("emergency"), "Emergency after "+b.ask.Prefix, path, "whoever dials the prefix out of habit must reach them too")
@@ -214,7 +214,7 @@ func (b *builder) service() {
 		return
 	}
 	b.add(b.outside, plan.Rule{
-		ID: b.id("service"), Name: "Service numbers", Class: numbering.ClassService, Called: readAs(b.form()), Then: plan.Then{Path: path},
+		ID: b.id("service"), Name: "Service numbers", Class: numbering.ClassService, CalledSteps: readAs(b.form()), Then: plan.Then{Path: path},
 	}, numbers, "short numbers of "+b.region.Country+", which are never converted")
 }
 
@@ -230,12 +230,12 @@ func (b *builder) abroad() {
 	}
 	b.fromAbroad()
 	b.add(b.outside, plan.Rule{
-		ID: b.id("abroad"), Name: "Abroad", Class: numbering.ClassInternational, Called: readAs(numbering.International), Then: plan.Then{Path: path},
+		ID: b.id("abroad"), Name: "Abroad", Class: numbering.ClassInternational, CalledSteps: readAs(numbering.International), Then: plan.Then{Path: path},
 	}, all.Set(), fmt.Sprintf("%s and the country code; at most 15 digits follow (E.164), and none is the last for certain", b.region.International))
 }
 
 // form is that in which national numbers are dialled.
-func (b *builder) form() numbering.Form {
+func (b *builder) form() numbering.Format {
 	if b.region.National == "" {
 		return numbering.NationalBare
 	}
@@ -244,12 +244,12 @@ func (b *builder) form() numbering.Form {
 
 // resorts proposes what becomes of wrong numbers.
 func (b *builder) resorts() {
-	for _, table := range []string{b.ask.Entry, b.outside} {
-		then := plan.Then{Refuse: 1}
+	for _, table := range []string{b.ask.InboundTable, b.outside} {
+		then := plan.Then{RejectCause: 1}
 		if b.ask.Operator != "" {
 			then = plan.Then{Destination: b.ask.Operator}
 		}
-		b.propose(table, plan.Rule{ID: table + "-guide-wrong", Name: "Wrong numbers", LastResort: true, Then: then}, "what no other rule takes; keeps nothing waiting")
+		b.propose(table, plan.Rule{ID: table + "-guide-wrong", Name: "Wrong numbers", CatchAll: true, Then: then}, "what no other rule takes; keeps nothing waiting")
 		if b.prefix.Empty() {
 			return
 		}

@@ -18,16 +18,16 @@ import (
 // site is a plan with phones, a carrier and empty tables, in some country.
 func site(country, area string) plan.Plan {
 	p := plan.New("site")
-	p.Switches = []plan.Switch{{ID: "sw", Name: "Switch", Region: plan.Region{Country: country, Area: area}, SIP: "127.1.0.1:5060"}}
+	p.Switches = []plan.Switch{{ID: "sw", Name: "Switch", Region: plan.Region{Country: country, Area: area}, Listeners: plan.Listeners{SIP: plan.SIPListener{Address: "127.1.0.1:5060"}}}}
 	p.FarEnds = []plan.FarEnd{{ID: "phones", Name: "Phones", Kind: plan.PhoneSystem}, {ID: "carrier", Name: "Carrier", Kind: plan.Carrier}}
 	p.Trunks = []plan.Trunk{
-		{ID: "phones", Name: "Phones", Switch: "sw", FarEnd: "phones", Kind: "sip", Channels: 1, Entry: "in", In: plan.Inbound{Caller: numbering.Private}, SIP: plan.SIP{Address: "127.1.0.2:5060", Trusted: []string{"127.1.0.2"}}},
-		{ID: "carrier", Name: "Carrier", Switch: "sw", FarEnd: "carrier", Kind: "sip", Channels: 1, SIP: plan.SIP{Address: "127.1.0.3:5060"},
-			Out: plan.Contract{Called: plan.Forms{Home: numbering.E164, Foreign: numbering.E164}}},
+		{ID: "phones", Name: "Phones", Switch: "sw", FarEnd: "phones", Channels: 1, InboundTable: "in", In: plan.Inbound{CallerFormat: numbering.Private}, Link: plan.Link{SIP: &plan.SIP{RemoteAddress: "127.1.0.2:5060", TrustedAddresses: []string{"127.1.0.2"}}}},
+		{ID: "carrier", Name: "Carrier", Switch: "sw", FarEnd: "carrier", Channels: 1, Link: plan.Link{SIP: &plan.SIP{RemoteAddress: "127.1.0.3:5060"}},
+			Out: plan.Contract{Called: plan.Formats{Domestic: numbering.E164, International: numbering.E164}}},
 	}
 	p.Paths = []plan.Path{{ID: "out", Name: "Out", Switch: "sw", Choices: []plan.Choice{{Trunk: "carrier"}}}}
-	p.Destinations = []plan.Destination{{ID: "desks", Name: "Desks", Kind: "extensions", Trunk: "phones", Numbers: "4[0-2]xx"}}
-	p.Tables = []plan.Table{{ID: "in", Name: "In", Switch: "sw", Policy: plan.AsListed, Rules: []plan.Rule{}}, {ID: "world", Name: "World", Switch: "sw", Policy: plan.AsListed, Rules: []plan.Rule{}}}
+	p.Destinations = []plan.Destination{{ID: "desks", Name: "Desks", Kind: "extensions", Trunk: "phones", NumberPattern: "4[0-2]xx"}}
+	p.Tables = []plan.Table{{ID: "in", Name: "In", Switch: "sw", Order: plan.AsListed, Rules: []plan.Rule{}}, {ID: "world", Name: "World", Switch: "sw", Order: plan.AsListed, Rules: []plan.Rule{}}}
 	return p
 }
 
@@ -82,8 +82,8 @@ func TestTheGuidesPlanCarriesEveryExampleNumber(t *testing.T) {
 		t.Run(country, func(t *testing.T) {
 			t.Parallel()
 			for _, ask := range []guide.Ask{
-				{Switch: "sw", Entry: "in", Outside: "world", Prefix: "0"},
-				{Switch: "sw", Entry: "in", ShortLocal: true},
+				{Switch: "sw", InboundTable: "in", Outside: "world", Prefix: "0"},
+				{Switch: "sw", InboundTable: "in", ShortLocal: true},
 			} {
 				area := ""
 				if ask.ShortLocal {
@@ -122,7 +122,7 @@ func areaOf(country string) string {
 // local one of another town.
 func TestANationalNumberIsNoLocalOne(t *testing.T) {
 	p := site("DE", "931")
-	ask := guide.Ask{Switch: "sw", Entry: "in", Outside: "world", Prefix: "0", ShortLocal: true, Paths: everything()}
+	ask := guide.Ask{Switch: "sw", InboundTable: "in", Outside: "world", Prefix: "0", ShortLocal: true, Paths: everything()}
 	list, err := guide.Outbound(p, ask)
 	require.NoError(t, err)
 	s := taken(t, p, list)
@@ -136,7 +136,7 @@ func TestANationalNumberIsNoLocalOne(t *testing.T) {
 func TestAClassWithoutAPathDoesNotLeave(t *testing.T) {
 	for _, country := range []string{"AT", "BR", "CA", "CN", "DE", "FR", "GB", "IT", "JP", "RU", "US", "ZA"} {
 		p := site(country, "")
-		ask := guide.Ask{Switch: "sw", Entry: "in", Outside: "world", Prefix: "8", Paths: byClass(&p)}
+		ask := guide.Ask{Switch: "sw", InboundTable: "in", Outside: "world", Prefix: "8", Paths: byClass(&p)}
 		delete(ask.Paths, numbering.ClassPremium)
 		list, err := guide.Outbound(p, ask)
 		require.NoError(t, err)
@@ -150,7 +150,7 @@ func TestAClassWithoutAPathDoesNotLeave(t *testing.T) {
 
 func TestAmericanHabits(t *testing.T) {
 	p := site("US", "617")
-	list, err := guide.Outbound(p, guide.Ask{Switch: "sw", Entry: "in", Paths: everything(), ShortLocal: true, Main: "+16175550100"})
+	list, err := guide.Outbound(p, guide.Ask{Switch: "sw", InboundTable: "in", Paths: everything(), ShortLocal: true, Main: "+16175550100"})
 	require.NoError(t, err)
 	s := taken(t, p, list)
 	for dial, want := range map[string]string{
@@ -163,14 +163,14 @@ func TestAmericanHabits(t *testing.T) {
 	}
 	assert.Equal(t, "+16175550100", leaves(t, s, "911").Caller)
 	assert.Equal(t, "+16175550100", leaves(t, s, "5550180").Caller)
-	_, err = guide.Outbound(p, guide.Ask{Switch: "sw", Entry: "in", Main: "main"})
+	_, err = guide.Outbound(p, guide.Ask{Switch: "sw", InboundTable: "in", Main: "main"})
 	assert.Error(t, err)
 }
 
 func TestWhatIsThereAlreadyIsTold(t *testing.T) {
 	p := site("GB", "191")
 	p.Tables[1].Rules = []plan.Rule{{ID: "all", Name: "All of it", Match: plan.Match{Called: "0x."}, Then: plan.Then{Path: "out"}}}
-	list, err := guide.Outbound(p, guide.Ask{Switch: "sw", Entry: "in", Outside: "world", Prefix: "9", Paths: everything(), Operator: "desks"})
+	list, err := guide.Outbound(p, guide.Ask{Switch: "sw", InboundTable: "in", Outside: "world", Prefix: "9", Paths: everything(), Operator: "desks"})
 	require.NoError(t, err)
 	covered := map[string]string{}
 	for _, x := range list {
@@ -184,7 +184,7 @@ func TestWhatIsThereAlreadyIsTold(t *testing.T) {
 	assert.Error(t, err)
 	_, err = guide.Outbound(p, guide.Ask{Switch: "sw", Prefix: "x"})
 	assert.Error(t, err)
-	only, err := guide.Outbound(p, guide.Ask{Switch: "sw", Entry: "in", Paths: map[numbering.Class]string{numbering.ClassMobile: "out"}})
+	only, err := guide.Outbound(p, guide.Ask{Switch: "sw", InboundTable: "in", Paths: map[numbering.Class]string{numbering.ClassMobile: "out"}})
 	require.NoError(t, err)
 	var rules []string
 	for _, x := range only {

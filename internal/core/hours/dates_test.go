@@ -14,7 +14,7 @@ var weekdays = []string{"mon", "tue", "wed", "thu", "fri"}
 
 func bookings(t *testing.T) *Calendar {
 	c, faults := Compile(Times{
-		Zone: "Europe/London", Otherwise: "night", Holidays: Holidays{"GB", "holiday"},
+		Zone: "Europe/London", DefaultState: "night", Holidays: Holidays{"GB", "holiday"},
 		Week: []Weekly{{Days: weekdays, From: "08:00", To: "18:00", State: "day"}},
 		Dates: []Dated{
 			{Name: "Staff day", On: "2026-06-10", State: "holiday"},
@@ -42,7 +42,7 @@ func TestDatesWinOverHolidaysAndTheseOverTheWeek(t *testing.T) {
 		"2027-01-11T17:59:00Z": "day week ",
 		"2027-01-12T12:00:00Z": "refit date Refit",
 		"2027-01-14T05:59:00Z": "refit date Refit",
-		"2027-01-14T06:00:00Z": "night otherwise ",
+		"2027-01-14T06:00:00Z": "night default ",
 		"2029-01-01T12:00:00Z": "closed date Turn of the year", // the one that began in the year before
 		"2029-01-02T09:59:00Z": "closed date Turn of the year",
 		"2029-01-02T10:00:00Z": "day week ",
@@ -61,7 +61,7 @@ func TestPublicHolidaysOfAYear(t *testing.T) {
 		"GB": {"01-01", "04-03", "04-06", "05-04", "05-25", "08-31", "12-25", "12-26", "12-28"},
 		"US": {"01-01", "01-19", "02-16", "05-25", "06-19", "07-03", "07-04", "09-07", "10-12", "11-11", "11-26", "12-25"},
 	} {
-		c, faults := Compile(Times{Holidays: Holidays{country, "holiday"}, Otherwise: "open"})
+		c, faults := Compile(Times{Holidays: Holidays{country, "holiday"}, DefaultState: "open"})
 		require.Empty(t, faults)
 		var days []string
 		for d := moment(t, "2026-01-01T12:00:00Z"); d.Year() == 2026; d = d.AddDate(0, 0, 1) {
@@ -77,7 +77,7 @@ func TestPublicHolidaysOfAYear(t *testing.T) {
 // and no others are, for every country that is known.
 func TestHolidaysAgreeWithTheLibrary(t *testing.T) {
 	for _, country := range Countries() {
-		c, faults := Compile(Times{Holidays: Holidays{country, "holiday"}, Otherwise: "open"})
+		c, faults := Compile(Times{Holidays: Holidays{country, "holiday"}, DefaultState: "open"})
 		require.Empty(t, faults)
 		want := map[string]bool{}
 		for year := 2025; year <= 2029; year++ {
@@ -145,7 +145,7 @@ func TestChangesAgreeWithAskingEachMinute(t *testing.T) {
 // Source: IANA time zone database, Europe/London: 25 October 2026 has 25 hours, and
 // 29 March 2026 has 23.
 func TestADayThatIsLongerOrShorter(t *testing.T) {
-	c, _ := Compile(Times{Zone: "Europe/London", Otherwise: "night", Dates: []Dated{{Name: "Long", On: "2026-10-25", State: "day"}, {Name: "Short", On: "2026-03-29", State: "day"}}})
+	c, _ := Compile(Times{Zone: "Europe/London", DefaultState: "night", Dates: []Dated{{Name: "Long", On: "2026-10-25", State: "day"}, {Name: "Short", On: "2026-03-29", State: "day"}}})
 	at, _, ok := c.Next(moment(t, "2026-10-25T12:00:00Z"))
 	require.True(t, ok)
 	assert.Equal(t, moment(t, "2026-10-26T00:00:00Z"), at.UTC())

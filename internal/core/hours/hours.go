@@ -52,11 +52,11 @@ type Holidays struct {
 // Times are all that a calendar goes by: the first of Dates that holds a moment, single
 // ones before yearly ones; else Holidays; else the first span of Week; else Otherwise.
 type Times struct {
-	Zone      string // IANA; empty is UTC
-	Dates     []Dated
-	Holidays  Holidays
-	Week      []Weekly
-	Otherwise string
+	Zone         string // IANA; empty is UTC
+	Dates        []Dated
+	Holidays     Holidays
+	Week         []Weekly
+	DefaultState string
 }
 
 // Calendar is compiled times. It is safe for concurrent use.
@@ -118,7 +118,7 @@ func Zone(name string) (*time.Location, error) {
 
 // Compile checks times and makes a calendar of them.
 func Compile(t Times) (*Calendar, []Fault) {
-	c := &Calendar{otherwise: t.Otherwise, state: t.Holidays.State}
+	c := &Calendar{otherwise: t.DefaultState, state: t.Holidays.State}
 	var faults []Fault
 	bad := func(field, reason string) { faults = append(faults, Fault{field, reason}) }
 	var err error
@@ -232,17 +232,17 @@ func minutes(text string, end bool) (m int, ok bool) {
 
 // Because is what gives a state: one of these words, and the name of the date or holiday.
 type Because struct {
-	By   string `json:"by" enum:"hand,date,holiday,week,otherwise"`
+	By   string `json:"by" enum:"override,date,holiday,week,default"`
 	Name string `json:"name,omitempty"`
 }
 
 // The words of Because. ByHand is said by who knows of it.
 const (
-	ByHand      = "hand"
+	ByHand      = "override"
 	ByDate      = "date"
 	ByHoliday   = "holiday"
 	ByWeek      = "week"
-	ByOtherwise = "otherwise"
+	ByOtherwise = "default"
 )
 
 // At is the state at a moment. Spans are of the clock on the wall: in the night in which

@@ -9,7 +9,7 @@ import (
 )
 
 func office(t *testing.T) *Calendar {
-	c, faults := Compile(Times{Zone: "Europe/London", Otherwise: "night", Week: []Weekly{
+	c, faults := Compile(Times{Zone: "Europe/London", DefaultState: "night", Week: []Weekly{
 		{Days: []string{"mon", "tue", "wed", "thu", "fri"}, From: "08:30", To: "12:00", State: "day"},
 		{Days: []string{"mon", "tue", "wed", "thu", "fri"}, From: "13:00", To: "17:30", State: "day"},
 		{Days: []string{"sun"}, From: "22:00", To: "02:00", State: "sailing"},
@@ -48,7 +48,7 @@ func TestStates(t *testing.T) {
 // Source: IANA time zone database, Europe/London: on 29 March 2026 clocks go from 01:00
 // to 02:00, on 25 October 2026 from 02:00 back to 01:00 (both at 01:00 UTC).
 func TestNightsOfDaylightSaving(t *testing.T) {
-	c, faults := Compile(Times{Zone: "Europe/London", Otherwise: "night", Week: []Weekly{{Days: []string{"sun"}, From: "01:00", To: "02:00", State: "early"}}})
+	c, faults := Compile(Times{Zone: "Europe/London", DefaultState: "night", Week: []Weekly{{Days: []string{"sun"}, From: "01:00", To: "02:00", State: "early"}}})
 	require.Empty(t, faults)
 	assert.Equal(t, "night", c.At(moment(t, "2026-03-29T00:59:00Z")))
 	assert.Equal(t, "night", c.At(moment(t, "2026-03-29T01:00:00Z")), "there is no such hour that night")
@@ -62,13 +62,13 @@ func TestNextChange(t *testing.T) {
 	require.True(t, ok)
 	assert.Equal(t, "day", state)
 	assert.Equal(t, moment(t, "2026-11-27T13:00:00Z"), when.UTC())
-	always, _ := Compile(Times{Otherwise: "day"})
+	always, _ := Compile(Times{DefaultState: "day"})
 	_, _, ok = always.Next(moment(t, "2026-11-27T12:10:20Z"))
 	assert.False(t, ok)
 }
 
 func TestFaultsAreToldAtTheirPlaces(t *testing.T) {
-	_, faults := Compile(Times{Zone: "Sea/Middle", Week: []Weekly{{Days: []string{"mon", "mo"}, From: "8:30", To: "24:01"}, {From: "24:00", To: "10:60"}}, Otherwise: "night"})
+	_, faults := Compile(Times{Zone: "Sea/Middle", Week: []Weekly{{Days: []string{"mon", "mo"}, From: "8:30", To: "24:01"}, {From: "24:00", To: "10:60"}}, DefaultState: "night"})
 	var fields []string
 	for _, f := range faults {
 		fields = append(fields, f.Field)

@@ -18,7 +18,7 @@ import (
 var now = time.Date(2026, 11, 28, 9, 0, 0, 0, time.UTC)
 
 func bookings(zone string) hours.Times {
-	return hours.Times{Zone: zone, Otherwise: "night",
+	return hours.Times{Zone: zone, DefaultState: "night",
 		Week: []hours.Weekly{{Days: []string{"mon", "tue", "wed", "thu", "fri"}, From: "08:00", To: "18:00", State: "day"}, {Days: []string{"sat"}, From: "22:00", To: "02:00", State: "sailing"},
 			{Days: []string{"sun"}, From: "00:00", To: "24:00", State: "sunday"}},
 		Dates: []hours.Dated{

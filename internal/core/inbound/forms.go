@@ -18,32 +18,32 @@ import (
 )
 
 // Form is one way in which a carrier may write a number.
-type Form struct {
+type Format struct {
 	Name   string        `json:"name" enum:"plus,bare,international,national,national-bare,local,last-6,last-4,last-3"`
 	Number digits.Number `json:"number"`
 }
 
 // FormsOf are the ways in which a public number is written for a region: whole numbers
 // first, then the last digits. Ways that come to the same digits are listed once.
-func FormsOf(region *numbering.Region, n digits.Number) []Form {
-	var out []Form
+func FormsOf(region *numbering.Region, n digits.Number) []Format {
+	var out []Format
 	add := func(name string, w digits.Number, ok bool) {
-		if ok && !w.Empty() && !slices.ContainsFunc(out, func(f Form) bool { return f.Number == w }) {
-			out = append(out, Form{name, w})
+		if ok && !w.Empty() && !slices.ContainsFunc(out, func(f Format) bool { return f.Number == w }) {
+			out = append(out, Format{name, w})
 		}
 	}
 	whole := numbering.As(n, numbering.E164)
-	read := region.Read(whole.Number, whole.Form)
-	put := func(f numbering.Form) (digits.Number, bool) {
+	read := region.Read(whole.Number, whole.Format)
+	put := func(f numbering.Format) (digits.Number, bool) {
 		w, _ := region.Put(&read, f)
-		return w.Number, w.Form == f
+		return w.Number, w.Format == f
 	}
 	add("plus", n, true)
 	bare, ok := put(numbering.E164Bare)
 	add("bare", bare, ok)
 	for _, f := range []struct {
 		name string
-		form numbering.Form
+		form numbering.Format
 	}{{"international", numbering.International}, {"national", numbering.National}, {"national-bare", numbering.NationalBare}} {
 		w, ok := put(f.form)
 		add(f.name, w, ok)
@@ -61,8 +61,8 @@ func FormsOf(region *numbering.Region, n digits.Number) []Form {
 
 // Arrival is what becomes of a number as a trunk brings it in one form.
 type Arrival struct {
-	Trunk trail.Ref `json:"trunk"`
-	Form  Form      `json:"form"`
+	Trunk  trail.Ref `json:"trunk"`
+	Format Format    `json:"format"`
 	// Declared: it is the form in which the trunk says that it gives called numbers.
 	Declared bool          `json:"declared"`
 	Outcome  trail.Outcome `json:"outcome" enum:"answered,refused,failed,abandoned"`
@@ -113,21 +113,21 @@ func Arrivals(s *decide.Snapshot, trunks []string, n digits.Number, at time.Time
 }
 
 // declares tells whether a trunk says that numbers come in a form.
-func declares(t *plan.Trunk, f Form, n digits.Number) bool {
-	if t.In.Before != "" {
-		return t.In.Before+f.Number.String() == n.String()
+func declares(t *plan.Trunk, f Format, n digits.Number) bool {
+	if t.In.CalledPrefix != "" {
+		return t.In.CalledPrefix+f.Number.String() == n.String()
 	}
-	return nameOf[t.In.Called] == f.Name
+	return nameOf[t.In.CalledFormat] == f.Name
 }
 
 // nameOf is how a form that a trunk declares is called here.
-var nameOf = map[numbering.Form]string{
+var nameOf = map[numbering.Format]string{
 	numbering.E164: "plus", numbering.E164Bare: "bare", numbering.International: "international",
 	numbering.National: "national", numbering.NationalBare: "national-bare", numbering.Local: "local",
 }
 
-func arrive(s *decide.Snapshot, trunk string, f Form, at time.Time, byHand map[string]string) Arrival {
-	a := Arrival{Form: f}
+func arrive(s *decide.Snapshot, trunk string, f Format, at time.Time, byHand map[string]string) Arrival {
+	a := Arrival{Format: f}
 	res, err := s.Dry(decide.Call{Trunk: trunk, Called: f.Number, At: at, Overrides: byHand}, decide.Suppose{})
 	if err != nil {
 		a.Outcome, a.Why = trail.Refused, err.Error()
@@ -144,8 +144,8 @@ func arrive(s *decide.Snapshot, trunk string, f Form, at time.Time, byHand map[s
 			a.Lands = &step.TookPath.Path
 		case step.LookedUp != nil && step.LookedUp.Winner != nil:
 			a.Rule = step.LookedUp.Winner.Name
-		case step.SetHours != nil:
-			a.Lands = &step.SetHours.Hours
+		case step.SetCalendar != nil:
+			a.Lands = &step.SetCalendar.Calendar
 		}
 	}
 	if a.Lands != nil {
@@ -161,7 +161,7 @@ func TrunksOf(s *decide.Snapshot, n inventory.Number) []string {
 	p := s.Plan()
 	for i := range p.Trunks {
 		t := &p.Trunks[i]
-		if t.Entry == "" || !s.LeadsOutside(t.ID) || t.Peer != "" {
+		if t.InboundTable == "" || !s.LeadsOutside(t.ID) || t.OppositeTrunk != "" {
 			continue
 		}
 		if n.Carrier == "" || t.FarEnd == n.Carrier {

@@ -57,7 +57,7 @@ func arrivals(t *testing.T, n string, change func(p *plan.Plan)) map[string]inbo
 	require.Empty(t, problems)
 	out := map[string]inbound.Arrival{}
 	for _, a := range inbound.Arrivals(s, []string{"ostrel"}, digits.MustNumber(n), time.Date(2026, 11, 27, 10, 0, 0, 0, time.UTC), nil) {
-		out[a.Form.Name] = a
+		out[a.Format.Name] = a
 	}
 	return out
 }
@@ -78,7 +78,7 @@ func TestWhatBecomesOfANumberInEachForm(t *testing.T) {
 	got = arrivals(t, "+442079460412", func(p *plan.Plan) {
 		for i := range p.Trunks {
 			if p.Trunks[i].ID == "ostrel" {
-				p.Trunks[i].In.Called = numbering.National
+				p.Trunks[i].In.CalledFormat = numbering.National
 			}
 		}
 	})
@@ -92,13 +92,13 @@ func TestWhatBecomesOfANumberInEachForm(t *testing.T) {
 }
 
 func mapping(steps ...rewrite.Step) inbound.Mapping {
-	return inbound.Mapping{First: "+442079460400", Last: "+442079460479", Form: "national", Steps: steps, Destination: "quay-extensions"}
+	return inbound.Mapping{First: "+442079460400", Last: "+442079460479", Format: "national", Steps: steps, Destination: "quay-extensions"}
 }
 
 // The sum that nobody does: keep the last two digits and put 24 before them.
 func TestAMappingThatIsOffByAHundred(t *testing.T) {
 	p := skerry(t)
-	got, err := inbound.Map(p, mapping(rewrite.Step{Op: rewrite.KeepLast, Count: 2}, rewrite.Step{Op: rewrite.PutBefore, Digits: "24"}))
+	got, err := inbound.Map(p, mapping(rewrite.Step{Op: rewrite.KeepLast, Count: 2}, rewrite.Step{Op: rewrite.AddPrefix, Digits: "24"}))
 	require.NoError(t, err)
 	assert.False(t, got.Right)
 	assert.Equal(t, []int{80, 0, 80}, []int{got.Members, got.Landing, got.NotThere})
@@ -116,23 +116,23 @@ func TestAMappingThatIsOffByAHundred(t *testing.T) {
 }
 
 func TestAMappingThatHitsOthers(t *testing.T) {
-	got, err := inbound.Map(skerry(t), mapping(rewrite.Step{Op: rewrite.KeepLast, Count: 2}, rewrite.Step{Op: rewrite.PutBefore, Digits: "21"}))
+	got, err := inbound.Map(skerry(t), mapping(rewrite.Step{Op: rewrite.KeepLast, Count: 2}, rewrite.Step{Op: rewrite.AddPrefix, Digits: "21"}))
 	require.NoError(t, err)
 	assert.False(t, got.Right)
 	assert.Equal(t, 80, got.Taken)
 	require.NotEmpty(t, got.Runs)
 	assert.Equal(t, "+441914980100 to +441914980299", got.Runs[0].Clash)
 
-	got, err = inbound.Map(skerry(t), mapping(rewrite.Step{Op: rewrite.KeepLast, Count: 2}, rewrite.Step{Op: rewrite.PutBefore, Digits: "30"}))
+	got, err = inbound.Map(skerry(t), mapping(rewrite.Step{Op: rewrite.KeepLast, Count: 2}, rewrite.Step{Op: rewrite.AddPrefix, Digits: "30"}))
 	require.NoError(t, err)
 	assert.Equal(t, "Island extensions", got.Runs[0].Elsewhere, "what the typed one would have hit")
 
-	got, err = inbound.Map(skerry(t), mapping(rewrite.Step{Op: rewrite.KeepLast, Count: 1}, rewrite.Step{Op: rewrite.PutBefore, Digits: "220"}))
+	got, err = inbound.Map(skerry(t), mapping(rewrite.Step{Op: rewrite.KeepLast, Count: 1}, rewrite.Step{Op: rewrite.AddPrefix, Digits: "220"}))
 	require.NoError(t, err)
 	assert.Equal(t, got.Members, got.Landing)
 	assert.False(t, got.Right, "eight numbers land on each")
 
-	got, err = inbound.Map(skerry(t), mapping(rewrite.Step{Op: rewrite.DropFirst, Count: 20}))
+	got, err = inbound.Map(skerry(t), mapping(rewrite.Step{Op: rewrite.RemoveFirst, Count: 20}))
 	require.NoError(t, err)
 	assert.Equal(t, 80, got.Failing)
 	assert.Contains(t, got.Runs[0].Why, "20")
@@ -213,7 +213,7 @@ func TestTheStepsOfARuleOverItsWholeBlock(t *testing.T) {
 	p := skerry(t)
 	rule := plan.Rule{
 		ID: "sales", Name: "Sales", Match: plan.Match{Called: "+4420794604[0-7]x"}, Then: plan.Then{Destination: "quay-extensions"},
-		Called: []rewrite.Step{{Op: rewrite.KeepLast, Count: 2}, {Op: rewrite.PutBefore, Digits: "24"}},
+		CalledSteps: []rewrite.Step{{Op: rewrite.KeepLast, Count: 2}, {Op: rewrite.AddPrefix, Digits: "24"}},
 	}
 	m, ok, err := inbound.MapRule(p, "carriers-in", rule)
 	require.NoError(t, err)
@@ -222,11 +222,11 @@ func TestTheStepsOfARuleOverItsWholeBlock(t *testing.T) {
 	assert.Equal(t, []int{80, 0, 80}, []int{m.Members, m.Landing, m.NotThere})
 	assert.Equal(t, []any{"2300", "2379", int64(100), true}, []any{m.Offers[0].First.String(), m.Offers[0].Last.String(), m.Offers[0].Off, m.Offers[0].Free})
 
-	rule.Called = []rewrite.Step{{Op: rewrite.MapBlock, From: &rewrite.Range{First: m.First.String(), Last: m.Last.String()}, To: &rewrite.Range{First: "2300", Last: "2379"}}}
+	rule.CalledSteps = []rewrite.Step{{Op: rewrite.MapBlock, From: &rewrite.Range{First: m.First.String(), Last: m.Last.String()}, To: &rewrite.Range{First: "2300", Last: "2379"}}}
 	m, _, err = inbound.MapRule(p, "carriers-in", rule)
 	require.NoError(t, err)
 	assert.True(t, m.Right, "the inventory's own row for these numbers is no clash: the rule is asked first")
-	rule.Called[0].To = &rewrite.Range{First: "2100", Last: "2179"}
+	rule.CalledSteps[0].To = &rewrite.Range{First: "2100", Last: "2179"}
 	m, _, err = inbound.MapRule(p, "carriers-in", rule)
 	require.NoError(t, err)
 	assert.Equal(t, 80, m.Taken, "others land there")
@@ -235,7 +235,7 @@ func TestTheStepsOfARuleOverItsWholeBlock(t *testing.T) {
 	for _, change := range []func(r *plan.Rule){
 		func(r *plan.Rule) { r.Match.Called = "+44207946x." },
 		func(r *plan.Rule) { r.Match.Called = "" },
-		func(r *plan.Rule) { r.Called = nil },
+		func(r *plan.Rule) { r.CalledSteps = nil },
 		func(r *plan.Rule) { r.Then = plan.Then{Destination: "operator"} },
 		func(r *plan.Rule) { r.Then = plan.Then{Inventory: true} },
 	} {

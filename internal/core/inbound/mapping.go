@@ -19,7 +19,7 @@ type Mapping struct {
 	First string `json:"first" maxLength:"40" doc:"E.164"`
 	Last  string `json:"last,omitempty" maxLength:"40"`
 	// Form is that in which the carrier gives the number to which the steps are done.
-	Form        string         `json:"form,omitempty" enum:"plus,bare,international,national,national-bare,local,last-6,last-4,last-3"`
+	Format      string         `json:"format,omitempty" enum:"plus,bare,international,national,national-bare,local,last-6,last-4,last-3"`
 	Steps       []rewrite.Step `json:"steps,omitempty" maxItems:"20"`
 	Extension   string         `json:"extension,omitempty" maxLength:"40" doc:"Without steps: the number on which the first is mapped"`
 	Destination string         `json:"destination" maxLength:"63"`
@@ -153,7 +153,7 @@ func newWorkings(p plan.Plan, m Mapping) (*workings, error) {
 	}
 	w.given = func(n digits.Number) numbering.Written {
 		for _, f := range FormsOf(&w.region, n) {
-			if f.Name == m.Form {
+			if f.Name == m.Format {
 				return numbering.As(f.Number, formOf[f.Name])
 			}
 		}
@@ -183,14 +183,14 @@ func over(p plan.Plan, block digits.Block, destination string) (*workings, error
 	}
 	w.destination = *d
 	var err error
-	if d.Numbers == "" {
+	if d.NumberPattern == "" {
 		return nil, fmt.Errorf("destination: %s takes one number only, so nothing can be mapped on it", d.Name)
 	}
-	if w.there, err = digits.Compile(d.Numbers); err != nil {
+	if w.there, err = digits.Compile(d.NumberPattern); err != nil {
 		return nil, err
 	}
 	for _, other := range p.Destinations {
-		if has, err := digits.Compile(other.Numbers); err == nil && other.ID != d.ID && other.Numbers != "" {
+		if has, err := digits.Compile(other.NumberPattern); err == nil && other.ID != d.ID && other.NumberPattern != "" {
 			w.elsewhere = append(w.elsewhere, place{other.Name, has})
 		}
 	}
@@ -272,7 +272,7 @@ func (w *workings) land(n digits.Number) (lands digits.Number, why string) {
 }
 
 // formOf is the form of a number that is written in one of the ways of FormsOf.
-var formOf = map[string]numbering.Form{
+var formOf = map[string]numbering.Format{
 	"plus": numbering.E164, "bare": numbering.E164Bare, "international": numbering.International, "national": numbering.National,
 	"national-bare": numbering.NationalBare, "local": numbering.Local,
 }

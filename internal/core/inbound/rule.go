@@ -24,8 +24,8 @@ type RuleMapped struct {
 func MapRule(p plan.Plan, tableID string, rule plan.Rule) (out RuleMapped, ok bool, err error) {
 	index := plan.NewIndex(p)
 	table, d := index.Tables[tableID], index.Destinations[rule.Then.Destination]
-	changes := slices.ContainsFunc(rule.Called, func(s rewrite.Step) bool { return s.Op != rewrite.ReadAs })
-	if rule.Match.Called == "" || table == nil || index.Switches[table.Switch] == nil || d == nil || d.Numbers == "" || !changes {
+	changes := slices.ContainsFunc(rule.CalledSteps, func(s rewrite.Step) bool { return s.Op != rewrite.InterpretAs })
+	if rule.Match.Called == "" || table == nil || index.Switches[table.Switch] == nil || d == nil || d.NumberPattern == "" || !changes {
 		return out, false, nil
 	}
 	pattern, err := digits.Compile(rule.Match.Called)
@@ -43,8 +43,8 @@ func MapRule(p plan.Plan, tableID string, rule plan.Rule) (out RuleMapped, ok bo
 	if w.region, err = index.Switches[table.Switch].Region.Compile(); err != nil {
 		return out, false, err
 	}
-	w.given = func(n digits.Number) numbering.Written { return numbering.As(n, table.Form) }
-	if err := w.compile(rule.Called); err != nil {
+	w.given = func(n digits.Number) numbering.Written { return numbering.As(n, table.Format) }
+	if err := w.compile(rule.CalledSteps); err != nil {
 		return out, false, err
 	}
 	w.findTaken(w.takesBefore())
@@ -55,7 +55,7 @@ func MapRule(p plan.Plan, tableID string, rule plan.Rule) (out RuleMapped, ok bo
 // nothing, since the rule is asked first.
 func (w *workings) takesBefore() func(e inventory.Entry) bool {
 	inE164 := func(n digits.Number) digits.Number {
-		read := w.region.Read(w.given(n).Number, w.given(n).Form)
+		read := w.region.Read(w.given(n).Number, w.given(n).Format)
 		e164, _ := w.region.Put(&read, numbering.E164)
 		return e164.Number
 	}

@@ -27,7 +27,7 @@ func rows(l List) []Number { return slices.Collect(l.All()) }
 
 func TestRowsComeBackAsTheyWere(t *testing.T) {
 	full := Number{First: "+442079460400", Last: "+442079460499", State: Trial, Carrier: "ostrel", Site: "Quay", Owner: "Bookings", Destination: "desks",
-		Extension: "0300", Gaps: true, Busy: "07700900461", Tag: "Bookings", Ring: "<urn:alert:source:external>", Note: "brought in March"}
+		Extension: "0300", Gaps: true, ForwardOnBusy: "07700900461", NamePrefix: "Bookings", AlertInfo: "<urn:alert:source:external>", Note: "brought in March"}
 	l := New([]Number{one("+16175550100"), full, one("+442079460450")})
 	assert.Equal(t, []Number{one("+16175550100"), full, one("+442079460450")}, rows(l), "shorter numbers first, the block before what is in it")
 	text, err := json.Marshal(l)

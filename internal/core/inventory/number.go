@@ -36,12 +36,12 @@ type Number struct {
 	// Busy is the number, dialled as who answers would dial it, that is called second
 	// while that one is busy, such as a mobile. It is called for the one who answers,
 	// with what that one may call.
-	Busy string `json:"busy,omitempty" maxLength:"40"`
+	ForwardOnBusy string `json:"forwardOnBusy,omitempty" maxLength:"40"`
 	// Tag stands before the caller's name where the call rings, and Ring is sent as
 	// Alert-Info (RFC 3261 section 20.4). Both win over those of the trunk.
-	Tag  string `json:"tag,omitempty" maxLength:"40"`
-	Ring string `json:"ring,omitempty" maxLength:"200"`
-	Note string `json:"note,omitempty" maxLength:"2000"`
+	NamePrefix string `json:"namePrefix,omitempty" maxLength:"40"`
+	AlertInfo  string `json:"alertInfo,omitempty" maxLength:"200"`
+	Note       string `json:"note,omitempty" maxLength:"2000"`
 }
 
 // The states of a public number.
@@ -152,7 +152,7 @@ func pack(n Number) (e expanded, faults []Fault) {
 		}
 		e.extension = packed
 	}
-	e.texts = [columns]string{colDestination: n.Destination, colCarrier: n.Carrier, colSite: n.Site, colOwner: n.Owner, colBusy: n.Busy, colTag: n.Tag, colRing: n.Ring, colNote: n.Note}
+	e.texts = [columns]string{colDestination: n.Destination, colCarrier: n.Carrier, colSite: n.Site, colOwner: n.Owner, colBusy: n.ForwardOnBusy, colTag: n.NamePrefix, colRing: n.AlertInfo, colNote: n.Note}
 	return e, faults
 }
 

@@ -166,7 +166,7 @@ func (e *expanded) number() Number {
 	n := Number{
 		First: digits.Unpack(e.first, true).String(), State: States[e.flags&stateMask], Gaps: e.flags&gapsFlag != 0,
 		Carrier: e.texts[colCarrier], Site: e.texts[colSite], Owner: e.texts[colOwner], Destination: e.texts[colDestination],
-		Extension: digits.Unpack(e.extension, false).String(), Busy: e.texts[colBusy], Tag: e.texts[colTag], Ring: e.texts[colRing], Note: e.texts[colNote],
+		Extension: digits.Unpack(e.extension, false).String(), ForwardOnBusy: e.texts[colBusy], NamePrefix: e.texts[colTag], AlertInfo: e.texts[colRing], Note: e.texts[colNote],
 	}
 	if e.last != e.first {
 		n.Last = digits.Unpack(e.last, true).String()
@@ -211,6 +211,7 @@ func (p *Page) MarshalJSON() ([]byte, error) {
 func (p *Page) UnmarshalJSON(text []byte) error {
 	var s storedPage
 	d := json.NewDecoder(bytes.NewReader(text))
+	d.DisallowUnknownFields()
 	if err := d.Decode(&s); err != nil {
 		return err
 	}

@@ -70,16 +70,18 @@ func Checklist(f Facts) []Check {
 	}
 }
 
-func (f *Facts) registers() bool { return f.Trunk.SIP.Registers == plan.RegistersThey }
+func (f *Facts) claims() plan.Claims { return f.Trunk.Link.Signalling().Claims() }
+func (f *Facts) remote() plan.Remote { return f.Trunk.Link.Signalling().Remote() }
+func (f *Facts) registers() bool     { return f.claims().Registers }
 
 func (f *Facts) address() Check {
 	c := Check{What: "It has an address"}
-	switch _, err := netip.ParseAddrPort(f.Trunk.SIP.Address); {
-	case f.Trunk.SIP.Lookup != "":
+	switch _, err := netip.ParseAddrPort(f.remote().Address); {
+	case f.remote().Name != "":
 		return f.name()
 	case err == nil:
-		c.State, c.Seen = CheckProved, f.Trunk.SIP.Address+", so no name has to resolve"
-	case f.registers() && len(f.Missing) < len(f.Trunk.SIP.TheirAccounts):
+		c.State, c.Seen = CheckProved, f.remote().Address+", so no name has to resolve"
+	case f.registers() && len(f.Missing) < len(f.claims().Accounts):
 		c.State, c.Seen = CheckProved, "where it registered from"
 	default:
 		c.State, c.Seen, c.Do = CheckOpen, "it has not registered, so nobody knows where it is", "let it register, with what stands in the sheet for the other side"
@@ -95,10 +97,10 @@ func (f *Facts) name() Check {
 	for _, t := range l.Targets {
 		list = append(list, t.Address)
 	}
-	found := f.Trunk.SIP.Lookup + " is " + strings.Join(list, ", ")
+	found := f.remote().Name + " is " + strings.Join(list, ", ")
 	switch {
 	case l.At.IsZero():
-		c.State, c.Seen, c.Do = CheckOpen, f.Trunk.SIP.Lookup+" was not looked up yet", "wait a moment"
+		c.State, c.Seen, c.Do = CheckOpen, f.remote().Name+" was not looked up yet", "wait a moment"
 	case l.Err != "" && len(list) > 0:
 		c.State, c.Seen, c.Do = CheckFailed, l.Err+"; what it said before is used: "+found, "see what is wrong with the name server"
 	case l.Err != "":
@@ -113,7 +115,7 @@ func (f *Facts) answers() Check {
 	c := Check{What: "Something is there"}
 	switch s := f.State; {
 	case s.Watch.Answers:
-		c.State, c.Seen, c.At = CheckProved, "it answers by "+transportName(f.Trunk.SIP), when(s.Watch.Asked)
+		c.State, c.Seen, c.At = CheckProved, "it answers by "+transportName(f.claims().Transport), when(s.Watch.Asked)
 	case s.Watch.Misses > 0:
 		c.State, c.Seen, c.At = CheckFailed, s.Watch.Evidence, when(s.Watch.Asked)
 		c.Do = "see that its address and port are right, that it runs, and that nothing between holds messages back"
@@ -125,27 +127,27 @@ func (f *Facts) answers() Check {
 	return c
 }
 
-func transportName(s plan.SIP) string {
-	if s.Transport == "" {
+func transportName(transport string) string {
+	if transport == "" {
 		return "UDP"
 	}
-	return strings.ToUpper(s.Transport)
+	return strings.ToUpper(transport)
 }
 
 func (f *Facts) known() Check {
 	c := Check{What: "It is registered, or trusted"}
-	s := f.Trunk.SIP
+	trusted, weRegister := f.claims().Trusted, f.remote().Registers
 	switch {
 	case len(f.NoSecret) > 0:
 		c.State, c.Seen, c.Do = CheckFailed, "no secret is set for "+strings.Join(f.NoSecret, ", "), "set it on the trunk's panel"
-	case f.registers() && len(f.Missing) == 0, s.Registers == plan.RegistersWe && f.Judged.Word == standing.Registered:
+	case f.registers() && len(f.Missing) == 0, weRegister && f.Judged.Word == standing.Registered:
 		c.State, c.Seen = CheckProved, f.Judged.Evidence
 	case f.registers():
 		c.State, c.Seen, c.Do = CheckFailed, strings.Join(f.Missing, ", ")+" has not registered", "compare user and secret at both ends; Gate shows who fails"
-	case s.Registers == plan.RegistersWe:
+	case weRegister:
 		c.State, c.Seen, c.Do = CheckFailed, f.Judged.Cause+": "+f.Judged.Evidence, "compare user and secret with what the far end gave us"
-	case len(s.Trusted) > 0:
-		c.State, c.Seen = CheckProved, "trusted by address: "+strings.Join(s.Trusted, ", ")
+	case len(trusted) > 0:
+		c.State, c.Seen = CheckProved, "trusted by address: "+strings.Join(trusted, ", ")
 	default:
 		c.State, c.Seen, c.Do = CheckOpen, "nobody registers, and no address is trusted", "name its addresses, or give it an account, if it is to call in"
 	}
@@ -156,7 +158,7 @@ func (f *Facts) known() Check {
 func (f *Facts) addresses() Check {
 	c := Check{What: "Each of its addresses was heard from"}
 	var silent []string
-	for _, text := range f.Trunk.SIP.Trusted {
+	for _, text := range f.claims().Trusted {
 		trust, err := plan.ParseTrust(text)
 		if err != nil { // validated
 			continue
@@ -166,10 +168,10 @@ func (f *Facts) addresses() Check {
 		}
 	}
 	switch {
-	case len(f.Trunk.SIP.Trusted) == 0:
+	case len(f.claims().Trusted) == 0:
 		c.State, c.Seen = CheckUnneeded, "no address is trusted"
 	case len(silent) == 0:
-		c.State, c.Seen = CheckProved, strings.Join(f.Trunk.SIP.Trusted, ", ")
+		c.State, c.Seen = CheckProved, strings.Join(f.claims().Trusted, ", ")
 	default:
 		c.State, c.Seen, c.Do = CheckOpen, "nothing came yet from "+strings.Join(silent, ", "), "ask the far end for a call from each"
 	}
@@ -189,7 +191,7 @@ func (f *Facts) options() Check {
 	c := Check{What: "It answers OPTIONS"}
 	w := f.State.Watch
 	switch {
-	case f.Trunk.SIP.WatchSeconds == 0:
+	case !f.Trunk.Link.Signalling().Watched():
 		c.State, c.Seen = CheckUnneeded, "it is not asked"
 	case w.Answers:
 		c.State, c.Seen, c.At = CheckProved, fmt.Sprintf("%s after %.1f ms", w.Evidence, w.RoundMs), when(w.Asked)
@@ -214,7 +216,7 @@ func (f *Facts) outward() Check {
 func (f *Facts) inward() Check {
 	c := Check{What: "From them to us: its calls enter a table"}
 	switch {
-	case f.Trunk.Entry == "":
+	case f.Trunk.InboundTable == "":
 		c.State, c.Seen = CheckUnneeded, "it may not call in"
 	case f.Table == nil || len(f.Table.Rules) == 0:
 		c.State, c.Seen, c.Do = CheckFailed, "the table has no rule, so every call is refused", "add a rule"
@@ -233,8 +235,8 @@ func (f *Facts) channels() Check {
 		c.Do = "give both sides the same"
 	case f.Trunk.Media.Direct():
 		c.State, c.Seen = CheckProved, fmt.Sprintf("%d; the sound goes past the switch and takes no port", n)
-	case f.Trunk.Theirs.Channels > 0 && n > f.Trunk.Theirs.Channels:
-		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d, and %d are bought", n, f.Trunk.Theirs.Channels)
+	case f.Trunk.FarEndSettings.Channels > 0 && n > f.Trunk.FarEndSettings.Channels:
+		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d, and %d are bought", n, f.Trunk.FarEndSettings.Channels)
 		c.Do = "buy more, or set channels to what was bought: the far end refuses the rest"
 	case f.Channels > 2*f.Calls: // a call takes a channel on each of two trunks
 		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d; all trunks of the switch have %d, and its ports for sound carry %d calls", n, f.Channels, f.Calls)
@@ -252,11 +254,11 @@ func (f *Facts) contract() Check {
 	case f.Peer != nil:
 		c.State, c.Seen = CheckUnneeded, "both ends are ours"
 	case out.Called.Any():
-		c.State, c.Seen = CheckProved, fmt.Sprintf("home numbers %s, foreign %s", formOr(string(out.Called.Home)), formOr(string(out.Called.Foreign)))
+		c.State, c.Seen = CheckProved, fmt.Sprintf("home numbers %s, foreign %s", formOr(string(out.Called.Domestic)), formOr(string(out.Called.International)))
 	case len(f.Used) == 0:
 		c.State, c.Seen = CheckUnneeded, "no call leaves by it"
 	case out.Caller.Any():
-		c.State, c.Seen = CheckProved, fmt.Sprintf("called numbers as they are; callers: home %s, foreign %s", formOr(string(out.Caller.Home)), formOr(string(out.Caller.Foreign)))
+		c.State, c.Seen = CheckProved, fmt.Sprintf("called numbers as they are; callers: home %s, foreign %s", formOr(string(out.Caller.Domestic)), formOr(string(out.Caller.International)))
 	default:
 		c.State, c.Seen, c.Do = CheckOpen, "numbers leave as they are", "say in which form the far end wants them, so that none leaves otherwise"
 	}
@@ -286,8 +288,8 @@ func (f *Facts) callerID() Check {
 	case f.Peer != nil:
 		c.State, c.Seen = CheckUnneeded, "both ends are ours"
 	case forms.Any():
-		c.State, c.Seen = CheckProved, fmt.Sprintf("home numbers %s, foreign %s", formOr(string(forms.Home)), formOr(string(forms.Foreign)))
-	case f.Trunk.In.Caller == numbering.Private:
+		c.State, c.Seen = CheckProved, fmt.Sprintf("home numbers %s, foreign %s", formOr(string(forms.Domestic)), formOr(string(forms.International)))
+	case f.Trunk.In.CallerFormat == numbering.Private:
 		c.State, c.Seen = CheckProved, "callers as they are, to a phone system of extensions"
 	default:
 		c.State, c.Seen, c.Do = CheckOpen, "callers leave as they are", "say in which form the far end shows callers, so that none is replaced or refused"
@@ -302,7 +304,7 @@ func (f *Facts) permission() Check {
 	switch {
 	case !s.SendsOn():
 		c.Seen = "nothing: it may neither divert nor transfer"
-	case s.JoinsOutside:
+	case s.TrunkToTrunk:
 		c.Seen = "calls, by table " + f.SentOn + ", and two outside parties to each other, at our cost"
 	default:
 		c.Seen = "calls, by table " + f.SentOn + ", but not two outside parties to each other"
@@ -320,7 +322,7 @@ func formOr(form string) string {
 func (f *Facts) exposure() Check {
 	c := Check{What: "Who gets in here reaches"}
 	switch {
-	case f.Trunk.Entry == "":
+	case f.Trunk.InboundTable == "":
 		c.State, c.Seen = CheckUnneeded, "nothing: it may not call in"
 	case len(f.Exposed) == 0:
 		c.State, c.Seen = CheckProved, "no outside trunk"
@@ -346,7 +348,7 @@ func (f *Facts) calledOut() Check {
 func (f *Facts) calledIn() Check {
 	c := Check{What: "A call from them to us came in"}
 	switch {
-	case f.Trunk.Entry == "":
+	case f.Trunk.InboundTable == "":
 		c.State, c.Seen = CheckUnneeded, "it may not call in"
 	case !f.State.LastIn.IsZero():
 		c.State, c.Seen, c.At = CheckProved, fmt.Sprintf("%d since the start", f.State.Calls.In), when(f.State.LastIn)
@@ -366,7 +368,7 @@ func when(t time.Time) *time.Time {
 func (f *Facts) chain() Check {
 	c := Check{What: "Certificates are believed"}
 	switch {
-	case f.Trunk.SIP.Transport != "tls":
+	case !f.remote().TLS:
 		c.State, c.Seen = CheckUnneeded, "it is not called over TLS"
 	case f.Certificate != "":
 		c.State, c.Seen, c.Do = CheckFailed, f.Certificate, "put a certificate for "+f.Switch.ID+" into the folder for certificates"

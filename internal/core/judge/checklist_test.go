@@ -26,8 +26,8 @@ func byAddress() Facts {
 	at := time.Now()
 	return Facts{
 		Trunk: plan.Trunk{
-			Name: "Ostrel", Channels: 30, Entry: "from-carriers", SIP: plan.SIP{Address: "127.0.30.1:5060", Trusted: []string{"127.0.30.1", "127.0.30.2"}, WatchSeconds: 5},
-			Out: plan.Contract{Called: plan.Forms{Home: "e164", Foreign: "e164"}, Caller: plan.Forms{Home: "e164", Foreign: "e164"}},
+			Name: "Ostrel", Channels: 30, InboundTable: "from-carriers", Link: plan.Link{SIP: &plan.SIP{RemoteAddress: "127.0.30.1:5060", TrustedAddresses: []string{"127.0.30.1", "127.0.30.2"}, OptionsIntervalSeconds: 5}},
+			Out: plan.Contract{Called: plan.Formats{Domestic: "e164", International: "e164"}, Caller: plan.Formats{Domestic: "e164", International: "e164"}},
 		},
 		Compared: 7,
 		State: TrunkState{
@@ -58,7 +58,7 @@ func TestABelievedCertificateIsNamed(t *testing.T) {
 
 // shown has the far end's servers show certificates.
 func shown(list ...Shown) func(*Facts) {
-	return func(f *Facts) { f.Trunk.SIP.Transport, f.Shown, f.Now = "tls", list, time.Now() }
+	return func(f *Facts) { f.Trunk.Link.SIP.Transport, f.Shown, f.Now = "tls", list, time.Now() }
 }
 
 // What is not proved says what to do about it.
@@ -71,9 +71,11 @@ func TestWhatIsNotProved(t *testing.T) {
 	}{
 		"silent":         {"Something is there", func(f *Facts) { f.State.Watch = Watch{Misses: 2, Evidence: "no answer", Asked: time.Now()} }, CheckFailed, "no answer"},
 		"never heard of": {"Something is there", func(f *Facts) { f.State.Watch = Watch{} }, CheckOpen, "nothing was heard"},
-		"an address":     {"Each of its addresses was heard from", func(f *Facts) { f.Trunk.SIP.Trusted = append(f.Trunk.SIP.Trusted, "127.0.30.3") }, CheckOpen, "127.0.30.3"},
+		"an address": {"Each of its addresses was heard from", func(f *Facts) {
+			f.Trunk.Link.SIP.TrustedAddresses = append(f.Trunk.Link.SIP.TrustedAddresses, "127.0.30.3")
+		}, CheckOpen, "127.0.30.3"},
 		"absent": {"It is registered, or trusted", func(f *Facts) {
-			f.Trunk.SIP = plan.SIP{Registers: plan.RegistersThey, TheirAccounts: []plan.Account{{User: "quay"}}}
+			f.Trunk.Link.SIP = &plan.SIP{Registration: plan.RegistrationInbound, InboundAccounts: []plan.Account{{User: "quay"}}}
 			f.Missing = []string{"quay"}
 		}, CheckFailed, "quay has not registered"},
 		"no secret":     {"It is registered, or trusted", func(f *Facts) { f.NoSecret = []string{"quay"} }, CheckFailed, "no secret is set for quay"},
@@ -82,15 +84,15 @@ func TestWhatIsNotProved(t *testing.T) {
 		"peer":          {"Channels fit", func(f *Facts) { f.Peer = &plan.Trunk{Channels: 20} }, CheckFailed, "30 here, 20 on the other side"},
 		"ports":         {"Channels fit", func(f *Facts) { f.Calls = 10 }, CheckFailed, "carry 10 calls"},
 		"no contract":   {"The number contract is written", func(f *Facts) { f.Trunk.Out = plan.Contract{} }, CheckOpen, "as they are"},
-		"bought":        {"Channels fit", func(f *Facts) { f.Trunk.Theirs.Channels = 20 }, CheckFailed, "30, and 20 are bought"},
+		"bought":        {"Channels fit", func(f *Facts) { f.Trunk.FarEndSettings.Channels = 20 }, CheckFailed, "30, and 20 are bought"},
 		"ends":          {"Both ends agree", func(f *Facts) { f.Differ = []string{"Transport", "Codecs"} }, CheckFailed, "Transport, Codecs"},
 		"unknown end":   {"Both ends agree", func(f *Facts) { f.Compared = 0 }, CheckOpen, "nothing is known"},
-		"no caller":     {"The caller ID has a form", func(f *Facts) { f.Trunk.Out.Caller = plan.Forms{} }, CheckOpen, "as they are"},
+		"no caller":     {"The caller ID has a form", func(f *Facts) { f.Trunk.Out.Caller = plan.Formats{} }, CheckOpen, "as they are"},
 		"renew soon":    {"Certificates are believed", shown(Shown{Until: time.Now().AddDate(0, 1, 5)}, Shown{Until: time.Now().AddDate(0, 0, 5)}), CheckFailed, "its certificate expires on " + time.Now().AddDate(0, 0, 5).Format(time.DateOnly)},
 		"ended":         {"Certificates are believed", shown(Shown{Until: time.Now().AddDate(0, 0, -1)}), CheckFailed, "the next connection is refused"},
 		"unbelieved":    {"Certificates are believed", shown(Shown{Until: time.Now().AddDate(1, 0, 0)}, Shown{Err: "it is for nobody"}), CheckFailed, "it is for nobody"},
-		"certificate":   {"Certificates are believed", func(f *Facts) { f.Trunk.SIP.Transport = "tls"; f.Certificate = "it has expired" }, CheckFailed, "it has expired"},
-		"not connected": {"Certificates are believed", func(f *Facts) { f.Trunk.SIP.Transport = "tls"; f.State.Watch = Watch{} }, CheckOpen, "no connection over TLS"},
+		"certificate":   {"Certificates are believed", func(f *Facts) { f.Trunk.Link.SIP.Transport = "tls"; f.Certificate = "it has expired" }, CheckFailed, "it has expired"},
+		"not connected": {"Certificates are believed", func(f *Facts) { f.Trunk.Link.SIP.Transport = "tls"; f.State.Watch = Watch{} }, CheckOpen, "no connection over TLS"},
 		"no call out":   {"A call from us to them was answered", func(f *Facts) { f.State.LastOut = time.Time{} }, CheckOpen, "none"},
 		"no call in":    {"A call from them to us came in", func(f *Facts) { f.State.LastIn = time.Time{} }, CheckOpen, "none"},
 	} {

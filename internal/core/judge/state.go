@@ -28,8 +28,8 @@ type Seen struct {
 	Blocked *guard.Block
 	// Theirs are the registrations of the far end's accounts that hold, the newest first, and
 	// Ours those of our accounts with it that were tried, by the account's id.
-	Theirs map[string][]standing.Binding
-	Ours   map[string]standing.OurRegistration
+	Inbound  map[string][]standing.Binding
+	Outbound map[string]standing.OurRegistration
 }
 
 // Judge says what was proved about a trunk at a time. Directions are said from
@@ -38,7 +38,7 @@ type Seen struct {
 // What the switch itself has cut off is said first, with the way out: else it looks as if
 // the far end had failed.
 func Judge(seen Seen, now time.Time) State {
-	s, trunk := seen.State, seen.Trunk
+	s, link := seen.State, seen.Trunk.Link.Signalling()
 	if v := s.Service; v.Word != "" {
 		return serviceState(v, s.InUse, now)
 	}
@@ -52,16 +52,14 @@ func Judge(seen Seen, now time.Time) State {
 	if w.Misses >= MissesUntilDown {
 		return State{standing.Failing, "OPTIONS from us go unanswered", w.Evidence}
 	}
-	if u := s.Unproven; u.Count > 0 && trunk.SIP.Registers != plan.RegistersWe {
+	if u := s.Unproven; u.Count > 0 && !link.Remote().Registers {
 		return State{standing.Failing, "it does not take our credential", fmt.Sprintf("%s, last at %s; %d calls since the last that it took", u.Why, clock(u.Last, now), u.Count)}
 	}
-	switch trunk.SIP.Registers {
-	case plan.RegistersThey:
-		return theirState(seen, now)
-	case plan.RegistersWe:
-		return ourState(seen, now)
-	}
 	switch {
+	case link.Claims().Registers:
+		return theirState(seen, now)
+	case link.Remote().Registers:
+		return ourState(seen, now)
 	case w.Answers:
 		return State{standing.Answers, "OPTIONS from us are answered", fmt.Sprintf("%s, after %.1f ms", w.Evidence, w.RoundMs)}
 	case !s.LastSeen.IsZero() && now.Sub(s.LastSeen) < standing.HistoryFor:
@@ -93,18 +91,18 @@ func serviceState(v standing.Service, inUse int, now time.Time) State {
 
 // theirState is that of a trunk whose far end registers with us.
 func theirState(seen Seen, now time.Time) State {
-	trunk, w, refused := seen.Trunk, seen.State.Watch, seen.State.Refused
+	w, refused, accounts := seen.State.Watch, seen.State.Refused, seen.Trunk.Link.Signalling().Accounts(plan.SideInbound)
 	var missing []string
 	var last standing.Binding
-	for _, a := range trunk.SIP.TheirAccounts {
-		list := seen.Theirs[a.ID]
+	for _, a := range accounts {
+		list := seen.Inbound[a.ID]
 		if len(list) == 0 {
 			missing = append(missing, a.User)
 		} else if list[0].Refreshed.After(last.Refreshed) {
 			last = list[0]
 		}
 	}
-	all := len(trunk.SIP.TheirAccounts)
+	all := len(accounts)
 	if len(missing) == all {
 		if refused.Count > 0 {
 			return State{standing.Failing, "this switch refuses its registration: " + refused.Why, fmt.Sprintf("from %s, %d times, last at %s", refused.From, refused.Count, clock(refused.Last, now))}
@@ -123,11 +121,11 @@ func theirState(seen Seen, now time.Time) State {
 
 // ourState is that of a trunk with whose far end we register.
 func ourState(seen Seen, now time.Time) State {
-	trunk := seen.Trunk
+	accounts := seen.Trunk.Link.Signalling().Accounts(plan.SideOutbound)
 	var bad standing.OurRegistration
 	good, until, server := 0, time.Time{}, ""
-	for _, a := range trunk.SIP.OurAccounts {
-		o, ok := seen.Ours[a.ID]
+	for _, a := range accounts {
+		o, ok := seen.Outbound[a.ID]
 		if ok && now.Before(o.Until) && o.State == standing.OurRegistered {
 			good++
 			until, server = o.Until, o.Server
@@ -135,7 +133,7 @@ func ourState(seen Seen, now time.Time) State {
 			bad = o
 		}
 	}
-	all := len(trunk.SIP.OurAccounts)
+	all := len(accounts)
 	switch {
 	case good == all:
 		return State{standing.Registered, "we are registered with it", fmt.Sprintf("at %s until %s", server, clock(until, now))}

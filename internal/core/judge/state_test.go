@@ -17,10 +17,10 @@ func TestTheFirstThingToLookAtIsTold(t *testing.T) {
 	now := time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)
 	registered := map[string][]standing.Binding{"quay": {{Source: "127.0.20.1:5060", Refreshed: now, Until: now.Add(time.Minute)}}}
 	they := func(s *Seen) {
-		s.Trunk.SIP.Registers, s.Trunk.SIP.TheirAccounts = plan.RegistersThey, []plan.Account{{ID: "quay", User: "quay-phones"}}
+		s.Trunk.Link.SIP.Registration, s.Trunk.Link.SIP.InboundAccounts = plan.RegistrationInbound, []plan.Account{{ID: "quay", User: "quay-phones"}}
 	}
 	we := func(s *Seen) {
-		s.Trunk.SIP.Registers, s.Trunk.SIP.OurAccounts = plan.RegistersWe, []plan.Account{{ID: "main", User: "skerry-line"}}
+		s.Trunk.Link.SIP.Registration, s.Trunk.Link.SIP.OutboundAccounts = plan.RegistrationOutbound, []plan.Account{{ID: "main", User: "skerry-line"}}
 	}
 	blocked := func(s *Seen) {
 		s.Blocked = &guard.Block{Source: "127.0.20.0/24", Why: "scans", Until: now.Add(time.Hour)}
@@ -49,20 +49,20 @@ func TestTheFirstThingToLookAtIsTold(t *testing.T) {
 		"nobody registered":              {[]func(*Seen){they, answers}, standing.Failing, "nobody has registered"},
 		"we refuse its registration": {[]func(*Seen){they, func(s *Seen) { s.State.Refused = Refusals{Count: 2, Last: now, Why: "wrong secret"} }},
 			standing.Failing, "refuses its registration: wrong secret"},
-		"registered":         {[]func(*Seen){they, answers, func(s *Seen) { s.Theirs = registered }}, standing.Registered, "it is registered with us"},
+		"registered":         {[]func(*Seen){they, answers, func(s *Seen) { s.Inbound = registered }}, standing.Registered, "it is registered with us"},
 		"ours is on its way": {[]func(*Seen){we}, standing.Unproven, "on its way"},
 		"ours holds": {[]func(*Seen){we, func(s *Seen) {
-			s.Ours = map[string]standing.OurRegistration{"main": {State: standing.OurRegistered, Until: now.Add(time.Minute)}}
+			s.Outbound = map[string]standing.OurRegistration{"main": {State: standing.OurRegistered, Until: now.Add(time.Minute)}}
 		}}, standing.Registered, "we are registered"},
 		"ours was refused": {[]func(*Seen){we, func(s *Seen) {
-			s.Ours = map[string]standing.OurRegistration{"main": {State: standing.OurRefused, Evidence: "403 Forbidden"}}
+			s.Outbound = map[string]standing.OurRegistration{"main": {State: standing.OurRefused, Evidence: "403 Forbidden"}}
 		}}, standing.Failing, "we are not registered"},
 		"it answers":   {[]func(*Seen){answers}, standing.Answers, "OPTIONS from us are answered"},
 		"only seen":    {[]func(*Seen){func(s *Seen) { s.State.LastSeen, s.State.LastWhat = now, "INVITE" }}, standing.SeenOnly, "traffic"},
 		"nothing seen": {nil, standing.Unproven, "nothing was seen"},
 	} {
 		t.Run(what, func(t *testing.T) {
-			var seen Seen
+			seen := Seen{Trunk: plan.Trunk{Link: plan.Link{SIP: &plan.SIP{}}}}
 			for _, add := range c.seen {
 				add(&seen)
 			}

@@ -86,7 +86,7 @@ func (r *Region) AlsoLocal(prefixes ...string) {
 
 // Class is that of a number in a form, seen from the region, and why.
 func (r *Region) Class(w Written) (Class, Why) {
-	read := r.Read(w.Number, w.Form)
+	read := r.Read(w.Number, w.Format)
 	switch read.Kind {
 	case Emergency:
 		return ClassEmergency, whyKind

@@ -136,7 +136,7 @@ func TestClassesOfASite(t *testing.T) {
 	for _, c := range []struct {
 		r      *Region
 		number string
-		form   Form
+		form   Format
 		want   Class
 	}{
 		{&r, "01914980123", National, ClassLocal}, {&r, "4980123", Local, ClassLocal}, {&r, "02079460123", National, ClassNational},

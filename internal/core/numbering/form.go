@@ -9,29 +9,29 @@ import (
 
 // Form says how a number is written. The zero Form is Unknown in effect: from
 // it nothing is converted.
-type Form string
+type Format string
 
 // The forms of a number, per region.
 const (
-	E164          Form = "e164"          // + country code, national significant number
-	E164Bare      Form = "e164-bare"     // the same without +
-	International Form = "international" // as dialled abroad: 00… or 011…
-	National      Form = "national"      // with the national prefix: 0… or 1…
-	NationalBare  Form = "national-bare" // national significant number alone
-	Local         Form = "local"         // without the area code
-	Private       Form = "private"       // an extension
-	AsDialled     Form = "as-dialled"    // whatever was keyed
-	Unknown       Form = "unknown"
+	E164          Format = "e164"          // + country code, national significant number
+	E164Bare      Format = "e164-bare"     // the same without +
+	International Format = "international" // as dialled abroad: 00… or 011…
+	National      Format = "national"      // with the national prefix: 0… or 1…
+	NationalBare  Format = "national-bare" // national significant number alone
+	Local         Format = "local"         // without the area code
+	Private       Format = "private"       // an extension
+	AsDialled     Format = "as-dialled"    // whatever was keyed
+	Unknown       Format = "unknown"
 )
 
 // Forms returns every form, in the order above.
-func Forms() []Form {
-	return []Form{E164, E164Bare, International, National, NationalBare, Local, Private, AsDialled, Unknown}
+func Formats() []Format {
+	return []Format{E164, E164Bare, International, National, NationalBare, Local, Private, AsDialled, Unknown}
 }
 
 // Public tells whether the form places a number in the public numbering plan,
 // so that it can be converted from and to.
-func (f Form) Public() bool {
+func (f Format) Public() bool {
 	switch f {
 	case E164, E164Bare, International, National, NationalBare, Local:
 		return true
@@ -46,7 +46,7 @@ const maxE164 = 15
 // Conversion is what became of a number that was to be put into a form.
 type Conversion struct {
 	Edit digits.Edit
-	Form Form // of the result: the one wanted, or the old one if unchanged
+	Form Format // of the result: the one wanted, or the old one if unchanged
 	// Unchanged says why the number was left as it is; empty if it was
 	// converted or already had the form.
 	Unchanged Why
@@ -79,15 +79,15 @@ type parts struct {
 // Convert puts a number that is written in form from into form to. What
 // cannot be converted is left unchanged, and the conversion says why:
 // emergency, short and */# numbers never are (model: numbers in flight).
-func (r *Region) Convert(n digits.Number, from, to Form) Conversion {
+func (r *Region) Convert(n digits.Number, from, to Format) Conversion {
 	read := r.Read(n, from)
 	after, why := r.Put(&read, to)
-	return Conversion{Edit: digits.Rewritten(n, after.Number), Form: after.Form, Unchanged: why}
+	return Conversion{Edit: digits.Rewritten(n, after.Number), Form: after.Format, Unchanged: why}
 }
 
 // Put is Convert on a number that was read already, for those who do not want
 // to know what became of every symbol.
-func (r *Region) Put(read *Reading, to Form) (after Written, why Why) {
+func (r *Region) Put(read *Reading, to Format) (after Written, why Why) {
 	same := Written{read.number, read.form}
 	switch {
 	case read.form == to:
@@ -104,13 +104,13 @@ func (r *Region) Put(read *Reading, to Form) (after Written, why Why) {
 
 // Fits tells whether a number looks as a form demands; why says what is
 // missing. It is the check of a number contract.
-func (r *Region) Fits(n digits.Number, f Form) (ok bool, why Why) {
+func (r *Region) Fits(n digits.Number, f Format) (ok bool, why Why) {
 	p, why := r.split(n, f)
 	return p.ok, why
 }
 
 // split reads a number in a public form.
-func (r *Region) split(n digits.Number, f Form) (p parts, why Why) {
+func (r *Region) split(n digits.Number, f Format) (p parts, why Why) {
 	if !n.Digits() {
 		return p, Why{text: "only digits can be converted"}
 	}
@@ -179,7 +179,7 @@ func (r *Region) domestic(n digits.Number, drop int, put string) (parts, Why) {
 }
 
 // write puts a number of the public plan into a form.
-func (r *Region) write(n digits.Number, p *parts, to Form) (digits.Number, Why) {
+func (r *Region) write(n digits.Number, p *parts, to Format) (digits.Number, Why) {
 	country := ""
 	if p.home {
 		country = r.CountryCode
@@ -215,7 +215,7 @@ func (r *Region) write(n digits.Number, p *parts, to Form) (digits.Number, Why) 
 	return out, Why{}
 }
 
-func orUnknown(f Form) Form {
+func orUnknown(f Format) Format {
 	if f == "" {
 		return Unknown
 	}
@@ -225,7 +225,7 @@ func orUnknown(f Form) Form {
 // Sketch shows how a number begins in a form, such as +44… or 0…, for numbers
 // of the region or of other countries; for forms that do not tell it is the
 // form's name.
-func (r *Region) Sketch(f Form, home bool) string {
+func (r *Region) Sketch(f Format, home bool) string {
 	lead, ok := r.lead(f, home)
 	switch {
 	case f == NationalBare && home:

@@ -22,7 +22,7 @@ func region(t *testing.T, country, area string) Region {
 func TestConversionsAgreeWithPhoneNumberLibrary(t *testing.T) {
 	for _, c := range []struct {
 		country, area, number string
-		form                  Form
+		form                  Format
 	}{
 		{"GB", "191", "01914980123", National},
 		{"GB", "191", "02079460018", National},
@@ -90,7 +90,7 @@ func TestConvertLeavesAloneAndSaysWhy(t *testing.T) {
 	for _, c := range []struct {
 		r        Region
 		number   string
-		from, to Form
+		from, to Format
 		why      string
 	}{
 		{gb, "999", National, E164, "emergency numbers are never converted"},
@@ -122,7 +122,7 @@ func TestClassify(t *testing.T) {
 	gb := region(t, "GB", "191")
 	for _, c := range []struct {
 		number string
-		form   Form
+		form   Format
 		want   Kind
 	}{
 		{"999", E164, Emergency}, {"101", AsDialled, Short}, {"101", Private, Internal},

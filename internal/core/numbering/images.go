@@ -10,7 +10,7 @@ import (
 // ConvertSet is Convert on a whole set of numbers that are written in form
 // from: what is converted changes its prefix, what is not stays as it is. It is
 // computed on automata; no number is tried. Errors are digits.ErrTooLarge.
-func (r *Region) ConvertSet(s digits.Set, from, to Form) (digits.Set, error) {
+func (r *Region) ConvertSet(s digits.Set, from, to Format) (digits.Set, error) {
 	never, err := digits.CompileExpression(r.neverConverted(from))
 	if err != nil {
 		return digits.Set{}, fmt.Errorf("numbers that are never converted: %w", err)
@@ -32,7 +32,7 @@ func (r *Region) ConvertSet(s digits.Set, from, to Form) (digits.Set, error) {
 }
 
 // neverConverted is an expression for emergency, short and service numbers.
-func (r *Region) neverConverted(from Form) string {
+func (r *Region) neverConverted(from Format) string {
 	list := []string{`.*[*#].*`}
 	for _, n := range r.emergency {
 		list = append(list, n.String())
@@ -46,7 +46,7 @@ func (r *Region) neverConverted(from Form) string {
 // exchange says which prefix a conversion puts in place of which, in front of
 // what the two forms share. ok is false if home or foreign numbers have no such
 // conversion.
-func (r *Region) exchange(calc *calculation, home bool, from, to Form) (tail digits.Set, before, after digits.Number, ok bool) {
+func (r *Region) exchange(calc *calculation, home bool, from, to Format) (tail digits.Set, before, after digits.Number, ok bool) {
 	first, okFrom := r.lead(from, home)
 	second, okTo := r.lead(to, home)
 	if !okFrom || !okTo {
@@ -72,7 +72,7 @@ func (r *Region) exchange(calc *calculation, home bool, from, to Form) (tail dig
 
 // lead is what a form puts before a national significant number or, for
 // foreign numbers, before the country code.
-func (r *Region) lead(f Form, home bool) (lead string, ok bool) {
+func (r *Region) lead(f Format, home bool) (lead string, ok bool) {
 	country := ""
 	if home {
 		country = r.CountryCode
@@ -124,7 +124,7 @@ func (c *calculation) replacePrefix(s digits.Set, a, b digits.Number) digits.Set
 
 // BeforeConvertSet is the preimage of a set under Convert: the numbers, written in
 // form from, that are in the set once they were put into form to.
-func (r *Region) BeforeConvertSet(s digits.Set, from, to Form) (digits.Set, error) {
+func (r *Region) BeforeConvertSet(s digits.Set, from, to Format) (digits.Set, error) {
 	never, err := digits.CompileExpression(r.neverConverted(from))
 	if err != nil {
 		return digits.Set{}, fmt.Errorf("numbers that are never converted: %w", err)

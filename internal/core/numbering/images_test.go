@@ -18,8 +18,8 @@ func TestConvertSetAgreesWithConvert(t *testing.T) {
 	noArea := region(t, "GB", "")
 	rapid.Check(t, func(t *rapid.T) {
 		r := rapid.SampledFrom([]Region{gb, us, noArea}).Draw(t, "region")
-		from := rapid.SampledFrom(Forms()).Draw(t, "from")
-		to := rapid.SampledFrom(Forms()).Draw(t, "to")
+		from := rapid.SampledFrom(Formats()).Draw(t, "from")
+		to := rapid.SampledFrom(Formats()).Draw(t, "to")
 		lead := rapid.SampledFrom([]string{"", "0", "00", "+", "1", "011", "+44", "0044", "44", "191", "0191", "+1", "617", "1617", "+44191", "+440", "999", "#"}).Draw(t, "lead")
 		text := lead + rapid.StringMatching(`[0-9]{0,13}[0-9*#A]?`).Draw(t, "rest")
 		n, err := digits.ParseNumber(text)
@@ -37,7 +37,7 @@ func TestConvertSetOnWholePatterns(t *testing.T) {
 	gb := region(t, "GB", "191")
 	for _, c := range []struct {
 		pattern  string
-		from, to Form
+		from, to Format
 		want     string
 	}{
 		{"0[1-3]xxxxxxxxx", National, E164, "+44[1-3]xxxxxxxxx"},
@@ -56,7 +56,7 @@ func TestSketch(t *testing.T) {
 	gb := region(t, "GB", "191")
 	sketch := func(home bool) string {
 		var all []string
-		for _, f := range append(Forms(), "") {
+		for _, f := range append(Formats(), "") {
 			all = append(all, gb.Sketch(f, home))
 		}
 		return strings.Join(all, " ")
@@ -70,8 +70,8 @@ func TestBeforeConvertSetAgreesWithConvert(t *testing.T) {
 	gb, us := region(t, "GB", "191"), region(t, "US", "617")
 	rapid.Check(t, func(t *rapid.T) {
 		r := rapid.SampledFrom([]Region{gb, us}).Draw(t, "region")
-		from := rapid.SampledFrom(Forms()).Draw(t, "from")
-		to := rapid.SampledFrom(Forms()).Draw(t, "to")
+		from := rapid.SampledFrom(Formats()).Draw(t, "from")
+		to := rapid.SampledFrom(Formats()).Draw(t, "to")
 		lead := rapid.SampledFrom([]string{"", "0", "00", "+", "1", "011", "+44", "0044", "44", "191", "0191", "+1", "617", "1617", "+44191", "999", "#"}).Draw(t, "lead")
 		n, err := digits.ParseNumber(lead + rapid.StringMatching(`[0-9]{0,13}`).Draw(t, "rest"))
 		require.NoError(t, err)

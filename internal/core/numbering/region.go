@@ -91,16 +91,16 @@ const (
 type Reading struct {
 	Kind   Kind
 	number digits.Number
-	form   Form
+	form   Format
 	parts  parts
 	why    Why
 }
 
 // Classify says of which kind a number in the given form is.
-func (r *Region) Classify(n digits.Number, f Form) Kind { return r.Read(n, f).Kind }
+func (r *Region) Classify(n digits.Number, f Format) Kind { return r.Read(n, f).Kind }
 
 // Read reads a number in the given form.
-func (r *Region) Read(n digits.Number, f Form) Reading {
+func (r *Region) Read(n digits.Number, f Format) Reading {
 	read := Reading{Kind: Foreign, number: n, form: f}
 	switch {
 	case r.IsEmergency(n):

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"bytes"
 	"cmp"
 	"encoding/json"
 	"fmt"
@@ -125,30 +126,16 @@ func (a *Arranged) apply(edits map[List]*listEdit) error {
 		switch list.Kind {
 		case KindRule:
 			rules[list.Table], order, err = edited(rules[list.Table], order, e)
-		case KindSwitch:
-			p.Switches, order, err = edited(p.Switches, order, e)
-		case KindFarEnd:
-			p.FarEnds, order, err = edited(p.FarEnds, order, e)
-		case KindTrunk:
-			p.Trunks, order, err = edited(p.Trunks, order, e)
-		case KindTable:
-			p.Tables, order, err = edited(p.Tables, order, e)
-		case KindPath:
-			p.Paths, order, err = edited(p.Paths, order, e)
-		case KindDestination:
-			p.Destinations, order, err = edited(p.Destinations, order, e)
-		case KindGroup:
-			p.Groups, order, err = edited(p.Groups, order, e)
-		case KindHours:
-			p.Hours, order, err = edited(p.Hours, order, e)
-		case KindCheck:
-			p.Checks, order, err = edited(p.Checks, order, e)
 		case KindNumbers:
 			var pages []*inventory.Page
 			pages, order, err = edited(p.Numbers.Pages(), order, e)
 			p.Numbers = inventory.FromPages(pages)
 		default:
-			err = fmt.Errorf("unknown kind %q", list.Kind)
+			d := describedAs(list.Kind)
+			if d == nil {
+				return fmt.Errorf("unknown kind %q", list.Kind)
+			}
+			order, err = d.edit(p, order, e)
 		}
 		if err != nil {
 			return err
@@ -177,7 +164,7 @@ func edited[T any](old []T, order []placed, e *listEdit) ([]T, []placed, error) 
 				list, places = append(list, v), append(places, placed{e.in[next].ID, e.in[next].Place})
 				continue
 			}
-			if err := json.Unmarshal(e.in[next].Body, &v); err != nil {
+			if err := unmarshal(e.in[next].Body, &v); err != nil {
 				return fmt.Errorf("%s %s: %w", e.in[next].Kind, e.in[next].ID, err)
 			}
 			list, places = append(list, v), append(places, placed{e.in[next].ID, e.in[next].Place})
@@ -204,4 +191,12 @@ func (a *Arranged) Order(list List) []string {
 		out[i] = p.id
 	}
 	return out
+}
+
+// unmarshal reads what a row holds; a field that the type does not have is an error, so that
+// nothing vanishes in silence.
+func unmarshal(body []byte, into any) error {
+	dec := json.NewDecoder(bytes.NewReader(body))
+	dec.DisallowUnknownFields()
+	return dec.Decode(into)
 }

@@ -10,7 +10,7 @@ func (u Use) Total() int { return u.In + u.Out }
 // Admits tells whether a trunk of so many channels takes one more call. An
 // ordinary call leaves free what is still kept for emergency calls and for the
 // other direction; an emergency call wants any channel that is free.
-func (k Kept) Admits(channels int, u Use, out, emergency bool) bool {
+func (k Reserved) Admits(channels int, u Use, out, emergency bool) bool {
 	free := channels - u.Total()
 	switch {
 	case emergency:
@@ -23,7 +23,7 @@ func (k Kept) Admits(channels int, u Use, out, emergency bool) bool {
 }
 
 // Lacking says why a call was not admitted.
-func (k Kept) Lacking(channels int, u Use, out bool) string {
+func (k Reserved) Lacking(channels int, u Use, out bool) string {
 	switch {
 	case u.Total() >= channels:
 		return "all channels are in use"

@@ -9,7 +9,7 @@ import (
 // The formula of the model, worked by hand for ten channels of which two are kept
 // for emergency calls, three for calls in and one for calls out.
 func TestChannelsAreAdmittedByTheFormula(t *testing.T) {
-	k := Kept{Emergency: 2, In: 3, Out: 1}
+	k := Reserved{Emergency: 2, In: 3, Out: 1}
 	for _, c := range []struct {
 		name           string
 		use            Use

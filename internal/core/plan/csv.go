@@ -49,34 +49,34 @@ func (s Sheet[T]) needs() string {
 
 // Groups is the sheet of caller groups. Classes stand in one cell, with spaces between
 // them; one that is only for some states is written class@calendar=state|state.
-var Groups = Sheet[Group]{
+var Groups = Sheet[CallerGroup]{
 	Columns: []string{"id", "name", "callers", "trunks", "table", "may", "note"},
-	Key:     func(g Group) (string, string) { return g.ID, g.Name },
-	Row: func(g Group) []string {
+	Key:     func(g CallerGroup) (string, string) { return g.ID, g.Name },
+	Row: func(g CallerGroup) []string {
 		var may []string
-		for _, l := range g.May {
+		for _, l := range g.Permissions {
 			cell := string(l.Class)
 			if !l.When.Always() {
-				cell += "@" + l.When.Hours + "=" + strings.Join(l.When.States, "|")
+				cell += "@" + l.When.Calendar + "=" + strings.Join(l.When.States, "|")
 			}
 			may = append(may, cell)
 		}
-		return []string{g.ID, g.Name, g.Callers, strings.Join(g.Trunks, " "), g.Table, strings.Join(may, " "), g.Note}
+		return []string{g.ID, g.Name, g.CallerPattern, strings.Join(g.Trunks, " "), g.InboundTable, strings.Join(may, " "), g.Note}
 	},
-	Object: func(c map[string]string) (g Group, bad []Problem) {
-		g = Group{ID: c["id"], Name: c["name"], Callers: c["callers"], Trunks: words(c["trunks"]), Table: c["table"], Note: c["note"], May: []Leave{}}
+	Object: func(c map[string]string) (g CallerGroup, bad []Problem) {
+		g = CallerGroup{ID: c["id"], Name: c["name"], CallerPattern: c["callers"], Trunks: words(c["trunks"]), InboundTable: c["table"], Note: c["note"], Permissions: []Permission{}}
 		for _, cell := range strings.Fields(c["may"]) {
 			class, when, limited := strings.Cut(cell, "@")
-			leave := Leave{Class: numbering.Class(class)}
+			leave := Permission{Class: numbering.Class(class)}
 			if limited {
 				id, states, ok := strings.Cut(when, "=")
 				if !ok {
 					bad = append(bad, Problem{"may", fmt.Sprintf("%q is no leave; write class, or class@calendar=state|state", cell)})
 					continue
 				}
-				leave.When = When{Hours: id, States: strings.Split(states, "|")}
+				leave.When = When{Calendar: id, States: strings.Split(states, "|")}
 			}
-			g.May = append(g.May, leave)
+			g.Permissions = append(g.Permissions, leave)
 		}
 		return g, bad
 	},
@@ -87,10 +87,10 @@ var Directory = Sheet[Destination]{
 	Columns: []string{"id", "name", "kind", "trunk", "number", "numbers", "note"},
 	Key:     func(d Destination) (string, string) { return d.ID, d.Name },
 	Row: func(d Destination) []string {
-		return []string{d.ID, d.Name, d.Kind, d.Trunk, d.Number, d.Numbers, d.Note}
+		return []string{d.ID, d.Name, d.Kind, d.Trunk, d.Number, d.NumberPattern, d.Note}
 	},
 	Object: func(c map[string]string) (Destination, []Problem) {
-		return Destination{ID: c["id"], Name: c["name"], Kind: c["kind"], Trunk: c["trunk"], Number: c["number"], Numbers: c["numbers"], Note: c["note"]}, nil
+		return Destination{ID: c["id"], Name: c["name"], Kind: c["kind"], Trunk: c["trunk"], Number: c["number"], NumberPattern: c["numbers"], Note: c["note"]}, nil
 	},
 }
 
@@ -111,12 +111,12 @@ var Numbers = Sheet[inventory.Number]{
 		if n.Gaps {
 			gaps = "yes"
 		}
-		return []string{n.First, n.Last, n.State, n.Carrier, n.Site, n.Owner, n.Destination, n.Extension, gaps, n.Busy, n.Tag, n.Ring, n.Note}
+		return []string{n.First, n.Last, n.State, n.Carrier, n.Site, n.Owner, n.Destination, n.Extension, gaps, n.ForwardOnBusy, n.NamePrefix, n.AlertInfo, n.Note}
 	},
 	Object: func(c map[string]string) (n inventory.Number, bad []Problem) {
 		n = inventory.Number{
 			First: c["first"], Last: c["last"], State: c["state"], Carrier: c["carrier"], Site: c["site"], Owner: c["owner"], Destination: c["destination"],
-			Extension: c["extension"], Busy: c["busy"], Tag: c["tag"], Ring: c["ring"], Note: c["note"],
+			Extension: c["extension"], ForwardOnBusy: c["busy"], NamePrefix: c["tag"], AlertInfo: c["ring"], Note: c["note"],
 		}
 		switch strings.ToLower(c["gaps"]) {
 		case "", "no":

@@ -17,13 +17,13 @@ func TestDirectoriesComeBackAsTheyWere(t *testing.T) {
 	p, err := demo.Plan()
 	require.NoError(t, err)
 	var b bytes.Buffer
-	require.NoError(t, csv.NewWriter(&b).WriteAll(plan.Groups.Rows(p.Groups)))
+	require.NoError(t, csv.NewWriter(&b).WriteAll(plan.Groups.Rows(p.CallerGroups)))
 	lines, err := plan.Groups.Read(append([]byte{0xef, 0xbb, 0xbf}, b.Bytes()...))
 	require.NoError(t, err)
-	require.Len(t, lines, len(p.Groups))
+	require.Len(t, lines, len(p.CallerGroups))
 	for i, l := range lines {
 		assert.Empty(t, l.Bad)
-		assert.Equal(t, p.Groups[i], l.Object)
+		assert.Equal(t, p.CallerGroups[i], l.Object)
 		assert.Equal(t, i+2, l.Number)
 	}
 	b.Reset()
@@ -52,7 +52,7 @@ func TestSheetsTellWhatIsWrongAndWhere(t *testing.T) {
 	lines, err := plan.Groups.Read([]byte("may;id;name\ninternal national@office=day|late;crew;Crew\nnational@office;a;A\n;crew;Again\n;b\n;=1+1;@x\n"))
 	require.NoError(t, err)
 	assert.Empty(t, lines[0].Bad)
-	assert.Equal(t, []plan.Leave{{Class: "internal"}, {Class: "national", When: plan.When{Hours: "office", States: []string{"day", "late"}}}}, lines[0].Object.May)
+	assert.Equal(t, []plan.Permission{{Class: "internal"}, {Class: "national", When: plan.When{Calendar: "office", States: []string{"day", "late"}}}}, lines[0].Object.Permissions)
 	for i, want := range map[int]string{1: "is no leave", 2: "stands in line 2 too", 3: "has 2 cells, and the header 3", 4: "is a formula"} {
 		require.NotEmpty(t, lines[i].Bad, want)
 		assert.Contains(t, lines[i].Bad[0].Reason, want)
@@ -82,7 +82,7 @@ func TestExportsHoldNoFormulas(t *testing.T) {
 		}
 		assert.Equal(t, string(cell), plan.Taken(plan.Neutral(string(cell))))
 	}
-	g := plan.Group{ID: "crew", Name: "=HYPERLINK(1)", Note: "'@note", May: []plan.Leave{}}
+	g := plan.CallerGroup{ID: "crew", Name: "=HYPERLINK(1)", Note: "'@note", Permissions: []plan.Permission{}}
 	var b bytes.Buffer
 	rows := [][]string{plan.Groups.Columns, plan.Groups.Row(g)}
 	for i := range rows[1] {

@@ -33,20 +33,20 @@ func TestTheEndsOfOurOwnSwitches(t *testing.T) {
 	for _, rows := range [][]plan.EndRow{compare(quay, cape), compare(cape, quay)} {
 		require.Len(t, rows, 7)
 		for _, r := range rows {
-			assert.Equal(t, plan.EndsAgree, r.State, "%+v", r)
+			assert.Equal(t, plan.EndsMatch, r.State, "%+v", r)
 			assert.Empty(t, r.Why)
 		}
 	}
-	cape.Channels, cape.SIP.Address, cape.SIP.Registers = 10, "127.0.10.1:5060", plan.RegistersWe
+	cape.Channels, cape.Link.SIP.RemoteAddress, cape.Link.SIP.Registration = 10, "127.0.10.1:5060", plan.RegistrationOutbound
 	rows := compare(quay, cape)
 	assert.Equal(t, plan.EndRow{
-		What: "Calls at one time", Ours: "20", Theirs: "10", State: plan.EndsDiffer, Why: "the side with more offers calls that the other refuses", Place: "channels", Value: 10,
+		What: "Calls at one time", SwitchValue: "20", FarEndValue: "10", State: plan.EndsDiffer, Why: "the side with more offers calls that the other refuses", Place: "channels", Value: 10,
 		TheirPlace: "channels", TheirValue: 20,
 	}, rowOf(t, rows, "Calls at one time"))
 	assert.Equal(t, plan.EndsDiffer, rowOf(t, rows, "Their calls to us go to").State)
 	assert.Empty(t, rowOf(t, rows, "Their calls to us go to").Place, "no setting of ours mends it")
 	who := rowOf(t, rows, "Who registers")
-	assert.Equal(t, []any{"nobody", "they with us", "they"}, []any{who.Ours, who.Theirs, who.Value})
+	assert.Equal(t, []any{"nobody", "they with us", "inbound"}, []any{who.SwitchValue, who.FarEndValue, who.Value})
 }
 
 // What is kept by hand of a carrier: an address that was forgotten, the form of numbers,
@@ -54,28 +54,28 @@ func TestTheEndsOfOurOwnSwitches(t *testing.T) {
 func TestTheEndOfACarrier(t *testing.T) {
 	p := skerry(t)
 	trunk := *plan.NewIndex(p).Trunks["ostrel"]
-	trunk.SIP.Trusted = []string{"127.0.30.1", "127.0.30.2/31"}
-	other := plan.OtherEnd{
-		ListensOn: []string{"127.0.30.1:5060", "127.0.30.2:5060", "127.0.30.3:5060", "127.0.30.4:5060"}, Channels: 30,
-		Gives: "e164", Takes: "national", OurUser: "another", Codecs: []string{"g729"}, ComfortNoise: plan.MediaRemove, Encryption: plan.MediaSRTP, Transport: "tls",
+	trunk.Link.SIP.TrustedAddresses = []string{"127.0.30.1", "127.0.30.2/31"}
+	other := plan.FarEndSettings{
+		ListenAddresses: []string{"127.0.30.1:5060", "127.0.30.2:5060", "127.0.30.3:5060", "127.0.30.4:5060"}, Channels: 30,
+		InboundFormat: "e164", OutboundFormat: "national", OutboundUser: "another", Codecs: []string{"g729"}, ComfortNoise: plan.MediaRemove, Encryption: plan.MediaSRTP, Transport: "tls",
 	}
 	rows := trunk.Ends(p.Switches[0], other)
 	from := rowOf(t, rows, "Their calls come from")
 	assert.Equal(t, "calls from 127.0.30.4 are strangers here", from.Why)
 	assert.Equal(t, []string{"127.0.30.1", "127.0.30.2/31", "127.0.30.4"}, from.Value)
 	for what, place := range map[string]string{
-		"Called numbers, to them": "out/called/home", "Comfort noise": "media/comfortNoise", "Encryption": "media/encryption", "Transport": "sip/transport", "Our name with them": "",
+		"Called numbers, to them": "out/called/domestic", "Comfort noise": "media/comfortNoise", "Encryption": "media/encryption", "Transport": "link/sip/transport", "Our name with them": "",
 	} {
 		r := rowOf(t, rows, what)
 		assert.Equal(t, plan.EndsDiffer, r.State, what)
 		assert.Equal(t, place, r.Place, what)
 	}
 	for _, what := range []string{"Our calls to them go to", "Calls at one time", "Called numbers, from them", "Codecs"} {
-		assert.Equal(t, plan.EndsAgree, rowOf(t, rows, what).State, what)
+		assert.Equal(t, plan.EndsMatch, rowOf(t, rows, what).State, what)
 	}
 	trunk.Media.Codecs = []string{"PCMA"}
 	assert.Equal(t, plan.EndsDiffer, rowOf(t, trunk.Ends(p.Switches[0], other), "Codecs").State)
-	assert.Empty(t, trunk.Ends(p.Switches[0], plan.OtherEnd{}), "of what nothing is known, nothing is said")
+	assert.Empty(t, trunk.Ends(p.Switches[0], plan.FarEndSettings{}), "of what nothing is known, nothing is said")
 }
 
 // Whatever differs between our two switches, and stands in a setting over there, agrees
@@ -85,7 +85,7 @@ func TestTheOtherSideIsMended(t *testing.T) {
 	x := plan.NewIndex(p)
 	quay, cape := x.Trunks["quay-cape"], x.Trunks["cape-quay"]
 	quay.Media.Codecs = []string{"PCMA"}
-	cape.Channels, cape.SIP.Address, cape.SIP.Registers, cape.SIP.Transport = 10, "127.0.10.9:5061", plan.RegistersWe, "tcp"
+	cape.Channels, cape.Link.SIP.RemoteAddress, cape.Link.SIP.Registration, cape.Link.SIP.Transport = 10, "127.0.10.9:5061", plan.RegistrationOutbound, "tcp"
 	cape.Media = plan.Media{Codecs: []string{"G729"}, Encryption: plan.MediaSRTP}
 	rows := func() []plan.EndRow { return quay.Ends(*x.Switches["quay"], cape.AsOtherEnd(*x.Switches["cape"])) }
 	mended := 0
@@ -99,18 +99,18 @@ func TestTheOtherSideIsMended(t *testing.T) {
 		require.NoError(t, err)
 		outer := map[string]any{}
 		require.NoError(t, json.Unmarshal(text, &outer))
-		in := outer
-		if head, tail, nested := strings.Cut(place, "/"); nested {
-			in, place = outer[head].(map[string]any), tail
+		in, keys := outer, strings.Split(place, "/")
+		for _, key := range keys[:len(keys)-1] {
+			in = in[key].(map[string]any)
 		}
-		in[place] = value
+		in[keys[len(keys)-1]] = value
 		text, err = json.Marshal(outer)
 		require.NoError(t, err)
 		*cape = plan.Trunk{}
 		require.NoError(t, json.Unmarshal(text, cape))
-		assert.Equal(t, plan.EndsAgree, rowOf(t, rows(), r.What).State, r.What)
+		assert.Equal(t, plan.EndsMatch, rowOf(t, rows(), r.What).State, r.What)
 	}
 	assert.Equal(t, 6, mended)
-	_, _, ok := plan.PlaceOf("listensOn", []string{"127.0.12.1:5061"})
+	_, _, ok := plan.PlaceOf("listenAddresses", []string{"127.0.12.1:5061"})
 	assert.False(t, ok, "where a switch listens is no setting of a trunk")
 }

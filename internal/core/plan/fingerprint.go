@@ -4,61 +4,64 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"reflect"
 )
 
 // Fingerprint says how an object of a plan stands, in a few characters: another
 // fingerprint means that something in it changed. A table's is that of its rules too, and
-// that of a table or a group also of the calendars that it goes by. It is empty for what
-// the plan does not have.
+// that of what depends on calendars also theirs. It is empty for what the plan does not have.
 func (x Index) Fingerprint(k Key) string {
-	switch k.Kind {
-	case KindSwitch:
-		return printOf(x.Switches[k.ID])
-	case KindFarEnd:
-		return printOf(x.FarEnds[k.ID])
-	case KindTrunk:
-		return printOf(x.Trunks[k.ID])
-	case KindTable:
-		return printOf(x.Tables[k.ID]) + x.calendarsOf(k)
-	case KindPath:
-		return printOf(x.Paths[k.ID])
-	case KindDestination:
-		return printOf(x.Destinations[k.ID])
-	case KindGroup:
-		return printOf(x.Groups[k.ID]) + x.calendarsOf(k)
-	case KindHours:
-		return printOf(x.Hours[k.ID])
+	object := x.get(k)
+	if object == nil {
+		return ""
 	}
-	return ""
+	print := printOf(object)
+	known := map[string]bool{}
+	references(object, Reference{From: k}, func(r Reference) {
+		if r.To.Kind == KindCalendar && !known[r.To.ID] {
+			known[r.To.ID] = true
+			print += " " + printOf(x.Calendars[r.To.ID])
+		}
+	})
+	return print
 }
 
-// calendarsOf are the fingerprints of the calendars that a table or a group goes by.
-func (x Index) calendarsOf(k Key) (prints string) {
-	known := map[string]bool{}
-	add := func(w When) {
-		if !w.Always() && !known[w.Hours] {
-			known[w.Hours] = true
-			prints += " " + printOf(x.Hours[w.Hours])
-		}
+// get is an object of the plan; nil if there is none.
+func (x Index) get(k Key) any {
+	switch k.Kind {
+	case KindSwitch:
+		return orNil(x.Switches[k.ID])
+	case KindFarEnd:
+		return orNil(x.FarEnds[k.ID])
+	case KindTrunk:
+		return orNil(x.Trunks[k.ID])
+	case KindTable:
+		return orNil(x.Tables[k.ID])
+	case KindPath:
+		return orNil(x.Paths[k.ID])
+	case KindDestination:
+		return orNil(x.Destinations[k.ID])
+	case KindCallerGroup:
+		return orNil(x.CallerGroups[k.ID])
+	case KindCalendar:
+		return orNil(x.Calendars[k.ID])
 	}
-	if t := x.Tables[k.ID]; k.Kind == KindTable && t != nil {
-		for i := range t.Rules {
-			add(t.Rules[i].Match.When)
-		}
+	return nil
+}
+
+// orNil is an object as any, without a typed nil.
+func orNil[T any](object *T) any {
+	if object == nil {
+		return nil
 	}
-	if g := x.Groups[k.ID]; k.Kind == KindGroup && g != nil {
-		for _, l := range g.May {
-			add(l.When)
-		}
-	}
-	return prints
+	return object
 }
 
 // FingerprintOf is the fingerprint of a check.
 func FingerprintOf(c Check) string { return printOf(&c) }
 
-func printOf[T any](object *T) string {
-	if object == nil {
+func printOf(object any) string {
+	if v := reflect.ValueOf(object); v.Kind() == reflect.Pointer && v.IsNil() {
 		return ""
 	}
 	h := sha256.New()

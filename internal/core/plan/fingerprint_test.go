@@ -15,9 +15,9 @@ import (
 func TestFingerprintsFollowWhatAnObjectGoesBy(t *testing.T) {
 	p, err := demo.Plan()
 	require.NoError(t, err)
-	p.Tables[0].Rules[0].Match.When = plan.When{Hours: "office", States: []string{"day"}}
-	managers := plan.Key{Kind: plan.KindGroup, ID: "managers"}
-	crew := plan.Key{Kind: plan.KindGroup, ID: "crew"}
+	p.Tables[0].Rules[0].Match.When = plan.When{Calendar: "office", States: []string{"day"}}
+	managers := plan.Key{Kind: plan.KindCallerGroup, ID: "managers"}
+	crew := plan.Key{Kind: plan.KindCallerGroup, ID: "crew"}
 	timed := plan.Key{Kind: plan.KindTable, ID: p.Tables[0].ID}
 	plain := plan.Key{Kind: plan.KindTable, ID: p.Tables[1].ID}
 	before := map[plan.Key]string{}
@@ -25,8 +25,8 @@ func TestFingerprintsFollowWhatAnObjectGoesBy(t *testing.T) {
 		before[k] = plan.NewIndex(p).Fingerprint(k)
 		require.NotEmpty(t, before[k])
 	}
-	p.Hours = slices.Clone(p.Hours)
-	p.Hours[0].Otherwise = "closed"
+	p.Calendars = slices.Clone(p.Calendars)
+	p.Calendars[0].DefaultState = "closed"
 	after := plan.NewIndex(p)
 	assert.NotEqual(t, before[managers], after.Fingerprint(managers), "they may call abroad by that calendar")
 	assert.NotEqual(t, before[timed], after.Fingerprint(timed), "a rule of it goes by the calendar")

@@ -13,24 +13,24 @@ import (
 
 // Group is callers who may call the same. A call belongs to the first group of the plan
 // that its trunk and its caller match; calls of no group are not held back.
-type Group struct {
+type CallerGroup struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
 	// Callers is a dial pattern of their numbers as they come, such as 20xx; empty is
 	// every caller, also one without a number.
-	Callers string `json:"callers,omitempty" maxLength:"2000"`
+	CallerPattern string `json:"callerPattern,omitempty" maxLength:"2000"`
 	// Trunks are those by which they call; empty is any.
-	Trunks []string `json:"trunks,omitempty" maxItems:"1000"`
+	Trunks []string `json:"trunks,omitempty" ref:"trunk" maxItems:"1000"`
 	// Table is where their calls enter, in place of the trunk's entry table.
-	Table string `json:"table,omitempty"`
+	InboundTable string `json:"inboundTable,omitempty" ref:"table"`
 	// May are the classes of calls that they may make. Emergency calls everybody may.
-	May  []Leave `json:"may" nullable:"false" maxItems:"100"`
-	Note string  `json:"note,omitempty"`
+	Permissions []Permission `json:"permissions" nullable:"false" maxItems:"100"`
+	Note        string       `json:"note,omitempty"`
 }
 
 // Leave is a class of calls that a group may make, always or in some states of a
 // calendar.
-type Leave struct {
+type Permission struct {
 	Class numbering.Class `json:"class" enum:"internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
 	When  When            `json:"when,omitzero"`
 }
@@ -38,9 +38,9 @@ type Leave struct {
 // ClassRule puts numbers in a class, before what the numbering plan of the country
 // says.
 type ClassRule struct {
-	Numbers string          `json:"numbers" doc:"Dial pattern of numbers in E.164" maxLength:"2000"`
-	Class   numbering.Class `json:"class"`
-	Note    string          `json:"note,omitempty"`
+	NumberPattern string          `json:"numberPattern" doc:"Dial pattern of numbers in E.164" maxLength:"2000"`
+	Class         numbering.Class `json:"class"`
+	Note          string          `json:"note,omitempty"`
 }
 
 // Zone is the time zone of the switch's site; UTC where none is set.
@@ -70,7 +70,7 @@ func (r Region) Compile() (numbering.Region, error) {
 		}
 	}
 	for i, c := range r.Classes {
-		p, err := digits.Compile(c.Numbers)
+		p, err := digits.Compile(c.NumberPattern)
 		if err != nil {
 			return out, fmt.Errorf("classes/%d: %w", i, err)
 		}
@@ -96,8 +96,8 @@ func (v *validator) region(at string, r Region) {
 	}
 	for i, c := range r.Classes {
 		here := fmt.Sprintf("%s/classes/%d", at, i)
-		if v.pattern(here+"/numbers", c.Numbers); c.Numbers == "" {
-			v.bad(here+"/numbers", "is empty, which would be every number")
+		if v.pattern(here+"/numberPattern", c.NumberPattern); c.NumberPattern == "" {
+			v.bad(here+"/numberPattern", "is empty, which would be every number")
 		}
 		v.class(here+"/class", c.Class)
 	}
@@ -123,15 +123,15 @@ func (v *validator) class(at string, c numbering.Class) {
 	}
 }
 
-func (v *validator) group(at string, g Group) {
-	v.named("group", at, g.ID, g.Name, g.Note)
-	v.pattern(at+"/callers", g.Callers)
+func (v *validator) callerGroup(at string, g CallerGroup) {
+	v.named("caller group", at, g.ID, g.Name, g.Note)
+	v.pattern(at+"/callerPattern", g.CallerPattern)
 	for i, id := range g.Trunks {
 		v.known(fmt.Sprintf("%s/trunks/%d", at, i), "trunk", id, v.index.Trunks[id] != nil)
 	}
 	seen := map[numbering.Class]bool{}
-	for i, l := range g.May {
-		here := fmt.Sprintf("%s/may/%d", at, i)
+	for i, l := range g.Permissions {
+		here := fmt.Sprintf("%s/permissions/%d", at, i)
 		if v.class(here+"/class", l.Class); l.Class == numbering.ClassEmergency {
 			v.bad(here+"/class", "emergency calls need no permission: every group may make them; remove this entry")
 		}
@@ -141,16 +141,16 @@ func (v *validator) group(at string, g Group) {
 		}
 		seen[l.Class] = true
 	}
-	if g.Table == "" {
+	if g.InboundTable == "" {
 		return
 	}
-	v.known(at+"/table", "table", g.Table, v.index.Tables[g.Table] != nil)
+	v.known(at+"/inboundTable", "table", g.InboundTable, v.index.Tables[g.InboundTable] != nil)
 	if len(g.Trunks) == 0 {
-		v.bad(at+"/table", "is on one switch, and the group's calls come by any trunk; name its trunks")
+		v.bad(at+"/inboundTable", "is on one switch, and the group's calls come by any trunk; name its trunks")
 	}
 	for _, id := range g.Trunks {
-		if t := v.index.Trunks[id]; t != nil && t.Switch != v.index.tableSwitch(g.Table) {
-			v.bad(at+"/table", "is on switch %s, and trunk %s on %s", v.index.tableSwitch(g.Table), id, t.Switch)
+		if t := v.index.Trunks[id]; t != nil && t.Switch != v.index.tableSwitch(g.InboundTable) {
+			v.bad(at+"/inboundTable", "is on switch %s, and trunk %s on %s", v.index.tableSwitch(g.InboundTable), id, t.Switch)
 		}
 	}
 }

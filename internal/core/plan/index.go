@@ -14,8 +14,8 @@ type Index struct {
 	Tables       map[string]*Table
 	Paths        map[string]*Path
 	Destinations map[string]*Destination
-	Groups       map[string]*Group
-	Hours        map[string]*Hours
+	CallerGroups map[string]*CallerGroup
+	Calendars    map[string]*Calendar
 	// TrunkGroups are the ids of the trunks that bear each word.
 	TrunkGroups map[string][]string
 }
@@ -29,8 +29,8 @@ func NewIndex(p Plan) Index {
 		Tables:       byID(p.Tables, func(t *Table) string { return t.ID }),
 		Paths:        byID(p.Paths, func(p *Path) string { return p.ID }),
 		Destinations: byID(p.Destinations, func(d *Destination) string { return d.ID }),
-		Groups:       byID(p.Groups, func(g *Group) string { return g.ID }),
-		Hours:        byID(p.Hours, func(h *Hours) string { return h.ID }),
+		CallerGroups: byID(p.CallerGroups, func(g *CallerGroup) string { return g.ID }),
+		Calendars:    byID(p.Calendars, func(h *Calendar) string { return h.ID }),
 		TrunkGroups:  trunkGroups(p.Trunks),
 	}
 }
@@ -81,8 +81,8 @@ func (x Index) sameFrame(y Index) bool {
 		sameKeys(x.Trunks, y.Trunks, func(id string) bool { return x.trunkSwitch(id) == y.trunkSwitch(id) }) &&
 		sameKeys(x.Tables, y.Tables, func(id string) bool { return x.tableSwitch(id) == y.tableSwitch(id) }) &&
 		sameKeys(x.Paths, y.Paths, func(id string) bool { return x.pathSwitch(id) == y.pathSwitch(id) }) &&
-		sameKeys(x.Groups, y.Groups, func(string) bool { return true }) &&
-		sameKeys(x.Hours, y.Hours, func(id string) bool { return slices.Equal(x.Hours[id].States(), y.Hours[id].States()) }) &&
+		sameKeys(x.CallerGroups, y.CallerGroups, func(string) bool { return true }) &&
+		sameKeys(x.Calendars, y.Calendars, func(id string) bool { return slices.Equal(x.Calendars[id].States(), y.Calendars[id].States()) }) &&
 		maps.EqualFunc(x.TrunkGroups, y.TrunkGroups, slices.Equal) &&
 		sameKeys(x.Destinations, y.Destinations, func(id string) bool { return x.destinationSwitch(id) == y.destinationSwitch(id) })
 }

@@ -11,18 +11,18 @@ type Media struct {
 	// side sends, or direct from one side to the other, where neither can be
 	// heard, converted or shielded. A call goes direct if either of its trunks
 	// says so.
-	Way string `json:"way,omitempty" enum:"through,direct"`
+	Path string `json:"path,omitempty" enum:"through,direct"`
 	// Codecs are the encodings that the far end may be offered and may offer,
 	// best first, such as PCMA or G729; empty lets all pass. A call of which no
 	// codec is left is refused with 488, cause 65.
 	Codecs []string `json:"codecs,omitempty" maxItems:"20"`
 	// PacketMS is the packet time that is asked for, in milliseconds; 0 leaves
 	// what the other side asks for.
-	PacketMS int `json:"packetMs,omitempty" minimum:"0" maximum:"200"`
+	PtimeMs int `json:"ptimeMs,omitempty" minimum:"0" maximum:"200"`
 	// ComfortNoise (RFC 3389) and Keys (telephone events, RFC 4733) pass, or are
 	// removed from what is offered and answered.
-	ComfortNoise string `json:"comfortNoise,omitempty" enum:"pass,remove"`
-	Keys         string `json:"keys,omitempty" enum:"pass,remove"`
+	ComfortNoise    string `json:"comfortNoise,omitempty" enum:"pass,remove"`
+	TelephoneEvents string `json:"telephoneEvents,omitempty" enum:"pass,remove"`
 	// Encryption has the sound between the far end and the switch encrypted by SRTP
 	// (RFC 3711), with keys in the descriptions (RFC 4568), whatever the other side of
 	// a call does: such calls go through the switch. What is not encrypted is refused
@@ -43,11 +43,11 @@ const (
 func (m Media) Encrypts() bool { return m.Encryption == MediaSRTP }
 
 // Direct tells whether the sound goes past the switch.
-func (m Media) Direct() bool { return m.Way == MediaDirect }
+func (m Media) Direct() bool { return m.Path == MediaDirect }
 
 // LetsAllPass tells whether nothing is taken out of a description, or asked for.
 func (m Media) LetsAllPass() bool {
-	return len(m.Codecs) == 0 && m.PacketMS == 0 && m.ComfortNoise != MediaRemove && m.Keys != MediaRemove && !m.Encrypts()
+	return len(m.Codecs) == 0 && m.PtimeMs == 0 && m.ComfortNoise != MediaRemove && m.TelephoneEvents != MediaRemove && !m.Encrypts()
 }
 
 // MediaPorts are the UDP ports of a switch for sound; each call through it takes
@@ -56,8 +56,8 @@ type MediaPorts struct {
 	// Address is where the ports are; empty is the address of SIP.
 	Address string `json:"address,omitempty"`
 	// First and Last bound the ports; 0 is 20000 to 29999.
-	First int `json:"first,omitempty" minimum:"0" maximum:"65535"`
-	Last  int `json:"last,omitempty" minimum:"0" maximum:"65535"`
+	FirstPort int `json:"firstPort,omitempty" minimum:"0" maximum:"65535"`
+	LastPort  int `json:"lastPort,omitempty" minimum:"0" maximum:"65535"`
 }
 
 // Defaults of MediaPorts, and how many ports a call takes.
@@ -71,22 +71,22 @@ const (
 // where no address can be read, which a valid plan never has.
 func (s Switch) MediaPorts() (host netip.Addr, first, last uint16, ok bool) {
 	m := s.Media
-	if m.First == 0 && m.Last == 0 {
-		m.First, m.Last = DefaultFirstPort, DefaultLastPort
+	if m.FirstPort == 0 && m.LastPort == 0 {
+		m.FirstPort, m.LastPort = DefaultFirstPort, DefaultLastPort
 	}
 	host, err := netip.ParseAddr(m.Address)
 	if m.Address == "" {
 		var at netip.AddrPort
-		at, err = netip.ParseAddrPort(s.SIP)
+		at, err = netip.ParseAddrPort(s.Listeners.SIP.Address)
 		host = at.Addr()
 	}
-	return host, uint16(m.First), uint16(m.Last), err == nil
+	return host, uint16(m.FirstPort), uint16(m.LastPort), err == nil
 }
 
 // Host is the address at which the switch is itself heard, in test calls; empty where none can be
 // read, which a valid plan never has.
 func (s Switch) Host() string {
-	at, err := netip.ParseAddrPort(s.SIP)
+	at, err := netip.ParseAddrPort(s.Listeners.SIP.Address)
 	if err != nil {
 		return ""
 	}
@@ -100,18 +100,18 @@ func (v *validator) mediaPorts(at string, s Switch) {
 			v.bad(at+"/address", "%q is not an address, such as 192.0.2.10", m.Address)
 		}
 	}
-	if m.First == 0 && m.Last == 0 {
+	if m.FirstPort == 0 && m.LastPort == 0 {
 		return
 	}
 	switch {
-	case m.First < 1024 || m.First > 65_535:
-		v.bad(at+"/first", "is %d; ports for sound are 1024 to 65535, or first and last both 0 for %d to %d", m.First, DefaultFirstPort, DefaultLastPort)
-	case m.Last > 65_535 || m.Last-m.First+1 < PortsPerCall:
-		v.bad(at+"/last", "is %d; a call takes %d ports, so it is at least %d", m.Last, PortsPerCall, m.First+PortsPerCall-1)
+	case m.FirstPort < 1024 || m.FirstPort > 65_535:
+		v.bad(at+"/firstPort", "is %d; ports for sound are 1024 to 65535, or first and last both 0 for %d to %d", m.FirstPort, DefaultFirstPort, DefaultLastPort)
+	case m.LastPort > 65_535 || m.LastPort-m.FirstPort+1 < PortsPerCall:
+		v.bad(at+"/lastPort", "is %d; a call takes %d ports, so it is at least %d", m.LastPort, PortsPerCall, m.FirstPort+PortsPerCall-1)
 	}
-	sip, err := netip.ParseAddrPort(s.SIP)
+	sip, err := netip.ParseAddrPort(s.Listeners.SIP.Address)
 	if host, first, last, ok := s.MediaPorts(); ok && err == nil && host == sip.Addr() && sip.Port() >= first && sip.Port() <= last {
-		v.bad(at+"/first", "the ports %d to %d hold %d, on which the switch listens for SIP", first, last, sip.Port())
+		v.bad(at+"/firstPort", "the ports %d to %d hold %d, on which the switch listens for SIP", first, last, sip.Port())
 	}
 }
 
@@ -122,14 +122,14 @@ func (v *validator) media(at string, t Trunk) {
 	case !m.Encrypts():
 	case m.Direct():
 		v.bad(at+"/encryption", "is done by the switch, and the sound goes past it; let it go through")
-	case t.SIP.Transport != "tls":
+	case t.Link.Signalling().Claims().Transport != "tls":
 		v.bad(at+"/encryption", "has its keys in the signalling, where anybody could read them (RFC 4568 section 5.1.1); use TLS as transport")
 	}
-	v.oneOf(at+"/way", m.Way, "", MediaThrough, MediaDirect)
+	v.oneOf(at+"/path", m.Path, "", MediaThrough, MediaDirect)
 	v.oneOf(at+"/comfortNoise", m.ComfortNoise, "", MediaPass, MediaRemove)
-	v.oneOf(at+"/keys", m.Keys, "", MediaPass, MediaRemove)
-	if m.PacketMS < 0 || m.PacketMS > 200 || m.PacketMS%10 != 0 {
-		v.bad(at+"/packetMs", "is %d; packet times are multiples of 10 up to 200 ms, 0 leaves it", m.PacketMS)
+	v.oneOf(at+"/telephoneEvents", m.TelephoneEvents, "", MediaPass, MediaRemove)
+	if m.PtimeMs < 0 || m.PtimeMs > 200 || m.PtimeMs%10 != 0 {
+		v.bad(at+"/ptimeMs", "is %d; packet times are multiples of 10 up to 200 ms, 0 leaves it", m.PtimeMs)
 	}
 	if len(m.Codecs) > 20 {
 		v.bad(at+"/codecs", "names more than 20 codecs")

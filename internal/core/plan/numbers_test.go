@@ -28,9 +28,9 @@ func TestNumbersAreValidated(t *testing.T) {
 		at + `/extension: maps +442079460400 to +442079460499 on 2300 to 2399, and 20 of these are not there at Quay extensions (2380 to 2399)`:                      func(n *number) { n.Extension, n.Destination = "2300", "quay-extensions" },
 		at + `/extension: 9950 has no room for the 100 numbers of the block`:                                                                                         func(n *number) { n.Extension, n.Destination = "9950", "quay-extensions" },
 		at + `/extension: Operator takes one number only, so nothing can be mapped on it; leave the extension empty`:                                                 func(n *number) { n.Extension, n.Destination = "2000", "operator" },
-		at + `/busy: is called while who answers is busy, and nobody answers`:                                                                                        func(n *number) { n.Busy = "907700900461" },
-		at + `/tag: "a \"b\"" has a quotation mark, a backslash, or space at an end; a tag is plain words`:                                                           func(n *number) { n.Tag = `a "b"` },
-		at + `/ring: "ring-2" is no value of Alert-Info; write an address in angle brackets, such as <urn:alert:source:external>, perhaps with parameters behind it`: func(n *number) { n.Ring = "ring-2" },
+		at + `/busy: is called while who answers is busy, and nobody answers`:                                                                                        func(n *number) { n.ForwardOnBusy = "907700900461" },
+		at + `/tag: "a \"b\"" has a quotation mark, a backslash, or space at an end; a tag is plain words`:                                                           func(n *number) { n.NamePrefix = `a "b"` },
+		at + `/ring: "ring-2" is no value of Alert-Info; write an address in angle brackets, such as <urn:alert:source:external>, perhaps with parameters behind it`: func(n *number) { n.AlertInfo = "ring-2" },
 		`/numbers/+44x/first: number "+44x", position 4: "x" is not a symbol of a number; these are: 0-9 * # A B C D, and + in front`:                                func(n *number) { n.First, n.Last = "+44x", "" },
 	} {
 		n := good
@@ -75,7 +75,7 @@ func TestNumbersAreValidatedAgainAfterAnEdit(t *testing.T) {
 	after.Destinations = append([]plan.Destination{}, before.Destinations...)
 	for i := range after.Destinations {
 		if after.Destinations[i].ID == "quay-extensions" {
-			after.Destinations[i].Numbers = "23xx"
+			after.Destinations[i].NumberPattern = "23xx"
 		}
 	}
 	assert.Len(t, after.ValidateAfter(before), 5000, "another pattern of the destination is another landing")

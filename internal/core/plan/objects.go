@@ -18,8 +18,8 @@ const (
 	KindRule        Kind = "rule"
 	KindPath        Kind = "path"
 	KindDestination Kind = "destination"
-	KindGroup       Kind = "group"
-	KindHours       Kind = "hours"
+	KindCallerGroup Kind = "callerGroup"
+	KindCalendar    Kind = "calendar"
 	KindCheck       Kind = "check"
 	// KindNumbers is a page of the inventory, in which it is stored; KindNumber is a
 	// number of it, as changes tell it.
@@ -29,14 +29,15 @@ const (
 
 // Kinds returns every kind in that order.
 func Kinds() []Kind {
-	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination, KindGroup, KindHours, KindCheck, KindNumbers, KindNumber}
+	return []Kind{KindSwitch, KindFarEnd, KindTrunk, KindTable, KindRule, KindPath, KindDestination, KindCallerGroup, KindCalendar, KindCheck, KindNumbers, KindNumber}
 }
 
 // Count returns how many objects the plan holds of each kind.
 func (p Plan) Count() map[Kind]int {
-	n := map[Kind]int{
-		KindSwitch: len(p.Switches), KindFarEnd: len(p.FarEnds), KindTrunk: len(p.Trunks), KindTable: len(p.Tables),
-		KindPath: len(p.Paths), KindDestination: len(p.Destinations), KindGroup: len(p.Groups), KindHours: len(p.Hours), KindCheck: len(p.Checks), KindNumber: p.Numbers.Len(),
+	n := map[Kind]int{KindNumber: p.Numbers.Len()}
+	for _, d := range described {
+		kind, _, _ := d.of()
+		n[kind] = d.count(&p)
 	}
 	for _, t := range p.Tables {
 		n[KindRule] += len(t.Rules)
@@ -64,50 +65,38 @@ type Object struct {
 func Objects(p Plan) ([]Object, error) {
 	var out []Object
 	var failed error
-	add := func(kind Kind, id, name, table string, place int, v any) {
-		body, err := json.Marshal(v)
-		if err != nil && failed == nil {
-			failed = fmt.Errorf("%s %s: %w", kind, id, err)
+	add := func(o Object, err error) {
+		if failed == nil {
+			failed = err
 		}
-		out = append(out, Object{Kind: kind, ID: id, Name: name, Table: table, Place: place, Body: body})
+		out = append(out, o)
 	}
-	for i, s := range p.Switches {
-		add(KindSwitch, s.ID, s.Name, "", i, s)
-	}
-	for i, f := range p.FarEnds {
-		add(KindFarEnd, f.ID, f.Name, "", i, f)
-	}
-	for i, t := range p.Trunks {
-		add(KindTrunk, t.ID, t.Name, "", i, t)
-	}
-	for i, t := range p.Tables {
-		rules := t.Rules
-		t.Rules = []Rule{}
-		add(KindTable, t.ID, t.Name, "", i, t)
-		for j, r := range rules {
-			add(KindRule, r.ID, r.Name, t.ID, j, r)
+	for _, d := range described {
+		if d != listed(OfTable) {
+			d.objects(&p, add)
+			continue
 		}
-	}
-	for i, path := range p.Paths {
-		add(KindPath, path.ID, path.Name, "", i, path)
-	}
-	for i, d := range p.Destinations {
-		add(KindDestination, d.ID, d.Name, "", i, d)
-	}
-	for i, g := range p.Groups {
-		add(KindGroup, g.ID, g.Name, "", i, g)
-	}
-	for i, h := range p.Hours {
-		add(KindHours, h.ID, h.Name, "", i, h)
-	}
-	for i, c := range p.Checks {
-		add(KindCheck, c.ID, c.Name, "", i, c)
+		d.objects(&p, func(table Object, err error) {
+			add(table, err)
+			addRules(p.Tables[table.Place], add)
+		})
 	}
 	for _, page := range p.Numbers.Pages() {
-		add(KindNumbers, page.ID(), "", "", page.Place(), page)
+		body, err := json.Marshal(page)
+		add(Object{Kind: KindNumbers, ID: page.ID(), Place: page.Place(), Body: body}, err)
 	}
 	if bad := p.Numbers.Bad(); len(bad) > 0 && failed == nil {
 		failed = fmt.Errorf("number %s: %s", bad[0].Name(), bad[0].Check()[0].Reason)
 	}
 	return out, failed
+}
+
+func addRules(t Table, add func(Object, error)) {
+	for i, r := range t.Rules {
+		body, err := json.Marshal(r)
+		if err != nil {
+			err = fmt.Errorf("rule %s: %w", r.ID, err)
+		}
+		add(Object{Kind: KindRule, ID: r.ID, Name: r.Name, Table: t.ID, Place: i, Body: body}, err)
+	}
 }

@@ -14,13 +14,13 @@ import (
 // Format and Version head every plan document.
 const (
 	Format  = "switchback-plan"
-	Version = 1
+	Version = 2
 )
 
 // Plan is the whole document.
 type Plan struct {
 	Format       string        `json:"format" enum:"switchback-plan"`
-	Version      int           `json:"version" minimum:"1" maximum:"1"`
+	Version      int           `json:"version" minimum:"2" maximum:"2"`
 	Name         string        `json:"name"`
 	Switches     []Switch      `json:"switches" nullable:"false"`
 	FarEnds      []FarEnd      `json:"farEnds" nullable:"false"`
@@ -28,8 +28,8 @@ type Plan struct {
 	Tables       []Table       `json:"tables" nullable:"false"`
 	Paths        []Path        `json:"paths" nullable:"false"`
 	Destinations []Destination `json:"destinations" nullable:"false"`
-	Groups       []Group       `json:"groups" nullable:"false" required:"false"`
-	Hours        []Hours       `json:"hours" nullable:"false" required:"false"`
+	CallerGroups []CallerGroup `json:"callerGroups" nullable:"false" required:"false"`
+	Calendars    []Calendar    `json:"calendars" nullable:"false" required:"false"`
 	Checks       []Check       `json:"checks" nullable:"false" required:"false"`
 	// Numbers is the inventory of public numbers.
 	Numbers inventory.List `json:"numbers" nullable:"false" required:"false"`
@@ -40,7 +40,7 @@ func New(name string) Plan {
 	return Plan{
 		Format: Format, Version: Version, Name: name,
 		Switches: []Switch{}, FarEnds: []FarEnd{}, Trunks: []Trunk{},
-		Tables: []Table{}, Paths: []Path{}, Destinations: []Destination{}, Groups: []Group{}, Hours: []Hours{}, Checks: []Check{},
+		Tables: []Table{}, Paths: []Path{}, Destinations: []Destination{}, CallerGroups: []CallerGroup{}, Calendars: []Calendar{}, Checks: []Check{},
 	}
 }
 
@@ -49,17 +49,11 @@ type Switch struct {
 	ID     string `json:"id"`
 	Name   string `json:"name"`
 	Region Region `json:"region"`
-	// SIP is the address and port on which the switch listens, over UDP and TCP.
-	SIP string `json:"sip"`
-	// TLS is the address and port on which it listens for SIP over TLS; empty for
-	// none. Its certificate is a file beside the program, never in the plan.
-	TLS string `json:"tls,omitempty"`
-	// Realm is what the switch calls itself when it asks for a credential; empty
-	// is its id.
-	Realm string `json:"realm,omitempty" maxLength:"200"`
-	// Gate is how the switch meets sources that it does not know or that fail.
-	Gate Gate `json:"gate,omitzero"`
-	// Media are its ports for sound.
+	// Listeners are where it takes calls, by protocol.
+	Listeners Listeners `json:"listeners"`
+	// UnknownSources is how it responds to sources that it does not know or that fail.
+	UnknownSources UnknownSources `json:"unknownSources,omitzero"`
+	// Media are its RTP ports.
 	Media MediaPorts `json:"media,omitzero"`
 	// OwnNumbers says what becomes of a call from inside to a public number of the
 	// inventory that this switch answers: it stays inside (the default), or leaves as any
@@ -67,7 +61,23 @@ type Switch struct {
 	OwnNumbers string `json:"ownNumbers,omitempty" enum:"inside,outside"`
 	// LastResort is the destination of calls from outside whose number nobody answers,
 	// where their trunk names none.
-	LastResort string `json:"lastResort,omitempty" maxLength:"63"`
+	LastResort string `json:"lastResort,omitempty" ref:"destination" maxLength:"63"`
+}
+
+// Listeners are the addresses on which a switch takes calls, by protocol.
+type Listeners struct {
+	SIP SIPListener `json:"sip"`
+}
+
+// SIPListener is where a switch takes calls by SIP.
+type SIPListener struct {
+	// Address and port for UDP and TCP.
+	Address string `json:"address"`
+	// TLSAddress is the address and port for TLS; empty for none. Its certificate is a file
+	// beside the program, never in the plan.
+	TLSAddress string `json:"tlsAddress,omitempty"`
+	// Realm is that of its digest challenges; empty is the id of the switch.
+	Realm string `json:"realm,omitempty" maxLength:"200"`
 }
 
 // The values of Switch.OwnNumbers; empty is inside.
@@ -76,56 +86,56 @@ const (
 	OwnNumbersOutside = "outside"
 )
 
-// Gate says how a switch meets sources that it does not know or that fail.
-type Gate struct {
-	// Unknown is what a call gets that belongs to no trunk: silence (the
-	// default), 401 or 403.
-	Unknown string `json:"unknown,omitempty" enum:"silence,401,403"`
-	// A source that fails Failures times within WindowMinutes is blocked for
-	// ShutHours; 0 is 5 times in 10 minutes, for 24 hours. Addresses that a
+// UnknownSources says how a switch responds to sources that it does not know or that fail.
+type UnknownSources struct {
+	// Policy is the response to a call that belongs to no trunk: none (drop, the default),
+	// 401 or 403.
+	Policy string `json:"policy,omitempty" enum:"drop,401,403"`
+	// A source with FailedAttempts within WindowMinutes is blocked for
+	// BlockHours; 0 is 5 times in 10 minutes, for 24 hours. Addresses that a
 	// trunk trusts are never blocked.
-	Failures      int `json:"failures,omitempty" minimum:"0" maximum:"1000"`
-	WindowMinutes int `json:"windowMinutes,omitempty" minimum:"0" maximum:"1440"`
-	ShutHours     int `json:"shutHours,omitempty" minimum:"0" maximum:"8760"`
+	FailedAttempts int `json:"failedAttempts,omitempty" minimum:"0" maximum:"1000"`
+	WindowMinutes  int `json:"windowMinutes,omitempty" minimum:"0" maximum:"1440"`
+	BlockHours     int `json:"blockHours,omitempty" minimum:"0" maximum:"8760"`
 	// CallsPerSecond is how many calls one address may begin in a second; 0 is 50.
 	CallsPerSecond int `json:"callsPerSecond,omitempty" minimum:"0" maximum:"10000"`
-	// StrangersPerSecond is how many messages all sources together that no trunk knows may send
-	// in a second, and SourcePerSecond each of them; 0 is 500 and 20. Far ends that have not
-	// registered yet are strangers: a site of many phones behind one address needs a larger share.
-	StrangersPerSecond int `json:"strangersPerSecond,omitempty" minimum:"0" maximum:"10000"`
-	SourcePerSecond    int `json:"sourcePerSecond,omitempty" minimum:"0" maximum:"1000"`
+	// UnknownPerSecond is how many messages all sources together that no trunk knows may send
+	// in a second, and PerSourcePerSecond each of them; 0 is 500 and 20. Far ends that have not
+	// registered yet are unknown: a site of many phones behind one address needs a larger share.
+	UnknownPerSecond   int `json:"unknownPerSecond,omitempty" minimum:"0" maximum:"10000"`
+	PerSourcePerSecond int `json:"perSourcePerSecond,omitempty" minimum:"0" maximum:"1000"`
 }
 
-// Defaults of a gate.
+// Defaults of UnknownSources.
 const (
-	DefaultFailures       = 5
+	DefaultFailedAttempts = 5
 	DefaultWindowMinutes  = 10
-	DefaultShutHours      = 24
+	DefaultBlockHours     = 24
 	DefaultCallsPerSecond = 50
 
-	DefaultStrangersPerSecond = 500
-	DefaultSourcePerSecond    = 20
+	DefaultUnknownPerSecond   = 500
+	DefaultPerSourcePerSecond = 20
 
-	UnknownSilence   = "silence"
+	UnknownDrop      = "drop"
 	UnknownChallenge = "401"
 	UnknownForbid    = "403"
 )
 
 // OrDefault fills in what is 0 or empty.
-func (g Gate) OrDefault() Gate {
+func (g UnknownSources) OrDefault() UnknownSources {
 	fill := func(v *int, d int) {
 		if *v == 0 {
 			*v = d
 		}
 	}
-	fill(&g.Failures, DefaultFailures)
+	fill(&g.FailedAttempts, DefaultFailedAttempts)
 	fill(&g.WindowMinutes, DefaultWindowMinutes)
-	fill(&g.ShutHours, DefaultShutHours)
+	fill(&g.BlockHours, DefaultBlockHours)
 	fill(&g.CallsPerSecond, DefaultCallsPerSecond)
-	fill(&g.StrangersPerSecond, DefaultStrangersPerSecond)
-	fill(&g.SourcePerSecond, DefaultSourcePerSecond)
-	if g.Unknown == "" {
-		g.Unknown = UnknownSilence
+	fill(&g.UnknownPerSecond, DefaultUnknownPerSecond)
+	fill(&g.PerSourcePerSecond, DefaultPerSourcePerSecond)
+	if g.Policy == "" {
+		g.Policy = UnknownDrop
 	}
 	return g
 }
@@ -159,7 +169,7 @@ const (
 	PhoneSystem FarEndKind = "phone-system"
 	Carrier     FarEndKind = "carrier"
 	Gateway     FarEndKind = "gateway"
-	Peer        FarEndKind = "peer"
+	PeerNetwork FarEndKind = "peer-network"
 	Application FarEndKind = "application"
 )
 
@@ -167,7 +177,7 @@ const (
 type FarEnd struct {
 	ID   string     `json:"id"`
 	Name string     `json:"name"`
-	Kind FarEndKind `json:"kind" enum:"phone-system,carrier,gateway,peer,application"`
+	Kind FarEndKind `json:"kind" enum:"phone-system,carrier,gateway,peer-network,application"`
 	Site string     `json:"site,omitempty"`
 	Note string     `json:"note,omitempty"`
 }
@@ -176,12 +186,11 @@ type FarEnd struct {
 type Trunk struct {
 	ID     string `json:"id"`
 	Name   string `json:"name"`
-	Switch string `json:"switch"`
-	// FarEnd or, where the other side is a switch of this plan, Peer: the
-	// trunk that stands for the same connection over there.
-	FarEnd string `json:"farEnd,omitempty"`
-	Peer   string `json:"peer,omitempty"`
-	Kind   string `json:"kind" enum:"sip"`
+	Switch string `json:"switch" ref:"switch"`
+	// FarEnd or, where the other side is a switch of this plan, OppositeTrunk: the trunk
+	// there of the same connection.
+	FarEnd        string `json:"farEnd,omitempty" ref:"farEnd"`
+	OppositeTrunk string `json:"oppositeTrunk,omitempty" ref:"trunk"`
 	// Group is a word for trunks that are alike, such as carriers, by which rules name
 	// all of them.
 	Group string `json:"group,omitempty" maxLength:"63"`
@@ -190,40 +199,41 @@ type Trunk struct {
 	Profile string `json:"profile,omitempty" enum:"strict-e164-carrier,ten-digit-carrier,national-carrier,national-carrier-by-address,several-addresses-carrier,registering-phone-system,phone-system-by-address,gateway-with-ports,voicemail-server,cloud-platform-tls,cloud-platform-tcp,peer-network-tcp,gateway-with-cards"`
 	// Channels is the most calls at one time, both directions together.
 	Channels int `json:"channels" minimum:"1" maximum:"10000"`
-	// Kept are the channels that only some calls may use.
-	Kept Kept `json:"kept,omitzero"`
+	// Reserved are the channels that only some calls may use.
+	Reserved Reserved `json:"reserved,omitzero"`
 	// CallsPerSecond is how many calls it may begin in a second; 0 is no limit.
-	// LongestCall ends calls after so many seconds; 0 is 4 hours.
+	// MaxCallSeconds ends calls after so many seconds; 0 is 4 hours.
 	CallsPerSecond int `json:"callsPerSecond,omitempty" minimum:"0" maximum:"10000"`
-	LongestCall    int `json:"longestCall,omitempty" minimum:"0" maximum:"604800"`
+	MaxCallSeconds int `json:"maxCallSeconds,omitempty" minimum:"0" maximum:"604800"`
 	// CostRank orders trunks where a path is cheapest first: 0 is cheapest.
 	CostRank int `json:"costRank,omitempty" minimum:"0" maximum:"100"`
-	// Entry is the routing table that decides calls from the far end; empty if
+	// InboundTable is the routing table that decides calls from the far end; empty if
 	// it may not call in.
-	Entry string   `json:"entry,omitempty"`
-	In    Inbound  `json:"in"`
-	Out   Contract `json:"out"`
+	InboundTable string   `json:"inboundTable,omitempty" ref:"table"`
+	In           Inbound  `json:"in"`
+	Out          Contract `json:"out"`
 	// LastResort is the destination of its calls whose number nobody answers: a wrong
 	// one, one that is not in use, or none. Empty is that of the switch, for trunks that
 	// lead outside. It is no second try: a call that is offered to somebody stays there.
-	LastResort string `json:"lastResort,omitempty" maxLength:"63"`
-	// Tag stands before the caller's name where its calls ring, and Ring is sent there as
-	// Alert-Info; those of the called number win.
-	Tag  string `json:"tag,omitempty" maxLength:"40"`
-	Ring string `json:"ring,omitempty" maxLength:"200"`
-	// Digits are how its digits come where they come one by one.
-	Digits DigitTimers `json:"digits,omitzero"`
-	// MayGoBack lets a call return to the trunk that it came from. Without it:
+	LastResort string `json:"lastResort,omitempty" ref:"destination" maxLength:"63"`
+	// NamePrefix stands before the caller's name where its calls ring, and AlertInfo is sent
+	// there; those of the called number take precedence.
+	NamePrefix string `json:"namePrefix,omitempty" maxLength:"40"`
+	AlertInfo  string `json:"alertInfo,omitempty" maxLength:"200"`
+	// Overlap is how its digits are collected where they come one by one.
+	Overlap Overlap `json:"overlap,omitzero"`
+	// Hairpin lets a call return to the trunk that it came from. Without it:
 	// phone systems may, all others may not.
-	MayGoBack *bool `json:"mayGoBack,omitempty"`
-	SIP       SIP   `json:"sip"`
-	Media     Media `json:"media,omitzero"`
+	Hairpin *bool `json:"hairpin,omitempty"`
+	// Link is what carries the signalling of its calls.
+	Link  Link  `json:"link"`
+	Media Media `json:"media,omitzero"`
 	// Services are what the far end may do beside calling.
 	Services Services `json:"services,omitzero"`
-	// Theirs is what the far end says of its own side, kept by hand where it cannot be
+	// FarEndSettings is what the far end says of its own side, entered where it cannot be
 	// read. It decides nothing; it is compared.
-	Theirs OtherEnd `json:"theirs,omitzero"`
-	Note   string   `json:"note,omitempty"`
+	FarEndSettings FarEndSettings `json:"farEndSettings,omitzero"`
+	Note           string         `json:"note,omitempty"`
 }
 
 // Profiles are the ids of the sorts of far ends that package profile knows.
@@ -232,31 +242,31 @@ var Profiles = []string{
 	"phone-system-by-address", "gateway-with-ports", "voicemail-server", "cloud-platform-tls", "cloud-platform-tcp", "peer-network-tcp", "gateway-with-cards",
 }
 
-// Kept are channels of a trunk that are kept: for emergency calls, for calls from
-// them to us, and for calls from us to them.
-type Kept struct {
+// Reserved are channels of a trunk that only some calls may use: emergency calls, inbound
+// calls, outbound calls.
+type Reserved struct {
 	Emergency int `json:"emergency,omitempty" minimum:"0" maximum:"10000"`
 	In        int `json:"in,omitempty" minimum:"0" maximum:"10000"`
 	Out       int `json:"out,omitempty" minimum:"0" maximum:"10000"`
 }
 
 // DefaultLongestCall is how long a call may last, in seconds.
-const DefaultLongestCall = 4 * 3600
+const DefaultMaxCallSeconds = 4 * 3600
 
 // Inbound says in which forms the far end gives numbers.
 type Inbound struct {
-	Called numbering.Form `json:"called,omitempty"`
-	// Before stands before called numbers that come with their last digits only, so that
+	CalledFormat numbering.Format `json:"calledFormat,omitempty"`
+	// CalledPrefix stands before called numbers that come with their last digits only, so that
 	// they are E.164: +441914 where 980100 comes for +44 191 498 0100. A number that has a
 	// + is whole already.
-	Before string         `json:"before,omitempty" maxLength:"20"`
-	Caller numbering.Form `json:"caller,omitempty"`
+	CalledPrefix string           `json:"calledPrefix,omitempty" maxLength:"20"`
+	CallerFormat numbering.Format `json:"callerFormat,omitempty"`
 }
 
 // Contract says in which forms the far end takes numbers.
 type Contract struct {
-	Called Forms `json:"called"`
-	Caller Forms `json:"caller"`
+	Called Formats `json:"called"`
+	Caller Formats `json:"caller"`
 	// SendAnyway offers the trunk a number that breaks the contract, instead
 	// of skipping it.
 	SendAnyway bool `json:"sendAnyway,omitempty"`
@@ -271,41 +281,41 @@ const (
 	CallerAsIs    = "as-is"
 )
 
-// Forms gives, for each kind of number, the form that is wanted. Empty: as it
+// Formats gives, for each kind of number, the format that the far end accepts. Empty: as it
 // is. Refuse: no such number may leave here.
-type Forms struct {
-	Home      numbering.Form `json:"home,omitempty"`
-	Foreign   numbering.Form `json:"foreign,omitempty"`
-	Emergency numbering.Form `json:"emergency,omitempty" doc:"empty or refuse: emergency numbers are never converted"`
-	Short     numbering.Form `json:"short,omitempty" doc:"empty or refuse: short numbers are never converted"`
-	Private   numbering.Form `json:"private,omitempty" doc:"extensions: empty or refuse"`
+type Formats struct {
+	Domestic      numbering.Format `json:"domestic,omitempty"`
+	International numbering.Format `json:"international,omitempty"`
+	Emergency     numbering.Format `json:"emergency,omitempty" doc:"empty or refuse: emergency numbers are never converted"`
+	Short         numbering.Format `json:"short,omitempty" doc:"empty or refuse: short numbers are never converted"`
+	Extension     numbering.Format `json:"extension,omitempty" doc:"extensions: empty or refuse"`
 	// Prefix stands before public numbers once they have their form, such as the outside
 	// prefix of a phone system, so that a caller shown to it can be called back.
 	Prefix string `json:"prefix,omitempty" maxLength:"8"`
 }
 
 // Refuse stands in a contract in place of a form.
-const Refuse numbering.Form = "refuse"
+const Refuse numbering.Format = "refuse"
 
 // For returns what is wanted for a kind of number.
-func (f Forms) For(k numbering.Kind) numbering.Form {
+func (f Formats) For(k numbering.Kind) numbering.Format {
 	switch k {
 	case numbering.Home:
-		return f.Home
+		return f.Domestic
 	case numbering.Foreign:
-		return f.Foreign
+		return f.International
 	case numbering.Emergency:
 		return f.Emergency
 	case numbering.Short:
 		return f.Short
 	case numbering.Internal:
-		return f.Private
+		return f.Extension
 	}
 	return ""
 }
 
 // Any tells whether the contract asks for any public form.
-func (f Forms) Any() bool { return f.Home.Public() || f.Foreign.Public() }
+func (f Formats) Any() bool { return f.Domestic.Public() || f.International.Public() }
 
 // SessionTimerOff is the other value of SIP.SessionTimer.
 const SessionTimerOff = "off"
@@ -314,13 +324,12 @@ const SessionTimerOff = "off"
 type Table struct {
 	ID     string `json:"id"`
 	Name   string `json:"name"`
-	Switch string `json:"switch"`
-	// Form is the form in which the patterns are written; empty means as
-	// dialled.
-	Form   numbering.Form `json:"form,omitempty"`
-	Policy string         `json:"policy" enum:"specific-first,as-listed"`
-	Note   string         `json:"note,omitempty"`
-	Rules  []Rule         `json:"rules" nullable:"false"`
+	Switch string `json:"switch" ref:"switch"`
+	// Format is that of the numbers in the patterns; empty means as dialled.
+	Format numbering.Format `json:"format,omitempty"`
+	Order  string           `json:"order" enum:"specific-first,as-listed"`
+	Note   string           `json:"note,omitempty"`
+	Rules  []Rule           `json:"rules" nullable:"false"`
 }
 
 // The policies. Under AsListed the first rule of the list that matches wins.
@@ -333,16 +342,16 @@ const (
 
 // Rule matches a call, rewrites it and says where it goes.
 type Rule struct {
-	ID       string         `json:"id"`
-	Name     string         `json:"name"`
-	Disabled bool           `json:"disabled,omitempty"`
-	Match    Match          `json:"match"`
-	Called   []rewrite.Step `json:"called,omitempty"`
-	Caller   []rewrite.Step `json:"caller,omitempty"`
-	Then     Then           `json:"then"`
-	// For are the groups that alone may use the rule; others are refused, and do not
+	ID          string         `json:"id"`
+	Name        string         `json:"name"`
+	Disabled    bool           `json:"disabled,omitempty"`
+	Match       Match          `json:"match"`
+	CalledSteps []rewrite.Step `json:"calledSteps,omitempty"`
+	CallerSteps []rewrite.Step `json:"callerSteps,omitempty"`
+	Then        Then           `json:"then"`
+	// CallerGroups are those that alone may use the rule; others are refused, and do not
 	// slip on to the next. Empty is everybody whom the groups let.
-	For []string `json:"for,omitempty" maxItems:"200"`
+	CallerGroups []string `json:"callerGroups,omitempty" ref:"callerGroup" maxItems:"200"`
 	// Class is what sort of call the rule is meant for. It decides nothing: what a call
 	// is follows from its number, and a difference is told.
 	Class numbering.Class `json:"class,omitempty" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
@@ -350,10 +359,10 @@ type Rule struct {
 	// number that another could outgrow: wait (empty) for a longer one, or connect at
 	// once.
 	Complete string `json:"complete,omitempty" enum:"wait,at-once"`
-	// LastResort rules take what no other takes: wrong numbers, and none. They never
+	// CatchAll rules take what no other takes: wrong numbers, and none. They never
 	// keep the collection of digits open, and never end it.
-	LastResort bool   `json:"lastResort,omitempty"`
-	Note       string `json:"note,omitempty"`
+	CatchAll bool   `json:"catchAll,omitempty"`
+	Note     string `json:"note,omitempty"`
 }
 
 // The values of Rule.Complete; empty is CompleteWait.
@@ -368,28 +377,28 @@ type Match struct {
 	NoDigits bool     `json:"noDigits,omitempty" doc:"Only the empty number"`
 	Caller   string   `json:"caller,omitempty" doc:"Dial pattern of the caller's number"`
 	NoCaller bool     `json:"noCaller,omitempty" doc:"Only callers without a number"`
-	From     []string `json:"from,omitempty" doc:"Only calls from these trunks"`
-	// FromGroups are groups of trunks, by the word that their trunks bear; a call from
-	// any trunk of From or of these is meant.
-	FromGroups []string `json:"fromGroups,omitempty" maxItems:"100"`
-	When       When     `json:"when,omitzero" doc:"Only in these states of a calendar"`
+	Trunks   []string `json:"trunks,omitempty" ref:"trunk" doc:"Only calls from these trunks"`
+	// TrunkGroups are groups of trunks, by the word that their trunks bear; a call from
+	// any trunk of Trunks or of these is meant.
+	TrunkGroups []string `json:"trunkGroups,omitempty" maxItems:"100"`
+	When        When     `json:"when,omitzero" doc:"Only in these states of a calendar"`
 }
 
 // Then is where a rule sends a call: exactly one of its fields is set.
 type Then struct {
-	Table       string `json:"table,omitempty"`
-	Path        string `json:"path,omitempty"`
-	Destination string `json:"destination,omitempty"`
+	Table       string `json:"table,omitempty" ref:"table"`
+	Path        string `json:"path,omitempty" ref:"path"`
+	Destination string `json:"destination,omitempty" ref:"destination"`
 	Inventory   bool   `json:"inventory,omitempty" doc:"To what answers the called number in the inventory of public numbers"`
-	Refuse      int    `json:"refuse,omitempty" doc:"Q.850 cause" maximum:"127"`
-	// SetHours sets a calendar by hand, and answers with a tone that says so.
-	SetHours *SetHours `json:"setHours,omitempty"`
+	RejectCause int    `json:"rejectCause,omitempty" doc:"Q.850 cause" maximum:"127"`
+	// SetCalendar overrides a calendar, and answers with a tone that says so.
+	SetCalendar *SetCalendar `json:"setCalendar,omitempty"`
 }
 
-// SetHours puts a calendar in a state by hand. The rule that does so names the groups
-// that alone may.
-type SetHours struct {
-	Hours string `json:"hours" maxLength:"63" doc:"Id of the calendar"`
+// SetCalendar overrides the state of a calendar. The rule that does so names the caller
+// groups that alone may.
+type SetCalendar struct {
+	Calendar string `json:"calendar" ref:"calendar" maxLength:"63" doc:"Id of the calendar"`
 	// State is the one that it is put in; empty lets it go by its own times again. With
 	// Toggle it does so too where it is in that state by hand already.
 	State  string `json:"state,omitempty" maxLength:"40"`
@@ -410,16 +419,10 @@ type Destination struct {
 	Name string `json:"name"`
 	Kind string `json:"kind" enum:"extensions,extension,group,menu,queue,voicemail,outside"`
 	// Trunk is the way to it.
-	Trunk string `json:"trunk"`
-	// Number is sent to the far end; or Numbers: the pattern of numbers that
+	Trunk string `json:"trunk" ref:"trunk"`
+	// Number is sent to the far end; or NumberPattern: the pattern of numbers that
 	// exist there, of which the called number must be one.
-	Number  string `json:"number,omitempty"`
-	Numbers string `json:"numbers,omitempty"`
-	Note    string `json:"note,omitempty"`
+	Number        string `json:"number,omitempty"`
+	NumberPattern string `json:"numberPattern,omitempty"`
+	Note          string `json:"note,omitempty"`
 }
-
-// Protocol is what carries the calls of the trunk.
-func (t *Trunk) Protocol() string { return ProtocolSIP }
-
-// Protocols of trunks.
-const ProtocolSIP = "sip"

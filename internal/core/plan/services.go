@@ -6,24 +6,24 @@ type Services struct {
 	// Diverts lets it send its calls on elsewhere: by an INVITE that says from where
 	// it was diverted (RFC 5806, RFC 7044), or by a 3xx answer. Without it what it
 	// says of diversions is not believed, and a 3xx is a failure.
-	Diverts bool `json:"diverts,omitempty"`
+	Forwarding bool `json:"forwarding,omitempty"`
 	// Transfers lets it send answered calls on by REFER (RFC 3515).
-	Transfers bool `json:"transfers,omitempty"`
+	Transfer bool `json:"transfer,omitempty"`
 	// TakesOver lets a call of its take the place of another of its calls by
 	// Replaces (RFC 3891).
-	TakesOver bool `json:"takesOver,omitempty"`
+	Replaces bool `json:"replaces,omitempty"`
 	// Table decides the calls that it diverts or transfers; empty is the entry table.
-	Table string `json:"table,omitempty"`
+	Table string `json:"table,omitempty" ref:"table"`
 	// JoinsOutside lets it bring two outside parties together in that way, at our
 	// cost; without it such a call is refused.
-	JoinsOutside bool `json:"joinsOutside,omitempty"`
+	TrunkToTrunk bool `json:"trunkToTrunk,omitempty"`
 	// Redirecting is how it is told from where a call was diverted: by Diversion, by
 	// History-Info, or by both; empty is not at all.
 	Redirecting string `json:"redirecting,omitempty" enum:"diversion,history-info,both"`
 	// Notifies lets it say that messages wait in a mailbox (RFC 3842), and Lamps has
 	// it told so for the extensions that are delivered to it.
-	Notifies bool `json:"notifies,omitempty"`
-	Lamps    bool `json:"lamps,omitempty"`
+	MWIAccept bool `json:"mwiAccept,omitempty"`
+	BLF       bool `json:"blf,omitempty"`
 }
 
 // The values of Services.Redirecting.
@@ -34,7 +34,7 @@ const (
 )
 
 // SendsOn tells whether it may bring about calls of other parties.
-func (s Services) SendsOn() bool { return s.Diverts || s.Transfers }
+func (s Services) SendsOn() bool { return s.Forwarding || s.Transfer }
 
 func (v *validator) services(at string, t Trunk) {
 	s := t.Services
@@ -46,7 +46,7 @@ func (v *validator) services(at string, t Trunk) {
 	case s.SendsOn(): // without a table and an entry, what it sends on is refused as its calls are
 	case s.Table != "":
 		v.bad(at+"/table", "decides nothing, since the far end may neither divert nor transfer; allow one, or leave the table out")
-	case s.JoinsOutside:
-		v.bad(at+"/joinsOutside", "allows nothing, since the far end may neither divert nor transfer")
+	case s.TrunkToTrunk:
+		v.bad(at+"/trunkToTrunk", "allows nothing, since the far end may neither divert nor transfer")
 	}
 }

@@ -11,7 +11,7 @@ import (
 // A trunk may be made before the table in which its calls enter.
 func TestServicesNeedNoTableYet(t *testing.T) {
 	p := skerry(t)
-	p.Trunks[0].Entry, p.Trunks[0].Services = "", plan.Services{Transfers: true, Notifies: true}
+	p.Trunks[0].InboundTable, p.Trunks[0].Services = "", plan.Services{Transfer: true, MWIAccept: true}
 	for _, problem := range p.Validate() {
 		assert.NotContains(t, problem.Place, "/services")
 	}
@@ -25,9 +25,9 @@ func TestServicesAreValidated(t *testing.T) {
 		"a table without a use":  {func(t *plan.Trunk) { t.Services = plan.Services{Table: "sent-on"} }, "may neither divert nor transfer"},
 		"an unknown table":       {func(t *plan.Trunk) { t.Services.Table = "nowhere" }, `no table has the id "nowhere"`},
 		"another switch's table": {func(t *plan.Trunk) { t.Services.Table = "cape-out" }, "cape"},
-		"joins without a way":    {func(t *plan.Trunk) { t.Services = plan.Services{JoinsOutside: true} }, "allows nothing"},
+		"joins without a way":    {func(t *plan.Trunk) { t.Services = plan.Services{TrunkToTrunk: true} }, "allows nothing"},
 		"an unknown way":         {func(t *plan.Trunk) { t.Services.Redirecting = "by-post" }, "is not allowed"},
-		"SRTP past the switch":   {func(t *plan.Trunk) { t.Media = plan.Media{Way: plan.MediaDirect, Encryption: plan.MediaSRTP} }, "goes past it"},
+		"SRTP past the switch":   {func(t *plan.Trunk) { t.Media = plan.Media{Path: plan.MediaDirect, Encryption: plan.MediaSRTP} }, "goes past it"},
 		"SRTP without TLS":       {func(t *plan.Trunk) { t.Media.Encryption = plan.MediaSRTP }, "anybody could read them"},
 		"unknown encryption":     {func(t *plan.Trunk) { t.Media.Encryption = "rot13" }, "is not allowed"},
 	} {

@@ -10,12 +10,12 @@ import (
 
 func sheetPlan() Plan {
 	p := New("Skerry Line")
-	p.Switches = []Switch{{ID: "quay", Name: "Quay", SIP: "127.0.10.1:5060", TLS: "127.0.10.1:5061", Media: MediaPorts{First: 20000, Last: 20999}}}
+	p.Switches = []Switch{{ID: "quay", Name: "Quay", Listeners: Listeners{SIP: SIPListener{Address: "127.0.10.1:5060", TLSAddress: "127.0.10.1:5061"}}, Media: MediaPorts{FirstPort: 20000, LastPort: 20999}}}
 	p.Trunks = []Trunk{{
-		ID: "quay-phones", Name: "Quay phones", Switch: "quay", Channels: 60, Entry: "phones",
-		In:  Inbound{Called: "as-dialled", Caller: "private"},
-		Out: Contract{Caller: Forms{Home: "national", Foreign: "international"}},
-		SIP: SIP{Registers: RegistersThey, TheirAccounts: []Account{{ID: "a", User: "quay", Number: "2001"}}, WatchSeconds: 5},
+		ID: "quay-phones", Name: "Quay phones", Switch: "quay", Channels: 60, InboundTable: "phones",
+		In:   Inbound{CalledFormat: "as-dialled", CallerFormat: "private"},
+		Out:  Contract{Caller: Formats{Domestic: "national", International: "international"}},
+		Link: Link{SIP: &SIP{Registration: RegistrationInbound, InboundAccounts: []Account{{ID: "a", User: "quay", Number: "2001"}}, OptionsIntervalSeconds: 5}},
 	}}
 	return p
 }
@@ -43,9 +43,9 @@ func TestTheSheetForTheOtherSide(t *testing.T) {
 
 func TestTheSheetFollowsTheSettings(t *testing.T) {
 	p := sheetPlan()
-	p.Trunks[0].SIP = SIP{Address: "127.0.30.1:5061", Transport: "tls", Trusted: []string{"127.0.30.1"}, Targets: []Target{{Address: "127.0.30.2:5061"}}, CalledField: CalledInTo}
-	p.Trunks[0].Entry = ""
-	p.Trunks[0].Media = Media{Way: MediaDirect, Codecs: []string{"PCMA", "G729"}, ComfortNoise: MediaRemove, PacketMS: 30}
+	p.Trunks[0].Link.SIP = &SIP{RemoteAddress: "127.0.30.1:5061", Transport: "tls", TrustedAddresses: []string{"127.0.30.1"}, Targets: []Target{{Address: "127.0.30.2:5061"}}, CalledField: CalledInTo}
+	p.Trunks[0].InboundTable = ""
+	p.Trunks[0].Media = Media{Path: MediaDirect, Codecs: []string{"PCMA", "G729"}, ComfortNoise: MediaRemove, PtimeMs: 30}
 	text, _ := p.Sheet("quay-phones")
 	for _, line := range []string{
 		"- Your calls to us go to: 127.0.10.1:5061, TLS\n", "- You may not call in", "- and, where that is silent, to: 127.0.30.2:5061\n", "- Nobody registers\n",
@@ -59,23 +59,23 @@ func TestTheSheetFollowsTheSettings(t *testing.T) {
 
 func TestTheSheetSaysOurNameAndWhoSigns(t *testing.T) {
 	p := sheetPlan()
-	s := &p.Trunks[0].SIP
-	s.PublicName, s.Public = "switch.skerry.example", "192.0.2.9"
-	s.TheirAccounts[0].AuthUser = "line-7"
+	s := p.Trunks[0].Link.SIP
+	s.PublicName, s.PublicAddress = "switch.skerry.example", "192.0.2.9"
+	s.InboundAccounts[0].AuthUser = "line-7"
 	text, ok := p.Sheet(p.Trunks[0].ID)
 	require.True(t, ok)
 	assert.Contains(t, text, "switch.skerry.example:5060")
-	assert.Contains(t, text, "user "+s.TheirAccounts[0].User+", authentication user line-7")
+	assert.Contains(t, text, "user "+s.InboundAccounts[0].User+", authentication user line-7")
 	assert.Contains(t, text, "UDP 192.0.2.9:5060 to 127.0.10.1:5060")
 }
 
 // Two trunks whose far ends sign as the same could not be told apart.
 func TestTwoTrunksCannotSignAsTheSame(t *testing.T) {
 	p := sheetPlan()
-	p.Trunks = append(p.Trunks, Trunk{ID: "other", Name: "Other", Kind: "sip", Channels: 1})
+	p.Trunks = append(p.Trunks, Trunk{ID: "other", Name: "Other", Channels: 1, Link: Link{SIP: &SIP{}}})
 	one, other := &p.Trunks[0], &p.Trunks[1]
-	one.SIP.TheirAccounts[0].AuthUser = "line-7"
-	other.Switch, other.SIP.TheirAccounts = one.Switch, []Account{{ID: "a", User: "elsewhere", AuthUser: "line-7"}}
+	one.Link.SIP.InboundAccounts[0].AuthUser = "line-7"
+	other.Switch, other.Link.SIP.InboundAccounts = one.Switch, []Account{{ID: "a", User: "elsewhere", AuthUser: "line-7"}}
 	var reasons []string
 	for _, problem := range p.Validate() {
 		reasons = append(reasons, problem.Reason)

@@ -9,24 +9,24 @@ import (
 
 // SIP is what only SIP trunks have.
 type SIP struct {
-	// Address is the far end's address and port, to which calls are sent; empty
+	// RemoteAddress is the far end's address and port, to which calls are sent; empty
 	// where it registers with us, and calls go where it registered from.
-	Address string `json:"address,omitempty"`
-	// Lookup is the far end's name instead of its address: its servers are found by
+	RemoteAddress string `json:"remoteAddress,omitempty"`
+	// DNSName is the far end's name instead of its address: its servers are found by
 	// SRV or by address (RFC 3263); with a port behind it by address alone.
-	Lookup string `json:"lookup,omitempty" maxLength:"253"`
+	DNSName string `json:"dnsName,omitempty" maxLength:"253"`
 	// Targets are further servers of the far end, tried where those before them
 	// are silent, take no connection or have no service: by priority, and among
-	// those of one priority by weight (RFC 2782). Address comes before all of them.
+	// those of one priority by weight (RFC 2782). RemoteAddress comes before all of them.
 	Targets []Target `json:"targets,omitempty" maxItems:"16"`
-	// Proxy is an outbound proxy: address and port to which all requests to the far
+	// OutboundProxy is an address and port to which all requests to the far
 	// end are sent, with a Route that names it (RFC 3261 section 8.1.2). Calls that
 	// come back by it need its address among the trusted ones.
-	Proxy string `json:"proxy,omitempty"`
-	// Public is the address at which the far end sees the switch, where a translator
-	// of addresses stands between them, with a port if that of the signalling is
-	// another outside. Ports for sound must be the same outside.
-	Public string `json:"public,omitempty"`
+	OutboundProxy string `json:"outboundProxy,omitempty"`
+	// PublicAddress is the address at which the far end sees the switch, where NAT
+	// stands between them, with a port if that of the signalling is
+	// another outside. RTP ports must be the same outside.
+	PublicAddress string `json:"publicAddress,omitempty"`
 	// PublicName is the DNS name of the switch in Via, Contact and From towards the far end,
 	// in place of its address: some take calls from names that they know alone.
 	PublicName string `json:"publicName,omitempty" maxLength:"253"`
@@ -35,71 +35,71 @@ type SIP struct {
 	// weaker transport than this is not the far end: the address of a datagram can be forged,
 	// that of a connection cannot, and TLS can show a certificate too.
 	Transport string `json:"transport,omitempty" enum:"udp,tcp,tls"`
-	// ServerName is the name that the far end's certificate must have, over TLS;
+	// TLSServerName is the name that the far end's certificate must have, over TLS;
 	// empty is the address that is called.
-	ServerName string `json:"serverName,omitempty" maxLength:"200"`
-	// ShowsCertificate demands a certificate of the far end on the connections that it makes
-	// over TLS (RFC 5922), for ServerName, or for the address that it comes from where that is
+	TLSServerName string `json:"tlsServerName,omitempty" maxLength:"200"`
+	// RequireCertificate demands a certificate of the far end on the connections that it makes
+	// over TLS (RFC 5922), for TLSServerName, or for the address that it comes from where that is
 	// empty. Without trusted addresses the certificate alone says who it is.
-	ShowsCertificate bool `json:"showsCertificate,omitempty"`
-	// Trusted are the addresses from which its calls come: an address, an
+	RequireCertificate bool `json:"requireCertificate,omitempty"`
+	// TrustedAddresses are those from which its calls come: an address, an
 	// address with a port, or a network.
-	Trusted []string `json:"trusted,omitempty"`
-	// Proof is what a call from there must show: its address, a credential, or
-	// both. Empty: a credential if it registers with us, else its address.
-	Proof string `json:"proof,omitempty" enum:"address,credential,both"`
-	// Digest is how the far end's credentials are computed: by SHA-256 or by MD5,
+	TrustedAddresses []string `json:"trustedAddresses,omitempty"`
+	// InboundAuth is what an inbound call must show: its source address, a digest
+	// credential, or both. Empty: digest if the far end registers, else the address.
+	InboundAuth string `json:"inboundAuth,omitempty" enum:"source-address,digest,both"`
+	// DigestAlgorithm is how the far end's credentials are computed: by SHA-256 or by MD5,
 	// both being offered in that order, or by one of them alone. A far end that
 	// answers only the first challenge and knows MD5 alone needs md5.
-	Digest string `json:"digest,omitempty" enum:"both,sha-256,md5"`
-	// Registers says who registers with whom; empty is nobody.
-	Registers string `json:"registers,omitempty" enum:"nobody,they,we"`
-	// TheirAccounts are the far end's with us, by which it registers and proves
-	// its calls; OurAccounts are ours with it.
-	TheirAccounts []Account `json:"theirAccounts,omitempty"`
-	OurAccounts   []Account `json:"ourAccounts,omitempty"`
-	// Domain, TrunkGroup (RFC 4904) and CalledIn tell trunks apart whose calls
+	DigestAlgorithm string `json:"digestAlgorithm,omitempty" enum:"both,sha-256,md5"`
+	// Registration is inbound (the far end registers), outbound (the switch does) or none
+	// (empty).
+	Registration string `json:"registration,omitempty" enum:"none,inbound,outbound"`
+	// InboundAccounts are those by which the far end registers and shows who it is;
+	// OutboundAccounts are the switch's at the far end.
+	InboundAccounts  []Account `json:"inboundAccounts,omitempty"`
+	OutboundAccounts []Account `json:"outboundAccounts,omitempty"`
+	// RequestDomain, RequestTrunkGroup (RFC 4904) and CalledPattern tell trunks apart whose calls
 	// come from the same address: what the request was sent to, and a dial
 	// pattern of the called number as it comes.
-	Domain     string `json:"domain,omitempty" maxLength:"200"`
-	TrunkGroup string `json:"trunkGroup,omitempty" maxLength:"100"`
-	CalledIn   string `json:"calledIn,omitempty" maxLength:"200"`
-	// CalledField is where the called number of their calls stands; empty is the
-	// request URI.
+	RequestDomain     string `json:"requestDomain,omitempty" maxLength:"200"`
+	RequestTrunkGroup string `json:"requestTrunkGroup,omitempty" maxLength:"100"`
+	CalledPattern     string `json:"calledPattern,omitempty" maxLength:"200"`
+	// CalledField is where the called number of inbound calls is read from; empty is the
+	// Request-URI.
 	CalledField string `json:"calledField,omitempty" enum:"request-uri,to"`
-	// Numbers says how numbers are written to them: in SIP URIs (empty), in SIP URIs
+	// NumberURI is how numbers are written outbound: in SIP URIs (empty), in SIP URIs
 	// with user=phone, or as tel URIs (RFC 3966).
-	Numbers string `json:"numbers,omitempty" enum:"sip,user-phone,tel"`
+	NumberURI string `json:"numberUri,omitempty" enum:"sip,user-phone,tel"`
 	// SendTrunkGroup and SendTrunkContext are sent with the called number (RFC 4904).
 	SendTrunkGroup   string `json:"sendTrunkGroup,omitempty" maxLength:"100"`
 	SendTrunkContext string `json:"sendTrunkContext,omitempty" maxLength:"200"`
-	// MinExpires and MaxExpires bound how long a registration with us holds, in
+	// MinExpires and MaxExpires bound how long an inbound registration holds, in
 	// seconds; 0 is 60 and 3600. MaxContacts is how many one account may have;
 	// 0 is 4.
 	MinExpires  int `json:"minExpires,omitempty" minimum:"0" maximum:"86400"`
 	MaxExpires  int `json:"maxExpires,omitempty" minimum:"0" maximum:"86400"`
 	MaxContacts int `json:"maxContacts,omitempty" minimum:"0" maximum:"32"`
-	// WatchSeconds is how often the far end is asked by OPTIONS whether it is
-	// there; 0 for never.
-	WatchSeconds int `json:"watchSeconds,omitempty" minimum:"0" maximum:"3600"`
+	// OptionsIntervalSeconds is how often OPTIONS is sent to the far end; 0 for never.
+	OptionsIntervalSeconds int `json:"optionsIntervalSeconds,omitempty" minimum:"0" maximum:"3600"`
 	// SessionTimer keeps answered calls under watch (RFC 4028): off, or on,
-	// which is the default, refreshed twice in SessionSeconds; 0 is 1800.
-	SessionTimer   string `json:"sessionTimer,omitempty" enum:"on,off"`
-	SessionSeconds int    `json:"sessionSeconds,omitempty" minimum:"0" maximum:"86400" doc:"0, or 90 and more"`
+	// which is the default, refreshed twice in SessionExpiresSeconds; 0 is 1800.
+	SessionTimer          string `json:"sessionTimer,omitempty" enum:"on,off"`
+	SessionExpiresSeconds int    `json:"sessionExpiresSeconds,omitempty" minimum:"0" maximum:"86400" doc:"0, or 90 and more"`
 }
 
 // Where is where calls are sent, as the plan says it: an address or a name.
-func (s SIP) Where() string {
-	if s.Address != "" {
-		return s.Address
+func (s *SIP) Where() string {
+	if s.RemoteAddress != "" {
+		return s.RemoteAddress
 	}
-	return s.Lookup
+	return s.DNSName
 }
 
 // Addresses are those to which calls are sent, the first server first.
-func (s SIP) Addresses() (list []string) {
-	if s.Address != "" {
-		list = append(list, s.Address)
+func (s *SIP) Addresses() (list []string) {
+	if s.RemoteAddress != "" {
+		list = append(list, s.RemoteAddress)
 	}
 	for _, t := range s.Targets {
 		list = append(list, t.Address)
@@ -108,11 +108,11 @@ func (s SIP) Addresses() (list []string) {
 }
 
 // SeenAs is how the far end sees an address of the switch.
-func (s SIP) SeenAs(at netip.AddrPort) netip.AddrPort {
-	if out, err := netip.ParseAddrPort(s.Public); err == nil {
+func (s *SIP) SeenAs(at netip.AddrPort) netip.AddrPort {
+	if out, err := netip.ParseAddrPort(s.PublicAddress); err == nil {
 		return out
 	}
-	if out, err := netip.ParseAddr(s.Public); err == nil {
+	if out, err := netip.ParseAddr(s.PublicAddress); err == nil {
 		return netip.AddrPortFrom(out, at.Port())
 	}
 	return at
@@ -120,7 +120,7 @@ func (s SIP) SeenAs(at netip.AddrPort) netip.AddrPort {
 
 // CalledThere is what the far end calls the switch, with a port: its name there, or the
 // address at which it is seen.
-func (s SIP) CalledThere(at netip.AddrPort) string {
+func (s *SIP) CalledThere(at netip.AddrPort) string {
 	seen := s.SeenAs(at)
 	if s.PublicName != "" {
 		return fmt.Sprintf("%s:%d", s.PublicName, seen.Port())
@@ -150,7 +150,7 @@ type Account struct {
 	// Expires is how long our own registration is asked to hold, in seconds; 0
 	// is 600.
 	Expires int `json:"expires,omitempty" minimum:"0" maximum:"86400"`
-	// OldDigest takes answers to our challenges without a quality of protection (the form of
+	// OldDigest accepts answers to challenges without a quality of protection (the form of
 	// RFC 2069), each to a challenge of its own: they cover neither a count nor a chance
 	// of the far end, so that whoever hears one could use it again.
 	OldDigest bool `json:"oldDigest,omitempty"`
@@ -164,32 +164,36 @@ func (a Account) DigestUser() string {
 	return a.User
 }
 
-// Side says whose account it is: the far end's with us, or ours with it.
+// Side says whose account it is: the far end's at the switch (inbound), or the switch's at
+// the far end (outbound).
 type Side string
 
 // The sides.
 const (
-	Theirs Side = "theirs"
-	Ours   Side = "ours"
+	SideInbound  Side = "inbound"
+	SideOutbound Side = "outbound"
 )
 
 // SecretName is the name under which the secret of an account is kept.
 func SecretName(trunk string, side Side, account string) string {
-	return "trunk/" + trunk + "/" + string(side) + "/" + account
+	// Secrets are sealed together with their name, so that its words stay as they were first.
+	word := map[Side]string{SideInbound: "theirs", SideOutbound: "ours"}[side]
+	return "trunk/" + trunk + "/" + word + "/" + account
 }
 
 // hostName is a DNS name (RFC 1123 section 2.1) that is no address.
 var hostName = regexp.MustCompile(`^(?:[A-Za-z0-9](?:[A-Za-z0-9-]{0,61}[A-Za-z0-9])?\.)*[A-Za-z](?:[A-Za-z0-9-]{0,61}[A-Za-z0-9])?$`)
 
-// The values of SIP.Registers, SIP.Proof, SIP.CalledField, SIP.Numbers and SIP.Digest.
+// The values of SIP.Registration, SIP.InboundAuth, SIP.CalledField, SIP.NumberURI and
+// SIP.DigestAlgorithm.
 const (
-	RegistersNobody = "nobody"
-	RegistersThey   = "they"
-	RegistersWe     = "we"
+	RegistrationNone     = "none"
+	RegistrationInbound  = "inbound"
+	RegistrationOutbound = "outbound"
 
-	ProofAddress    = "address"
-	ProofCredential = "credential"
-	ProofBoth       = "both"
+	AuthSourceAddress = "source-address"
+	AuthDigest        = "digest"
+	AuthBoth          = "both"
 
 	CalledInTo       = "to"
 	NumbersUserPhone = "user-phone"
@@ -208,59 +212,28 @@ const (
 	DefaultMaxContacts = 4
 )
 
-// strengths order what carries messages by how hard it is to pretend to be another there.
-var strengths = []string{"udp", "tcp", "tls"}
-
-// Takes tells whether the far end's messages may come by a transport ("udp", "tcp" or
-// "tls"): by its own, or one that is harder to forge.
-func (s SIP) Takes(transport string) bool {
-	return slices.Index(strengths, transport) >= max(0, slices.Index(strengths, s.Transport))
-}
-
-// Trusts tells whether one of the trusted entries takes a source.
-func (s SIP) Trusts(from netip.AddrPort) bool {
-	return slices.ContainsFunc(s.Trusted, func(text string) bool {
-		trust, err := ParseTrust(text)
-		return err == nil && trust.Takes(from)
-	})
-}
-
 // Calls tells whether calls are sent to an address.
-func (s SIP) Calls(at netip.Addr) bool {
-	return slices.ContainsFunc(append(s.Addresses(), s.Proxy), func(text string) bool {
+func (s *SIP) Calls(at netip.Addr) bool {
+	return slices.ContainsFunc(append(s.Addresses(), s.OutboundProxy), func(text string) bool {
 		to, err := netip.ParseAddrPort(text)
 		return err == nil && to.Addr().Unmap() == at.Unmap()
 	})
 }
 
-// CertifiedAs is the name that the far end's certificate must have for a connection from an
-// address.
-func (s SIP) CertifiedAs(from netip.Addr) string {
-	if s.ServerName != "" {
-		return s.ServerName
-	}
-	return from.Unmap().String()
-}
-
-// NeededProof is what a call by the trunk must show.
-func (s SIP) NeededProof() string {
+// NeededAuth is InboundAuth with its default filled in.
+func (s *SIP) NeededAuth() string {
 	switch {
-	case s.Proof != "":
-		return s.Proof
-	case s.Registers == RegistersThey:
-		return ProofCredential
+	case s.InboundAuth != "":
+		return s.InboundAuth
+	case s.Registration == RegistrationInbound:
+		return AuthDigest
 	}
-	return ProofAddress
-}
-
-// TakesCredentials tells whether the far end proves itself by a secret.
-func (s SIP) TakesCredentials() bool {
-	return len(s.TheirAccounts) > 0 && (s.Registers == RegistersThey || s.NeededProof() != ProofAddress)
+	return AuthSourceAddress
 }
 
 // RegistrationBounds are MinExpires, MaxExpires and MaxContacts with their
 // defaults.
-func (s SIP) RegistrationBounds() (least, most, contacts int) {
+func (s *SIP) RegistrationBounds() (least, most, contacts int) {
 	or := func(v, d int) int {
 		if v == 0 {
 			return d
@@ -301,3 +274,34 @@ func (t Trust) Single() bool { return t.Network.IsSingleIP() }
 func (t Trust) Takes(from netip.AddrPort) bool {
 	return t.Network.Contains(from.Addr().Unmap()) && (t.Port == 0 || t.Port == from.Port())
 }
+
+// Protocol of the link.
+func (s *SIP) Protocol() string { return ProtocolSIP }
+
+// Claims are by what its inbound calls are identified.
+func (s *SIP) Claims() Claims {
+	return Claims{
+		Transport: s.Transport, Trusted: s.TrustedAddresses, Certificate: s.RequireCertificate, CertificateName: s.TLSServerName,
+		Auth: s.NeededAuth(), Registers: s.Registration == RegistrationInbound, Accounts: s.InboundAccounts,
+		Domain: s.RequestDomain, TrunkGroup: s.RequestTrunkGroup, CalledPattern: s.CalledPattern, DNSName: s.DNSName,
+	}
+}
+
+// Remote is where its outbound calls are sent.
+func (s *SIP) Remote() Remote {
+	return Remote{
+		Address: s.RemoteAddress, Name: s.DNSName, Servers: s.Addresses(), Proxy: s.OutboundProxy,
+		TLS: s.Transport == "tls", Registers: s.Registration == RegistrationOutbound,
+	}
+}
+
+// Accounts are those of one side.
+func (s *SIP) Accounts(side Side) []Account {
+	if side == SideOutbound {
+		return s.OutboundAccounts
+	}
+	return s.InboundAccounts
+}
+
+// Watched tells whether OPTIONS is sent.
+func (s *SIP) Watched() bool { return s.OptionsIntervalSeconds > 0 }

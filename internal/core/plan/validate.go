@@ -40,33 +40,11 @@ func (p Plan) ValidateAfter(before Plan) []Problem {
 	v.sameFrame = v.index.sameFrame(NewIndex(before))
 	v.before = NewIndex(before).Tables
 	v.head()
-	for i, s := range p.Switches {
-		v.sw(place("switches", s.ID, i), s)
-	}
-	for i, f := range p.FarEnds {
-		v.farEnd(place("farEnds", f.ID, i), f)
-	}
-	for i, t := range p.Trunks {
-		v.trunk(place("trunks", t.ID, i), t)
-	}
-	v.toldApart()
-	for i, t := range p.Tables {
-		v.table(place("tables", t.ID, i), t)
-	}
-	for i, path := range p.Paths {
-		v.path(place("paths", path.ID, i), path)
-	}
-	for i, d := range p.Destinations {
-		v.destination(place("destinations", d.ID, i), d)
-	}
-	for i, g := range p.Groups {
-		v.group(place("groups", g.ID, i), g)
-	}
-	for i, h := range p.Hours {
-		v.hours(place("hours", h.ID, i), h)
-	}
-	for i, c := range p.Checks {
-		v.check(place("checks", c.ID, i), c)
+	for _, kind := range described {
+		kind.validate(&v)
+		if kind == OfTrunk {
+			v.toldApart()
+		}
 	}
 	v.numbers(before)
 	return v.problems
@@ -194,27 +172,27 @@ func (v *validator) named(kind, at, id, name, note string) {
 func (v *validator) sw(at string, s Switch) {
 	v.named("switch", at, s.ID, s.Name, "")
 	v.region(at+"/region", s.Region)
-	v.oneOf(at+"/gate/unknown", s.Gate.Unknown, "", UnknownSilence, UnknownChallenge, UnknownForbid)
+	v.oneOf(at+"/unknownSources/policy", s.UnknownSources.Policy, "", UnknownDrop, UnknownChallenge, UnknownForbid)
 	for name, n := range map[string]struct{ is, most int }{
-		"failures": {s.Gate.Failures, 1000}, "windowMinutes": {s.Gate.WindowMinutes, 1440}, "shutHours": {s.Gate.ShutHours, 8760}, "callsPerSecond": {s.Gate.CallsPerSecond, 10_000},
-		"strangersPerSecond": {s.Gate.StrangersPerSecond, 10_000}, "sourcePerSecond": {s.Gate.SourcePerSecond, 1000},
+		"failedAttempts": {s.UnknownSources.FailedAttempts, 1000}, "windowMinutes": {s.UnknownSources.WindowMinutes, 1440}, "blockHours": {s.UnknownSources.BlockHours, 8760}, "callsPerSecond": {s.UnknownSources.CallsPerSecond, 10_000},
+		"unknownPerSecond": {s.UnknownSources.UnknownPerSecond, 10_000}, "perSourcePerSecond": {s.UnknownSources.PerSourcePerSecond, 1000},
 	} {
 		if n.is < 0 || n.is > n.most {
-			v.bad(at+"/gate/"+name, "is %d; it is 0 (the default) to %d", n.is, n.most)
+			v.bad(at+"/unknownSources/"+name, "is %d; it is 0 (the default) to %d", n.is, n.most)
 		}
 	}
 	v.mediaPorts(at+"/media", s)
-	if s.TLS != "" {
-		if at5061, ok := v.address(at+"/tls", s.TLS); ok && at5061.String() == s.SIP {
-			v.bad(at+"/tls", "%s is its address for UDP and TCP too; the port for TLS is another, 5061 as a rule", s.TLS)
+	if s.Listeners.SIP.TLSAddress != "" {
+		if at5061, ok := v.address(at+"/listeners/sip/tlsAddress", s.Listeners.SIP.TLSAddress); ok && at5061.String() == s.Listeners.SIP.Address {
+			v.bad(at+"/listeners/sip/tlsAddress", "%s is its address for UDP and TCP too; the port for TLS is another, 5061 as a rule", s.Listeners.SIP.TLSAddress)
 		}
 	}
 	v.oneOf(at+"/ownNumbers", s.OwnNumbers, "", OwnNumbersInside, OwnNumbersOutside)
 	v.lastResort(at+"/lastResort", s.ID, s.LastResort)
-	addr, ok := v.address(at+"/sip", s.SIP)
+	addr, ok := v.address(at+"/listeners/sip/address", s.Listeners.SIP.Address)
 	for _, other := range v.plan.Switches {
-		if ok && other.ID != s.ID && other.SIP == addr.String() {
-			v.bad(at+"/sip", "%s is the address of switch %s too", addr, other.ID)
+		if ok && other.ID != s.ID && other.Listeners.SIP.Address == addr.String() {
+			v.bad(at+"/listeners/sip/address", "%s is the address of switch %s too", addr, other.ID)
 		}
 	}
 }
@@ -222,7 +200,7 @@ func (v *validator) sw(at string, s Switch) {
 func (v *validator) farEnd(at string, f FarEnd) {
 	v.named("farEnd", at, f.ID, f.Name, f.Note)
 	switch f.Kind {
-	case PhoneSystem, Carrier, Gateway, Peer, Application:
+	case PhoneSystem, Carrier, Gateway, PeerNetwork, Application:
 	default:
 		v.bad(at+"/kind", "%q is not a kind of far end", f.Kind)
 	}
@@ -232,19 +210,16 @@ func (v *validator) trunk(at string, t Trunk) {
 	v.named("trunk", at, t.ID, t.Name, t.Note)
 	v.known(at+"/switch", "switch", t.Switch, v.index.Switches[t.Switch] != nil)
 	v.otherSide(at, t)
-	if t.Kind != "sip" {
-		v.bad(at+"/kind", "%q is not a kind of trunk that this version carries; it carries sip", t.Kind)
-	}
 	if t.Group != "" && !wellFormedID(t.Group) {
 		v.bad(at+"/group", "%q is no word for a group of trunks; use 1 to 63 of a-z 0-9 and -", t.Group)
 	}
 	v.oneOf(at+"/profile", t.Profile, append([]string{""}, Profiles...)...)
 	v.media(at+"/media", t)
 	v.services(at+"/services", t)
-	v.form(at+"/theirs/gives", t.Theirs.Gives)
-	v.form(at+"/theirs/takes", t.Theirs.Takes)
-	for i, address := range t.Theirs.ListensOn {
-		v.address(fmt.Sprintf("%s/theirs/listensOn/%d", at, i), address)
+	v.form(at+"/farEndSettings/inboundFormat", t.FarEndSettings.InboundFormat)
+	v.form(at+"/farEndSettings/outboundFormat", t.FarEndSettings.OutboundFormat)
+	for i, address := range t.FarEndSettings.ListenAddresses {
+		v.address(fmt.Sprintf("%s/farEndSettings/listenAddresses/%d", at, i), address)
 	}
 	if t.Channels < 1 || t.Channels > 10_000 {
 		v.bad(at+"/channels", "is %d; a trunk has 1 to 10000 channels", t.Channels)
@@ -252,60 +227,60 @@ func (v *validator) trunk(at string, t Trunk) {
 	if t.CostRank < 0 || t.CostRank > 100 {
 		v.bad(at+"/costRank", "is %d; a rank is 0 (cheapest) to 100", t.CostRank)
 	}
-	if t.Entry != "" {
-		v.onSwitch(at+"/entry", "table", t.Entry, t.Switch, v.index.tableSwitch(t.Entry))
+	if t.InboundTable != "" {
+		v.onSwitch(at+"/inboundTable", "table", t.InboundTable, t.Switch, v.index.tableSwitch(t.InboundTable))
 	}
 	v.lastResort(at+"/lastResort", t.Switch, t.LastResort)
-	v.tag(at+"/tag", t.Tag)
-	v.ring(at+"/ring", t.Ring)
-	v.digits(at+"/digits", t.Digits)
-	v.form(at+"/in/called", t.In.Called)
-	v.form(at+"/in/caller", t.In.Caller)
-	v.wholeNumbers(at+"/in/before", t)
+	v.tag(at+"/namePrefix", t.NamePrefix)
+	v.ring(at+"/alertInfo", t.AlertInfo)
+	v.overlap(at+"/overlap", t.Overlap)
+	v.form(at+"/in/calledFormat", t.In.CalledFormat)
+	v.form(at+"/in/callerFormat", t.In.CallerFormat)
+	v.wholeNumbers(at+"/in/calledPrefix", t)
 	v.contractPrefix(at+"/out/called", t.Out.Called)
 	v.contractPrefix(at+"/out/caller", t.Out.Caller)
 	v.contract(at+"/out/called", t.Out.Called)
 	v.contract(at+"/out/caller", t.Out.Caller)
 	v.oneOf(at+"/out/callerFallback", t.Out.CallerFallback, "", CallerRemoved, CallerAsIs)
-	v.sip(at+"/sip", t)
-	if k := t.Kept; k.Emergency < 0 || k.In < 0 || k.Out < 0 || k.Emergency+k.In+k.Out > t.Channels {
-		v.bad(at+"/kept", "keeps %d channels of %d", k.Emergency+k.In+k.Out, t.Channels)
+	v.link(at+"/link", t)
+	if k := t.Reserved; k.Emergency < 0 || k.In < 0 || k.Out < 0 || k.Emergency+k.In+k.Out > t.Channels {
+		v.bad(at+"/reserved", "reserves %d channels of %d", k.Emergency+k.In+k.Out, t.Channels)
 	}
 	if t.CallsPerSecond < 0 || t.CallsPerSecond > 10_000 {
 		v.bad(at+"/callsPerSecond", "is %d; it is 0 (no limit) to 10000", t.CallsPerSecond)
 	}
-	if t.LongestCall < 0 || t.LongestCall > 604_800 {
-		v.bad(at+"/longestCall", "is %d; it is 1 to 604800 seconds, 0 for %d", t.LongestCall, DefaultLongestCall)
+	if t.MaxCallSeconds < 0 || t.MaxCallSeconds > 604_800 {
+		v.bad(at+"/maxCallSeconds", "is %d; it is 1 to 604800 seconds, 0 for %d", t.MaxCallSeconds, DefaultMaxCallSeconds)
 	}
 }
 
 func (v *validator) otherSide(at string, t Trunk) {
 	switch {
-	case (t.FarEnd == "") == (t.Peer == ""):
-		v.bad(at+"/farEnd", "a trunk names either its far end or, for one of our own switches, its peer trunk")
+	case (t.FarEnd == "") == (t.OppositeTrunk == ""):
+		v.bad(at+"/farEnd", "a trunk names either its far end or, for one of our own switches, its opposite trunk")
 	case t.FarEnd != "":
 		v.known(at+"/farEnd", "far end", t.FarEnd, v.index.FarEnds[t.FarEnd] != nil)
 	default:
-		peer := v.index.Trunks[t.Peer]
-		v.known(at+"/peer", "trunk", t.Peer, peer != nil)
+		peer := v.index.Trunks[t.OppositeTrunk]
+		v.known(at+"/oppositeTrunk", "trunk", t.OppositeTrunk, peer != nil)
 		switch {
 		case peer == nil:
-		case t.Peer == t.ID:
-			v.bad(at+"/peer", "a trunk cannot be its own opposite; name the trunk of the other switch that leads here")
+		case t.OppositeTrunk == t.ID:
+			v.bad(at+"/oppositeTrunk", "a trunk cannot be its own opposite; name the trunk of the other switch that leads here")
 		case peer.Switch == t.Switch:
-			v.bad(at+"/peer", "trunk %s is on switch %s too; the opposite trunk is on another switch", t.Peer, t.Switch)
-		case peer.Peer != t.ID:
-			v.bad(at+"/peer", "trunk %s does not name %s as its peer", t.Peer, t.ID)
+			v.bad(at+"/oppositeTrunk", "trunk %s is on switch %s too; the opposite trunk is on another switch", t.OppositeTrunk, t.Switch)
+		case peer.OppositeTrunk != t.ID:
+			v.bad(at+"/oppositeTrunk", "trunk %s does not name %s as its opposite trunk", t.OppositeTrunk, t.ID)
 		}
 	}
 }
 
-func (v *validator) contract(at string, f Forms) {
+func (v *validator) contract(at string, f Formats) {
 	for _, field := range []struct {
 		name string
-		form numbering.Form
+		form numbering.Format
 		full bool
-	}{{"home", f.Home, true}, {"foreign", f.Foreign, true}, {"emergency", f.Emergency, false}, {"short", f.Short, false}, {"private", f.Private, false}} {
+	}{{"domestic", f.Domestic, true}, {"international", f.International, true}, {"emergency", f.Emergency, false}, {"short", f.Short, false}, {"extension", f.Extension, false}} {
 		if field.form == "" || field.form == Refuse || field.full && field.form.Public() {
 			continue
 		}
@@ -318,20 +293,20 @@ func (v *validator) contract(at string, f Forms) {
 }
 
 // contractPrefix checks the digits that stand before public numbers.
-func (v *validator) contractPrefix(at string, f Forms) {
+func (v *validator) contractPrefix(at string, f Formats) {
 	n, err := digits.ParseNumber(f.Prefix)
 	switch {
 	case err != nil:
 		v.bad(at+"/prefix", "%s", err)
 	case n.Plus():
 		v.bad(at+"/prefix", "%q begins with +, which no number has behind a prefix", f.Prefix)
-	case !n.Empty() && (f.Home == numbering.E164 || f.Foreign == numbering.E164):
+	case !n.Empty() && (f.Domestic == numbering.E164 || f.International == numbering.E164):
 		v.bad(at+"/prefix", "%q stands before numbers with a +; choose the form in which they are dialled there", f.Prefix)
 	}
 }
 
-func (v *validator) form(at string, f numbering.Form) {
-	if f != "" && !slices.Contains(numbering.Forms(), f) {
+func (v *validator) form(at string, f numbering.Format) {
+	if f != "" && !slices.Contains(numbering.Formats(), f) {
 		v.bad(at, "%q is not a form of numbers", f)
 	}
 }

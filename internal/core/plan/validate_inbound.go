@@ -27,10 +27,10 @@ func (v *validator) lastResort(at, sw, id string) {
 	}
 }
 
-// setHours checks a rule that sets a calendar by hand.
-func (v *validator) setHours(at string, r Rule, set SetHours) {
-	h := v.index.Hours[set.Hours]
-	v.known(at+"/hours", "hours", set.Hours, h != nil)
+// setCalendar checks a rule that overrides a calendar.
+func (v *validator) setCalendar(at string, r Rule, set SetCalendar) {
+	h := v.index.Calendars[set.Calendar]
+	v.known(at+"/calendar", "calendar", set.Calendar, h != nil)
 	if h != nil && set.State != "" && !slices.Contains(h.States(), set.State) {
 		v.bad(at+"/state", "%s has no state %q; it has %q", h.Name, set.State, h.States())
 	}
@@ -43,25 +43,25 @@ func (v *validator) setHours(at string, r Rule, set SetHours) {
 	if set.Minutes > 0 && set.State == "" {
 		v.bad(at+"/minutes", "is an end, and no state is named that would end")
 	}
-	if len(r.For) == 0 {
+	if len(r.CallerGroups) == 0 {
 		v.bad(at, "changes what other callers meet; say in the rule's groups who alone may")
 	}
 }
 
 // wholeNumbers checks the digits that make whole numbers of last digits.
 func (v *validator) wholeNumbers(at string, t Trunk) {
-	if t.In.Before == "" {
+	if t.In.CalledPrefix == "" {
 		return
 	}
-	n, err := digits.ParseNumber(t.In.Before)
+	n, err := digits.ParseNumber(t.In.CalledPrefix)
 	switch {
 	case err != nil:
 		v.bad(at, "%s", err)
 	case !n.Plus() || !n.Digits() || n.Len() < 2 || n.Len() > digits.MaxPacked:
-		v.bad(at, "%q is not the beginning of a number in E.164, such as +441914", t.In.Before)
-	case t.In.Called != "" && t.In.Called != numbering.AsDialled:
-		v.bad(at, "makes whole numbers of last digits, and the form says that they come as %s; leave one of them empty", t.In.Called)
-	case t.Digits.OneByOne:
+		v.bad(at, "%q is not the beginning of a number in E.164, such as +441914", t.In.CalledPrefix)
+	case t.In.CalledFormat != "" && t.In.CalledFormat != numbering.AsDialled:
+		v.bad(at, "makes whole numbers of last digits, and the form says that they come as %s; leave one of them empty", t.In.CalledFormat)
+	case t.Overlap.Enabled:
 		v.bad(at, "is for numbers that come whole; where digits come one by one, a rule puts digits before them")
 	}
 }

@@ -50,7 +50,7 @@ const MaxNumberProblems = 10_000
 func (v *validator) sameNumbers(before Plan) bool {
 	was := NewIndex(before).Destinations
 	for id, d := range v.index.Destinations {
-		if w := was[id]; w == nil || w.Numbers != d.Numbers || w.Number != d.Number {
+		if w := was[id]; w == nil || w.NumberPattern != d.NumberPattern || w.Number != d.Number {
 			return false
 		}
 	}
@@ -75,10 +75,10 @@ func (v *validator) extensionHint(n inventory.Number, f inventory.Fault) string 
 
 // holds tells whether a number is one of the destination.
 func (d Destination) holds(n digits.Number) bool {
-	if d.Numbers == "" {
+	if d.NumberPattern == "" {
 		return d.Number == n.String()
 	}
-	p, err := digits.Compile(d.Numbers)
+	p, err := digits.Compile(d.NumberPattern)
 	return err == nil && p.Matches(n)
 }
 
@@ -164,8 +164,8 @@ type landings struct {
 func (l *landings) pattern(id string) *digits.Pattern {
 	p, known := l.patterns[id]
 	if !known {
-		if d := l.v.index.Destinations[id]; d != nil && d.Numbers != "" {
-			p, _ = digits.Compile(d.Numbers) // checked where it stands
+		if d := l.v.index.Destinations[id]; d != nil && d.NumberPattern != "" {
+			p, _ = digits.Compile(d.NumberPattern) // checked where it stands
 		}
 		l.patterns[id] = p
 	}
@@ -184,7 +184,7 @@ func (l *landings) check(at string, e inventory.Entry) {
 	case e.Gaps():
 	case !e.IsBlock():
 		if !p.Matches(e.Extension()) {
-			l.v.bad(at+"/extension", "%s has no %s; its numbers are %s", d.Name, e.Extension(), d.Numbers)
+			l.v.bad(at+"/extension", "%s has no %s; its numbers are %s", d.Name, e.Extension(), d.NumberPattern)
 		}
 	default:
 		target, _ := Mapped(e.Block(), e.Extension())

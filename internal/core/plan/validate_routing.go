@@ -12,9 +12,9 @@ import (
 func (v *validator) table(at string, t Table) {
 	v.named("table", at, t.ID, t.Name, t.Note)
 	v.known(at+"/switch", "switch", t.Switch, v.index.Switches[t.Switch] != nil)
-	v.form(at+"/form", t.Form)
-	if t.Policy != AsListed && t.Policy != SpecificFirst {
-		v.bad(at+"/policy", "%q is not a policy; these are %s and %s", t.Policy, SpecificFirst, AsListed)
+	v.form(at+"/format", t.Format)
+	if t.Order != AsListed && t.Order != SpecificFirst {
+		v.bad(at+"/order", "%q is not an order; these are %s and %s", t.Order, SpecificFirst, AsListed)
 	}
 	if old := v.before[t.ID]; v.sameFrame && old != nil && old.Switch == t.Switch && SameSlice(old.Rules, t.Rules) {
 		v.takeIDs(at, t.Rules)
@@ -47,31 +47,31 @@ func (v *validator) rule(at string, t Table, r Rule) {
 	if r.Match.NoCaller && r.Match.Caller != "" {
 		v.bad(at+"/match/noCaller", "excludes a caller pattern; keep one of the two")
 	}
-	for i, id := range r.Match.From {
+	for i, id := range r.Match.Trunks {
 		trunk := v.index.Trunks[id]
-		v.known(fmt.Sprintf("%s/match/from/%d", at, i), "trunk", id, trunk != nil)
+		v.known(fmt.Sprintf("%s/match/trunks/%d", at, i), "trunk", id, trunk != nil)
 	}
-	for i, g := range r.Match.FromGroups {
+	for i, g := range r.Match.TrunkGroups {
 		if len(v.index.TrunkGroups[g]) == 0 {
-			v.bad(fmt.Sprintf("%s/match/fromGroups/%d", at, i), "no trunk bears the group %q", g)
+			v.bad(fmt.Sprintf("%s/match/trunkGroups/%d", at, i), "no trunk bears the group %q", g)
 		}
 	}
 	v.when(at+"/match/when", r.Match.When)
-	for i, id := range r.For {
-		v.known(fmt.Sprintf("%s/for/%d", at, i), "group", id, v.index.Groups[id] != nil)
+	for i, id := range r.CallerGroups {
+		v.known(fmt.Sprintf("%s/callerGroups/%d", at, i), "caller group", id, v.index.CallerGroups[id] != nil)
 	}
 	if r.Class != "" {
 		v.class(at+"/class", r.Class)
 	}
 	v.oneOf(at+"/complete", r.Complete, "", CompleteWait, CompleteAtOnce)
-	if r.LastResort && r.Complete != "" {
-		v.bad(at+"/complete", "a last resort neither waits nor connects at once; leave it empty")
+	if r.CatchAll && r.Complete != "" {
+		v.bad(at+"/complete", "a catch-all rule neither waits nor connects at once; leave it empty")
 	}
-	v.steps(at+"/called", r.Called)
-	v.steps(at+"/caller", r.Caller)
+	v.steps(at+"/calledSteps", r.CalledSteps)
+	v.steps(at+"/callerSteps", r.CallerSteps)
 	v.then(at+"/then", t.Switch, r.Then)
-	if r.Then.SetHours != nil {
-		v.setHours(at+"/then/setHours", r, *r.Then.SetHours)
+	if r.Then.SetCalendar != nil {
+		v.setCalendar(at+"/then/setCalendar", r, *r.Then.SetCalendar)
 	}
 }
 
@@ -92,17 +92,17 @@ func (v *validator) then(at, sw string, then Then) {
 	if then.Inventory {
 		set++
 	}
-	if then.Refuse != 0 {
+	if then.RejectCause != 0 {
 		set++
-		if then.Refuse < 1 || then.Refuse > 127 {
-			v.bad(at+"/refuse", "%d is not a Q.850 cause, 1 to 127", then.Refuse)
+		if then.RejectCause < 1 || then.RejectCause > 127 {
+			v.bad(at+"/rejectCause", "%d is not a Q.850 cause, 1 to 127", then.RejectCause)
 		}
 	}
-	if then.SetHours != nil {
+	if then.SetCalendar != nil {
 		set++
 	}
 	if set != 1 {
-		v.bad(at, "must be exactly one of table, path, destination, inventory, refuse and setHours; %d are set", set)
+		v.bad(at, "must be exactly one of table, path, destination, inventory, rejectCause and setCalendar; %d are set", set)
 	}
 }
 
@@ -124,13 +124,13 @@ func (v *validator) path(at string, p Path) {
 			v.bad(at+"/weight", "is %d; a weight is 1 to 1000", c.Weight)
 		}
 		v.onSwitch(at+"/trunk", "trunk", c.Trunk, p.Switch, v.index.trunkSwitch(c.Trunk))
-		v.steps(at+"/called", c.Called)
-		v.steps(at+"/caller", c.Caller)
+		v.steps(at+"/calledSteps", c.CalledSteps)
+		v.steps(at+"/callerSteps", c.CallerSteps)
 	}
 	for _, causes := range []struct {
 		field string
 		list  []int
-	}{{"goOn", p.GoOn}, {"stop", p.Stop}} {
+	}{{"failoverCauses", p.FailoverCauses}, {"stopCauses", p.StopCauses}} {
 		for i, q := range causes.list {
 			if q < 1 || q > 127 {
 				v.bad(fmt.Sprintf("%s/%s/%d", at, causes.field, i), "%d is not a Q.850 cause, 1 to 127", q)
@@ -138,8 +138,8 @@ func (v *validator) path(at string, p Path) {
 		}
 	}
 	v.timers(at+"/timers", p.Timers)
-	if p.MaxTries < 0 || p.MaxTries > 100 {
-		v.bad(at+"/maxTries", "is %d; 0 for every choice, or 1 to 100", p.MaxTries)
+	if p.MaxAttempts < 0 || p.MaxAttempts > 100 {
+		v.bad(at+"/maxAttempts", "is %d; 0 for every choice, or 1 to 100", p.MaxAttempts)
 	}
 }
 
@@ -147,7 +147,7 @@ func (v *validator) timers(at string, t Timers) {
 	for _, f := range []struct {
 		name    string
 		ms, max int
-	}{{"noResponseMs", t.NoResponse, 32_000}, {"onlyTryingMs", t.OnlyTrying, 180_000}, {"unansweredMs", t.Unanswered, 600_000}} {
+	}{{"noResponseMs", t.NoResponseMs, 32_000}, {"only100Ms", t.Only100Ms, 180_000}, {"ringingMs", t.RingingMs, 600_000}} {
 		if f.ms != 0 && (f.ms < 100 || f.ms > f.max) {
 			v.bad(at+"/"+f.name, "is %d; 0 for the default, or 100 to %d milliseconds", f.ms, f.max)
 		}
@@ -158,11 +158,11 @@ func (v *validator) destination(at string, d Destination) {
 	v.named("destination", at, d.ID, d.Name, d.Note)
 	v.oneOf(at+"/kind", d.Kind, DestinationKinds...)
 	v.known(at+"/trunk", "trunk", d.Trunk, v.index.Trunks[d.Trunk] != nil)
-	if d.Number != "" && d.Numbers != "" {
-		v.bad(at+"/number", "excludes numbers; a destination has one number or a pattern of them")
+	if d.Number != "" && d.NumberPattern != "" {
+		v.bad(at+"/number", "excludes numberPattern; a destination has one number or a pattern of them")
 	}
 	if _, err := digits.ParseNumber(d.Number); err != nil {
 		v.bad(at+"/number", "%s", err)
 	}
-	v.pattern(at+"/numbers", d.Numbers)
+	v.pattern(at+"/numberPattern", d.NumberPattern)
 }

@@ -10,30 +10,30 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 )
 
-func (v *validator) sip(at string, t Trunk) {
-	s := t.SIP
+// check validates the link as that of a trunk.
+func (s *SIP) check(v *validator, at string, t Trunk) {
 	switch {
-	case s.Lookup != "" && s.Address != "":
-		v.bad(at+"/lookup", "stands beside an address; give one of them")
-	case s.Lookup != "":
-		v.hostName(at+"/lookup", s.Lookup)
-	case s.Address != "" || s.Registers != RegistersThey:
-		v.address(at+"/address", s.Address)
+	case s.DNSName != "" && s.RemoteAddress != "":
+		v.bad(at+"/dnsName", "stands beside an address; give one of them")
+	case s.DNSName != "":
+		v.hostName(at+"/dnsName", s.DNSName)
+	case s.RemoteAddress != "" || s.Registration != RegistrationInbound:
+		v.address(at+"/remoteAddress", s.RemoteAddress)
 	}
-	v.targets(at, s)
-	if s.Proxy != "" {
-		v.address(at+"/proxy", s.Proxy)
+	v.targets(at, *s)
+	if s.OutboundProxy != "" {
+		v.address(at+"/outboundProxy", s.OutboundProxy)
 	}
 	if s.PublicName != "" && !hostName.MatchString(s.PublicName) {
 		v.bad(at+"/publicName", "%q is not a DNS name, such as switch.example", s.PublicName)
 	}
-	if _, err := netip.ParseAddr(s.Public); s.Public != "" && err != nil {
-		if to, err := netip.ParseAddrPort(s.Public); err != nil || to.Port() == 0 {
-			v.bad(at+"/public", "%q is neither an address, such as 192.0.2.1, nor one with a port", s.Public)
+	if _, err := netip.ParseAddr(s.PublicAddress); s.PublicAddress != "" && err != nil {
+		if to, err := netip.ParseAddrPort(s.PublicAddress); err != nil || to.Port() == 0 {
+			v.bad(at+"/publicAddress", "%q is neither an address, such as 192.0.2.1, nor one with a port", s.PublicAddress)
 		}
 	}
 	v.oneOf(at+"/calledField", s.CalledField, "", "request-uri", CalledInTo)
-	v.oneOf(at+"/numbers", s.Numbers, "", "sip", NumbersUserPhone, NumbersTel)
+	v.oneOf(at+"/numberUri", s.NumberURI, "", "sip", NumbersUserPhone, NumbersTel)
 	if (s.SendTrunkGroup == "") != (s.SendTrunkContext == "") {
 		v.bad(at+"/sendTrunkGroup", "a trunk group and its context go together (RFC 4904 section 4)")
 	}
@@ -43,40 +43,40 @@ func (v *validator) sip(at string, t Trunk) {
 		}
 	}
 	v.oneOf(at+"/transport", s.Transport, "", "udp", "tcp", "tls")
-	if sw := v.index.Switches[t.Switch]; s.Transport == "tls" && sw != nil && sw.TLS == "" {
+	if sw := v.index.Switches[t.Switch]; s.Transport == "tls" && sw != nil && sw.Listeners.SIP.TLSAddress == "" {
 		v.bad(at+"/transport", "is tls, and switch %s has no address for TLS; give it one", t.Switch)
 	}
-	if s.ShowsCertificate && s.Transport != "tls" {
-		v.bad(at+"/showsCertificate", "is asked of connections over TLS alone; make the transport tls, or leave it out")
+	if s.RequireCertificate && s.Transport != "tls" {
+		v.bad(at+"/requireCertificate", "is asked of connections over TLS alone; make the transport tls, or leave it out")
 	}
-	v.oneOf(at+"/registers", s.Registers, "", RegistersNobody, RegistersThey, RegistersWe)
-	v.oneOf(at+"/proof", s.Proof, "", ProofAddress, ProofCredential, ProofBoth)
-	v.oneOf(at+"/digest", s.Digest, "", DigestBoth, DigestSHA256, DigestMD5)
+	v.oneOf(at+"/registration", s.Registration, "", RegistrationNone, RegistrationInbound, RegistrationOutbound)
+	v.oneOf(at+"/inboundAuth", s.InboundAuth, "", AuthSourceAddress, AuthDigest, AuthBoth)
+	v.oneOf(at+"/digestAlgorithm", s.DigestAlgorithm, "", DigestBoth, DigestSHA256, DigestMD5)
 	v.oneOf(at+"/sessionTimer", s.SessionTimer, "", "on", SessionTimerOff)
-	if n := s.SessionSeconds; n != 0 && (n < 90 || n > 86_400) {
-		v.bad(at+"/sessionSeconds", "is %d; a session timer is 90 to 86400 seconds (RFC 4028 section 5), 0 for 1800", n)
+	if n := s.SessionExpiresSeconds; n != 0 && (n < 90 || n > 86_400) {
+		v.bad(at+"/sessionExpiresSeconds", "is %d; a session timer is 90 to 86400 seconds (RFC 4028 section 5), 0 for 1800", n)
 	}
-	for i, text := range s.Trusted {
+	for i, text := range s.TrustedAddresses {
 		if _, err := ParseTrust(text); err != nil {
-			v.bad(fmt.Sprintf("%s/trusted/%d", at, i), "%s", err)
+			v.bad(fmt.Sprintf("%s/trustedAddresses/%d", at, i), "%s", err)
 		}
 	}
-	v.pattern(at+"/calledIn", s.CalledIn)
-	v.accounts(at+"/theirAccounts", s.TheirAccounts)
-	v.accounts(at+"/ourAccounts", s.OurAccounts)
-	needs := s.NeededProof()
+	v.pattern(at+"/calledPattern", s.CalledPattern)
+	v.accounts(at+"/inboundAccounts", s.InboundAccounts)
+	v.accounts(at+"/outboundAccounts", s.OutboundAccounts)
+	needs := s.NeededAuth()
 	switch {
-	case s.Registers == RegistersThey && len(s.TheirAccounts) == 0:
-		v.bad(at+"/theirAccounts", "is empty, so the far end cannot register; give it an account, or say that nobody registers")
-	case s.Registers == RegistersWe && len(s.OurAccounts) == 0:
-		v.bad(at+"/ourAccounts", "is empty, so we cannot register; write the account that the far end gave us, or say that nobody registers")
-	case t.Entry == "":
-	case s.ShowsCertificate && s.ServerName != "" && needs == ProofAddress:
+	case s.Registration == RegistrationInbound && len(s.InboundAccounts) == 0:
+		v.bad(at+"/inboundAccounts", "is empty, so the far end cannot register; give it an account, or say that nobody registers")
+	case s.Registration == RegistrationOutbound && len(s.OutboundAccounts) == 0:
+		v.bad(at+"/outboundAccounts", "is empty, so we cannot register; write the account that the far end gave us, or say that nobody registers")
+	case t.InboundTable == "":
+	case s.RequireCertificate && s.TLSServerName != "" && needs == AuthSourceAddress:
 		// the certificate says who it is
-	case needs != ProofCredential && len(s.Trusted) == 0:
-		v.bad(at+"/trusted", "is empty, so no call can come in to table %s; name the far end's addresses, or leave entry out", t.Entry)
-	case needs != ProofAddress && len(s.TheirAccounts) == 0:
-		v.bad(at+"/theirAccounts", "is empty, so no call can prove itself and come in to table %s; give the far end an account, or leave entry out", t.Entry)
+	case needs != AuthDigest && len(s.TrustedAddresses) == 0:
+		v.bad(at+"/trustedAddresses", "is empty, so no call can come in to table %s; name the far end's addresses, or leave inboundTable out", t.InboundTable)
+	case needs != AuthSourceAddress && len(s.InboundAccounts) == 0:
+		v.bad(at+"/inboundAccounts", "is empty, so no call can prove itself and come in to table %s; give the far end an account, or leave inboundTable out", t.InboundTable)
 	}
 }
 
@@ -98,11 +98,11 @@ func (v *validator) hostName(at, name string) {
 }
 
 func (v *validator) targets(at string, s SIP) {
-	seen := map[string]bool{s.Address: true}
+	seen := map[string]bool{s.RemoteAddress: true}
 	for i, t := range s.Targets {
 		here := fmt.Sprintf("%s/targets/%d", at, i)
 		switch {
-		case s.Address == "":
+		case s.RemoteAddress == "":
 			v.bad(here, "stands behind no address; give the first server as address")
 		case seen[t.Address]:
 			v.bad(here+"/address", "%s stands twice", t.Address)
@@ -160,23 +160,26 @@ func (v *validator) toldApart() {
 	type account struct{ sw, user, domain string }
 	sources, accounts, signing := map[source]string{}, map[account]string{}, map[account]string{}
 	for i, t := range v.plan.Trunks {
-		s := t.SIP
-		for j, text := range s.Trusted {
-			k := source{t.Switch, text, s.Domain, s.TrunkGroup, s.CalledIn}
+		s := t.Link.SIP
+		if s == nil {
+			continue
+		}
+		for j, text := range s.TrustedAddresses {
+			k := source{t.Switch, text, s.RequestDomain, s.RequestTrunkGroup, s.CalledPattern}
 			if first, taken := sources[k]; taken {
-				v.bad(fmt.Sprintf("%s/sip/trusted/%d", place("trunks", t.ID, i), j),
-					"%s is trusted by trunk %s too, and a call from there could be either; tell them apart by domain, trunkGroup or calledIn", text, first)
+				v.bad(fmt.Sprintf("%s/link/sip/trustedAddresses/%d", place("trunks", t.ID, i), j),
+					"%s is trusted by trunk %s too, and a call from there could be either; tell them apart by requestDomain, requestTrunkGroup or calledPattern", text, first)
 			}
 			sources[k] = t.ID
 		}
-		for j, a := range s.TheirAccounts {
-			k := account{t.Switch, a.User, s.Domain}
+		for j, a := range s.InboundAccounts {
+			k := account{t.Switch, a.User, s.RequestDomain}
 			if first, taken := accounts[k]; taken && first != t.ID {
-				v.bad(fmt.Sprintf("%s/sip/theirAccounts/%d/user", place("trunks", t.ID, i), j), "%q is an account of trunk %s too, in the same domain", a.User, first)
+				v.bad(fmt.Sprintf("%s/link/sip/inboundAccounts/%d/user", place("trunks", t.ID, i), j), "%q is an account of trunk %s too, in the same domain", a.User, first)
 			}
 			accounts[k] = t.ID
 			if k.user = a.DigestUser(); signing[k] != "" && signing[k] != t.ID {
-				v.bad(fmt.Sprintf("%s/sip/theirAccounts/%d/authUser", place("trunks", t.ID, i), j), "an account of trunk %s signs as %q too, in the same domain", signing[k], k.user)
+				v.bad(fmt.Sprintf("%s/link/sip/inboundAccounts/%d/authUser", place("trunks", t.ID, i), j), "an account of trunk %s signs as %q too, in the same domain", signing[k], k.user)
 			}
 			signing[k] = t.ID
 		}

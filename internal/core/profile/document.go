@@ -62,9 +62,9 @@ func (d document) trunk() (t plan.Trunk, err error) {
 
 // defaults are values that say the same as an empty setting.
 var defaults = map[string]any{
-	"sip/transport": "udp", "sip/registers": plan.RegistersNobody, "sip/digest": plan.DigestBoth,
-	"sip/sessionTimer": "on", "sip/calledField": "request-uri", "sip/numbers": "sip",
-	"media/way": plan.MediaThrough, "media/comfortNoise": plan.MediaPass, "media/keys": plan.MediaPass,
+	"link/sip/transport": "udp", "link/sip/registration": plan.RegistrationNone, "link/sip/digestAlgorithm": plan.DigestBoth,
+	"link/sip/sessionTimer": "on", "link/sip/calledField": "request-uri", "link/sip/numberUri": "sip",
+	"media/path": plan.MediaThrough, "media/comfortNoise": plan.MediaPass, "media/telephoneEvents": plan.MediaPass,
 }
 
 // same compares a value of a document with one of a profile.

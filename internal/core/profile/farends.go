@@ -9,10 +9,10 @@ import (
 // named.
 
 var (
-	entry   = ask{places: []string{"entry"}, why: "Which table decides its calls: without one nobody can call in by it."}
-	address = ask{places: []string{"sip/address", "sip/lookup"}, why: "Where its calls go: the address and port, or the name, from its papers."}
-	sources = ask{places: []string{"sip/trusted"}, why: "Every address from which its calls can come; one that is left out is a stranger."}
-	bought  = ask{places: []string{"theirs/channels"}, why: "How many calls at one time were bought. With more set here, those beyond are refused there; with fewer, some are paid for and never used."}
+	entry   = ask{places: []string{"inboundTable"}, why: "Which table decides its calls: without one nobody can call in by it."}
+	address = ask{places: []string{"link/sip/remoteAddress", "link/sip/dnsName"}, why: "Where its calls go: the address and port, or the name, from its papers."}
+	sources = ask{places: []string{"link/sip/trustedAddresses"}, why: "Every address from which its calls can come; one that is left out is a stranger."}
+	bought  = ask{places: []string{"farEndSettings/channels"}, why: "How many calls at one time were bought. With more set here, those beyond are refused there; with fewer, some are paid for and never used."}
 )
 
 const carrierSendsNothingOn = "A carrier brings and takes calls; it has nothing to send on at our cost."
@@ -41,8 +41,8 @@ var all = []Profile{
 				gives(numbering.NationalBare, numbering.NationalBare, "Its numbers come as ten digits: area code and number, without 1."),
 				calledForms(numbering.NationalBare, numbering.International, "Ten digits at home; abroad the international prefix (011) tells a country code from an area code."),
 				[]setting{
-					{"out/caller/home", string(numbering.NationalBare), "Eleven digits or a + make it a foreign number, or an invalid one."},
-					{"out/caller/foreign", string(plan.Refuse), "A foreign number has no ten digits, and cut to ten it is somebody else's. Ask whether it takes + in caller numbers."},
+					{"out/caller/domestic", string(numbering.NationalBare), "Eleven digits or a + make it a foreign number, or an invalid one."},
+					{"out/caller/international", string(plan.Refuse), "A foreign number has no ten digits, and cut to ten it is somebody else's. Ask whether it takes + in caller numbers."},
 				},
 				publicOnly(), noServices(carrierSendsNothingOn), speech(sw), watched(30))
 		},
@@ -50,12 +50,12 @@ var all = []Profile{
 	{
 		ID: "national-carrier", Name: "National carrier, we register", Kind: plan.Carrier,
 		About: "Numbers as they are dialled in the country, with trunk prefix. We hold an account with it and register.",
-		asks:  []ask{address, {places: []string{"sip/ourAccounts"}, why: "The name and secret of the account that it gave us."}, sources, entry, bought},
+		asks:  []ask{address, {places: []string{"link/sip/outboundAccounts"}, why: "The name and secret of the account that it gave us."}, sources, entry, bought},
 		settings: func(sw plan.Switch) []setting {
 			return join(
 				[]setting{
-					{"sip/registers", plan.RegistersWe, "It sends our calls to where we last registered from; without a registration none comes."},
-					{"sip/proof", plan.ProofAddress, "Its calls carry no credential of its own; what proves them is where they come from."},
+					{"link/sip/registration", plan.RegistrationOutbound, "It sends our calls to where we last registered from; without a registration none comes."},
+					{"link/sip/inboundAuth", plan.AuthSourceAddress, "Its calls carry no credential of its own; what proves them is where they come from."},
 				},
 				gives(numbering.National, numbering.National, "Its numbers come as dialled in the country: 0 and the area code, in most of Europe."),
 				calledForms(numbering.National, numbering.International, "As dialled in the country; abroad with the international prefix, as in 00."),
@@ -81,9 +81,9 @@ var all = []Profile{
 		About: "Its calls come from any of several servers, and ours may go on to a further one where the first is silent. Which form its numbers have must be asked.",
 		asks: []ask{
 			address,
-			{places: []string{"sip/trusted"}, least: 2, why: "All of its signalling addresses, or their network: calls come from each of them, and those from one that is missing are strangers'."},
-			{places: []string{"in/called"}, why: "In which form it gives called numbers."},
-			{places: []string{"out/called/home"}, why: "In which form it takes called numbers."},
+			{places: []string{"link/sip/trustedAddresses"}, least: 2, why: "All of its signalling addresses, or their network: calls come from each of them, and those from one that is missing are strangers'."},
+			{places: []string{"in/calledFormat"}, why: "In which form it gives called numbers."},
+			{places: []string{"out/called/domestic"}, why: "In which form it takes called numbers."},
 			entry, bought,
 		},
 		settings: func(sw plan.Switch) []setting {
@@ -95,14 +95,14 @@ var all = []Profile{
 	{
 		ID: "registering-phone-system", Name: "Phone system that registers", Kind: plan.PhoneSystem,
 		About: "A phone system of our own, at an address that may change, which registers with us.",
-		asks:  []ask{{places: []string{"sip/theirAccounts"}, why: "A name for it, and a secret: it registers and proves its calls with them."}, entry},
+		asks:  []ask{{places: []string{"link/sip/inboundAccounts"}, why: "A name for it, and a secret: it registers and proves its calls with them."}, entry},
 		settings: func(sw plan.Switch) []setting {
 			return join(
 				[]setting{
-					{"sip/registers", plan.RegistersThey, "It says by REGISTER where it is, so its address need not be known or stay what it is."},
-					{"sip/address", "", "Calls go to where it registered from; an address beside that could only be wrong."},
-					{"sip/proof", plan.ProofCredential, "A secret proves its calls: an address that may change cannot."},
-					{"sip/maxContacts", 2, "One for the system, and one more for the time when it is restarted and its old registration still holds."},
+					{"link/sip/registration", plan.RegistrationInbound, "It says by REGISTER where it is, so its address need not be known or stay what it is."},
+					{"link/sip/remoteAddress", "", "Calls go to where it registered from; an address beside that could only be wrong."},
+					{"link/sip/inboundAuth", plan.AuthDigest, "A secret proves its calls: an address that may change cannot."},
+					{"link/sip/maxContacts", 2, "One for the system, and one more for the time when it is restarted and its old registration still holds."},
 				},
 				phoneSystem(), watched(30))
 		},
@@ -121,22 +121,22 @@ var all = []Profile{
 		ID: "gateway-with-ports", Name: "Gateway with one account per port", Kind: plan.Gateway,
 		About: "A box of analog ports, each of which registers for itself.",
 		asks: []ask{
-			{places: []string{"sip/theirAccounts"}, why: "One account for each port, with the number that rings it and the port in words; a call without an account to it rings nowhere."}, entry,
+			{places: []string{"link/sip/inboundAccounts"}, why: "One account for each port, with the number that rings it and the port in words; a call without an account to it rings nowhere."}, entry,
 		},
 		settings: func(sw plan.Switch) []setting {
 			return join(
 				[]setting{
-					{"sip/registers", plan.RegistersThey, "Each port registers under its own name, and a call goes to the port whose account has its number."},
-					{"sip/address", "", "Calls go to where each port registered from."},
-					{"sip/proof", plan.ProofCredential, "The secret says which port calls; the address is the same for all of them."},
-					{"sip/maxContacts", 1, "A port is one line: a second contact under its name is somebody else, or a copy of its settings."},
+					{"link/sip/registration", plan.RegistrationInbound, "Each port registers under its own name, and a call goes to the port whose account has its number."},
+					{"link/sip/remoteAddress", "", "Calls go to where each port registered from."},
+					{"link/sip/inboundAuth", plan.AuthDigest, "The secret says which port calls; the address is the same for all of them."},
+					{"link/sip/maxContacts", 1, "A port is one line: a second contact under its name is somebody else, or a copy of its settings."},
 				},
 				gives(numbering.AsDialled, numbering.Private, "Whoever lifts the line dials; the port sends the digits as they are."),
-				[]setting{{"out/called/private", "", "The ports are known by their numbers, as they stand in the accounts."}},
+				[]setting{{"out/called/extension", "", "The ports are known by their numbers, as they stand in the accounts."}},
 				callerForms(numbering.National, numbering.International, "Shown on analog phones, where + cannot be dialled back."),
 				[]setting{
-					{"mayGoBack", true, "A call from one port to another goes back to the same box."},
-					{"media/keys", "", "Keys pressed in a call come as events, so that menus hear them whatever the codec does (RFC 4733)."},
+					{"hairpin", true, "A call from one port to another goes back to the same box."},
+					{"media/telephoneEvents", "", "Keys pressed in a call come as events, so that menus hear them whatever the codec does (RFC 4733)."},
 				},
 				noServices("An analog line has no way to ask for it; a hook flash stays in the gateway."), speech(sw), watched(30))
 		},
@@ -146,7 +146,7 @@ var all = []Profile{
 		About: "Takes calls that nobody answered, has to know whose they were, and lights lamps.",
 		asks: []ask{
 			address, sources, entry,
-			{places: []string{"sip/targets", "sip/lookup"}, why: "A second server, where there is one: callers hear nothing of the first being away."},
+			{places: []string{"link/sip/targets", "link/sip/dnsName"}, why: "A second server, where there is one: callers hear nothing of the first being away."},
 		},
 		settings: func(sw plan.Switch) []setting {
 			return join(
@@ -154,28 +154,28 @@ var all = []Profile{
 				gives(numbering.Private, numbering.Private, "It calls extensions, and calls as one."),
 				[]setting{
 					{"services/redirecting", plan.RedirectingBoth, "The mailbox is that of the phone which diverted the call; without it callers are asked for a mailbox. Diversion (RFC 5806) is the older way, History-Info (RFC 7044) the standard."},
-					{"services/notifies", true, "It says by NOTIFY that messages wait, and the phone systems are told (RFC 3842)."},
-					{"services/transfers", true, "Out of a mailbox callers ask for the operator or another extension (RFC 3515)."},
-					{"services/diverts", false, "It is where calls end that were diverted."},
-					{"services/joinsOutside", false, "An outside caller in a mailbox must not get an outside line."},
+					{"services/mwiAccept", true, "It says by NOTIFY that messages wait, and the phone systems are told (RFC 3842)."},
+					{"services/transfer", true, "Out of a mailbox callers ask for the operator or another extension (RFC 3515)."},
+					{"services/forwarding", false, "It is where calls end that were diverted."},
+					{"services/trunkToTrunk", false, "An outside caller in a mailbox must not get an outside line."},
 				},
 				callerForms(numbering.National, numbering.International, "Read out with the message, as it would be dialled."),
 				[]setting{
-					{"mayGoBack", false, "A mailbox that calls a phone which diverts to the mailbox would go round."},
-					{"media/keys", "", "Its menus go by keys, which come as events (RFC 4733)."},
+					{"hairpin", false, "A mailbox that calls a phone which diverts to the mailbox would go round."},
+					{"media/telephoneEvents", "", "Its menus go by keys, which come as events (RFC 4733)."},
 				}, watched(10))
 		},
 	},
 	{
 		ID: "cloud-platform-tls", Name: "Cloud phone platform over TLS", Kind: plan.PhoneSystem,
 		About: "Phones that are run elsewhere and reached over the internet: encrypted signalling and sound, + everywhere.",
-		asks:  []ask{address, {places: []string{"sip/serverName"}, why: "The name on its certificate: an address alone proves nobody."}, sources, entry, bought},
+		asks:  []ask{address, {places: []string{"link/sip/tlsServerName"}, why: "The name on its certificate: an address alone proves nobody."}, sources, entry, bought},
 		settings: func(sw plan.Switch) []setting {
 			return join(
 				[]setting{
-					{"sip/transport", "tls", "The way there is the internet, where anybody could read numbers and take keys (RFC 3261 section 26.3)."},
+					{"link/sip/transport", "tls", "The way there is the internet, where anybody could read numbers and take keys (RFC 3261 section 26.3)."},
 					{"media/encryption", plan.MediaSRTP, "It refuses sound in the clear; the keys go in the signalling, which is why that is encrypted too (RFC 4568)."},
-					{"media/way", "", "Sound is decrypted here and goes on in the clear to those who cannot encrypt."},
+					{"media/path", "", "Sound is decrypted here and goes on in the clear to those who cannot encrypt."},
 					{"media/comfortNoise", plan.MediaRemove, "It refuses descriptions that offer comfort noise (RFC 3389)."},
 				},
 				trustedByAddress("It knows us by our certificate and address, and registers with nobody."),
@@ -183,33 +183,33 @@ var all = []Profile{
 				calledForms(numbering.E164, numbering.E164, "Its users are numbers with +; without it nobody is found (404)."),
 				callerForms(numbering.E164, numbering.E164, "Its screens show + alone as a number that can be called back; others are refused."),
 				publicOnly()[:3],
-				[]setting{{"mayGoBack", nil, "Its users call each other through us, where their numbers are ours; phone systems may."}},
+				[]setting{{"hairpin", nil, "Its users call each other through us, where their numbers are ours; phone systems may."}},
 				noServices("It forwards and transfers within itself."), speech(sw), watched(30))
 		},
 	},
 	{
 		ID: "cloud-platform-tcp", Name: "Cloud phone platform over TCP", Kind: plan.PhoneSystem,
 		About: "Phones that are run elsewhere and reached by TCP over a private way, such as a tunnel: + everywhere, sound in the clear.",
-		asks:  []ask{address, sources, entry, bought, {places: []string{"sip/publicName"}, why: "The DNS name under which it knows this switch: such platforms take calls from names that they know, in Contact and From."}},
+		asks:  []ask{address, sources, entry, bought, {places: []string{"link/sip/publicName"}, why: "The DNS name under which it knows this switch: such platforms take calls from names that they know, in Contact and From."}},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				[]setting{{"sip/transport", "tcp", "Its messages are long, and a connection carries them whole (RFC 3261 section 18.1.1). Nothing is encrypted: the way has to be."}},
+				[]setting{{"link/sip/transport", "tcp", "Its messages are long, and a connection carries them whole (RFC 3261 section 18.1.1). Nothing is encrypted: the way has to be."}},
 				trustedByAddress("It knows us by name and address, and registers with nobody."),
 				gives(numbering.E164, numbering.E164, "It knows no country, so its numbers come with + and country code."),
 				calledForms(numbering.E164, numbering.E164, "Its users are numbers with +; without it nobody is found (404)."),
 				callerForms(numbering.E164, numbering.E164, "Its screens show + alone as a number that can be called back; others are refused."),
 				publicOnly()[:3],
-				[]setting{{"mayGoBack", nil, "Its users call each other through us, where their numbers are ours; phone systems may."}},
+				[]setting{{"hairpin", nil, "Its users call each other through us, where their numbers are ours; phone systems may."}},
 				noServices("It forwards and transfers within itself."), speech(sw), watched(30))
 		},
 	},
 	{
-		ID: "peer-network-tcp", Name: "Peer network over TCP", Kind: plan.Peer,
+		ID: "peer-network-tcp", Name: "Peer network over TCP", Kind: plan.PeerNetwork,
 		About: "The network of another organisation, reached by TCP: public numbers with +, calls both ways, no outside lines of ours.",
 		asks:  []ask{address, sources, entry},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				[]setting{{"sip/transport", "tcp", "One connection for all calls, which both sides see end (RFC 3261 section 18)."}},
+				[]setting{{"link/sip/transport", "tcp", "One connection for all calls, which both sides see end (RFC 3261 section 18)."}},
 				trustedByAddress("Both sides know each other by address."),
 				gives(numbering.E164, numbering.E164, "Between networks numbers are written with + and country code (ITU-T E.164)."),
 				calledForms(numbering.E164, numbering.E164, "Between networks numbers are written with + and country code."),
@@ -228,9 +228,9 @@ var all = []Profile{
 				gives(numbering.AsDialled, numbering.National, "Called is the number that the card stands for in the gateway; callers come as the mobile network writes them."),
 				calledForms(numbering.National, numbering.International, "As on a mobile phone of the country."),
 				[]setting{
-					{"out/caller/home", "", "Whatever is sent, the network shows the number of the card."},
+					{"out/caller/domestic", "", "Whatever is sent, the network shows the number of the card."},
 					{"costRank", 50, "Its minutes are dear: a path that takes the cheapest first comes to it last."},
-					{"mayGoBack", false, "The card is taken by the call that came; another by the same card cannot leave."},
+					{"hairpin", false, "The card is taken by the call that came; another by the same card cannot leave."},
 				},
 				noServices("The mobile network knows nothing of our transfers."), speech(sw), watched(10))
 		},

@@ -79,7 +79,7 @@ func Beside(sw plan.Switch, t plan.Trunk) []Advice {
 	if !ok {
 		return nil
 	}
-	t.SIP.Proof = t.SIP.NeededProof() // its default hangs on who registers
+	t.Link = t.Link.Explicit()
 	doc := open(t)
 	var rows []Advice
 	for _, s := range p.settings(sw) {
@@ -102,7 +102,7 @@ func Beside(sw plan.Switch, t plan.Trunk) []Advice {
 // Fill gives a trunk the settings of a profile. What the profile that it named before
 // had set, and nobody has changed since, goes back to its default; all else is left.
 func Fill(sw plan.Switch, t plan.Trunk, id string) (plan.Trunk, error) {
-	doc, blank := open(t), open(plan.Trunk{Channels: 1})
+	doc, blank := open(t), open(plan.Trunk{Channels: 1, Link: t.Link.Blank()})
 	if before, ok := Find(t.Profile); ok {
 		for _, s := range before.settings(sw) {
 			if same(doc.at(s.place), s.value, s.place) {

@@ -14,8 +14,8 @@ import (
 )
 
 var (
-	quay = plan.Switch{ID: "quay", Name: "Quay", Region: plan.Region{Country: "GB", Area: "191"}, SIP: "127.0.10.1:5060", TLS: "127.0.10.1:5061"}
-	cape = plan.Switch{ID: "cape", Name: "Cape", Region: plan.Region{Country: "US", Area: "617"}, SIP: "127.0.12.1:5060"}
+	quay = plan.Switch{ID: "quay", Name: "Quay", Region: plan.Region{Country: "GB", Area: "191"}, Listeners: plan.Listeners{SIP: plan.SIPListener{Address: "127.0.10.1:5060", TLSAddress: "127.0.10.1:5061"}}}
+	cape = plan.Switch{ID: "cape", Name: "Cape", Region: plan.Region{Country: "US", Area: "617"}, Listeners: plan.Listeners{SIP: plan.SIPListener{Address: "127.0.12.1:5060"}}}
 )
 
 // The plan, its JSON Schema and this package know the same profiles.
@@ -56,6 +56,9 @@ func isSetting(of reflect.Type, keys []string) bool {
 	if len(keys) == 0 {
 		return true
 	}
+	if of.Kind() == reflect.Pointer {
+		of = of.Elem()
+	}
 	for i := range of.NumField() {
 		if f := of.Field(i); strings.Split(f.Tag.Get("json"), ",")[0] == keys[0] {
 			return isSetting(f.Type, keys[1:])
@@ -68,18 +71,18 @@ func isSetting(of reflect.Type, keys []string) bool {
 // takes.
 func TestAFilledTrunkIsValid(t *testing.T) {
 	for _, p := range All() {
-		trunk, err := Fill(quay, plan.Trunk{ID: "new", Name: "New", Kind: "sip", Switch: "quay", FarEnd: "there", Channels: 4}, p.ID)
+		trunk, err := Fill(quay, plan.Trunk{ID: "new", Name: "New", Switch: "quay", FarEnd: "there", Channels: 4}, p.ID)
 		require.NoError(t, err)
-		trunk.Entry = "entry"
-		trunk.SIP.TheirAccounts = []plan.Account{{ID: "one", User: "one"}}
-		trunk.SIP.OurAccounts = trunk.SIP.TheirAccounts
-		if trunk.SIP.Registers != plan.RegistersThey {
-			trunk.SIP.Address, trunk.SIP.Trusted = "127.0.60.1:5060", []string{"127.0.60.0/24"}
+		trunk.InboundTable = "entry"
+		trunk.Link.SIP.InboundAccounts = []plan.Account{{ID: "one", User: "one"}}
+		trunk.Link.SIP.OutboundAccounts = trunk.Link.SIP.InboundAccounts
+		if trunk.Link.SIP.Registration != plan.RegistrationInbound {
+			trunk.Link.SIP.RemoteAddress, trunk.Link.SIP.TrustedAddresses = "127.0.60.1:5060", []string{"127.0.60.0/24"}
 		}
 		whole := plan.New("one trunk")
 		whole.Switches = []plan.Switch{quay}
 		whole.FarEnds = []plan.FarEnd{{ID: "there", Name: "There", Kind: p.Kind}}
-		whole.Tables = []plan.Table{{ID: "entry", Name: "Entry", Switch: "quay", Policy: plan.SpecificFirst, Rules: []plan.Rule{}}}
+		whole.Tables = []plan.Table{{ID: "entry", Name: "Entry", Switch: "quay", Order: plan.SpecificFirst, Rules: []plan.Rule{}}}
 		whole.Trunks = []plan.Trunk{trunk}
 		assert.Empty(t, whole.Validate(), p.ID)
 	}
@@ -99,7 +102,7 @@ func find(t *testing.T, rows []Advice, place string) Advice {
 func TestDeparturesAreTold(t *testing.T) {
 	trunk, err := Fill(quay, plan.Trunk{ID: "cloud", Switch: "quay", Channels: 7}, "cloud-platform-tls")
 	require.NoError(t, err)
-	assert.Equal(t, "tls", trunk.SIP.Transport)
+	assert.Equal(t, "tls", trunk.Link.SIP.Transport)
 	assert.Equal(t, 7, trunk.Channels, "what the profile does not set stays")
 	assert.Equal(t, []string{"PCMA", "PCMU"}, trunk.Media.Codecs)
 
@@ -107,22 +110,22 @@ func TestDeparturesAreTold(t *testing.T) {
 	r := find(t, Beside(quay, trunk), "media/comfortNoise")
 	assert.Equal(t, Departs, r.State)
 	assert.Equal(t, plan.MediaRemove, r.Has)
-	assert.Equal(t, Follows, find(t, Beside(quay, trunk), "sip/registers").State)
-	trunk.SIP.Registers = plan.RegistersNobody
-	assert.Equal(t, Follows, find(t, Beside(quay, trunk), "sip/registers").State, "nobody is what an empty setting stands for")
+	assert.Equal(t, Follows, find(t, Beside(quay, trunk), "link/sip/registration").State)
+	trunk.Link.SIP.Registration = plan.RegistrationNone
+	assert.Equal(t, Follows, find(t, Beside(quay, trunk), "link/sip/registration").State, "nobody is what an empty setting stands for")
 
-	assert.Equal(t, Asked, find(t, Beside(quay, trunk), "sip/address").State)
-	trunk.SIP.Lookup = "deskline.example"
-	assert.Equal(t, Given, find(t, Beside(quay, trunk), "sip/address").State, "a name will do as well")
+	assert.Equal(t, Asked, find(t, Beside(quay, trunk), "link/sip/remoteAddress").State)
+	trunk.Link.SIP.DNSName = "deskline.example"
+	assert.Equal(t, Given, find(t, Beside(quay, trunk), "link/sip/remoteAddress").State, "a name will do as well")
 }
 
 // A carrier with several addresses of which one is trusted: the fault that costs
 // three calls of four.
 func TestOneOfSeveralAddressesIsNotEnough(t *testing.T) {
-	trunk := plan.Trunk{Profile: "several-addresses-carrier", SIP: plan.SIP{Trusted: []string{"127.0.30.1"}}}
-	assert.Equal(t, Asked, find(t, Beside(quay, trunk), "sip/trusted").State)
-	trunk.SIP.Trusted = append(trunk.SIP.Trusted, "127.0.30.2")
-	assert.Equal(t, Given, find(t, Beside(quay, trunk), "sip/trusted").State)
+	trunk := plan.Trunk{Profile: "several-addresses-carrier", Link: plan.Link{SIP: &plan.SIP{TrustedAddresses: []string{"127.0.30.1"}}}}
+	assert.Equal(t, Asked, find(t, Beside(quay, trunk), "link/sip/trustedAddresses").State)
+	trunk.Link.SIP.TrustedAddresses = append(trunk.Link.SIP.TrustedAddresses, "127.0.30.2")
+	assert.Equal(t, Given, find(t, Beside(quay, trunk), "link/sip/trustedAddresses").State)
 }
 
 func TestCodecsFollowTheCountry(t *testing.T) {
@@ -136,7 +139,7 @@ func TestCodecsFollowTheCountry(t *testing.T) {
 func TestTheLastProfileCounts(t *testing.T) {
 	ids := append([]string{""}, plan.Profiles...)
 	rapid.Check(t, func(t *rapid.T) {
-		trunk := plan.Trunk{ID: "new", Switch: "quay", Channels: 1, Note: "ours", SIP: plan.SIP{Address: "127.0.30.1:5060", Domain: "skerry-line.example"}}
+		trunk := plan.Trunk{ID: "new", Switch: "quay", Channels: 1, Note: "ours", Link: plan.Link{SIP: &plan.SIP{RemoteAddress: "127.0.30.1:5060", RequestDomain: "skerry-line.example"}}}
 		fresh := trunk
 		for _, id := range rapid.SliceOfN(rapid.SampledFrom(ids), 1, 4).Draw(t, "profiles") {
 			var err error
@@ -146,7 +149,7 @@ func TestTheLastProfileCounts(t *testing.T) {
 		want, err := Fill(quay, fresh, trunk.Profile)
 		require.NoError(t, err)
 		// Those who register have no address; it is the one thing that is cleared.
-		want.SIP.Address, trunk.SIP.Address = "", ""
+		want.Link.SIP.RemoteAddress, trunk.Link.SIP.RemoteAddress = "", ""
 		a, _ := json.Marshal(want)
 		b, _ := json.Marshal(trunk)
 		assert.JSONEq(t, string(a), string(b))

@@ -62,7 +62,7 @@ func (c Call) nameOf(l Leg) string {
 // called.
 func (c Call) LastResort() bool {
 	for _, s := range c.Trail {
-		if s.Resorted != nil || s.LookedUp != nil && s.LookedUp.LastResort {
+		if s.Resorted != nil || s.LookedUp != nil && s.LookedUp.CatchAll {
 			return true
 		}
 	}

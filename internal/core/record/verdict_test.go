@@ -42,7 +42,7 @@ func TestAnAnswerWithoutSoundIsNoSuccess(t *testing.T) {
 
 func TestALastResortIsNamed(t *testing.T) {
 	to := func(s trail.Step) record.Call { return record.Call{Trail: []trail.Step{{}, s}} }
-	assert.True(t, to(trail.Step{LookedUp: &trail.LookedUp{Winner: &trail.Ref{}, LastResort: true}}).LastResort())
+	assert.True(t, to(trail.Step{LookedUp: &trail.LookedUp{Winner: &trail.Ref{}, CatchAll: true}}).LastResort())
 	assert.True(t, to(trail.Step{Resorted: &trail.Resorted{}}).LastResort())
 	assert.False(t, to(trail.Step{LookedUp: &trail.LookedUp{Winner: &trail.Ref{}}}).LastResort())
 }

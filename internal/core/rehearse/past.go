@@ -29,12 +29,12 @@ func (p Past) Call() (c decide.Call, s decide.Suppose, ok bool) {
 	if r.Trunk.ID == "" || r.CalledText != "" || len(r.Diverted) > 0 || r.Unbelieved > 0 {
 		return c, s, false
 	}
-	c = decide.Call{Trunk: r.Trunk.ID, Called: r.Called.Number, Caller: r.Caller.Number, CallerText: r.CallerText, At: p.Started, Overrides: r.ByHand}
+	c = decide.Call{Trunk: r.Trunk.ID, Called: r.Called.Number, Caller: r.Caller.Number, CallerText: r.CallerText, At: p.Started, Overrides: r.Overrides}
 	s = decide.Suppose{Down: map[string]bool{}, Full: map[string]bool{}, Hears: map[string]decide.Report{}}
 	looked := false
 	for _, step := range p.Trail {
 		switch {
-		case step.Redirected != nil || step.SetHours != nil:
+		case step.Redirected != nil || step.SetCalendar != nil:
 			return c, s, false
 		case step.LookedUp != nil:
 			looked = true

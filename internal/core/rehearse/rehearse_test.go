@@ -84,8 +84,8 @@ func TestPastCallsAreDecidedAgain(t *testing.T) {
 
 	draft := skerry(t, func(p *plan.Plan) {
 		rule(p, "outside-national").Then = plan.Then{Path: "abroad"} // Penhallow first
-		rule(p, "outside-mobile").Then = plan.Then{Refuse: 21}
-		p.Groups[1].May = append([]plan.Leave{{Class: "national"}, {Class: "local"}}, p.Groups[1].May...) // the crew may
+		rule(p, "outside-mobile").Then = plan.Then{RejectCause: 21}
+		p.CallerGroups[1].Permissions = append([]plan.Permission{{Class: "national"}, {Class: "local"}}, p.CallerGroups[1].Permissions...) // the crew may
 	})
 	again := rehearse.Decide(s, draft, past)
 	assert.Equal(t, 2, again.Same)
@@ -112,7 +112,7 @@ func TestTheCircumstancesOfThenAreSupposed(t *testing.T) {
 	assert.Equal(t, noon, call.At)
 	assert.Equal(t, map[string]bool{"ostrel": true}, suppose.Down)
 	assert.Equal(t, 486, suppose.Hears["penhallow"].Status)
-	draft := skerry(t, func(p *plan.Plan) { rule(p, "outside-national").Caller = nil })
+	draft := skerry(t, func(p *plan.Plan) { rule(p, "outside-national").CallerSteps = nil })
 	again := rehearse.Decide(s, draft, past)
 	assert.Equal(t, 1, again.Same, "it is the path that makes the caller's number")
 

@@ -7,38 +7,38 @@ import (
 
 // Before is the preimage of a set under the step: the numbers in a form that it can act
 // on and turns into a member; form is that of those that do not begin with +. Errors are digits.ErrTooLarge.
-func (c *Compiled) Before(r *numbering.Region, s digits.Set, form numbering.Form) (digits.Set, error) {
+func (c *Compiled) Before(r *numbering.Region, s digits.Set, form numbering.Format) (digits.Set, error) {
 	switch c.Op {
-	case DropFirst:
+	case RemoveFirst:
 		return s.BeforeDropFirst(c.Count)
-	case DropLast:
+	case RemoveLast:
 		return s.BeforeDropLast(c.Count)
 	case KeepFirst:
 		return s.BeforeKeepFirst(c.Count)
 	case KeepLast:
 		return s.BeforeKeepLast(c.Count)
-	case PutBefore:
+	case AddPrefix:
 		return s.BeforePutBefore(c.digits)
-	case PutAfter:
+	case AddSuffix:
 		return s.BeforePutAfter(c.digits)
-	case ReplaceWith:
+	case ReplaceAll:
 		return s.BeforeReplaceWith(c.digits), nil
 	case ReplacePrefix:
 		return s.BeforeReplacePrefix(c.prefix, c.digits)
 	case MapBlock:
 		return s.BeforeMapBlock(c.from, c.to)
-	case ToForm:
-		return BeforeConversion(r, s, form, c.Form)
+	case ConvertTo:
+		return BeforeConversion(r, s, form, c.Format)
 	}
 	return s, nil
 }
 
 // Leaves is the form of numbers that were in a form before the step.
-func (c *Compiled) Leaves(form numbering.Form) numbering.Form {
+func (c *Compiled) Leaves(form numbering.Format) numbering.Format {
 	switch {
-	case c.Op == ReadAs, c.Op == ToForm && form.Public():
-		return c.Form
-	case c.Op == ToForm:
+	case c.Op == InterpretAs, c.Op == ConvertTo && form.Public():
+		return c.Format
+	case c.Op == ConvertTo:
 		return form
 	}
 	return numbering.Unknown
@@ -46,7 +46,7 @@ func (c *Compiled) Leaves(form numbering.Form) numbering.Form {
 
 // BeforeConversion is the preimage of a set under a conversion; numbers that begin with +
 // are E.164 whatever the form of the others.
-func BeforeConversion(r *numbering.Region, s digits.Set, from, to numbering.Form) (digits.Set, error) {
+func BeforeConversion(r *numbering.Region, s digits.Set, from, to numbering.Format) (digits.Set, error) {
 	if from == numbering.E164 {
 		return r.BeforeConvertSet(s, from, to)
 	}

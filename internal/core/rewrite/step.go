@@ -17,33 +17,33 @@ type Op string
 
 // The digit steps.
 const (
-	DropFirst     Op = "drop-first"
-	DropLast      Op = "drop-last"
+	RemoveFirst   Op = "remove-first"
+	RemoveLast    Op = "remove-last"
 	KeepFirst     Op = "keep-first"
 	KeepLast      Op = "keep-last"
-	PutBefore     Op = "put-before"
-	PutAfter      Op = "put-after"
-	ReplaceWith   Op = "replace-with"
+	AddPrefix     Op = "add-prefix"
+	AddSuffix     Op = "add-suffix"
+	ReplaceAll    Op = "replace-all"
 	ReplacePrefix Op = "replace-prefix"
 	MapBlock      Op = "map-block"
-	ToForm        Op = "to-form"
-	ReadAs        Op = "read-as" // states the form of the digits as they stand
+	ConvertTo     Op = "convert-to"
+	InterpretAs   Op = "interpret-as" // states the form of the digits as they stand
 )
 
 // Ops returns every step in the order above.
 func Ops() []Op {
-	return []Op{DropFirst, DropLast, KeepFirst, KeepLast, PutBefore, PutAfter, ReplaceWith, ReplacePrefix, MapBlock, ToForm, ReadAs}
+	return []Op{RemoveFirst, RemoveLast, KeepFirst, KeepLast, AddPrefix, AddSuffix, ReplaceAll, ReplacePrefix, MapBlock, ConvertTo, InterpretAs}
 }
 
 // Step is one change to a number. Which fields it uses depends on Op.
 type Step struct {
-	Op     Op             `json:"op" enum:"drop-first,drop-last,keep-first,keep-last,put-before,put-after,replace-with,replace-prefix,map-block,to-form,read-as"`
-	Count  int            `json:"count,omitempty" doc:"drop and keep: how many symbols, 1 to 32" maximum:"32"`
-	Digits string         `json:"digits,omitempty" doc:"put, replace: the digits that are put" maxLength:"40"`
-	Prefix string         `json:"prefix,omitempty" doc:"replace-prefix: the digits that are taken away" maxLength:"40"`
-	From   *Range         `json:"from,omitempty" doc:"map-block: the block that the number is in"`
-	To     *Range         `json:"to,omitempty" doc:"map-block: the block that it is mapped on, of equal size"`
-	Form   numbering.Form `json:"form,omitempty" doc:"to-form, read-as"`
+	Op     Op               `json:"op" enum:"remove-first,remove-last,keep-first,keep-last,add-prefix,add-suffix,replace-all,replace-prefix,map-block,convert-to,interpret-as"`
+	Count  int              `json:"count,omitempty" doc:"remove and keep: how many symbols, 1 to 32" maximum:"32"`
+	Digits string           `json:"digits,omitempty" doc:"add, replace: the new digits" maxLength:"40"`
+	Prefix string           `json:"prefix,omitempty" doc:"replace-prefix: the digits that are removed" maxLength:"40"`
+	From   *Range           `json:"from,omitempty" doc:"map-block: the block that the number is in"`
+	To     *Range           `json:"to,omitempty" doc:"map-block: the block that it is mapped on, of equal size"`
+	Format numbering.Format `json:"format,omitempty" doc:"convert-to, interpret-as"`
 }
 
 // Range is a block as it is written in a plan.
@@ -52,10 +52,10 @@ type Range struct {
 	Last  string `json:"last" maxLength:"40"`
 }
 
-// Label names the step in words, such as "drop first 1".
+// Label names the step in words, such as "remove first 1".
 func (s Step) Label() string {
 	switch s.Op {
-	case DropFirst, DropLast, KeepFirst, KeepLast:
+	case RemoveFirst, RemoveLast, KeepFirst, KeepLast:
 		return fmt.Sprintf("%s %d", words[s.Op], s.Count)
 	case ReplacePrefix:
 		return fmt.Sprintf("replace prefix %s by %s", s.Prefix, s.Digits)
@@ -64,16 +64,16 @@ func (s Step) Label() string {
 			return "map block"
 		}
 		return fmt.Sprintf("map block %s to %s on %s to %s", s.From.First, s.From.Last, s.To.First, s.To.Last)
-	case ToForm, ReadAs:
-		return fmt.Sprintf("%s %s", words[s.Op], s.Form)
+	case ConvertTo, InterpretAs:
+		return fmt.Sprintf("%s %s", words[s.Op], s.Format)
 	}
 	return fmt.Sprintf("%s %s", words[s.Op], s.Digits)
 }
 
 var words = map[Op]string{
-	DropFirst: "drop first", DropLast: "drop last", KeepFirst: "keep first", KeepLast: "keep last",
-	PutBefore: "put before", PutAfter: "put after", ReplaceWith: "replace with",
-	ToForm: "to form", ReadAs: "read as",
+	RemoveFirst: "remove first", RemoveLast: "remove last", KeepFirst: "keep first", KeepLast: "keep last",
+	AddPrefix: "add prefix", AddSuffix: "add suffix", ReplaceAll: "replace all by",
+	ConvertTo: "convert to", InterpretAs: "interpret as",
 }
 
 // Fault is what is wrong with a step, at which of its fields.
@@ -104,11 +104,11 @@ func (s Step) Compile() (Compiled, []Fault) {
 		return n
 	}
 	switch s.Op {
-	case DropFirst, DropLast, KeepFirst, KeepLast:
+	case RemoveFirst, RemoveLast, KeepFirst, KeepLast:
 		if s.Count < 1 || s.Count > digits.MaxSymbols {
 			bad("count", fmt.Sprintf("must be 1 to %d", digits.MaxSymbols))
 		}
-	case PutBefore, PutAfter, ReplaceWith:
+	case AddPrefix, AddSuffix, ReplaceAll:
 		c.digits = number("digits", s.Digits, true)
 	case ReplacePrefix:
 		c.prefix, c.digits = number("prefix", s.Prefix, true), number("digits", s.Digits, false)
@@ -117,9 +117,9 @@ func (s Step) Compile() (Compiled, []Fault) {
 		if len(faults) == 0 && c.from.Size().Cmp(c.to.Size()) != 0 {
 			bad("to", fmt.Sprintf("holds %s numbers, the block that is mapped holds %s; both must be equal", c.to.Size(), c.from.Size()))
 		}
-	case ToForm, ReadAs:
-		if !s.Form.Public() && (s.Op == ToForm || s.Form != numbering.Private) {
-			bad("form", fmt.Sprintf("%q is not a form that a number can be given here", s.Form))
+	case ConvertTo, InterpretAs:
+		if !s.Format.Public() && (s.Op == ConvertTo || s.Format != numbering.Private) {
+			bad("form", fmt.Sprintf("%q is not a form that a number can be given here", s.Format))
 		}
 	default:
 		bad("op", fmt.Sprintf("%q is not a digit step", s.Op))
@@ -151,29 +151,29 @@ type Result struct {
 // few digits, outside a block): the call must not go on as if it had. It
 // allocates nothing; Explain tells what happened.
 func (c *Compiled) Apply(r *numbering.Region, in numbering.Written) (after numbering.Written, ok bool) {
-	if c.Op == ToForm {
-		read := r.Read(in.Number, in.Form)
-		after, _ = r.Put(&read, c.Form)
-		return numbering.As(after.Number, after.Form), true
+	if c.Op == ConvertTo {
+		read := r.Read(in.Number, in.Format)
+		after, _ = r.Put(&read, c.Format)
+		return numbering.As(after.Number, after.Format), true
 	}
 	edit := c.edit(in.Number)
-	return c.formed(&edit, in.Form), edit.OK()
+	return c.formed(&edit, in.Format), edit.OK()
 }
 
 // Explain tells what Apply does to a number, symbol by symbol.
 func (c *Compiled) Explain(r *numbering.Region, in numbering.Written) Result {
-	if c.Op == ToForm {
-		conv := r.Convert(in.Number, in.Form, c.Form)
+	if c.Op == ConvertTo {
+		conv := r.Convert(in.Number, in.Format, c.Format)
 		return Result{conv.Edit, numbering.As(conv.Edit.After(), conv.Form), conv.Unchanged}
 	}
 	edit := c.edit(in.Number)
-	return Result{Edit: edit, After: c.formed(&edit, in.Form)}
+	return Result{Edit: edit, After: c.formed(&edit, in.Format)}
 }
 
 // formed is the result of an edit in the form that it has now.
-func (c *Compiled) formed(edit *digits.Edit, form numbering.Form) numbering.Written {
-	if c.Op == ReadAs {
-		form = c.Form
+func (c *Compiled) formed(edit *digits.Edit, form numbering.Format) numbering.Written {
+	if c.Op == InterpretAs {
+		form = c.Format
 	} else if edit.Changes() {
 		form = numbering.Unknown
 	}
@@ -185,19 +185,19 @@ func (c *Compiled) Err(res Result) error { return fmt.Errorf("%s: %w", c.Label()
 
 func (c *Compiled) edit(n digits.Number) digits.Edit {
 	switch c.Op {
-	case DropFirst:
+	case RemoveFirst:
 		return digits.DropFirst(n, c.Count)
-	case DropLast:
+	case RemoveLast:
 		return digits.DropLast(n, c.Count)
 	case KeepFirst:
 		return digits.KeepFirst(n, c.Count)
 	case KeepLast:
 		return digits.KeepLast(n, c.Count)
-	case PutBefore:
+	case AddPrefix:
 		return digits.PutBefore(n, c.digits)
-	case PutAfter:
+	case AddSuffix:
 		return digits.PutAfter(n, c.digits)
-	case ReplaceWith:
+	case ReplaceAll:
 		return digits.ReplaceWith(n, c.digits)
 	case ReplacePrefix:
 		return digits.ReplacePrefix(n, c.prefix, c.digits)

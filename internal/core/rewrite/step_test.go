@@ -32,22 +32,22 @@ func run(t *testing.T, steps []Step, in numbering.Written) (numbering.Written, [
 
 func TestStepsCarryTheForm(t *testing.T) {
 	out, labels := run(t, []Step{
-		{Op: DropFirst, Count: 1},
-		{Op: ReadAs, Form: numbering.National},
-		{Op: ToForm, Form: numbering.E164},
+		{Op: RemoveFirst, Count: 1},
+		{Op: InterpretAs, Format: numbering.National},
+		{Op: ConvertTo, Format: numbering.E164},
 	}, numbering.As(digits.MustNumber("901914980123"), numbering.AsDialled))
 	assert.Equal(t, numbering.As(digits.MustNumber("+441914980123"), numbering.E164), out)
-	assert.Equal(t, []string{"drop first 1", "read as national", "to form e164"}, labels)
+	assert.Equal(t, []string{"remove first 1", "interpret as national", "convert to e164"}, labels)
 
-	out, _ = run(t, []Step{{Op: DropFirst, Count: 1}}, numbering.As(digits.MustNumber("901914980123"), numbering.National))
-	assert.Equal(t, numbering.Unknown, out.Form, "digits that were cut have no form until one is stated")
+	out, _ = run(t, []Step{{Op: RemoveFirst, Count: 1}}, numbering.As(digits.MustNumber("901914980123"), numbering.National))
+	assert.Equal(t, numbering.Unknown, out.Format, "digits that were cut have no form until one is stated")
 
 	out, _ = run(t, []Step{{Op: ReplacePrefix, Prefix: "0", Digits: "+44"}}, numbering.As(digits.MustNumber("01914980123"), numbering.National))
-	assert.Equal(t, numbering.E164, out.Form)
+	assert.Equal(t, numbering.E164, out.Format)
 }
 
 func TestConversionFromUnknownSaysWhy(t *testing.T) {
-	c, faults := Step{Op: ToForm, Form: numbering.E164}.Compile()
+	c, faults := Step{Op: ConvertTo, Format: numbering.E164}.Compile()
 	require.Empty(t, faults)
 	res := c.Explain(quay(t), numbering.As(digits.MustNumber("01914980123"), numbering.Unknown))
 	assert.Equal(t, "the form of the number is unknown", res.Note.String())
@@ -68,15 +68,15 @@ func TestCompileFindsEveryFault(t *testing.T) {
 		step   Step
 		fields []string
 	}{
-		{Step{Op: DropFirst}, []string{"count"}},
+		{Step{Op: RemoveFirst}, []string{"count"}},
 		{Step{Op: KeepLast, Count: 33}, []string{"count"}},
-		{Step{Op: PutBefore}, []string{"digits"}},
-		{Step{Op: PutBefore, Digits: "4x"}, []string{"digits"}},
+		{Step{Op: AddPrefix}, []string{"digits"}},
+		{Step{Op: AddPrefix, Digits: "4x"}, []string{"digits"}},
 		{Step{Op: ReplacePrefix, Prefix: "x", Digits: "y"}, []string{"prefix", "digits"}},
 		{Step{Op: MapBlock}, []string{"from", "to"}},
 		{Step{Op: MapBlock, From: &Range{"2000", "2199"}, To: &Range{"100", "199"}}, []string{"to"}},
-		{Step{Op: ToForm, Form: "loose"}, []string{"form"}},
-		{Step{Op: ToForm, Form: numbering.Private}, []string{"form"}},
+		{Step{Op: ConvertTo, Format: "loose"}, []string{"form"}},
+		{Step{Op: ConvertTo, Format: numbering.Private}, []string{"form"}},
 		{Step{Op: "chop"}, []string{"op"}},
 	} {
 		_, faults := c.step.Compile()

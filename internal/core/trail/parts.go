@@ -61,38 +61,38 @@ type Resorted struct {
 // name, and a value of Alert-Info (RFC 3261 section 20.4). By says whose they are, and
 // Over what else had one.
 type Alert struct {
-	Tag    string `json:"tag,omitempty"`
-	TagBy  *Ref   `json:"tagBy,omitempty"`
-	Ring   string `json:"ring,omitempty"`
-	RingBy *Ref   `json:"ringBy,omitempty"`
-	Over   *Ref   `json:"over,omitempty" doc:"The trunk whose tag or ring gave way to the number's"`
+	NamePrefix   string `json:"namePrefix,omitempty"`
+	NamePrefixBy *Ref   `json:"namePrefixBy,omitempty"`
+	AlertInfo    string `json:"alertInfo,omitempty"`
+	AlertInfoBy  *Ref   `json:"alertInfoBy,omitempty"`
+	Over         *Ref   `json:"over,omitempty" doc:"The trunk whose tag or ring gave way to the number's"`
 }
 
 func (a Alert) text() (text string) {
-	if a.Tag != "" {
-		text += fmt.Sprintf(", tag %q", a.Tag)
+	if a.NamePrefix != "" {
+		text += fmt.Sprintf(", tag %q", a.NamePrefix)
 	}
-	if a.Ring != "" {
-		text += ", ring " + a.Ring
+	if a.AlertInfo != "" {
+		text += ", ring " + a.AlertInfo
 	}
 	return text
 }
 
-func (s *HoursSet) text() string {
+func (s *CalendarSet) text() string {
 	switch {
 	case s.State == "":
-		return "calendar " + s.Hours.ID + " goes by its own times again"
+		return "calendar " + s.Calendar.ID + " goes by its own times again"
 	case s.Minutes == 0:
-		return fmt.Sprintf("calendar %s is %s until it is taken back", s.Hours.ID, s.State)
+		return fmt.Sprintf("calendar %s is %s until it is taken back", s.Calendar.ID, s.State)
 	}
-	return fmt.Sprintf("calendar %s is %s for %d minutes", s.Hours.ID, s.State, s.Minutes)
+	return fmt.Sprintf("calendar %s is %s for %d minutes", s.Calendar.ID, s.State, s.Minutes)
 }
 
 // HoursSet: a dialled code put a calendar in a state by hand, or took that back.
-type HoursSet struct {
-	Hours   Ref    `json:"hours"`
-	State   string `json:"state,omitempty" doc:"Empty: it goes by its own times again"`
-	Minutes int    `json:"minutes,omitempty" doc:"For how long; 0 is until it is taken back"`
+type CalendarSet struct {
+	Calendar Ref    `json:"calendar"`
+	State    string `json:"state,omitempty" doc:"Empty: it goes by its own times again"`
+	Minutes  int    `json:"minutes,omitempty" doc:"For how long; 0 is until it is taken back"`
 }
 
 // Considered is a trunk that it could have been, and why it is not.
@@ -119,10 +119,10 @@ const (
 // Tagged is a caller's name with the tag before it; without a name it is the tag alone.
 func (a Alert) Tagged(name string) string {
 	switch {
-	case a.Tag == "":
+	case a.NamePrefix == "":
 		return name
 	case name == "":
-		return a.Tag
+		return a.NamePrefix
 	}
-	return a.Tag + ": " + name
+	return a.NamePrefix + ": " + name
 }

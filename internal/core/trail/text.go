@@ -56,8 +56,8 @@ func (s Step) text() string {
 		return fmt.Sprintf("number %s, %s, answered by nothing", s.FoundNumber.Number.ID, s.FoundNumber.State)
 	case s.Resorted != nil:
 		return fmt.Sprintf("last resort of %s %s: %s (%s)", s.Resorted.Of.Kind, s.Resorted.Of.ID, s.Resorted.Destination.ID, s.Resorted.Why)
-	case s.SetHours != nil:
-		return s.SetHours.text()
+	case s.SetCalendar != nil:
+		return s.SetCalendar.text()
 	case s.Delivered != nil:
 		return fmt.Sprintf("deliver to %s by %s", s.Delivered.Destination.ID, s.Delivered.Trunk.ID)
 	case s.TookPath != nil && s.TookPath.First != "":
@@ -140,7 +140,7 @@ func written(w numbering.Written) string {
 	if w.Number.Empty() {
 		return "(none)"
 	}
-	return fmt.Sprintf("%s (%s)", w.Number, w.Form)
+	return fmt.Sprintf("%s (%s)", w.Number, w.Format)
 }
 
 func writtenCaller(w numbering.Written, text string) string {

@@ -21,7 +21,7 @@ const (
 	StepPermitted   StepKind = "permitted"
 	StepFoundNumber StepKind = "found-number"
 	StepResorted    StepKind = "resorted"
-	StepSetHours    StepKind = "set-hours"
+	StepSetHours    StepKind = "set-calendar"
 	StepDelivered   StepKind = "delivered"
 	StepTookPath    StepKind = "took-path"
 	StepSkipped     StepKind = "skipped"
@@ -33,7 +33,7 @@ const (
 // Step is one step of a call trail. Exactly one of the pointers is set: the
 // one that Kind names.
 type Step struct {
-	Kind        StepKind     `json:"kind" enum:"received,redirected,looked-up,rewrote,went-on,permitted,found-number,resorted,set-hours,delivered,took-path,skipped,sent,heard,ended"`
+	Kind        StepKind     `json:"kind" enum:"received,redirected,looked-up,rewrote,went-on,permitted,found-number,resorted,set-calendar,delivered,took-path,skipped,sent,heard,ended"`
 	Switch      string       `json:"switch"`
 	Received    *Received    `json:"received,omitempty"`
 	Redirected  *Redirected  `json:"redirected,omitempty"`
@@ -43,7 +43,7 @@ type Step struct {
 	Permitted   *Permitted   `json:"permitted,omitempty"`
 	FoundNumber *FoundNumber `json:"foundNumber,omitempty"`
 	Resorted    *Resorted    `json:"resorted,omitempty"`
-	SetHours    *HoursSet    `json:"setHours,omitempty"`
+	SetCalendar *CalendarSet `json:"setCalendar,omitempty"`
 	Delivered   *Delivered   `json:"delivered,omitempty"`
 	TookPath    *TookPath    `json:"tookPath,omitempty"`
 	Skipped     *Skipped     `json:"skipped,omitempty"`
@@ -54,7 +54,7 @@ type Step struct {
 
 // Ref points to the thing in the plan that did something.
 type Ref struct {
-	Kind string `json:"kind" enum:"switch,farEnd,trunk,table,rule,path,destination,contract,number,group,hours"`
+	Kind string `json:"kind" enum:"switch,farEnd,trunk,table,rule,path,destination,contract,number,callerGroup,calendar"`
 	ID   string `json:"id"`
 	Name string `json:"name"`
 }
@@ -79,7 +79,7 @@ type Received struct {
 	// number came whole.
 	Collected string `json:"collected,omitempty"`
 	// ByHand are the calendars that were set by hand then, with their states.
-	ByHand map[string]string `json:"byHand,omitempty"`
+	Overrides map[string]string `json:"overrides,omitempty"`
 	// Trial: a plan decided it that is tried on some calls.
 	Trial bool `json:"trial,omitempty"`
 }
@@ -95,7 +95,7 @@ type LookedUp struct {
 	// it at another.
 	AnyHour bool `json:"anyHour,omitempty"`
 	// LastResort: the rule takes what no other takes.
-	LastResort bool `json:"lastResort,omitempty"`
+	CatchAll bool `json:"catchAll,omitempty"`
 	// Lost are the rules that were considered and did not win, with the first
 	// reason why, in effective order.
 	Lost []Lost `json:"lost" nullable:"false"`
@@ -108,7 +108,7 @@ type Lost struct {
 	Rule Ref `json:"rule"`
 	// Why: disabled, called, caller, from, hours (the match failed there), or later
 	// (it matches, and a rule before it won).
-	Why    string `json:"why" enum:"disabled,called,caller,from,hours,later"`
+	Why    string `json:"why" enum:"disabled,called,caller,trunk,calendar,later"`
 	Detail string `json:"detail"`
 }
 
@@ -142,8 +142,8 @@ type FoundNumber struct {
 	// our own; it stays inside.
 	Instead *Ref `json:"instead,omitempty"`
 	// Tag and Ring are those of the number.
-	Tag  string `json:"tag,omitempty"`
-	Ring string `json:"ring,omitempty"`
+	NamePrefix string `json:"namePrefix,omitempty"`
+	AlertInfo  string `json:"alertInfo,omitempty"`
 }
 
 // Delivered: the rule sent the call to a destination.
@@ -169,24 +169,24 @@ type Skip string
 
 // The reasons for passing over a choice.
 const (
-	SkipOff      Skip = "off"
-	SkipAbsent   Skip = "not-registered"
-	SkipDown     Skip = "down"
-	SkipFull     Skip = "full"
-	SkipCodec    Skip = "codec" // none is left that both sides may use
-	SkipPorts    Skip = "ports" // none is left for sound
-	SkipGoesBack Skip = "goes-back"
-	SkipOutside  Skip = "outside" // it would bring two outside parties together
-	SkipLeave    Skip = "leave"   // as it would leave here, the caller may not make the call
-	SkipContract Skip = "contract"
-	SkipSteps    Skip = "steps"
-	SkipTries    Skip = "tries"
+	SkipOff        Skip = "off"
+	SkipAbsent     Skip = "not-registered"
+	SkipDown       Skip = "down"
+	SkipFull       Skip = "full"
+	SkipCodec      Skip = "codec" // none is left that both sides may use
+	SkipPorts      Skip = "ports" // none is left for sound
+	SkipHairpin    Skip = "hairpin"
+	SkipOutside    Skip = "outside"    // it would bring two outside parties together
+	SkipPermission Skip = "permission" // as it would leave here, the caller may not make the call
+	SkipContract   Skip = "contract"
+	SkipSteps      Skip = "steps"
+	SkipTries      Skip = "tries"
 )
 
 // Skipped: a choice was passed over.
 type Skipped struct {
 	Trunk  Ref               `json:"trunk"`
-	Reason Skip              `json:"reason" enum:"off,not-registered,down,full,codec,ports,goes-back,outside,leave,contract,steps,tries"`
+	Reason Skip              `json:"reason" enum:"off,not-registered,down,full,codec,ports,hairpin,outside,permission,contract,steps,tries"`
 	Detail string            `json:"detail"`
 	Called numbering.Written `json:"called"`
 	Caller numbering.Written `json:"caller"`

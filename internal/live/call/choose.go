@@ -25,7 +25,7 @@ type choice struct {
 	channel live.Channel
 	party   *party
 	began   time.Time
-	own     *trail.HoursSet // the switch itself answers, and says by a tone that it has done so
+	own     *trail.CalendarSet // the switch itself answers, and says by a tone that it has done so
 }
 
 // begin begins the decision, with the digits that came.
@@ -41,7 +41,7 @@ func (c *Call) begin(timeout bool) {
 		in.Collected = c.waited()
 	}
 	var first bool
-	c.journey, first = c.ctl.journeys.begin(c.rec.Session, in.Called, p.trunk.Peer != "", in.At)
+	c.journey, first = c.ctl.journeys.begin(c.rec.Session, in.Called, p.trunk.OppositeTrunk != "", in.At)
 	switch {
 	case in.Refusal != nil:
 	case !first:
@@ -62,7 +62,7 @@ func farEnd(t *plan.Trunk) string {
 	if t.FarEnd != "" {
 		return t.FarEnd
 	}
-	return t.Peer
+	return t.OppositeTrunk
 }
 
 // admit takes a channel of the trunk by which the call came, unless it is out of
@@ -104,7 +104,7 @@ func (c *Call) choose() {
 	c.save()
 	if set := c.eval.Sets(); set != nil && c.machine.State == core.Choosing && c.ctl.Overrides != nil {
 		c.choice = choice{own: set}
-		c.tell(core.Event{Kind: core.Chosen, Ways: 1, Own: true, Longest: plan.DefaultLongestCall})
+		c.tell(core.Event{Kind: core.Chosen, Ways: 1, Own: true, Longest: plan.DefaultMaxCallSeconds})
 		return
 	}
 	end, _ := c.eval.Ended()
@@ -116,10 +116,10 @@ func (c *Call) choose() {
 // trunks allows.
 func (c *Call) longest(with *plan.Trunk) int {
 	of := func(t *plan.Trunk) int {
-		if t == nil || t.LongestCall == 0 {
-			return plan.DefaultLongestCall
+		if t == nil || t.MaxCallSeconds == 0 {
+			return plan.DefaultMaxCallSeconds
 		}
-		return t.LongestCall
+		return t.MaxCallSeconds
 	}
 	n := of(with)
 	if p := c.at(relay.Caller); p != nil {

@@ -179,18 +179,18 @@ func (c *crowd) hangUp() {
 func joined(p *plan.Plan) {
 	for i := range p.Trunks {
 		t := &p.Trunks[i]
-		t.Channels, t.Digits.OneByOne = 1000, false
+		t.Channels, t.Overlap.Enabled = 1000, false
 		switch t.ID {
 		case "quay-cape":
-			t.SIP = plan.SIP{Address: livetest.Address("127.0.12.1:5060"), Trusted: []string{livetest.Address("127.0.12.1")}}
+			t.Link.SIP = &plan.SIP{RemoteAddress: livetest.Address("127.0.12.1:5060"), TrustedAddresses: []string{livetest.Address("127.0.12.1")}}
 		case "cape-quay":
-			t.SIP = plan.SIP{Address: livetest.Address("127.0.10.1:5060"), Trusted: []string{livetest.Address("127.0.10.1")}}
+			t.Link.SIP = &plan.SIP{RemoteAddress: livetest.Address("127.0.10.1:5060"), TrustedAddresses: []string{livetest.Address("127.0.10.1")}}
 		case "quay-phones", "cape-phones":
-			t.Services.Diverts = true
+			t.Services.Forwarding = true
 		}
 	}
 	for i := range p.Paths {
-		p.Paths[i].Timers = plan.Timers{NoResponse: 4000, OnlyTrying: 5000, Unanswered: 3000}
+		p.Paths[i].Timers = plan.Timers{NoResponseMs: 4000, Only100Ms: 5000, RingingMs: 3000}
 	}
 }
 

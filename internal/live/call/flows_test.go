@@ -66,7 +66,7 @@ func begin(t *testing.T, over string, change func(p *plan.Plan)) flow {
 	b := livetest.Start(t, livetest.Setup{
 		Change: func(p *plan.Plan) {
 			for i := range p.Trunks {
-				p.Trunks[i].Media.Way, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
+				p.Trunks[i].Media.Path, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
 			}
 			if change != nil {
 				change(p)
@@ -211,7 +211,7 @@ func TestTextCallsSIP(t *testing.T) {
 func TestNobodyAnswersText(t *testing.T) {
 	each(t, func(p *plan.Plan) {
 		for i := range p.Paths {
-			p.Paths[i].Timers = plan.Timers{NoResponse: 200, OnlyTrying: 300, Unanswered: 300}
+			p.Paths[i].Timers = plan.Timers{NoResponseMs: 200, Only100Ms: 300, RingingMs: 300}
 		}
 	}, func(t *testing.T, f flow) {
 		f.phones.say("n1 setup 901914980850 2001 " + here)

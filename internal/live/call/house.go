@@ -60,9 +60,9 @@ func (c *Call) newTone(h *Handle, offer *media.Session) Leg {
 }
 
 // setHours puts a calendar in the state that a code says.
-func (c *Call) setHours(set trail.HoursSet) {
+func (c *Call) setHours(set trail.CalendarSet) {
 	now := time.Now()
-	o := standing.Override{Hours: set.Hours.ID, State: set.State, Since: now, By: c.whoCalled(), Why: "dialled " + c.in.Dialled}
+	o := standing.Override{Hours: set.Calendar.ID, State: set.State, Since: now, By: c.whoCalled(), Why: "dialled " + c.in.Dialled}
 	if set.Minutes > 0 {
 		o.Until = now.Add(time.Duration(set.Minutes) * time.Minute)
 	}

@@ -73,7 +73,7 @@ func (ctl *Control) Ports() relay.Use {
 // RulesOf are what a trunk lets pass of a description.
 func RulesOf(m plan.Media) media.Rules {
 	return media.Rules{
-		Codecs: m.Codecs, NoComfortNoise: m.ComfortNoise == plan.MediaRemove, NoEvents: m.Keys == plan.MediaRemove, PacketMS: m.PacketMS,
+		Codecs: m.Codecs, NoComfortNoise: m.ComfortNoise == plan.MediaRemove, NoEvents: m.TelephoneEvents == plan.MediaRemove, PacketMS: m.PtimeMs,
 	}
 }
 

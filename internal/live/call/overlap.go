@@ -25,7 +25,7 @@ func (c *Call) collect() {
 		c.tell(core.Event{Kind: core.Complete})
 		return
 	}
-	if text := in.Called.String(); c.at(relay.Caller).trunk.Digits.EndMark && strings.HasSuffix(text, "#") {
+	if text := in.Called.String(); c.at(relay.Caller).trunk.Overlap.EndMark && strings.HasSuffix(text, "#") {
 		in.Called = in.Called.First(len(text) - 1)
 		c.collected = "one by one, ended by #"
 		c.tell(core.Event{Kind: core.Complete})

@@ -14,7 +14,7 @@ import (
 
 // A far end that answers only the first challenge, and knows MD5 alone.
 func TestAFarEndIsAskedByTheDigestThatItKnows(t *testing.T) {
-	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.Digest = plan.DigestMD5 })
+	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.DigestAlgorithm = plan.DigestMD5 })
 	f.phones.Send(register("1", "d1"))
 	challenged := f.phones.Expect("SIP/2.0 401")
 	assert.Equal(t, 1, strings.Count(challenged.Text, "WWW-Authenticate:"))
@@ -24,7 +24,7 @@ func TestAFarEndIsAskedByTheDigestThatItKnows(t *testing.T) {
 
 // Where SHA-256 alone is wanted, MD5 is no way around it.
 func TestAWeakerDigestThanWasAskedForIsRefused(t *testing.T) {
-	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.Digest = plan.DigestSHA256 })
+	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.DigestAlgorithm = plan.DigestSHA256 })
 	f.phones.Send(register("1", "w1"))
 	challenged := f.phones.Expect("SIP/2.0 401")
 	challenged.Text = strings.Replace(challenged.Text, "algorithm=SHA-256", "algorithm=MD5", 1)
@@ -58,7 +58,7 @@ func TestARegistrationThatNobodyWantsAnyMoreIsTakenBack(t *testing.T) {
 	p.Trunks = append([]plan.Trunk(nil), p.Trunks...)
 	for i := range p.Trunks {
 		if p.Trunks[i].ID == "penhallow" {
-			p.Trunks[i].SIP.Registers, p.Trunks[i].SIP.OurAccounts = "", nil
+			p.Trunks[i].Link.SIP.Registration, p.Trunks[i].Link.SIP.OutboundAccounts = "", nil
 		}
 	}
 	f.GoLive(t, p)

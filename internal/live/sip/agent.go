@@ -263,10 +263,10 @@ const (
 // allowedOn are the methods that the far end of a trunk may use.
 func allowedOn(t *plan.Trunk) string {
 	list := allowed
-	if t.Services.Transfers {
+	if t.Services.Transfer {
 		list += ", REFER"
 	}
-	if t.Services.Notifies {
+	if t.Services.MWIAccept {
 		list += ", NOTIFY"
 	}
 	return list
@@ -274,7 +274,7 @@ func allowedOn(t *plan.Trunk) string {
 
 // supportedOn are the extensions that the far end of a trunk may use.
 func supportedOn(t *plan.Trunk) string {
-	if t.Services.TakesOver {
+	if t.Services.Replaces {
 		return supported + ", replaces"
 	}
 	return supported
@@ -333,7 +333,7 @@ func (a *Agent) askDue(due map[string]time.Time) {
 		return
 	}
 	for _, t := range run.Snapshot.Plan().Trunks {
-		pace := time.Duration(t.SIP.WatchSeconds) * time.Second
+		pace := time.Duration(t.Link.SIP.OptionsIntervalSeconds) * time.Second
 		if t.Switch != a.Switch || a.isOff(t.ID) || pace == 0 || time.Now().Before(due[t.ID]) {
 			continue
 		}
@@ -351,10 +351,10 @@ func (a *Agent) askDue(due map[string]time.Time) {
 
 // trunkHop is where a trunk's calls go; ok is false where its address cannot be
 // read, which a valid plan never has.
-func trunkHop(s plan.SIP) (to hop, ok bool) {
-	addr, err := netip.ParseAddrPort(s.Address)
+func trunkHop(s *plan.SIP) (to hop, ok bool) {
+	addr, err := netip.ParseAddrPort(s.RemoteAddress)
 	to = hopTo(addr, transportOf(s.Transport))
-	to.name = s.ServerName
+	to.name = s.TLSServerName
 	return to, err == nil
 }
 

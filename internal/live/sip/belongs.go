@@ -21,7 +21,7 @@ func (a *Agent) belongs(t *inbound, run *live.Running, d *dialog) bool {
 	}
 	sw, _ := run.Snapshot.Switch(a.Switch)
 	// A CANCEL is never challenged (RFC 3261 section 22.1).
-	if t.req.Method != "CANCEL" && d.trunk.SIP.TakesCredentials() && run.Snapshot.Barred(d.trunk.ID, t.source.sender()) == "" {
+	if t.req.Method != "CANCEL" && d.trunk.Link.SIP.Claims().AcceptsDigest() && run.Snapshot.Barred(d.trunk.ID, t.source.sender()) == "" {
 		s := a.shown(t, run, sw)
 		switch {
 		case s.right && s.trunk.ID == d.trunk.ID:
@@ -44,10 +44,10 @@ func (a *Agent) livesAt(run *live.Running, d *dialog, from hop) bool {
 	if d.goesTo(from) {
 		return true // its place is where it began, whatever the plan says meanwhile
 	}
-	if !d.trunk.SIP.Takes(from.sender().Transport) {
+	if !d.trunk.Link.SIP.Claims().Accepts(from.sender().Transport) {
 		return false
 	}
-	return d.trunk.SIP.Trusts(from.AddrPort) || d.trunk.SIP.Calls(from.Addr()) || a.isPlaceOf(run, d.trunk.ID, from)
+	return d.trunk.Link.SIP.Claims().Trusts(from.AddrPort) || d.trunk.Link.SIP.Calls(from.Addr()) || a.isPlaceOf(run, d.trunk.ID, from)
 }
 
 // isPlaceOf tells whether a source is an address of a trunk. Where somebody else has registered
@@ -58,7 +58,7 @@ func (a *Agent) isPlaceOf(run *live.Running, trunk string, from hop) bool {
 		return false
 	}
 	named, _ := a.Trunks.Named(from.Addr())
-	return named == trunk || t.SIP.Calls(from.Addr()) || run.Snapshot.TrustedBy(trunk, from.sender())
+	return named == trunk || t.Link.SIP.Calls(from.Addr()) || run.Snapshot.TrustedBy(trunk, from.sender())
 }
 
 // goesTo tells whether a source is one that the dialog's requests go to.

@@ -53,7 +53,9 @@ func (c carrier) Reach(t *plan.Trunk, called string) (list []call.Way, err error
 }
 
 // SeenAs implements call.Carrier.
-func (c carrier) SeenAs(t *plan.Trunk, at netip.AddrPort) netip.AddrPort { return t.SIP.SeenAs(at) }
+func (c carrier) SeenAs(t *plan.Trunk, at netip.AddrPort) netip.AddrPort {
+	return t.Link.SIP.SeenAs(at)
+}
 
 // reached is a way that remembers how it served.
 type reached struct {
@@ -75,7 +77,7 @@ func (c carrier) Dial(o call.Outgoing, h *call.Handle) call.Leg {
 	to := o.Way.(reached).way //nolint:forcetypeassert // of Reach
 	l := c.a.newLeg(o.Offer.Trunk)
 	l.h = h
-	s := &calleeSide{to: to, session: sessionWanted(o.Offer.Trunk.SIP)}
+	s := &calleeSide{to: to, session: sessionWanted(o.Offer.Trunk.Link.SIP)}
 	ours, _ := h.Names()
 	s.invite = c.a.newInvite(invitation{offer: o.Offer, to: to, description: o.Media.Description(), name: o.Name, hops: o.Hops, session: ours, callID: o.Leg, reliable: o.Confirms})
 	if o.Body.Type == replacesBody {
@@ -272,7 +274,7 @@ func (l *leg) credentialRefused(res *wire.Message) bool {
 		return true
 	case 403:
 		shown := l.callee.invite.Has("Authorization") || l.callee.invite.Has("Proxy-Authorization")
-		return shown && (l.trunk.SIP.Registers != plan.RegistersWe || l.a.Registrations.OurServer(l.trunk.ID) == "")
+		return shown && (l.trunk.Link.SIP.Registration != plan.RegistrationOutbound || l.a.Registrations.OurServer(l.trunk.ID) == "")
 	}
 	return false
 }

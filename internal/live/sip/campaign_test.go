@@ -36,7 +36,7 @@ func TestStrangersGetNoOutsideLine(t *testing.T) {
 	if n, err := strconv.ParseUint(os.Getenv("SWITCHBACK_SEED"), 10, 64); err == nil {
 		seed = n
 	}
-	for i, unknown := range []string{plan.UnknownChallenge, plan.UnknownForbid, plan.UnknownSilence} {
+	for i, unknown := range []string{plan.UnknownChallenge, plan.UnknownForbid, plan.UnknownDrop} {
 		t.Run(unknown, func(t *testing.T) { strangersTry(t, unknown, attempts, seed+uint64(i)) })
 	}
 }
@@ -56,23 +56,23 @@ func strangersTry(t *testing.T, unknown string, attempts int, seed uint64) {
 	change := setup.Change
 	setup.Change = func(p *plan.Plan) {
 		change(p)
-		p.Switches[0].Gate.Unknown = unknown
+		p.Switches[0].UnknownSources.Policy = unknown
 		for i := range p.Trunks {
-			p.Trunks[i].Media.Way = plan.MediaDirect
-			p.Trunks[i].Services.TakesOver, p.Trunks[i].Services.Transfers = true, true
+			p.Trunks[i].Media.Path = plan.MediaDirect
+			p.Trunks[i].Services.Replaces, p.Trunks[i].Services.Transfer = true, true
 		}
 		for i := range p.Paths {
-			p.Paths[i].Timers.Unanswered = 600_000 // what rings does so to the end
+			p.Paths[i].Timers.RingingMs = 600_000 // what rings does so to the end
 		}
 		desk := trunkOf(p, "deskline")
-		desk.SIP.Trusted, desk.SIP.ShowsCertificate, desk.SIP.ServerName = []string{"127.1.24.1"}, true, "deskline.example"
-		desk.Media.Way, desk.Media.Encryption = "", ""
+		desk.Link.SIP.TrustedAddresses, desk.Link.SIP.RequireCertificate, desk.Link.SIP.TLSServerName = []string{"127.1.24.1"}, true, "deskline.example"
+		desk.Media.Path, desk.Media.Encryption = "", ""
 	}
 	setup.Without = []string{"quay-phones", "ostrel", "penhallow", "harbourbox", "deskline"}
 	setup.Certificates = by.folder(t)
 	setup.StrangerBudget = 1 << 20 // it is not the bounds that are tried here
 	b := &besieged{Bench: livetest.Start(t, setup)}
-	b.Secrets.Set("quay-phones", plan.Theirs, "quay", secret)
+	b.Secrets.Set("quay-phones", plan.SideInbound, "quay", secret)
 	b.phones, b.ostrel, b.penhallow = listen(t, "127.0.20.2:5060"), listen(t, ostrelAt), listen(t, penhallowAt)
 	spoofed := listen(t, phonesAt)
 	for _, a := range []*automaton{b.phones, spoofed} {

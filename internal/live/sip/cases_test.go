@@ -19,7 +19,7 @@ import (
 // ends an attempt stays the same.
 func shortTimers(p *plan.Plan) {
 	for i := range p.Paths {
-		p.Paths[i].Timers = plan.Timers{NoResponse: 700, OnlyTrying: 1500, Unanswered: 3000}
+		p.Paths[i].Timers = plan.Timers{NoResponseMs: 700, Only100Ms: 1500, RingingMs: 3000}
 	}
 }
 

@@ -66,14 +66,14 @@ func (c *clock) now() (s machine.Session, ours bool) {
 }
 
 // sessionWanted is the session timer of a trunk, in seconds; 0 for none.
-func sessionWanted(s plan.SIP) int {
+func sessionWanted(s *plan.SIP) int {
 	switch {
 	case s.SessionTimer == plan.SessionTimerOff:
 		return 0
-	case s.SessionSeconds == 0:
+	case s.SessionExpiresSeconds == 0:
 		return machine.DefaultSession
 	}
-	return s.SessionSeconds
+	return s.SessionExpiresSeconds
 }
 
 // lists tells whether a field of a message lists a token.
@@ -126,7 +126,7 @@ func askSession(req *wire.Message, wanted int, refresher machine.Refresher) {
 // answerSession decides the session of a request that came, says so in its 2xx,
 // and begins the timer.
 func (d *dialog) answerSession(t *inbound, res *wire.Message) {
-	s, _ := machine.AnswerSession(readSession(t.req), sessionWanted(d.trunk.SIP))
+	s, _ := machine.AnswerSession(readSession(t.req), sessionWanted(d.trunk.Link.SIP))
 	if s.Expires == 0 {
 		return
 	}

@@ -16,16 +16,16 @@ import (
 
 // realm is what the switch calls itself in its challenges.
 func realm(sw plan.Switch) string {
-	if sw.Realm != "" {
-		return sw.Realm
+	if sw.Listeners.SIP.Realm != "" {
+		return sw.Listeners.SIP.Realm
 	}
 	return sw.ID
 }
 
 // algorithms are those by which a trunk's far end may prove itself, the one that we
 // would rather have first (RFC 8760 section 2.3).
-func algorithms(s plan.SIP) []wire.Algorithm {
-	switch s.Digest {
+func algorithms(s *plan.SIP) []wire.Algorithm {
+	switch s.DigestAlgorithm {
 	case plan.DigestSHA256:
 		return []wire.Algorithm{wire.SHA256}
 	case plan.DigestMD5:
@@ -37,7 +37,7 @@ func algorithms(s plan.SIP) []wire.Algorithm {
 // claimed is the trunk that a request without a credential says it belongs to: by
 // the account that it registers or calls as, else by its address. It is believed
 // only in how it is asked.
-func (a *Agent) claimed(t *inbound, run *live.Running) (s plan.SIP) {
+func (a *Agent) claimed(t *inbound, run *live.Running) *plan.SIP {
 	field := "From"
 	if t.req.Method == "REGISTER" {
 		field = "To" // From is who registers for it (RFC 3261 section 10.2)
@@ -45,13 +45,13 @@ func (a *Agent) claimed(t *inbound, run *live.Running) (s plan.SIP) {
 	from, _ := wire.ReadAddress(t.req.Get(field)) // verified
 	uri, _ := wire.ReadURI(t.req.URI)
 	if trunk, _, ok := run.Snapshot.Account(a.Switch, from.URI.User, uri.Host); ok {
-		return trunk.SIP
+		return trunk.Link.SIP
 	}
 	if id, ok := a.knownSource(run, t.source); ok {
 		trunk, _ := run.Snapshot.Trunk(id)
-		return trunk.SIP
+		return trunk.Link.SIP
 	}
-	return s
+	return &plan.SIP{}
 }
 
 // challenge asks for a credential. A source that makes us ask more often than it
@@ -59,7 +59,7 @@ func (a *Agent) claimed(t *inbound, run *live.Running) (s plan.SIP) {
 // become one of challenges.
 func (a *Agent) challenge(t *inbound, run *live.Running, sw plan.Switch, stale bool) {
 	now := time.Now()
-	if !a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *guard.Rate { return &p.challenges }) {
+	if !a.paced(t.source.Addr(), now, sw.UnknownSources.OrDefault().CallsPerSecond, func(p *pace) *guard.Rate { return &p.challenges }) {
 		t.forget()
 		return
 	}
@@ -161,11 +161,11 @@ func (a *Agent) mayAnswer(t *inbound, run *live.Running, sw plan.Switch, s showi
 // doubts says what is wrong with the credential of an account; empty if nothing is.
 func (a *Agent) doubts(t *inbound, c wire.Credentials, s showing) string {
 	user, trunk := guard.Short(c.Username), s.trunk.Name
-	secret, ok := a.Secrets.Of(s.trunk.ID, plan.Theirs, s.account.ID)
+	secret, ok := a.Secrets.Of(s.trunk.ID, plan.SideInbound, s.account.ID)
 	switch {
 	case !ok:
 		return fmt.Sprintf("no secret is set for account %s of %s", user, trunk)
-	case !slices.Contains(algorithms(s.trunk.SIP), c.Algorithm.Named()):
+	case !slices.Contains(algorithms(s.trunk.Link.SIP), c.Algorithm.Named()):
 		return fmt.Sprintf("account %s of %s may not prove itself by %s", user, trunk, guard.Short(string(c.Algorithm.Named())))
 	case c.QOP == "" && !s.account.OldDigest:
 		return fmt.Sprintf("account %s of %s answers without a quality of protection (RFC 2069), which can be replayed; the account may allow it", user, trunk)
@@ -203,7 +203,7 @@ func sameURI(one, other string) bool {
 // answerChallenge is a request once more, with the credential of our account at
 // the far end; nil if there is none, or the far end does not take it.
 func (a *Agent) answerChallenge(trunk *plan.Trunk, account plan.Account, req, res *wire.Message) *wire.Message {
-	secret, ok := a.Secrets.Of(trunk.ID, plan.Ours, account.ID)
+	secret, ok := a.Secrets.Of(trunk.ID, plan.SideOutbound, account.ID)
 	if !ok {
 		return nil
 	}
@@ -243,15 +243,15 @@ func (a *Agent) withCredential(trunk *plan.Trunk, req, res *wire.Message) *wire.
 // ourAccount is the account of ours that a call with a caller's number uses: the
 // one of that number, else the first.
 func ourAccount(t *plan.Trunk, caller string) (account plan.Account, ok bool) {
-	for _, a := range t.SIP.OurAccounts {
+	for _, a := range t.Link.SIP.OutboundAccounts {
 		if a.Number != "" && a.Number == caller {
 			return a, true
 		}
 	}
-	if len(t.SIP.OurAccounts) == 0 {
+	if len(t.Link.SIP.OutboundAccounts) == 0 {
 		return plan.Account{}, false
 	}
-	return t.SIP.OurAccounts[0], true
+	return t.Link.SIP.OutboundAccounts[0], true
 }
 
 // Refusals of those who fail are slowed, so that guessing takes time; more than
@@ -263,9 +263,9 @@ const (
 
 // limitsOf are those of a switch.
 func limitsOf(sw plan.Switch) guard.Limits {
-	gate := sw.Gate.OrDefault()
+	gate := sw.UnknownSources.OrDefault()
 	return guard.Limits{
-		Failures: gate.Failures, Window: time.Duration(gate.WindowMinutes) * time.Minute, For: time.Duration(gate.ShutHours) * time.Hour,
+		Failures: gate.FailedAttempts, Window: time.Duration(gate.WindowMinutes) * time.Minute, For: time.Duration(gate.BlockHours) * time.Hour,
 	}
 }
 
@@ -313,7 +313,7 @@ func (a *Agent) succeeded(t *inbound, s showing) {
 func (a *Agent) stranger(t *inbound, run *live.Running, sw plan.Switch) {
 	a.door.met(MetRefused)
 	why := t.req.Method + " from an address that no trunk knows"
-	unknown := sw.Gate.OrDefault().Unknown
+	unknown := sw.UnknownSources.OrDefault().Policy
 	var s showing
 	if unknown == plan.UnknownChallenge && t.req.Method != "CANCEL" {
 		if s = a.shown(t, run, sw); s.wrong == "" {
@@ -335,7 +335,7 @@ func (a *Agent) stranger(t *inbound, run *live.Running, sw plan.Switch) {
 
 // strangerGets is what a switch answers to those who belong to no trunk.
 func strangerGets(sw plan.Switch) string {
-	if unknown := sw.Gate.OrDefault().Unknown; unknown != plan.UnknownSilence {
+	if unknown := sw.UnknownSources.OrDefault().Policy; unknown != plan.UnknownDrop {
 		return unknown
 	}
 	return "nothing"

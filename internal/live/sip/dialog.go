@@ -318,7 +318,7 @@ func (d *dialog) ack(invite *wire.Message, body []byte) (send func()) {
 	}
 	d.mu.Unlock()
 	setDescription(req, body)
-	req.AddFirst("Via", to.by.via(d.a.layer.localOf(to.by), d.trunk.SIP.PublicName, wire.MagicCookie+newID()))
+	req.AddFirst("Via", to.by.via(d.a.layer.localOf(to.by), d.trunk.Link.SIP.PublicName, wire.MagicCookie+newID()))
 	bytes := req.Bytes()
 	l, callID := d.a.layer, d.key.callID
 	return func() { _ = l.send(bytes, to, callID) }

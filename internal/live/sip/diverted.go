@@ -50,8 +50,8 @@ func (a *Agent) redirecting(req *wire.Message, o decide.Offer) {
 func (a *Agent) numberOfOurs(t *plan.Trunk, w numbering.Written) wire.URI {
 	at := a.seen(t, udp)
 	host := at.Addr().String()
-	if t.SIP.PublicName != "" {
-		host = t.SIP.PublicName
+	if t.Link.SIP.PublicName != "" {
+		host = t.Link.SIP.PublicName
 	}
 	return wire.URI{Scheme: "sip", User: userPart(w), Host: host, Port: int(at.Port())}
 }

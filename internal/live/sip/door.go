@@ -55,11 +55,11 @@ func newDoor(budget int) *door {
 }
 
 // take counts a stranger's message against its share and the budget that the plan gives.
-func (d *door) take(from netip.Addr, at time.Time, gate plan.Gate) guard.Passage {
+func (d *door) take(from netip.Addr, at time.Time, gate plan.UnknownSources) guard.Passage {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	if !d.fixed {
-		d.bounds.Share, d.bounds.Budget = gate.SourcePerSecond, gate.StrangersPerSecond
+		d.bounds.Share, d.bounds.Budget = gate.PerSourcePerSecond, gate.UnknownPerSecond
 	}
 	return d.bounds.Take(from, at)
 }
@@ -112,7 +112,7 @@ func (a *Agent) admit(from hop) (trunk string, how admission) {
 		return trunk, known
 	}
 	sw, _ := run.Snapshot.Switch(a.Switch)
-	gate := sw.Gate.OrDefault()
+	gate := sw.UnknownSources.OrDefault()
 	switch a.door.take(from.Addr(), now, gate) {
 	case guard.Floods:
 		a.Strangers.Flooded(a.Switch, from.Addr(), from.by.String(), from.Port(), now)
@@ -120,7 +120,7 @@ func (a *Agent) admit(from hop) (trunk string, how admission) {
 	case guard.Crowded:
 		return "", crowded
 	}
-	if run.Snapshot.TakesCredentials(a.Switch) || gate.Unknown != plan.UnknownSilence {
+	if run.Snapshot.TakesCredentials(a.Switch) || gate.Policy != plan.UnknownDrop {
 		return "", unknown
 	}
 	return "", dropped

@@ -154,7 +154,7 @@ func TestSessionTimersOfBothSides(t *testing.T) {
 	f := startWith(t, livetest.Setup{Second: 20 * time.Millisecond, Change: func(p *plan.Plan) {
 		for i := range p.Trunks {
 			if p.Trunks[i].ID == "ostrel" {
-				p.Trunks[i].SIP.SessionSeconds = 100
+				p.Trunks[i].Link.SIP.SessionExpiresSeconds = 100
 			}
 		}
 	}})

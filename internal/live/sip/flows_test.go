@@ -68,7 +68,7 @@ func startWith(t *testing.T, setup livetest.Setup) flow {
 	change := setup.Change
 	setup.Change = func(p *plan.Plan) {
 		for i := range p.Trunks {
-			p.Trunks[i].Media.Way, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
+			p.Trunks[i].Media.Path, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
 		}
 		if change != nil {
 			change(p)
@@ -255,7 +255,7 @@ func TestOfferInTheAnswerPassesThrough(t *testing.T) {
 // noOperator refuses wrong numbers, which the demo's operator takes.
 func noOperator(p *plan.Plan) {
 	for i := range p.Tables {
-		p.Tables[i].Rules = slices.DeleteFunc(p.Tables[i].Rules, func(r plan.Rule) bool { return r.LastResort })
+		p.Tables[i].Rules = slices.DeleteFunc(p.Tables[i].Rules, func(r plan.Rule) bool { return r.CatchAll })
 	}
 }
 
@@ -404,7 +404,7 @@ func TestStoppingEndsCalls(t *testing.T) {
 }
 
 func TestWatchFindsAFarEndDownAndUpAgain(t *testing.T) {
-	b := livetest.Start(t, livetest.Setup{Change: func(p *plan.Plan) { p.Trunks[1].SIP.WatchSeconds = 1 }})
+	b := livetest.Start(t, livetest.Setup{Change: func(p *plan.Plan) { p.Trunks[1].Link.SIP.OptionsIntervalSeconds = 1 }})
 	answers := func() bool { return b.Trunks.State("ostrel").Watch.Answers }
 	require.Eventually(t, answers, 10*time.Second, 20*time.Millisecond)
 	b.StandIns.Find("ostrel").Stop()

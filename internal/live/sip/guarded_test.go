@@ -53,9 +53,9 @@ func TestForgedDatagramsCutNobodyOff(t *testing.T) {
 func TestARequestWithinACallComesFromItsFarEnd(t *testing.T) {
 	change := func(p *plan.Plan) {
 		for i := range p.Trunks {
-			p.Trunks[i].Media.Way, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
+			p.Trunks[i].Media.Path, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
 		}
-		trunkOf(p, "ostrel").Services.Transfers = true
+		trunkOf(p, "ostrel").Services.Transfer = true
 	}
 	f := start(t, change)
 	toCarrier, ok := f.answered(t, "w1")
@@ -79,7 +79,7 @@ func TestARequestWithinACallComesFromItsFarEnd(t *testing.T) {
 	// And once it is trusted, it may.
 	f.GoLive(t, livetest.Plan(t, func(p *plan.Plan) {
 		change(p)
-		trunkOf(p, "ostrel").SIP.Trusted = append(trunkOf(p, "ostrel").SIP.Trusted, "127.1.99.7")
+		trunkOf(p, "ostrel").Link.SIP.TrustedAddresses = append(trunkOf(p, "ostrel").Link.SIP.TrustedAddresses, "127.1.99.7")
 	}))
 	elsewhere.Send(forge("BYE", "20"))
 	elsewhere.Expect("SIP/2.0 200")
@@ -127,7 +127,7 @@ func TestAPhoneThatMovedProvesItself(t *testing.T) {
 func TestOldAnswersAreRefusedUnlessAllowed(t *testing.T) {
 	for _, allowed := range []bool{false, true} {
 		t.Run(fmt.Sprint(allowed), func(t *testing.T) {
-			f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.TheirAccounts[0].OldDigest = allowed })
+			f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.InboundAccounts[0].OldDigest = allowed })
 			f.phones.Send(register("1", "o1"))
 			challenged := f.phones.Expect("SIP/2.0 401")
 			plain := challenged
@@ -151,7 +151,7 @@ func TestOldAnswersAreRefusedUnlessAllowed(t *testing.T) {
 // Plain UDP and TCP are not a trunk that demands TLS, whatever address they come from.
 func TestATrunkThatDemandsTLSTakesNothingElse(t *testing.T) {
 	f := start(t, func(p *plan.Plan) {
-		trunkOf(p, "deskline").SIP.Trusted = []string{"127.1.24.1"}
+		trunkOf(p, "deskline").Link.SIP.TrustedAddresses = []string{"127.1.24.1"}
 	})
 	for _, peer := range []*livetest.Peer{livetest.NewPeer(t, "127.0.24.1:5061"), livetest.Dial(t, "127.0.24.1:0")} {
 		text := strings.ReplaceAll(request("INVITE", "901914980850", "d1", "", "d1", offer), "127.1.20.1", "127.1.24.1")

@@ -28,8 +28,8 @@ func trunkIn(p *plan.Plan, id string) *plan.Trunk {
 
 // refusesUs is a bench whose Penhallow refuses our registration.
 func refusesUs(t *testing.T) flow {
-	f := start(t, func(p *plan.Plan) { weRegister(nil, nil, &trunkIn(p, "penhallow").SIP) })
-	f.Secrets.Set("penhallow", plan.Ours, "main", secret)
+	f := start(t, func(p *plan.Plan) { weRegister(nil, nil, trunkIn(p, "penhallow").Link.SIP) })
+	f.Secrets.Set("penhallow", plan.SideOutbound, "main", secret)
 	f.penhallow.Send(f.penhallow.Expect("REGISTER").Reply("403 Forbidden", "reg", ""))
 	require.Eventually(t, func() bool {
 		o, _ := f.Registrations.Our("penhallow", "main")
@@ -108,12 +108,12 @@ func TestAnEmergencyServiceIsCalledByItsURN(t *testing.T) {
 // A credential of ours that is not taken says nothing of the call, which goes on.
 func TestARefusedCredentialGoesOn(t *testing.T) {
 	f := start(t, func(p *plan.Plan) {
-		trunkIn(p, "ostrel").SIP.OurAccounts = []plan.Account{{ID: "main", User: "skerry"}}
+		trunkIn(p, "ostrel").Link.SIP.OutboundAccounts = []plan.Account{{ID: "main", User: "skerry"}}
 		for i := range p.Paths {
-			p.Paths[i].GoOn = nil
+			p.Paths[i].FailoverCauses = nil
 		}
 	})
-	f.Secrets.Set("ostrel", plan.Ours, "main", secret)
+	f.Secrets.Set("ostrel", plan.SideOutbound, "main", secret)
 	const asks = `Proxy-Authenticate: Digest realm="ostrel", nonce="n1", algorithm=SHA-256, qop="auth"`
 	for id, status := range map[string]string{"c1": "403 Forbidden", "c2": "407 Proxy Authentication Required"} {
 		f.phones.Send(request("INVITE", "901914980850", id, "", id, offer))
@@ -168,8 +168,8 @@ func TestARefusalIsToldInItsOwnWords(t *testing.T) {
 // name (RFC 7989) and refused, so that it does not multiply.
 func TestACallThatComesBackEnds(t *testing.T) {
 	f := start(t, func(p *plan.Plan) {
-		s := &trunkIn(p, "quay-cape").SIP
-		*s = plan.SIP{Address: livetest.Address("127.0.12.1:5060"), Trusted: []string{livetest.Address("127.0.12.1")}}
+		s := trunkIn(p, "quay-cape").Link.SIP
+		*s = plan.SIP{RemoteAddress: livetest.Address("127.0.12.1:5060"), TrustedAddresses: []string{livetest.Address("127.0.12.1")}}
 	})
 	cape := livetest.NewPeer(t, "127.0.12.1:5060")
 	f.phones.Send(request("INVITE", "844101", "loop", "", "loop", offer))

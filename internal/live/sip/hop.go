@@ -114,10 +114,10 @@ func (a *Agent) contact(t *plan.Trunk, by transport) string {
 
 // calledThere is what the far end of a trunk calls the switch.
 func (a *Agent) calledThere(t *plan.Trunk, by transport) string {
-	return t.SIP.CalledThere(a.layer.localOf(by))
+	return t.Link.SIP.CalledThere(a.layer.localOf(by))
 }
 
 // seen is the address at which the far end of a trunk sees the switch.
 func (a *Agent) seen(t *plan.Trunk, by transport) netip.AddrPort {
-	return t.SIP.SeenAs(a.layer.localOf(by))
+	return t.Link.SIP.SeenAs(a.layer.localOf(by))
 }

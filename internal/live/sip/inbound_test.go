@@ -77,7 +77,7 @@ func TestACodeSetsTheHoursFromAPhone(t *testing.T) {
 	busy := f.ostrel.Expect("SIP/2.0 486")
 	f.ostrel.Send(byOstrel("ACK", "+448081570123", "booking", tagOf(busy.Header("To")), "b1", ""))
 	c := f.WaitEnd(t, "booking")
-	assert.Equal(t, map[string]string{"bookings": "storm"}, c.Trail[0].Received.ByHand, "the record says what was set then")
+	assert.Equal(t, map[string]string{"bookings": "storm"}, c.Trail[0].Received.Overrides, "the record says what was set then")
 
 	dial("storm-off")
 	assert.Empty(t, f.Overrides.List(time.Now()))
@@ -151,11 +151,11 @@ func TestATrialDecidesTheCallsOfItsScope(t *testing.T) {
 	f := start(t, nil)
 	p := livetest.Plan(t, func(p *plan.Plan) {
 		for i := range p.Trunks {
-			p.Trunks[i].Media.Way, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
+			p.Trunks[i].Media.Path, p.Trunks[i].Media.Encryption = plan.MediaDirect, ""
 		}
 		for i := range p.Tables[1].Rules {
 			if p.Tables[1].Rules[i].ID == "outside-national" {
-				p.Tables[1].Rules[i].Then = plan.Then{Refuse: 21}
+				p.Tables[1].Rules[i].Then = plan.Then{RejectCause: 21}
 			}
 		}
 	})

@@ -57,7 +57,7 @@ func (a *Agent) onInvite(t *inbound) {
 		t.reply(503, newID(), [2]string{"Retry-After", "1"})
 		return
 	}
-	if trunk.Services.TakesOver && t.req.Has("Replaces") {
+	if trunk.Services.Replaces && t.req.Has("Replaces") {
 		a.takeOver(t, trunk)
 		return
 	}
@@ -74,9 +74,9 @@ func (a *Agent) incoming(t *inbound, trunk *plan.Trunk, id decide.Identity) call
 	asked.By, asked.Others = id.By, id.Others
 	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
 	who, _ := telephone(from.URI)
-	dialled, _, _ := calledIn(t.req, trunk.SIP.CalledField)
+	dialled, _, _ := calledIn(t.req, trunk.Link.SIP.CalledField)
 	in := call.Incoming{
-		Trunk: trunk, Session: nameIn(t.req), Hops: defaultHops, Name: from.Name, Who: who, Dialled: dialled, Overlap: trunk.Digits.OneByOne,
+		Trunk: trunk, Session: nameIn(t.req), Hops: defaultHops, Name: from.Name, Who: who, Dialled: dialled, Overlap: trunk.Overlap.Enabled,
 		Confirms: lists(t.req, "Supported", "100rel") || lists(t.req, "Require", "100rel"), Media: session(t.req), From: t.source.Addr(), Remote: t.source.String(), ID: t.req.Get("Call-ID"),
 	}
 	if hops, err := strconv.Atoi(t.req.Get("Max-Forwards")); err == nil {
@@ -185,7 +185,7 @@ func (a *Agent) asked(req *wire.Message, trunk *plan.Trunk) (in decide.Call, err
 		in.Service, in.CalledText = req.URI, req.URI
 		return in, nil
 	}
-	text, _, called := calledIn(req, trunk.SIP.CalledField)
+	text, _, called := calledIn(req, trunk.Link.SIP.CalledField)
 	if _, err = digits.ParseNumber(text); err != nil {
 		in.CalledText = text
 	}
@@ -204,7 +204,7 @@ func (a *Agent) inTime(t *inbound, run *live.Running, trunk *plan.Trunk) bool {
 		return true // by the trunk's own limit
 	}
 	sw, _ := run.Snapshot.Switch(a.Switch)
-	return a.paced(t.source.Addr(), now, sw.Gate.OrDefault().CallsPerSecond, func(p *pace) *guard.Rate { return &p.calls })
+	return a.paced(t.source.Addr(), now, sw.UnknownSources.OrDefault().CallsPerSecond, func(p *pace) *guard.Rate { return &p.calls })
 }
 
 // isForHelp tells whether an INVITE is an emergency call, which no pace holds back.

@@ -30,8 +30,8 @@ func (a *Agent) newInvite(i invitation) *wire.Message {
 	o, to, name := i.offer, i.to, i.name
 	by := to.by
 	uri := to.request(userPart(o.Called))
-	if s := o.Trunk.SIP; s.Numbers != "" || s.SendTrunkGroup != "" {
-		if uri = numberURI(s, o.Called, to.target()); s.Numbers != plan.NumbersTel && by != udp {
+	if s := o.Trunk.Link.SIP; s.NumberURI != "" || s.SendTrunkGroup != "" {
+		if uri = numberURI(s, o.Called, to.target()); s.NumberURI != plan.NumbersTel && by != udp {
 			uri += ";transport=" + strings.ToLower(by.String())
 		}
 	}
@@ -39,24 +39,24 @@ func (a *Agent) newInvite(i invitation) *wire.Message {
 	to.route(req)
 	req.Add("Max-Forwards", strconv.Itoa(hopsOn(o.Trunk, i.hops)))
 	if name = o.Alert.Tagged(name); o.Caller.Number.Empty() {
-		name = o.Alert.Tag // of one who is withheld no name goes out
+		name = o.Alert.NamePrefix // of one who is withheld no name goes out
 	}
 	req.Add("From", a.callerHeader(o.Trunk, o.Caller, name))
-	req.Add("To", "<"+numberURI(o.Trunk.SIP, o.Called, to.host)+">")
+	req.Add("To", "<"+numberURI(o.Trunk.Link.SIP, o.Called, to.host)+">")
 	req.Add("Call-ID", i.callID)
 	req.Add("CSeq", "1 INVITE")
 	req.Add("Contact", a.contact(o.Trunk, by))
 	req.Add("Allow", allowedOn(o.Trunk))
 	a.redirecting(req, o)
-	if o.Alert.Ring != "" {
-		req.Add("Alert-Info", o.Alert.Ring)
+	if o.Alert.AlertInfo != "" {
+		req.Add("Alert-Info", o.Alert.AlertInfo)
 	}
 	if i.reliable {
 		req.Add("Supported", supportedOn(o.Trunk)+", 100rel")
 	} else {
 		req.Add("Supported", supportedOn(o.Trunk))
 	}
-	askSession(req, sessionWanted(o.Trunk.SIP), "")
+	askSession(req, sessionWanted(o.Trunk.Link.SIP), "")
 	req.Add("Session-ID", identity{i.session, nobody}.String())
 	req.Add("User-Agent", "Switchback")
 	setDescription(req, i.description)
@@ -66,7 +66,7 @@ func (a *Agent) newInvite(i invitation) *wire.Message {
 // hopsOn is how many hops a call has left behind us: to a switch of ours as many as one
 // call may pass of them.
 func hopsOn(t *plan.Trunk, hops int) int {
-	if t.Peer != "" {
+	if t.OppositeTrunk != "" {
 		return min(hops-1, decide.MaxSwitches)
 	}
 	return hops - 1
@@ -84,7 +84,7 @@ func (a *Agent) callerHeader(t *plan.Trunk, w numbering.Written, name string) st
 		return from.String()
 	}
 	from.Name = name
-	switch from.URI = a.numberOfOurs(t, w); t.SIP.Numbers {
+	switch from.URI = a.numberOfOurs(t, w); t.Link.SIP.NumberURI {
 	case plan.NumbersTel:
 		from.URI = wire.URI{Scheme: "tel", Opaque: telNumber(userPart(w), w, from.URI.Host)}
 	case plan.NumbersUserPhone:

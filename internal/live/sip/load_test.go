@@ -20,6 +20,7 @@ import (
 
 	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/demo"
@@ -275,7 +276,7 @@ func (g *generator) delays(d time.Duration, rate float64) (list []time.Duration)
 // loadSwitch runs the demo's quay switch with room for many calls.
 func loadSwitch(b *testing.B, recording bool) (trunks *live.Trunks) {
 	text := strings.ReplaceAll(string(demo.Document()), "127.0.", "127.1.")
-	p, err := plan.Read(strings.NewReader(text))
+	p, err := document.Read(strings.NewReader(text))
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -283,11 +284,11 @@ func loadSwitch(b *testing.B, recording bool) (trunks *live.Trunks) {
 		t := &p.Trunks[i]
 		t.Channels = 10_000
 		if t.Media.Encryption == "" {
-			t.Media.Way = plan.MediaDirect
+			t.Media.Path = plan.MediaDirect
 		}
-		t.SIP.WatchSeconds, t.SIP.Registers, t.SIP.OurAccounts, t.SIP.TheirAccounts = 0, "", nil, nil
+		t.Link.SIP.OptionsIntervalSeconds, t.Link.SIP.Registration, t.Link.SIP.OutboundAccounts, t.Link.SIP.InboundAccounts = 0, "", nil, nil
 		if t.ID == "quay-phones" {
-			t.SIP.Address, t.SIP.Trusted = callerAt, []string{"127.1.20.1"}
+			t.Link.SIP.RemoteAddress, t.Link.SIP.TrustedAddresses = callerAt, []string{"127.1.20.1"}
 		}
 	}
 	snapshot, problems := decide.Compile(p)

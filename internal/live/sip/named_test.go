@@ -21,7 +21,7 @@ func byName(t *testing.T, records ...string) (flow, *standin.NameServer) {
 	f := startWith(t, livetest.Setup{NameServer: n.Address(), Change: func(p *plan.Plan) {
 		for i := range p.Trunks {
 			if p.Trunks[i].ID == "ostrel" {
-				p.Trunks[i].SIP.Address, p.Trunks[i].SIP.Lookup = "", "ostrel.example"
+				p.Trunks[i].Link.SIP.RemoteAddress, p.Trunks[i].Link.SIP.DNSName = "", "ostrel.example"
 			}
 		}
 	}})

@@ -42,12 +42,12 @@ func calledIn(req *wire.Message, field string) (text string, params map[string]s
 }
 
 // numberURI writes a number as a trunk wants numbers, at a host.
-func numberURI(s plan.SIP, w numbering.Written, host string) string {
+func numberURI(s *plan.SIP, w numbering.Written, host string) string {
 	user := userPart(w)
 	if s.SendTrunkGroup != "" {
 		user += ";tgrp=" + s.SendTrunkGroup + ";trunk-context=" + s.SendTrunkContext
 	}
-	switch s.Numbers {
+	switch s.NumberURI {
 	case plan.NumbersTel:
 		return "tel:" + telNumber(user, w, host)
 	case plan.NumbersUserPhone:

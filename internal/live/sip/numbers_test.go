@@ -15,7 +15,7 @@ func ostrelNumbers(t *testing.T, change func(s *plan.SIP)) flow {
 	return start(t, func(p *plan.Plan) {
 		for i := range p.Trunks {
 			if p.Trunks[i].ID == "ostrel" {
-				change(&p.Trunks[i].SIP)
+				change(p.Trunks[i].Link.SIP)
 			}
 		}
 	})
@@ -35,11 +35,11 @@ func TestNumbersAreWrittenAsTheTrunkWants(t *testing.T) {
 		start, to, from string
 	}{
 		"user=phone (RFC 3261 section 19.1.1)": {
-			func(s *plan.SIP) { s.Numbers = plan.NumbersUserPhone },
+			func(s *plan.SIP) { s.NumberURI = plan.NumbersUserPhone },
 			"INVITE sip:+441914980850@127.1.30.1:5060;user=phone SIP/2.0", "<sip:+441914980850@127.1.30.1:5060;user=phone>", "<sip:+441914980101@127.1.10.1:5060;user=phone>",
 		},
 		"tel (RFC 3966)": {
-			func(s *plan.SIP) { s.Numbers = plan.NumbersTel },
+			func(s *plan.SIP) { s.NumberURI = plan.NumbersTel },
 			"INVITE tel:+441914980850 SIP/2.0", "<tel:+441914980850>", "<tel:+441914980101>",
 		},
 		"trunk group (RFC 4904 section 4)": {
@@ -61,7 +61,7 @@ func TestNumbersAreWrittenAsTheTrunkWants(t *testing.T) {
 // A local number in a tel URI says where it is to be understood (RFC 3966 section
 // 5.1.5).
 func TestALocalNumberHasItsContext(t *testing.T) {
-	f := ostrelNumbers(t, func(s *plan.SIP) { s.Numbers = plan.NumbersTel })
+	f := ostrelNumbers(t, func(s *plan.SIP) { s.NumberURI = plan.NumbersTel })
 	f.phones.Send(request("INVITE", "999", "w2", "", "w2", offer)) // emergency numbers are never converted
 	invite := f.ostrel.Expect("INVITE")
 	assert.Equal(t, "INVITE tel:999;phone-context=127.1.30.1 SIP/2.0", invite.StartLine)

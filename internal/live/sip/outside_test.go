@@ -15,7 +15,7 @@ import (
 // asks for what it asked for before, and names the proxy as a loose router. Within the
 // dialog the routes are those that were recorded.
 func TestAnOutboundProxy(t *testing.T) {
-	f := ostrelNumbers(t, func(s *plan.SIP) { s.Proxy = "127.1.31.1:5060" })
+	f := ostrelNumbers(t, func(s *plan.SIP) { s.OutboundProxy = "127.1.31.1:5060" })
 	f.phones.Send(request("INVITE", "901914980850", "p1", "", "p1", offer))
 	atProxy := f.penhallow.Expect("INVITE sip:+441914980850@127.1.30.1:5060 ")
 	assert.Equal(t, "<sip:127.1.31.1:5060;lr>", atProxy.Header("Route"))
@@ -46,7 +46,7 @@ func TestAPublicAddress(t *testing.T) {
 	f := through(t, func(_ *plan.Switch, _, _ *plan.Media) {})
 	live := f.Plan.Current().Snapshot.Plan()
 	live.Trunks = append([]plan.Trunk{}, live.Trunks...)
-	trunkOf(&live, "ostrel").SIP.Public = "127.1.99.9:5070"
+	trunkOf(&live, "ostrel").Link.SIP.PublicAddress = "127.1.99.9:5070"
 	f.GoLive(t, live)
 	f.phones.Send(request("INVITE", "901914980850", "p3", "", "p3", offer))
 	atCarrier := f.ostrel.Expect("INVITE")

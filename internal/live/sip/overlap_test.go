@@ -20,7 +20,7 @@ import (
 func oneByOne(p *plan.Plan) {
 	for i := range p.Trunks {
 		if p.Trunks[i].ID == "quay-phones" {
-			p.Trunks[i].Digits = plan.DigitTimers{OneByOne: true, FirstMs: 1500, PartialMs: 1500, CriticalMs: 1000, EndMark: true}
+			p.Trunks[i].Overlap = plan.Overlap{Enabled: true, FirstDigitMs: 1500, PartialMs: 1500, CriticalMs: 1000, EndMark: true}
 		}
 	}
 }

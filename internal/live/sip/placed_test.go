@@ -72,11 +72,11 @@ func TestPlacedCallsAreBounded(t *testing.T) {
 // A carrier that knows us by a name, and by another user than the one that signs.
 func TestNamesThatCarriersKnowUsBy(t *testing.T) {
 	f := start(t, func(p *plan.Plan) {
-		s := &trunkIn(p, "ostrel").SIP
+		s := trunkIn(p, "ostrel").Link.SIP
 		s.PublicName = "switch.skerry.example"
-		s.OurAccounts = []plan.Account{{ID: "main", User: "skerry", AuthUser: "a-100217"}}
+		s.OutboundAccounts = []plan.Account{{ID: "main", User: "skerry", AuthUser: "a-100217"}}
 	})
-	f.Secrets.Set("ostrel", plan.Ours, "main", secret)
+	f.Secrets.Set("ostrel", plan.SideOutbound, "main", secret)
 	f.phones.Send(request("INVITE", "901914980850", "n1", "", "n1", offer))
 	invite := f.ostrel.Expect("INVITE")
 	assert.Equal(t, "<sip:switch.skerry.example:5060>", invite.Header("Contact"))

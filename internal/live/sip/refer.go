@@ -25,7 +25,7 @@ func (l *leg) onRefer(d *dialog, t *inbound) {
 	refuse := func(status int, why string) {
 		t.reply(status, tag, [2]string{"Warning", fmt.Sprintf("399 switchback %q", why)})
 	}
-	if !l.trunk.Services.Transfers {
+	if !l.trunk.Services.Transfer {
 		refuse(403, l.trunk.Name+" may not transfer calls")
 		return
 	}

@@ -35,10 +35,10 @@ type ourKey struct{ trunk, account string }
 func (a *Agent) registerDue(run *live.Running) {
 	wanted := map[ourKey]bool{}
 	for _, t := range run.Snapshot.Plan().Trunks {
-		if t.Switch != a.Switch || t.SIP.Registers != plan.RegistersWe || a.isOff(t.ID) {
+		if t.Switch != a.Switch || t.Link.SIP.Registration != plan.RegistrationOutbound || a.isOff(t.ID) {
 			continue
 		}
-		for _, account := range t.SIP.OurAccounts {
+		for _, account := range t.Link.SIP.OutboundAccounts {
 			key := ourKey{t.ID, account.ID}
 			wanted[key] = true
 			r := a.ours[key]
@@ -167,11 +167,11 @@ const registerPatience = 5 * time.Second
 
 func (a *Agent) newRegister(r *registration, expires int) *wire.Message {
 	t, account := &r.trunk, r.account
-	host := hostOf(t.SIP)
-	by := transportOf(t.SIP.Transport)
-	server := t.SIP.Address
+	host := hostOf(t.Link.SIP)
+	by := transportOf(t.Link.SIP.Transport)
+	server := t.Link.SIP.RemoteAddress
 	if server == "" {
-		server = t.SIP.Lookup
+		server = t.Link.SIP.DNSName
 	}
 	req := wire.NewRequest("REGISTER", uriAt("", server, by))
 	aor := "<" + uriTo(escapeUser(account.User), host) + ">"
@@ -196,7 +196,7 @@ func (a *Agent) stands(r *registration, o standing.OurRegistration, res *wire.Me
 	case res == nil:
 		o.State, o.Evidence = standing.OurSilent, fmt.Sprintf("no answer to REGISTER within %s", registerPatience)
 	case res.Status < 300:
-		holds := granted(res, a.calledThere(&r.trunk, transportOf(r.trunk.SIP.Transport)), expires)
+		holds := granted(res, a.calledThere(&r.trunk, transportOf(r.trunk.Link.SIP.Transport)), expires)
 		o.State, o.Failures = standing.OurRegistered, 0
 		o.Until = now.Add(time.Duration(holds) * a.Second)
 		o.Evidence = fmt.Sprintf("%d %s, for %d s", res.Status, res.Reason, holds)
@@ -205,7 +205,7 @@ func (a *Agent) stands(r *registration, o standing.OurRegistration, res *wire.Me
 		o.State, o.Evidence = standing.OurRefused, fmt.Sprintf("%d %s", res.Status, res.Reason)
 		if res.Status == 401 || res.Status == 407 {
 			o.Evidence += ": it does not take our credential"
-			if _, ok := a.Secrets.Of(o.Trunk, plan.Ours, o.Account); !ok {
+			if _, ok := a.Secrets.Of(o.Trunk, plan.SideOutbound, o.Account); !ok {
 				o.Evidence = fmt.Sprintf("%d %s: it wants a credential, and no secret is set", res.Status, res.Reason)
 			}
 		}

@@ -29,12 +29,12 @@ func registering(change func(phones, ostrel, penhallow *plan.SIP)) livetest.Setu
 	return livetest.Setup{Change: func(p *plan.Plan) {
 		sip := map[string]*plan.SIP{}
 		for i := range p.Trunks {
-			sip[p.Trunks[i].ID] = &p.Trunks[i].SIP
+			sip[p.Trunks[i].ID] = p.Trunks[i].Link.SIP
 		}
 		phones := sip["quay-phones"]
-		*phones = plan.SIP{Registers: plan.RegistersThey, TheirAccounts: []plan.Account{{ID: "quay", User: "quay-phones"}}, MinExpires: 30, MaxExpires: 600, MaxContacts: 2}
-		*sip["ostrel"] = plan.SIP{Address: livetest.Address(ostrelAt), Trusted: []string{livetest.Address("127.0.30.1")}}
-		*sip["penhallow"] = plan.SIP{Address: livetest.Address(penhallowAt), Trusted: []string{livetest.Address("127.0.31.1")}}
+		*phones = plan.SIP{Registration: plan.RegistrationInbound, InboundAccounts: []plan.Account{{ID: "quay", User: "quay-phones"}}, MinExpires: 30, MaxExpires: 600, MaxContacts: 2}
+		*sip["ostrel"] = plan.SIP{RemoteAddress: livetest.Address(ostrelAt), TrustedAddresses: []string{livetest.Address("127.0.30.1")}}
+		*sip["penhallow"] = plan.SIP{RemoteAddress: livetest.Address(penhallowAt), TrustedAddresses: []string{livetest.Address("127.0.31.1")}}
 		if change != nil {
 			change(phones, sip["ostrel"], sip["penhallow"])
 		}
@@ -43,7 +43,7 @@ func registering(change func(phones, ostrel, penhallow *plan.SIP)) livetest.Setu
 
 func startRegistering(t *testing.T, change func(phones, ostrel, penhallow *plan.SIP)) flow {
 	f := startWith(t, registering(change))
-	f.Secrets.Set("quay-phones", plan.Theirs, "quay", secret)
+	f.Secrets.Set("quay-phones", plan.SideInbound, "quay", secret)
 	return f
 }
 
@@ -246,7 +246,7 @@ func TestAWrongSecretIsToldAtTheTrunk(t *testing.T) {
 }
 
 func TestATrustedAddressIsNeverShutOut(t *testing.T) {
-	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.Trusted = []string{"127.1.20.1"} })
+	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.TrustedAddresses = []string{"127.1.20.1"} })
 	for i := range 7 {
 		n := fmt.Sprintf("t%d", i)
 		f.phones.Send(register("1", n))
@@ -262,7 +262,7 @@ func TestATrustedAddressIsNeverShutOut(t *testing.T) {
 // writes the address of a registered flow, nor a right secret from elsewhere.
 func TestSpoofedSourcesGetNoCall(t *testing.T) {
 	f := startRegistering(t, func(phones, _, _ *plan.SIP) {
-		phones.Proof, phones.Trusted = plan.ProofBoth, []string{"127.1.20.1"}
+		phones.InboundAuth, phones.TrustedAddresses = plan.AuthBoth, []string{"127.1.20.1"}
 	})
 	f.enrol(t)
 	f.phones.Send(request("INVITE", "901914980850", "s1", "", "s1", offer)) // as a forger would send it
@@ -284,9 +284,9 @@ func TestSpoofedSourcesGetNoCall(t *testing.T) {
 // A gateway with an account for each port: the number says which.
 func TestOneAccountAPort(t *testing.T) {
 	f := startRegistering(t, func(phones, _, _ *plan.SIP) {
-		phones.TheirAccounts = []plan.Account{{ID: "quay", User: "quay-phones"}, {ID: "port-1", User: "port1", Number: "2301", Port: "FXS 1"}}
+		phones.InboundAccounts = []plan.Account{{ID: "quay", User: "quay-phones"}, {ID: "port-1", User: "port1", Number: "2301", Port: "FXS 1"}}
 	})
-	f.Secrets.Set("quay-phones", plan.Theirs, "port-1", "port-secret")
+	f.Secrets.Set("quay-phones", plan.SideInbound, "port-1", "port-secret")
 	f.enrol(t)
 	toPort := func(id string) {
 		f.ostrel.Send(fromOstrel("+442079460401", id))
@@ -305,8 +305,8 @@ func TestOneAccountAPort(t *testing.T) {
 }
 
 func weRegister(_, _, penhallow *plan.SIP) {
-	penhallow.Registers = plan.RegistersWe
-	penhallow.OurAccounts = []plan.Account{{ID: "main", User: "skerry", Expires: 100}}
+	penhallow.Registration = plan.RegistrationOutbound
+	penhallow.OutboundAccounts = []plan.Account{{ID: "main", User: "skerry", Expires: 100}}
 }
 
 const digestChallenge = `WWW-Authenticate: Digest realm="penhallow", nonce="abc", algorithm=MD5, qop="auth"`
@@ -315,7 +315,7 @@ func TestWeRegisterWithACarrier(t *testing.T) {
 	setup := registering(weRegister)
 	setup.Second = 20 * time.Millisecond
 	f := startWith(t, setup)
-	f.Secrets.Set("penhallow", plan.Ours, "main", secret)
+	f.Secrets.Set("penhallow", plan.SideOutbound, "main", secret)
 	first := f.penhallow.Expect("REGISTER")
 	assert.Equal(t, "REGISTER sip:127.1.31.1:5060 SIP/2.0", first.StartLine)
 	assert.Contains(t, first.Header("To"), "sip:skerry@127.1.31.1:5060")
@@ -355,7 +355,7 @@ func TestWeRegisterWithACarrier(t *testing.T) {
 // A far end registers as one user and signs as another: the user of a digest is apart from
 // the address of record (RFC 3261 section 22.1).
 func TestTheUserThatSignsIsAnother(t *testing.T) {
-	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.TheirAccounts[0].AuthUser = "line-7" })
+	f := startRegistering(t, func(phones, _, _ *plan.SIP) { phones.InboundAccounts[0].AuthUser = "line-7" })
 	f.phones.Send(register("1", "g1"))
 	challenged := f.phones.Expect("SIP/2.0 401")
 	f.phones.Send(register("2", "g2", proof(t, challenged, "SHA-256", "REGISTER", registrar, "quay-phones", secret, 1)))
@@ -369,10 +369,10 @@ func TestTheUserThatSignsIsAnother(t *testing.T) {
 func TestWeSignAsAnotherThanWeRegister(t *testing.T) {
 	setup := registering(func(phones, ostrel, penhallow *plan.SIP) {
 		weRegister(phones, ostrel, penhallow)
-		penhallow.OurAccounts[0].AuthUser = "a-100217"
+		penhallow.OutboundAccounts[0].AuthUser = "a-100217"
 	})
 	f := startWith(t, setup)
-	f.Secrets.Set("penhallow", plan.Ours, "main", secret)
+	f.Secrets.Set("penhallow", plan.SideOutbound, "main", secret)
 	first := f.penhallow.Expect("REGISTER")
 	assert.Contains(t, first.Header("To"), "sip:skerry@", "the address of record")
 	f.penhallow.Send(first.Reply("401 Unauthorized", "reg", digestChallenge))
@@ -384,11 +384,11 @@ func TestACarrierAsksForOurCredential(t *testing.T) {
 	f := startWith(t, livetest.Setup{Change: func(p *plan.Plan) {
 		for i := range p.Trunks {
 			if p.Trunks[i].ID == "ostrel" {
-				p.Trunks[i].SIP.OurAccounts = []plan.Account{{ID: "main", User: "skerry"}}
+				p.Trunks[i].Link.SIP.OutboundAccounts = []plan.Account{{ID: "main", User: "skerry"}}
 			}
 		}
 	}})
-	f.Secrets.Set("ostrel", plan.Ours, "main", secret)
+	f.Secrets.Set("ostrel", plan.SideOutbound, "main", secret)
 	const asks = `Proxy-Authenticate: Digest realm="ostrel", nonce="n1", algorithm=SHA-256, qop="auth"`
 	f.phones.Send(request("INVITE", "901914980850", "k1", "", "k1", offer))
 	first := f.ostrel.Expect("INVITE")
@@ -455,9 +455,9 @@ func TestChallengesArePaced(t *testing.T) {
 }
 
 func TestUnknownSourcesAreMetAsTheSwitchSays(t *testing.T) {
-	for unknown, want := range map[string]string{plan.UnknownForbid: "SIP/2.0 403", plan.UnknownChallenge: "SIP/2.0 401", plan.UnknownSilence: ""} {
+	for unknown, want := range map[string]string{plan.UnknownForbid: "SIP/2.0 403", plan.UnknownChallenge: "SIP/2.0 401", plan.UnknownDrop: ""} {
 		t.Run(unknown, func(t *testing.T) {
-			f := startWith(t, livetest.Setup{Change: func(p *plan.Plan) { p.Switches[0].Gate.Unknown = unknown }})
+			f := startWith(t, livetest.Setup{Change: func(p *plan.Plan) { p.Switches[0].UnknownSources.Policy = unknown }})
 			stranger := livetest.NewPeer(t, "127.0.99.1:5060")
 			stranger.Send(request("INVITE", "999", "u1", "", "u1", offer))
 			if want == "" {
@@ -476,8 +476,8 @@ func TestATieIsRefusedAndTold(t *testing.T) {
 	f := startWith(t, livetest.Setup{Change: func(p *plan.Plan) {
 		for i := range p.Trunks {
 			if id := p.Trunks[i].ID; id == "ostrel" || id == "penhallow" {
-				p.Trunks[i].SIP.Trusted = []string{"127.1.30.1"}
-				p.Trunks[i].SIP.CalledIn = map[string]string{"ostrel": "+44x.", "penhallow": "+4420x."}[id]
+				p.Trunks[i].Link.SIP.TrustedAddresses = []string{"127.1.30.1"}
+				p.Trunks[i].Link.SIP.CalledPattern = map[string]string{"ostrel": "+44x.", "penhallow": "+4420x."}[id]
 			}
 		}
 	}})

@@ -40,13 +40,13 @@ func (a *Agent) onRegister(t *inbound) {
 	}
 	to, _ := wire.ReadAddress(t.req.Get("To")) // verified
 	switch {
-	case s.trunk.SIP.Registers != plan.RegistersThey:
+	case s.trunk.Link.SIP.Registration != plan.RegistrationInbound:
 		a.failed(t, run, sw, 403, fmt.Sprintf("account %s of %s is not for registering", s.account.User, s.trunk.Name), s)
 		return
 	case to.URI.User != s.account.User && (s.account.Number == "" || to.URI.User != s.account.Number):
 		a.failed(t, run, sw, 403, fmt.Sprintf("account %s may not register %q", s.account.User, guard.Short(to.URI.User)), s)
 		return
-	case s.trunk.SIP.NeededProof() == plan.ProofBoth && !run.Snapshot.TrustedBy(s.trunk.ID, t.source.sender()):
+	case s.trunk.Link.SIP.NeededAuth() == plan.AuthBoth && !run.Snapshot.TrustedBy(s.trunk.ID, t.source.sender()):
 		a.refuseStray(t, run, sw, s, "it does not trust this address")
 		return
 	}
@@ -101,7 +101,7 @@ func contacts(req *wire.Message, most int) (list []wanted, all bool, err error) 
 // bind does what a REGISTER asks for, and answers with what holds then.
 func (a *Agent) bind(t *inbound, s showing) {
 	now := time.Now()
-	least, most, limit := s.trunk.SIP.RegistrationBounds()
+	least, most, limit := s.trunk.Link.SIP.RegistrationBounds()
 	list, all, err := contacts(t.req, most)
 	if err != nil {
 		t.reply(400, newID(), [2]string{"Warning", `399 switchback "` + err.Error() + `"`})

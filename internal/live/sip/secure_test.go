@@ -83,10 +83,10 @@ func (s signer) folder(t *testing.T) string {
 // byTLS is a bench whose first carrier is called over TLS.
 func byTLS(t *testing.T, s signer) flow {
 	return startWith(t, livetest.Setup{Certificates: s.folder(t), Change: func(p *plan.Plan) {
-		p.Switches[0].TLS = "127.1.10.1:5061"
+		p.Switches[0].Listeners.SIP.TLSAddress = "127.1.10.1:5061"
 		for i := range p.Trunks {
 			if p.Trunks[i].ID == "ostrel" {
-				p.Trunks[i].SIP.Transport, p.Trunks[i].SIP.Address, p.Trunks[i].SIP.ServerName = "tls", carrierTLS, carrierName
+				p.Trunks[i].Link.SIP.Transport, p.Trunks[i].Link.SIP.RemoteAddress, p.Trunks[i].Link.SIP.TLSServerName = "tls", carrierTLS, carrierName
 			}
 		}
 	}})

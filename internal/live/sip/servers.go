@@ -24,29 +24,29 @@ import (
 func (a *Agent) ways(t *plan.Trunk, called string) ([]way, error) {
 	list, err := a.servers(t, called)
 	for i := range list {
-		list[i] = list[i].through(t.SIP)
-		list[i].as = t.SIP.PublicName
+		list[i] = list[i].through(t.Link.SIP)
+		list[i].as = t.Link.SIP.PublicName
 	}
 	return list, err
 }
 
 func (a *Agent) servers(t *plan.Trunk, called string) ([]way, error) {
-	if t.SIP.Lookup != "" {
+	if t.Link.SIP.DNSName != "" {
 		return a.named(t)
 	}
 	first, err := a.way(t, called)
-	if err != nil || len(t.SIP.Targets) == 0 {
+	if err != nil || len(t.Link.SIP.Targets) == 0 {
 		return []way{first}, err
 	}
 	list := []way{first}
-	for _, target := range targets.Order(targetsOf(t.SIP), rand.IntN) {
+	for _, target := range targets.Order(targetsOf(t.Link.SIP), rand.IntN) {
 		addr, err := netip.ParseAddrPort(target.Address)
 		if err != nil { // validated
 			continue
 		}
 		w := first
 		w.hop.AddrPort = addr
-		if t.SIP.Domain == "" {
+		if t.Link.SIP.RequestDomain == "" {
 			w.host = target.Address
 		}
 		list = append(list, w)
@@ -72,9 +72,9 @@ func (a *Agent) named(t *plan.Trunk) ([]way, error) {
 		if err != nil { // it was parsed before
 			continue
 		}
-		w := way{hop: hopTo(addr, transportOf(t.SIP.Transport)), host: hostOf(t.SIP)}
-		if w.name = t.SIP.ServerName; w.name == "" {
-			w.name, _, _ = strings.Cut(t.SIP.Lookup, ":")
+		w := way{hop: hopTo(addr, transportOf(t.Link.SIP.Transport)), host: hostOf(t.Link.SIP)}
+		if w.name = t.Link.SIP.TLSServerName; w.name == "" {
+			w.name, _, _ = strings.Cut(t.Link.SIP.DNSName, ":")
 		}
 		list = append(list, w)
 	}
@@ -83,14 +83,14 @@ func (a *Agent) named(t *plan.Trunk) ([]way, error) {
 		if why == "" {
 			why = "it was not looked up yet"
 		}
-		return nil, fmt.Errorf("%s: the name %s leads nowhere: %s", t.Name, t.SIP.Lookup, why)
+		return nil, fmt.Errorf("%s: the name %s leads nowhere: %s", t.Name, t.Link.SIP.DNSName, why)
 	}
 	return a.inOrder(t, list), nil
 }
 
 // hostOf is the name by which a far end is asked for.
-func hostOf(s plan.SIP) string {
-	for _, name := range []string{s.Domain, s.Lookup, s.Address} {
+func hostOf(s *plan.SIP) string {
+	for _, name := range []string{s.RequestDomain, s.DNSName, s.RemoteAddress} {
 		if name != "" {
 			return name
 		}
@@ -102,14 +102,14 @@ func hostOf(s plan.SIP) string {
 // call waits for it.
 func (a *Agent) lookUpDue(run *live.Running) {
 	for _, t := range run.Snapshot.Plan().Trunks {
-		if t.Switch != a.Switch || t.SIP.Lookup == "" || a.lookingUp[t.ID] || time.Now().Before(a.Trunks.State(t.ID).Lookup.Next) {
+		if t.Switch != a.Switch || t.Link.SIP.DNSName == "" || a.lookingUp[t.ID] || time.Now().Before(a.Trunks.State(t.ID).Lookup.Next) {
 			continue
 		}
 		a.lookingUp[t.ID] = true
 		a.work.Begin()
 		go func() {
 			defer a.work.End()
-			a.Trunks.LookedUp(t.ID, a.lookUp(t.SIP))
+			a.Trunks.LookedUp(t.ID, a.lookUp(t.Link.SIP))
 			select {
 			case a.lookedUp <- t.ID:
 			case <-a.ctx.Done():
@@ -121,14 +121,14 @@ func (a *Agent) lookUpDue(run *live.Running) {
 // lookUpAgain is how soon a name is looked up again that could not be.
 const lookUpAgain = 5 * time.Second
 
-func (a *Agent) lookUp(s plan.SIP) judge.Lookup {
+func (a *Agent) lookUp(s *plan.SIP) judge.Lookup {
 	ctx, cancel := context.WithTimeout(a.ctx, 4*names.Patience)
 	defer cancel()
 	transport := s.Transport
 	if transport == "" {
 		transport = "udp"
 	}
-	found, err := a.Names.Find(ctx, s.Lookup, transport)
+	found, err := a.Names.Find(ctx, s.DNSName, transport)
 	now := time.Now()
 	if err != nil {
 		return judge.Lookup{At: now, Next: now.Add(lookUpAgain), Err: err.Error()}
@@ -144,7 +144,7 @@ func order(last bool) int {
 	return 0
 }
 
-func targetsOf(s plan.SIP) []targets.Target {
+func targetsOf(s *plan.SIP) []targets.Target {
 	out := make([]targets.Target, len(s.Targets))
 	for i, t := range s.Targets {
 		out[i] = targets.Target{Address: t.Address, Priority: t.Priority, Weight: t.Weight}

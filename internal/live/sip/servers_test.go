@@ -21,12 +21,12 @@ func twoServers(t *testing.T, watch int) (f flow, second *livetest.Peer) {
 	f = start(t, func(p *plan.Plan) {
 		for i := range p.Trunks {
 			if p.Trunks[i].ID == "ostrel" {
-				p.Trunks[i].SIP.Targets = []plan.Target{{Address: secondAt, Priority: 10}}
-				p.Trunks[i].SIP.WatchSeconds = watch
+				p.Trunks[i].Link.SIP.Targets = []plan.Target{{Address: secondAt, Priority: 10}}
+				p.Trunks[i].Link.SIP.OptionsIntervalSeconds = watch
 			}
 		}
 		for i := range p.Paths {
-			p.Paths[i].Timers.NoResponse = 300
+			p.Paths[i].Timers.NoResponseMs = 300
 		}
 	})
 	return f, livetest.NewPeer(t, secondAt)
@@ -95,7 +95,7 @@ func TestARegistrationIsAtOneOfSeveralServers(t *testing.T) {
 	setup.Second = 20 * time.Millisecond
 	f := startWith(t, setup)
 	second := livetest.NewPeer(t, spare)
-	f.Secrets.Set("penhallow", plan.Ours, "main", secret)
+	f.Secrets.Set("penhallow", plan.SideOutbound, "main", secret)
 	f.penhallow.Send(f.penhallow.Expect("REGISTER").Reply("503 Service Unavailable", "a", ""))
 	second.Send(second.Expect("REGISTER").Reply("200 OK", "b", "Expires: 100"))
 	require.Eventually(t, func() bool { return f.Registrations.OurServer("penhallow") == spare }, 5*time.Second, 5*time.Millisecond)

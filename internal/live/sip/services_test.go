@@ -289,7 +289,7 @@ func TestTransfersThatAreRefused(t *testing.T) {
 	live := f.Plan.Current().Snapshot.Plan()
 	trunks := append([]plan.Trunk{}, live.Trunks...)
 	live.Trunks = trunks
-	trunkOf(&live, "quay-phones").Services.JoinsOutside = true
+	trunkOf(&live, "quay-phones").Services.TrunkToTrunk = true
 	f.GoLive(t, live)
 	atPhones, _ = f.toPhones(t, "t4")
 	f.phones.Send(within("REFER", atPhones, "127.1.20.1", "desk", 1, "", "Refer-To: <sip:901914980850@127.1.10.1>", "Refer-Sub: false"))
@@ -492,7 +492,7 @@ func TestARingingCallIsPickedUp(t *testing.T) {
 
 // Without the plan's leave a Replaces is refused, and says so in the trail.
 func TestTakingOverNeedsThePlansLeave(t *testing.T) {
-	f := startServices(t, func(p *plan.Plan) { trunkOf(p, "quay-phones").Services.TakesOver = false })
+	f := startServices(t, func(p *plan.Plan) { trunkOf(p, "quay-phones").Services.Replaces = false })
 	f.phones.Send(request("INVITE", "2001", "r8", "", "r8", offer, "Replaces: x;to-tag=1;from-tag=2"))
 	f.phones.Expect("SIP/2.0 403")
 	assert.Contains(t, trail.Text(f.Wait(t, "r8", func(c record.Call) bool { return !c.Running() }).Trail), "may not take calls over")

@@ -36,19 +36,19 @@ func Sketches(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]Sketch, error) {
 	}
 	invite := a.newInvite(invitation{offer: o, to: to, description: description, hops: defaultHops, session: newName(), callID: newID() + "@" + a.host, reliable: true})
 	list := []Sketch{a.sketch("INVITE", invite, to)}
-	if t.SIP.Registers == plan.RegistersWe && len(t.SIP.OurAccounts) > 0 {
-		expires := t.SIP.OurAccounts[0].Expires
+	if t.Link.SIP.Registration == plan.RegistrationOutbound && len(t.Link.SIP.OutboundAccounts) > 0 {
+		expires := t.Link.SIP.OutboundAccounts[0].Expires
 		if expires == 0 {
 			expires = plan.DefaultExpires
 		}
-		req := a.newRegister(&registration{trunk: t, account: t.SIP.OurAccounts[0], callID: newID() + "@" + a.host, tag: newID()}, expires)
+		req := a.newRegister(&registration{trunk: t, account: t.Link.SIP.OutboundAccounts[0], callID: newID() + "@" + a.host, tag: newID()}, expires)
 		to.route(req)
 		list = append(list, a.sketch("REGISTER", req, to))
 	}
-	if t.SIP.WatchSeconds > 0 {
+	if t.Link.SIP.OptionsIntervalSeconds > 0 {
 		list = append(list, a.sketch("OPTIONS", a.newOptions(to), to))
 	}
-	if t.Entry != "" {
+	if t.InboundTable != "" {
 		list = append(list, a.sketch("200 OK", a.sketchedAnswer(&t, description), to))
 	}
 	return list, nil
@@ -56,16 +56,16 @@ func Sketches(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]Sketch, error) {
 
 // unstarted is an agent that has its addresses and no sockets.
 func unstarted(sw plan.Switch) (*Agent, error) {
-	at, err := netip.ParseAddrPort(sw.SIP)
+	at, err := netip.ParseAddrPort(sw.Listeners.SIP.Address)
 	if err != nil {
 		return nil, fmt.Errorf("switch %s: %w", sw.ID, err)
 	}
-	secure, err := netip.ParseAddrPort(sw.TLS)
+	secure, err := netip.ParseAddrPort(sw.Listeners.SIP.TLSAddress)
 	if err != nil {
 		secure = at
 	}
 	return &Agent{
-		Config: Config{Switch: sw.ID, Address: sw.SIP}, host: at.Addr().String(), port: int(at.Port()),
+		Config: Config{Switch: sw.ID, Address: sw.Listeners.SIP.Address}, host: at.Addr().String(), port: int(at.Port()),
 		layer: &layer{local: at, secure: &streams{by: secured, local: secure}},
 	}, nil
 }
@@ -75,14 +75,14 @@ var elsewhere = netip.MustParseAddrPort("192.0.2.1:5060")
 
 // sketchedWay is where calls go, as far as the plan says it.
 func (a *Agent) sketchedWay(t plan.Trunk) way {
-	w := way{hop: hopTo(elsewhere, transportOf(t.SIP.Transport)), host: hostOf(t.SIP)}
-	if to, ok := trunkHop(t.SIP); ok {
+	w := way{hop: hopTo(elsewhere, transportOf(t.Link.SIP.Transport)), host: hostOf(t.Link.SIP)}
+	if to, ok := trunkHop(t.Link.SIP); ok {
 		w.hop = to
 	}
-	if t.SIP.Registers == plan.RegistersThey && t.SIP.Address == "" {
+	if t.Link.SIP.Registration == plan.RegistrationInbound && t.Link.SIP.RemoteAddress == "" {
 		w.host = "where-it-registered"
 	}
-	return w.through(t.SIP)
+	return w.through(t.Link.SIP)
 }
 
 // sketched are what stands for what is another each time.
@@ -131,14 +131,14 @@ func sketchedSound(sw plan.Switch, t plan.Trunk) ([]byte, error) {
 		d.Encrypt(media.NewKey(1, [media.KeySize + media.SaltSize]byte{}))
 	}
 	if host, first, _, ok := sw.MediaPorts(); ok && !t.Media.Direct() {
-		d.Through(netip.AddrPortFrom(t.SIP.SeenAs(netip.AddrPortFrom(host, first)).Addr(), first))
+		d.Through(netip.AddrPortFrom(t.Link.SIP.SeenAs(netip.AddrPortFrom(host, first)).Addr(), first))
 	}
 	return d.Bytes(), nil
 }
 
 // sketchedAnswer is the 200 to a call of theirs.
 func (a *Agent) sketchedAnswer(t *plan.Trunk, description []byte) *wire.Message {
-	by := transportOf(t.SIP.Transport)
+	by := transportOf(t.Link.SIP.Transport)
 	req := wire.NewRequest("INVITE", uriAt("their-called-number", a.layer.localOf(by).String(), by))
 	req.Add("Via", by.via(elsewhere, "", wire.MagicCookie+"their-branch"))
 	req.Add("From", "<sip:their-caller@"+elsewhere.String()+">;tag=their-tag")

@@ -52,7 +52,7 @@ func lines(text string) (out []string) {
 // What is shown of a trunk's settings is what is sent by it.
 func TestASketchIsWhatIsSent(t *testing.T) {
 	f := ostrelNumbers(t, func(s *plan.SIP) {
-		s.Numbers, s.SendTrunkGroup, s.SendTrunkContext, s.Public = plan.NumbersUserPhone, "tg-7", "skerry-line.example", "127.1.99.9"
+		s.NumberURI, s.SendTrunkGroup, s.SendTrunkContext, s.PublicAddress = plan.NumbersUserPhone, "tg-7", "skerry-line.example", "127.1.99.9"
 	})
 	p := f.Plan.Current().Snapshot.Plan()
 	shown := sketches(t, p.Switches[0], *trunkOf(&p, "ostrel"))
@@ -80,11 +80,12 @@ func TestSketchesFollowTheSettings(t *testing.T) {
 	assert.Contains(t, phones["200 OK"], "REFER")
 
 	bad := *trunkOf(&f, "ostrel")
-	bad.SIP.Address = "nowhere"
+	bad.Link = bad.Link.Clone()
+	bad.Link.SIP.RemoteAddress = "nowhere"
 	_, _, _, problems := decide.LeavesAs(sw, bad, number(t, "+441914980850"), number(t, "+441914980101"))
 	assert.NotEmpty(t, problems)
 	refusing := *trunkOf(&f, "ostrel")
-	refusing.Out.Called.Home = plan.Refuse
+	refusing.Out.Called.Domestic = plan.Refuse
 	_, steps, ok, _ := decide.LeavesAs(sw, refusing, number(t, "+441914980850"), number(t, "+441914980101"))
 	assert.False(t, ok)
 	assert.Contains(t, trail.Text(steps), "takes no home number")

@@ -27,7 +27,7 @@ func through(t *testing.T, change func(sw *plan.Switch, phones, ostrel *plan.Med
 			p.Trunks[i].Media = plan.Media{}
 			of[p.Trunks[i].ID] = &p.Trunks[i].Media
 		}
-		p.Switches[0].Media = plan.MediaPorts{First: 21000, Last: 21099}
+		p.Switches[0].Media = plan.MediaPorts{FirstPort: 21000, LastPort: 21099}
 		if change != nil {
 			change(&p.Switches[0], of["quay-phones"], of["ostrel"])
 		}
@@ -127,7 +127,7 @@ func TestSoundGoesThroughTheSwitchAndIsCounted(t *testing.T) {
 }
 
 func TestSoundGoesDirectWhereATrunkSaysSo(t *testing.T) {
-	f := through(t, func(_ *plan.Switch, _, ostrel *plan.Media) { ostrel.Way = plan.MediaDirect })
+	f := through(t, func(_ *plan.Switch, _, ostrel *plan.Media) { ostrel.Path = plan.MediaDirect })
 	toCarrier, ok := f.answered(t, "s2")
 	assert.Equal(t, crlf(offer), toCarrier.Body())
 	assert.Equal(t, crlf(answer), ok.Body())
@@ -140,7 +140,7 @@ const richOffer = "v=0\r\no=- 1 1 IN IP4 127.1.20.1\r\ns=-\r\nc=IN IP4 127.1.20.
 func TestCodecsAndComfortNoiseAreTakenOut(t *testing.T) {
 	f := through(t, func(_ *plan.Switch, phones, ostrel *plan.Media) {
 		phones.Codecs = []string{"PCMA", "PCMU"}
-		ostrel.Codecs, ostrel.ComfortNoise, ostrel.PacketMS = []string{"G729", "PCMA"}, plan.MediaRemove, 30
+		ostrel.Codecs, ostrel.ComfortNoise, ostrel.PtimeMs = []string{"G729", "PCMA"}, plan.MediaRemove, 30
 	})
 	f.phones.Send(request("INVITE", "901914980850", "s3", "", "s3", richOffer))
 	toCarrier := f.ostrel.Expect("INVITE")
@@ -176,7 +176,7 @@ func TestNoCodecLeft(t *testing.T) {
 }
 
 func TestEveryPortInUse(t *testing.T) {
-	f := through(t, func(sw *plan.Switch, _, _ *plan.Media) { sw.Media = plan.MediaPorts{First: 21100, Last: 21103} }) // one call
+	f := through(t, func(sw *plan.Switch, _, _ *plan.Media) { sw.Media = plan.MediaPorts{FirstPort: 21100, LastPort: 21103} }) // one call
 	_, ok := f.answered(t, "s5")
 	defer f.hangUp("s5", ok)
 	f.phones.Send(request("INVITE", "901914980850", "s6", "", "s6", offer))

@@ -23,7 +23,7 @@ import (
 func TestACallFromAnAddressThatIsNotAllowedIsListed(t *testing.T) {
 	for unknown, answer := range map[string]string{"": "nothing", plan.UnknownForbid: "403", plan.UnknownChallenge: "401"} {
 		t.Run("answered with "+answer, func(t *testing.T) {
-			f := start(t, func(p *plan.Plan) { p.Switches[0].Gate.Unknown = unknown })
+			f := start(t, func(p *plan.Plan) { p.Switches[0].UnknownSources.Policy = unknown })
 			stranger := livetest.NewPeer(t, "127.0.30.77:5060")
 			text := strings.NewReplacer("127.1.20.1", "127.1.30.77", "sip:2001@", "sip:+442079460850@").Replace(request("INVITE", "+441914980150", "s1", "", "s1", offer, "User-Agent: Carrier 1"))
 			for range 2 {

@@ -62,7 +62,7 @@ func TestACallThatComesByTCPLeavesByUDP(t *testing.T) {
 func ostrelByTCP(p *plan.Plan) {
 	for i := range p.Trunks {
 		if p.Trunks[i].ID == "ostrel" {
-			p.Trunks[i].SIP.Transport = "tcp"
+			p.Trunks[i].Link.SIP.Transport = "tcp"
 		}
 	}
 }

@@ -29,7 +29,7 @@ func (a *Agent) onNotify(t *inbound) {
 		return
 	}
 	trunk, ok := run.Snapshot.Trunk(id.Trunk)
-	if !ok || !trunk.Services.Notifies {
+	if !ok || !trunk.Services.MWIAccept {
 		t.reply(403, newID(), [2]string{"Warning", `399 switchback "it may not say that messages wait"`})
 		return
 	}
@@ -68,7 +68,7 @@ func (a *Agent) passOn(run *live.Running, from *plan.Trunk, t *inbound, w wire.W
 		lamp.Status, lamp.Why = 400, err.Error()
 	case !ok:
 		lamp.Status, lamp.Why = 404, "the plan has no phone system for it"
-	case !o.Trunk.Services.Lamps:
+	case !o.Trunk.Services.BLF:
 		lamp.To, lamp.Status, lamp.Why = o.Trunk.ID, 480, o.Trunk.Name+" is not told of messages; its services say so"
 	default:
 		lamp.To = o.Trunk.ID

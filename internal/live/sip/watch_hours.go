@@ -94,7 +94,7 @@ func (a *Agent) subscribe(t *inbound, expires int) {
 		t.reply(status, newID(), [2]string{"Reason", reasonHeader(cause.FromSIP(status))})
 		return
 	}
-	s := &subscription{a: a, uri: t.req.URI, hours: sets.Hours.ID, state: sets.State, until: time.Now().Add(time.Duration(expires) * a.Second)}
+	s := &subscription{a: a, uri: t.req.URI, hours: sets.Calendar.ID, state: sets.State, until: time.Now().Add(time.Duration(expires) * a.Second)}
 	s.d = a.newLeg(trunk).callerDialog(t, newID())
 	if !a.keepSubscription(s) {
 		t.reply(503, newID(), [2]string{"Retry-After", "60"})
@@ -105,7 +105,7 @@ func (a *Agent) subscribe(t *inbound, expires int) {
 
 // whatCodeSets is what a number would set for who asks, as a call of it would; else the
 // status that such a call gets.
-func (a *Agent) whatCodeSets(run *live.Running, trunk *plan.Trunk, req *wire.Message) (*trail.HoursSet, int) {
+func (a *Agent) whatCodeSets(run *live.Running, trunk *plan.Trunk, req *wire.Message) (*trail.CalendarSet, int) {
 	uri, _ := wire.ReadURI(req.URI) // verified
 	text, _ := telephone(uri)
 	number, err := digits.ParseNumber(text)

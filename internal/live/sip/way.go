@@ -20,8 +20,8 @@ type way struct {
 
 // through makes a way go by a trunk's outbound proxy, if it has one (RFC 3261 section
 // 8.1.2): what is asked for stays, and where it is sent is the proxy.
-func (w way) through(s plan.SIP) way {
-	if proxy, err := netip.ParseAddrPort(s.Proxy); err == nil {
+func (w way) through(s *plan.SIP) way {
+	if proxy, err := netip.ParseAddrPort(s.OutboundProxy); err == nil {
 		w.asked = w.AddrPort.String()
 		w.AddrPort = netip.AddrPortFrom(proxy.Addr().Unmap(), proxy.Port())
 	}
@@ -47,20 +47,20 @@ func (w way) target() string {
 // registered from, with the account that is meant by the number. The error says
 // why there is none.
 func (a *Agent) way(t *plan.Trunk, called string) (w way, err error) {
-	if t.SIP.Registers != plan.RegistersThey || t.SIP.Address != "" {
-		to, ok := trunkHop(t.SIP)
+	if t.Link.SIP.Registration != plan.RegistrationInbound || t.Link.SIP.RemoteAddress != "" {
+		to, ok := trunkHop(t.Link.SIP)
 		if !ok {
 			return w, fmt.Errorf("%s has no address", t.Name)
 		}
-		w = way{hop: to, host: t.SIP.Address}
-		if t.SIP.Domain != "" {
-			w.host = t.SIP.Domain
+		w = way{hop: to, host: t.Link.SIP.RemoteAddress}
+		if t.Link.SIP.RequestDomain != "" {
+			w.host = t.Link.SIP.RequestDomain
 		}
 		return w, nil
 	}
 	absent := fmt.Errorf("%s is not registered", t.Name)
 	for _, exact := range []bool{true, false} {
-		for _, account := range t.SIP.TheirAccounts {
+		for _, account := range t.Link.SIP.InboundAccounts {
 			if exact != (account.Number != "") || exact && account.Number != called {
 				continue
 			}
@@ -78,7 +78,7 @@ func (a *Agent) way(t *plan.Trunk, called string) (w way, err error) {
 			// addresses (RFC 3581); what it is asked for is its contact.
 			return way{hop: hopTo(from, transportOf(list[0].Transport)), host: contact.HostPort(), contact: contact}, nil
 		}
-		if exact && len(t.SIP.TheirAccounts) > 0 && absent.Error() != t.Name+" is not registered" {
+		if exact && len(t.Link.SIP.InboundAccounts) > 0 && absent.Error() != t.Name+" is not registered" {
 			return w, absent // the account of this number is the one that is meant
 		}
 	}

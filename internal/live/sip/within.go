@@ -230,7 +230,7 @@ func (l *leg) ask(a core.Ask) {
 	req.Add("Supported", supportedOn(l.trunk))
 	if change {
 		if !l.d.isEarly() {
-			q.wanted = sessionWanted(l.trunk.SIP)
+			q.wanted = sessionWanted(l.trunk.Link.SIP)
 			askSession(req, q.wanted, "")
 		}
 		body := a.Media.Description()

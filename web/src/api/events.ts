@@ -18,9 +18,9 @@ export function touched({ topic, id }: News): string[][] {
     case "draft":
       return [["draft"], ["changes"]];
     case "plan":
-      return [["network"], ["draft"], ["changes"], ["revisions"], ["sources"], ["hours"]];
-    case "hours":
-      return [["hours"]];
+      return [["network"], ["draft"], ["changes"], ["revisions"], ["sources"], ["calendars"]];
+    case "calendars":
+      return [["calendars"]];
     case "trial":
       return [["trial"]];
     case "gate":

@@ -11,6 +11,7 @@ import {
   type Try,
   type TryAsk,
   take,
+  type UsedKind,
 } from "./client";
 import { useConnected } from "./events";
 
@@ -59,7 +60,7 @@ export const useTrunk = (id: string) =>
 export const useGate = (find: string, from: number) =>
   useQuery({
     queryKey: ["gate", "list", find, from],
-    queryFn: () => take(api.GET("/api/gate", { params: { query: { find, from } } })),
+    queryFn: () => take(api.GET("/api/blocked-sources", { params: { query: { find, from } } })),
     refetchInterval: asked,
     placeholderData: keepPreviousData,
   });
@@ -68,7 +69,7 @@ export const useGate = (find: string, from: number) =>
 export const useBehind = (source: string) =>
   useQuery({
     queryKey: ["gate", "behind", source],
-    queryFn: () => take(api.GET("/api/gate/behind", { params: { query: { source } } })),
+    queryFn: () => take(api.GET("/api/blocked-sources/behind", { params: { query: { source } } })),
     enabled: source !== "",
     retry: false,
   });
@@ -77,7 +78,7 @@ export const useBehind = (source: string) =>
 export const useRunning = () =>
   useQuery({
     queryKey: ["running"],
-    queryFn: () => take(api.GET("/api/running")),
+    queryFn: () => take(api.GET("/api/active-calls")),
     refetchInterval: useAsking(),
   });
 
@@ -87,14 +88,32 @@ export const useDraft = () => useQuery({ queryKey: ["draft"], queryFn: () => tak
 export const useLive = () =>
   useQuery({ queryKey: ["revisions", "live"], queryFn: () => take(api.GET("/api/live")) });
 
-type Kind = "switches" | "farEnds" | "trunks" | "paths" | "destinations" | "groups" | "hours" | "checks";
+/** What names the objects of a kind in the draft; with an id, its users one by one. */
+export const useUsers = (kind: UsedKind, id?: string) =>
+  useQuery({
+    queryKey: ["draft", "users", kind, id ?? ""],
+    queryFn: () => take(api.GET("/api/draft/users", { params: { query: { kind, id } } })),
+  });
+
+type Kind =
+  | "switches"
+  | "farEnds"
+  | "trunks"
+  | "paths"
+  | "destinations"
+  | "callerGroups"
+  | "calendars"
+  | "checks";
 type PlanObject = NonNullable<Plan[Kind]>[number];
+
+/** The resource of a kind in the API: its list in the plan, in the words of a path. */
+const resourceOf = (kind: Kind) => kind.replace(/[A-Z]/g, (c) => `-${c.toLowerCase()}`);
 
 /** Writes an object of a kind into the draft; without was it is new. */
 export const putObject = (kind: Kind, body: { is: PlanObject; was?: PlanObject; before?: string }) =>
   // The paths differ by nothing but the kind, which the description of the API cannot say.
   take(
-    api.PUT(`/api/draft/${kind}/{id}` as "/api/draft/trunks/{id}", {
+    api.PUT(`/api/draft/${resourceOf(kind)}/{id}` as "/api/draft/trunks/{id}", {
       params: { path: { id: body.is.id } },
       body: body as never,
     }),
@@ -102,11 +121,15 @@ export const putObject = (kind: Kind, body: { is: PlanObject; was?: PlanObject; 
 
 /** Puts a caller group before another, or behind all. */
 export const moveGroup = (id: string, before: string) =>
-  take(api.POST("/api/draft/groups/{id}/move", { params: { path: { id } }, body: { before } }));
+  take(api.POST("/api/draft/caller-groups/{id}/move", { params: { path: { id } }, body: { before } }));
 
 /** Takes an object of a kind out of the draft. */
 export const deleteObject = (kind: Kind, id: string) =>
-  take(api.DELETE(`/api/draft/${kind}/{id}` as "/api/draft/trunks/{id}", { params: { path: { id } } }));
+  take(
+    api.DELETE(`/api/draft/${resourceOf(kind)}/{id}` as "/api/draft/trunks/{id}", {
+      params: { path: { id } },
+    }),
+  );
 
 /** The rules of a draft table in the order in which they are tried, and why. */
 export const useOrder = (table: string) =>
@@ -137,7 +160,7 @@ export const useEffectOf = (table: string, rule: Rule) =>
 export const useHidden = () =>
   useQuery({
     queryKey: ["draft", "hidden"],
-    queryFn: () => take(api.GET("/api/draft/hidden")),
+    queryFn: () => take(api.GET("/api/draft/hidden-destinations")),
     retry: false,
   });
 
@@ -145,7 +168,7 @@ export const useHidden = () =>
 export const useCallers = () =>
   useQuery({
     queryKey: ["draft", "callers"],
-    queryFn: () => take(api.GET("/api/draft/callers")),
+    queryFn: () => take(api.GET("/api/draft/caller-group-findings")),
     retry: false,
   });
 
@@ -157,7 +180,7 @@ export const useChecks = () =>
 export const useCollection = (ask: CollectAsk) =>
   useQuery({
     queryKey: ["draft", "collect", ask],
-    queryFn: () => take(api.POST("/api/collect", { body: ask })),
+    queryFn: () => take(api.POST("/api/collected-digits", { body: ask })),
     enabled: ask.from !== "",
     placeholderData: (before) => before,
     retry: false,
@@ -192,7 +215,7 @@ export const useSources = () =>
 export const useStandIns = () =>
   useQuery({
     queryKey: ["stand-ins"],
-    queryFn: () => take(api.GET("/api/standins")),
+    queryFn: () => take(api.GET("/api/stand-ins")),
     refetchInterval: asked, // their lamps tell of nothing
   });
 
@@ -204,7 +227,12 @@ export const usePattern = (pattern: string, numbers: string[]) =>
     placeholderData: (before) => before,
   });
 
-export const useSteps = (ask: { switch: string; number: string; form?: string; steps: Rule["called"] }) =>
+export const useSteps = (ask: {
+  switch: string;
+  number: string;
+  format?: string;
+  steps: Rule["calledSteps"];
+}) =>
   useQuery({
     queryKey: ["steps", ask],
     queryFn: () => take(api.POST("/api/steps", { body: { ...ask, steps: ask.steps ?? [] } })),
@@ -235,7 +263,7 @@ export const useTry = (started: Try | undefined) => {
   const id = started?.id ?? "";
   return useQuery({
     queryKey: ["try", id],
-    queryFn: () => take(api.GET("/api/tries/{id}", { params: { path: { id } } })),
+    queryFn: () => take(api.GET("/api/test-calls/{id}", { params: { path: { id } } })),
     enabled: id !== "",
     initialData: started,
     staleTime: 0,
@@ -243,7 +271,7 @@ export const useTry = (started: Try | undefined) => {
   });
 };
 
-export const startTry = (body: TryAsk) => take(api.POST("/api/tries", { body }));
+export const startTry = (body: TryAsk) => take(api.POST("/api/test-calls", { body }));
 
 /** Some hundred rows of what is found in the draft's inventory. */
 export const numbersQuery = (ask: NumberAsk) => ({
@@ -289,13 +317,17 @@ export const useMapping = (mapping: Mapping) =>
 
 /** The live plan's calendars, as they stand. They move by themselves, as time does. */
 export const useHours = () =>
-  useQuery({ queryKey: ["hours"], queryFn: () => take(api.GET("/api/hours")), refetchInterval: 20_000 });
+  useQuery({
+    queryKey: ["calendars"],
+    queryFn: () => take(api.GET("/api/calendars")),
+    refetchInterval: 20_000,
+  });
 
 /** A month of a calendar, while it is edited. */
-export const useMonth = (ask: { hours: Hours; month: string; zone?: string }) =>
+export const useMonth = (ask: { calendar: Hours; month: string; zone?: string }) =>
   useQuery({
     queryKey: ["month", ask],
-    queryFn: () => take(api.POST("/api/draft/hours-preview", { body: ask })),
+    queryFn: () => take(api.POST("/api/draft/calendar-preview", { body: ask })),
     placeholderData: (before) => before,
     retry: false,
   });

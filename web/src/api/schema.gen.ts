@@ -4,6 +4,94 @@
  */
 
 export interface paths {
+    "/api/active-calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calls that run now, from memory: the database has no part in it */
+        get: operations["list-active-calls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocked-sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is blocked, and who fails */
+        get: operations["list-blocked-sources"];
+        put?: never;
+        /** Block a source */
+        post: operations["block-source"];
+        /** Unblock a source */
+        delete: operations["unblock-source"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blocked-sources/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who else sits behind an address or a network */
+        get: operations["get-source"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The live plan's calendars: their states now and next */
+        get: operations["list-calendars"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars/{id}/override": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put a calendar in a state by hand, at once */
+        put: operations["override-calendar"];
+        post?: never;
+        /** Let a calendar go by its own times again, at once */
+        delete: operations["clear-override"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls": {
         parameters: {
             query?: never;
@@ -12,7 +100,7 @@ export interface paths {
             cookie?: never;
         };
         /** Recent calls, newest first */
-        get: operations["calls"];
+        get: operations["list-calls"];
         put?: never;
         post?: never;
         delete?: never;
@@ -29,7 +117,7 @@ export interface paths {
             cookie?: never;
         };
         /** One call: trail, legs and messages */
-        get: operations["call"];
+        get: operations["get-call"];
         put?: never;
         post?: never;
         delete?: never;
@@ -46,7 +134,7 @@ export interface paths {
             cookie?: never;
         };
         /** The messages of a call as a pcapng file */
-        get: operations["capture"];
+        get: operations["get-capture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -63,7 +151,7 @@ export interface paths {
             cookie?: never;
         };
         /** What the draft changes */
-        get: operations["changes"];
+        get: operations["list-changes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -82,7 +170,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Give the draft up */
-        post: operations["discard"];
+        post: operations["discard-draft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -97,7 +185,7 @@ export interface paths {
             cookie?: never;
         };
         /** The checks of the draft, and which are proven */
-        get: operations["checks"];
+        get: operations["list-checks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -131,7 +219,7 @@ export interface paths {
             cookie?: never;
         };
         /** Our clock beside the database's and those of far ends */
-        get: operations["clocks"];
+        get: operations["list-clocks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -140,7 +228,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/collect": {
+    "/api/collected-digits": {
         parameters: {
             query?: never;
             header?: never;
@@ -150,7 +238,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** What the switch does after the digits that were typed so far */
-        post: operations["collect"];
+        post: operations["collect-digits"];
         delete?: never;
         options?: never;
         head?: never;
@@ -165,7 +253,7 @@ export interface paths {
             cookie?: never;
         };
         /** The plan being edited, without its numbers */
-        get: operations["draft"];
+        get: operations["get-draft"];
         /** Make a plan document the draft, whole or not at all */
         put: operations["import-draft"];
         post?: never;
@@ -175,7 +263,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/draft/callers": {
+    "/api/draft/calendar-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A month of a calendar, before it is saved */
+        post: operations["preview-calendar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/calendars/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Write a calendar into the draft */
+        put: operations["update-calendar"];
+        post?: never;
+        /** Take a calendar out of the draft */
+        delete: operations["delete-calendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/calendars/{id}/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A calendar of the draft as iCalendar (RFC 5545) */
+        get: operations["export-calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/caller-group-findings": {
         parameters: {
             query?: never;
             header?: never;
@@ -183,9 +323,62 @@ export interface paths {
             cookie?: never;
         };
         /** Who is in no caller group of the draft */
-        get: operations["callers"];
+        get: operations["list-caller-group-findings"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/caller-groups.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The draft's caller groups as CSV (RFC 4180) */
+        get: operations["export-caller-groups"];
+        put?: never;
+        /** Write caller groups of a CSV file into the draft, all lines or none */
+        post: operations["import-caller-groups"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/caller-groups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Write a caller group into the draft */
+        put: operations["update-caller-group"];
+        post?: never;
+        /** Take a caller group out of the draft */
+        delete: operations["delete-caller-group"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/caller-groups/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a caller group at another place: a call belongs to the first that it matches */
+        post: operations["move-caller-group"];
         delete?: never;
         options?: never;
         head?: never;
@@ -201,7 +394,7 @@ export interface paths {
         };
         get?: never;
         /** Write a check into the draft */
-        put: operations["put-check"];
+        put: operations["update-check"];
         post?: never;
         /** Take a check out of the draft */
         delete: operations["delete-check"];
@@ -237,7 +430,7 @@ export interface paths {
         };
         get?: never;
         /** Write a destination into the draft */
-        put: operations["put-destination"];
+        put: operations["update-destination"];
         post?: never;
         /** Take a destination out of the draft */
         delete: operations["delete-destination"];
@@ -256,14 +449,14 @@ export interface paths {
         get?: never;
         put?: never;
         /** What a rule would do where it stands, before it is saved */
-        post: operations["effect"];
+        post: operations["get-rule-effect"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/draft/farEnds/{id}": {
+    "/api/draft/far-ends/{id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -272,69 +465,16 @@ export interface paths {
         };
         get?: never;
         /** Write a far end into the draft */
-        put: operations["put-farEnd"];
+        put: operations["update-far-end"];
         post?: never;
         /** Take a far end out of the draft */
-        delete: operations["delete-farEnd"];
+        delete: operations["delete-far-end"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/draft/groups.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The draft's caller groups as CSV (RFC 4180) */
-        get: operations["export-groups"];
-        put?: never;
-        /** Write caller groups of a CSV file into the draft, all lines or none */
-        post: operations["import-groups"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/draft/groups/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Write a caller group into the draft */
-        put: operations["put-group"];
-        post?: never;
-        /** Take a caller group out of the draft */
-        delete: operations["delete-group"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/draft/groups/{id}/move": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Put a caller group at another place: a call belongs to the first that it matches */
-        post: operations["move-group"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/draft/hidden": {
+    "/api/draft/hidden-destinations": {
         parameters: {
             query?: never;
             header?: never;
@@ -342,7 +482,7 @@ export interface paths {
             cookie?: never;
         };
         /** Extensions that a prefix or a rule of the draft keeps from being dialled */
-        get: operations["hidden"];
+        get: operations["list-hidden-destinations"];
         put?: never;
         post?: never;
         delete?: never;
@@ -351,7 +491,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/draft/hours-preview": {
+    "/api/draft/impact": {
         parameters: {
             query?: never;
             header?: never;
@@ -360,43 +500,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A month of a calendar, before it is saved */
-        post: operations["preview-hours"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/draft/hours/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Write a calendar into the draft */
-        put: operations["put-hours"];
-        post?: never;
-        /** Take a calendar out of the draft */
-        delete: operations["delete-hours"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/draft/hours/{id}/calendar.ics": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A calendar of the draft as iCalendar (RFC 5545) */
-        get: operations["export-ical"];
-        put?: never;
-        post?: never;
+        /** Try the draft on its checks, with each trunk away, and on the last calls that happened */
+        post: operations["get-impact"];
         delete?: never;
         options?: never;
         head?: never;
@@ -428,9 +533,9 @@ export interface paths {
             cookie?: never;
         };
         /** Search the draft's inventory of public numbers */
-        get: operations["numbers"];
+        get: operations["list-numbers"];
         /** Write a row into the draft's inventory */
-        put: operations["put-number"];
+        put: operations["update-number"];
         post?: never;
         delete?: never;
         options?: never;
@@ -448,7 +553,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** What a row of the inventory would do, before it is saved */
-        post: operations["look-at-number"];
+        post: operations["get-number-effect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -463,7 +568,7 @@ export interface paths {
             cookie?: never;
         };
         /** The inventory in figures, and what calls taught of it */
-        get: operations["numbers-summary"];
+        get: operations["get-numbers-summary"];
         put?: never;
         post?: never;
         delete?: never;
@@ -517,7 +622,7 @@ export interface paths {
         };
         get?: never;
         /** Write a path into the draft */
-        put: operations["put-path"];
+        put: operations["update-path"];
         post?: never;
         /** Take a path out of the draft */
         delete: operations["delete-path"];
@@ -534,26 +639,9 @@ export interface paths {
             cookie?: never;
         };
         /** The whole plan being edited, as a plan document */
-        get: operations["draft-document"];
+        get: operations["get-draft-document"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/draft/rehearsal": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Try the draft on its checks, with each trunk away, and on the last calls that happened */
-        post: operations["rehearse"];
         delete?: never;
         options?: never;
         head?: never;
@@ -570,7 +658,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** What a rule makes of a public number in each form in which a carrier may send it */
-        post: operations["rule-arrivals"];
+        post: operations["list-rule-arrivals"];
         delete?: never;
         options?: never;
         head?: never;
@@ -603,7 +691,7 @@ export interface paths {
         };
         get?: never;
         /** Write a rule into the draft */
-        put: operations["put-rule"];
+        put: operations["update-rule"];
         post?: never;
         delete?: never;
         options?: never;
@@ -654,7 +742,7 @@ export interface paths {
         };
         get?: never;
         /** Write a switch into the draft */
-        put: operations["put-switch"];
+        put: operations["update-switch"];
         post?: never;
         /** Take a switch out of the draft */
         delete: operations["delete-switch"];
@@ -673,7 +761,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Add an empty table to the draft */
-        post: operations["add-table"];
+        post: operations["create-table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -689,7 +777,7 @@ export interface paths {
         };
         get?: never;
         /** Change a table's own settings in the draft */
-        put: operations["put-table"];
+        put: operations["update-table"];
         post?: never;
         /** Take a table without rules out of the draft */
         delete: operations["delete-table"];
@@ -706,7 +794,7 @@ export interface paths {
             cookie?: never;
         };
         /** What is worth a look in a table of the draft, each with a number as witness */
-        get: operations["findings"];
+        get: operations["list-findings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -723,7 +811,7 @@ export interface paths {
             cookie?: never;
         };
         /** The rules of a table in the order in which they are tried, and why */
-        get: operations["order"];
+        get: operations["get-table-order"];
         put?: never;
         post?: never;
         delete?: never;
@@ -741,7 +829,7 @@ export interface paths {
         };
         get?: never;
         /** Write a trunk into the draft */
-        put: operations["put-trunk"];
+        put: operations["update-trunk"];
         post?: never;
         /** Take a trunk out of the draft */
         delete: operations["delete-trunk"];
@@ -758,7 +846,7 @@ export interface paths {
             cookie?: never;
         };
         /** The accounts of a trunk of the draft, and for which of them a secret is set; never the secrets */
-        get: operations["secrets"];
+        get: operations["list-secrets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -777,7 +865,24 @@ export interface paths {
         get?: never;
         put?: never;
         /** Take your own last edit of the draft back */
-        post: operations["undo"];
+        post: operations["undo-edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/users": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What in the draft names objects of a kind: it would break without them */
+        get: operations["list-users"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -795,7 +900,7 @@ export interface paths {
          * What changes, as server-sent events
          * @description Each event says what changed, not how. Its name is news, with a list of topics and ids, or reset: anything may have changed. A client that gives the id of the last event that it had in Last-Event-ID, as browsers do, is told what changed since.
          */
-        get: operations["events"];
+        get: operations["stream-events"];
         put?: never;
         post?: never;
         delete?: never;
@@ -812,46 +917,10 @@ export interface paths {
             cookie?: never;
         };
         /** Whether the program waits for its first person */
-        get: operations["first-start"];
+        get: operations["get-first-start"];
         put?: never;
         /** Create the first person, by the link of the first start, and sign them in */
         post: operations["create-first-person"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/gate": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Who is blocked, and who fails */
-        get: operations["gate"];
-        put?: never;
-        /** Block a source */
-        post: operations["block"];
-        /** Unblock a source */
-        delete: operations["unblock"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/gate/behind": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Who else sits behind an address or a network */
-        get: operations["behind"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -868,7 +937,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Rules for calls out, proposed from the numbering plan of the country */
-        post: operations["guide-outbound"];
+        post: operations["propose-outbound"];
         delete?: never;
         options?: never;
         head?: never;
@@ -885,7 +954,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Write proposed rules into the draft, all or none */
-        post: operations["guide-take"];
+        post: operations["apply-guide"];
         delete?: never;
         options?: never;
         head?: never;
@@ -900,7 +969,7 @@ export interface paths {
             cookie?: never;
         };
         /** What is known of the numbering plan where a switch of the draft is */
-        get: operations["guide-start"];
+        get: operations["get-guide"];
         put?: never;
         post?: never;
         delete?: never;
@@ -917,45 +986,10 @@ export interface paths {
             cookie?: never;
         };
         /** Countries, and parts of them, whose public holidays are known */
-        get: operations["holiday-countries"];
+        get: operations["list-holiday-countries"];
         put?: never;
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/hours": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The live plan's calendars: their states now and next */
-        get: operations["hours"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/hours/{id}/by-hand": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Put a calendar in a state by hand, at once */
-        put: operations["set-hours"];
-        post?: never;
-        /** Let a calendar go by its own times again, at once */
-        delete: operations["unset-hours"];
         options?: never;
         head?: never;
         patch?: never;
@@ -971,7 +1005,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Read the dates and the week out of an iCalendar file (RFC 5545); nothing is saved */
-        post: operations["read-ical"];
+        post: operations["read-calendar"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1004,7 +1038,7 @@ export interface paths {
             cookie?: never;
         };
         /** What each line of an import did, as CSV */
-        get: operations["import-report"];
+        get: operations["get-import-report"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1021,7 +1055,7 @@ export interface paths {
             cookie?: never;
         };
         /** The plan that carries calls, without its numbers */
-        get: operations["live"];
+        get: operations["get-live"];
         put?: never;
         /** Make the draft live */
         post: operations["go-live"];
@@ -1039,9 +1073,26 @@ export interface paths {
             cookie?: never;
         };
         /** The whole plan that carries calls, as a plan document */
-        get: operations["live-document"];
+        get: operations["get-live-document"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/message-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the settings of a trunk do on the wire; nothing is sent */
+        post: operations["preview-messages"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1056,7 +1107,7 @@ export interface paths {
             cookie?: never;
         };
         /** Switches and trunks of the live plan, with their state */
-        get: operations["network"];
+        get: operations["get-network"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1075,7 +1126,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** What a dial pattern matches */
-        post: operations["pattern"];
+        post: operations["explain-pattern"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1092,7 +1143,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Fill a trunk with the settings of a profile, or compare it with its own; nothing is saved */
-        post: operations["profile"];
+        post: operations["apply-profile"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1124,26 +1175,9 @@ export interface paths {
             cookie?: never;
         };
         /** Plans that were live, newest first */
-        get: operations["revisions"];
+        get: operations["list-revisions"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/revisions/{id}/bring-back": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Make a revision the draft */
-        post: operations["bring-back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1175,7 +1209,7 @@ export interface paths {
             cookie?: never;
         };
         /** The plan of a revision, as a plan document */
-        get: operations["revision"];
+        get: operations["get-revision"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1184,17 +1218,17 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/running": {
+    "/api/revisions/{id}/restore": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Calls that run now, from memory: the database has no part in it */
-        get: operations["running-calls"];
+        get?: never;
         put?: never;
-        post?: never;
+        /** Make a revision the draft */
+        post: operations["restore-revision"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1209,7 +1243,7 @@ export interface paths {
             cookie?: never;
         };
         /** Who is signed in */
-        get: operations["who"];
+        get: operations["get-session"];
         put?: never;
         /** Sign in */
         post: operations["sign-in"];
@@ -1228,7 +1262,7 @@ export interface paths {
             cookie?: never;
         };
         /** Where a test call can start */
-        get: operations["sources"];
+        get: operations["list-test-sources"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1237,7 +1271,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/standins": {
+    "/api/stand-ins": {
         parameters: {
             query?: never;
             header?: never;
@@ -1245,7 +1279,7 @@ export interface paths {
             cookie?: never;
         };
         /** The simulated far ends and what they do */
-        get: operations["stand-ins"];
+        get: operations["list-stand-ins"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1254,7 +1288,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/standins/{id}": {
+    "/api/stand-ins/{id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1268,10 +1302,10 @@ export interface paths {
         options?: never;
         head?: never;
         /** Set a stand-in otherwise; it starts anew, and its calls end */
-        patch: operations["change-stand-in"];
+        patch: operations["update-stand-in"];
         trace?: never;
     };
-    "/api/standins/{id}/start": {
+    "/api/stand-ins/{id}/start": {
         parameters: {
             query?: never;
             header?: never;
@@ -1288,7 +1322,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/standins/{id}/stop": {
+    "/api/stand-ins/{id}/stop": {
         parameters: {
             query?: never;
             header?: never;
@@ -1315,8 +1349,77 @@ export interface paths {
         get?: never;
         put?: never;
         /** What digit steps make of a number */
-        post: operations["steps"];
+        post: operations["apply-steps"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/test-calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Place a test call, dry or live */
+        post: operations["place-test-call"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/test-calls/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would happen to each of a list of numbers */
+        post: operations["run-test-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/test-calls/list.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same as CSV (RFC 4180), with a header line */
+        post: operations["export-test-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/test-calls/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What has come of a live test call */
+        get: operations["get-test-call"];
+        put?: never;
+        post?: never;
+        /** Let the caller of a live test call hang up */
+        delete: operations["end-test-call"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1330,81 +1433,12 @@ export interface paths {
             cookie?: never;
         };
         /** The plan that is tried on some calls, if there is one */
-        get: operations["trial"];
+        get: operations["get-trial"];
         /** Let the draft decide the calls of some first, or of others too */
-        put: operations["put-trial"];
+        put: operations["update-trial"];
         post?: never;
         /** Let the live plan decide all calls again, at once */
         delete: operations["delete-trial"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tries": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Place a test call, dry or live */
-        post: operations["try"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tries/list": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What would happen to each of a list of numbers */
-        post: operations["try-list"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tries/list.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** The same as CSV (RFC 4180), with a header line */
-        post: operations["try-list-csv"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tries/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What has come of a live test call */
-        get: operations["get-try"];
-        put?: never;
-        post?: never;
-        /** Let the caller of a live test call hang up */
-        delete: operations["hang-up-try"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1418,7 +1452,7 @@ export interface paths {
             cookie?: never;
         };
         /** All that is known of a trunk */
-        get: operations["trunk"];
+        get: operations["get-trunk"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1436,7 +1470,7 @@ export interface paths {
         };
         get?: never;
         /** Set the secret of an account; the answer is the only place where it is shown */
-        put: operations["set-secret"];
+        put: operations["update-secret"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1453,7 +1487,7 @@ export interface paths {
         };
         get?: never;
         /** Take a trunk out of service, let it drain, or put it back: at once, in no revision */
-        put: operations["set-service"];
+        put: operations["update-service"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1469,7 +1503,7 @@ export interface paths {
             cookie?: never;
         };
         /** What the other side of a trunk must enter, as text to hand over */
-        get: operations["sheet"];
+        get: operations["get-interconnect-sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1488,24 +1522,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Send a call on this trunk with the digits as typed, past the plan */
-        post: operations["test-call"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/wire": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What the settings of a trunk do on the wire; nothing is sent */
-        post: operations["wire"];
+        post: operations["place-trunk-test-call"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1548,7 +1565,7 @@ export interface components {
             /** @description The far end's server that took our registration */
             server: string;
             /** @enum {string} */
-            side: "theirs" | "ours";
+            side: "inbound" | "outbound";
             /** Format: date-time */
             since?: string;
             /** @enum {string} */
@@ -1567,12 +1584,12 @@ export interface components {
             why: string;
         };
         Alert: {
+            alertInfo?: string;
+            alertInfoBy?: components["schemas"]["Ref"];
+            namePrefix?: string;
+            namePrefixBy?: components["schemas"]["Ref"];
             /** @description The trunk whose tag or ring gave way to the number's */
             over?: components["schemas"]["Ref"];
-            ring?: string;
-            ringBy?: components["schemas"]["Ref"];
-            tag?: string;
-            tagBy?: components["schemas"]["Ref"];
         };
         Arrow: {
             callId: string;
@@ -1612,7 +1629,7 @@ export interface components {
         };
         Because: {
             /** @enum {string} */
-            by: "hand" | "date" | "holiday" | "week" | "otherwise";
+            by: "override" | "date" | "holiday" | "week" | "default";
             name?: string;
         };
         Behind: {
@@ -1642,15 +1659,15 @@ export interface components {
             /** @description The person who did it; empty if Switchback did */
             by: string;
             /**
+             * Format: int64
+             * @description Messages that were dropped since this process started
+             */
+            dropped: number;
+            /**
              * @description What it is kept out of
              * @enum {string}
              */
             from: "calls" | "sign-in";
-            /**
-             * Format: int64
-             * @description Messages that were dropped since this process started
-             */
-            met: number;
             /** Format: date-time */
             since: string;
             /** @description An address or a network */
@@ -1658,6 +1675,90 @@ export interface components {
             /** Format: date-time */
             until: string;
             why: string;
+        };
+        BlockedSources: {
+            blocks: components["schemas"]["Blocked"][];
+            /**
+             * Format: int64
+             * @description Also those that are not listed
+             */
+            blocksInAll: number;
+            /** @description Sources that failed and are not blocked yet */
+            suspects: components["schemas"]["Suspect"][];
+            /**
+             * Format: int64
+             * @description Also those that are not listed
+             */
+            suspectsInAll: number;
+            switches: components["schemas"]["GateLimits"][];
+            unknownSources: components["schemas"]["UnknownSource"][];
+            /** Format: int64 */
+            unknownSourcesInAll: number;
+        };
+        Calendar: {
+            dates?: components["schemas"]["Dated"][];
+            defaultState: string;
+            holidays?: components["schemas"]["Holidays"];
+            id: string;
+            name: string;
+            note?: string;
+            overrideOnlyStates?: string[];
+            timeZone?: string;
+            week: components["schemas"]["Weekly"][];
+        };
+        CalendarAsk: {
+            calendar: components["schemas"]["Calendar"];
+            /** @description yyyy-mm */
+            month: string;
+            zone?: string;
+        };
+        CalendarAt: {
+            because: components["schemas"]["Because"];
+            /** @description Its next change; none within 400 days */
+            change?: components["schemas"]["CalendarTurn"];
+            state: string;
+            /** @description Names of those that go by it there */
+            switches: string[];
+            times?: string;
+            zone: string;
+        };
+        CalendarDay: {
+            date: string;
+            /**
+             * Format: double
+             * @description How long the day is: 23 or 25 where the clock is put forward or back
+             */
+            hours: number;
+            spans: components["schemas"]["DaySpans"][];
+        };
+        CalendarMonth: {
+            days: components["schemas"]["CalendarDay"][];
+            problems: components["schemas"]["Problem"][];
+            zone: string;
+        };
+        CalendarNow: {
+            id: string;
+            name: string;
+            /** @description It is set by hand */
+            override?: components["schemas"]["OverrideIs"];
+            /** @description One for each time zone in which it is used */
+            places: components["schemas"]["CalendarAt"][];
+            states: string[];
+        };
+        CalendarSet: {
+            calendar: components["schemas"]["Ref"];
+            /**
+             * Format: int64
+             * @description For how long; 0 is until it is taken back
+             */
+            minutes?: number;
+            /** @description Empty: it goes by its own times again */
+            state?: string;
+        };
+        CalendarTurn: {
+            /** Format: date-time */
+            at: string;
+            state: string;
         };
         CallCounts: {
             /** Format: int64 */
@@ -1679,20 +1780,22 @@ export interface components {
             answered?: string;
             /** Format: int64 */
             attempts: number;
+            /** @description The called number as it came */
+            calledIn: string;
+            /** @description The called number as it left */
+            calledOut: string;
             /** @description The caller as they came */
             caller: string;
-            /** @description The called number as it came */
-            dialled: string;
             /** Format: date-time */
             ended?: string;
-            /** @description Name of the trunk by which it came */
-            from: string;
             id: string;
             /** @description The same call as other switches have it, by its Session-ID */
             joined: components["schemas"]["CallSummary"][];
             ladder: components["schemas"]["Ladder"];
             lastResort?: boolean;
             legs: components["schemas"]["Leg"][];
+            /** @enum {string} */
+            media?: "both-ways" | "one-way" | "none";
             /**
              * Format: int64
              * @description Messages whose recording has expired
@@ -1710,21 +1813,19 @@ export interface components {
             /** Format: int64 */
             revision: number;
             running: boolean;
-            /** @description The called number as it left */
-            sent: string;
             silent?: string;
             /** Format: int64 */
             sip: number;
-            /** @enum {string} */
-            sound?: "both-ways" | "one-way" | "none";
             /** @description Time of each step, in milliseconds after the start */
             stamps: number[];
             /** Format: date-time */
             started: string;
             switch: string;
             trial?: boolean;
+            /** @description Name of the trunk by which it came */
+            trunkIn: string;
             /** @description Name of the last trunk tried; empty if none was */
-            trunk: string;
+            trunkOut: string;
             why: string;
         };
         CallSummary: {
@@ -1732,35 +1833,44 @@ export interface components {
             answered?: string;
             /** Format: int64 */
             attempts: number;
+            /** @description The called number as it came */
+            calledIn: string;
+            /** @description The called number as it left */
+            calledOut: string;
             /** @description The caller as they came */
             caller: string;
-            /** @description The called number as it came */
-            dialled: string;
             /** Format: date-time */
             ended?: string;
-            /** @description Name of the trunk by which it came */
-            from: string;
             id: string;
             lastResort?: boolean;
+            /** @enum {string} */
+            media?: "both-ways" | "one-way" | "none";
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
             /** Format: int64 */
             q850: number;
             running: boolean;
-            /** @description The called number as it left */
-            sent: string;
             silent?: string;
             /** Format: int64 */
             sip: number;
-            /** @enum {string} */
-            sound?: "both-ways" | "one-way" | "none";
             /** Format: date-time */
             started: string;
             switch: string;
             trial?: boolean;
+            /** @description Name of the trunk by which it came */
+            trunkIn: string;
             /** @description Name of the last trunk tried; empty if none was */
-            trunk: string;
+            trunkOut: string;
             why: string;
+        };
+        CallerGroup: {
+            callerPattern?: string;
+            id: string;
+            inboundTable?: string;
+            name: string;
+            note?: string;
+            permissions: components["schemas"]["Permission"][];
+            trunks?: string[];
         };
         Callers: {
             shadowed: components["schemas"]["ShadowedGroup"][];
@@ -1811,22 +1921,15 @@ export interface components {
             version: number;
         };
         Check: {
-            at?: string;
-            byHand?: {
-                [key: string]: string;
-            };
+            called: string;
             /** @description Empty is the extension's own */
             caller?: string;
-            dial: string;
-            /** @description Trunks that are supposed to be down */
-            down?: string[];
-            expect: components["schemas"]["Expected"];
+            expected: components["schemas"]["Expected"];
             from: string;
-            /** @description Trunks that are supposed to be full */
-            full?: string[];
             id: string;
             name: string;
             note?: string;
+            simulate?: components["schemas"]["Simulated"];
         };
         CheckAsk: {
             /** @description Empty: all */
@@ -1837,9 +1940,9 @@ export interface components {
             /** Format: int64 */
             failed: number;
             /** Format: int64 */
-            notProven: number;
-            /** Format: int64 */
             passed: number;
+            /** Format: int64 */
+            stale: number;
         };
         CheckState: {
             check: components["schemas"]["Check"];
@@ -1866,8 +1969,8 @@ export interface components {
             what: string;
         };
         Choice: {
-            called?: components["schemas"]["DigitStep"][];
-            caller?: components["schemas"]["DigitStep"][];
+            calledSteps?: components["schemas"]["DigitStep"][];
+            callerSteps?: components["schemas"]["DigitStep"][];
             trunk: string;
             /**
              * Format: int64
@@ -1887,20 +1990,20 @@ export interface components {
             class: string;
             note?: string;
             /** @description Dial pattern of numbers in E.164 */
-            numbers: string;
+            numberPattern: string;
         };
         ClockIs: {
-            /**
-             * Format: double
-             * @description Seconds by which it goes before ours
-             */
-            ahead: number;
             /**
              * Format: date-time
              * @description When it was seen
              */
             at: string;
             differ: boolean;
+            /**
+             * Format: double
+             * @description Seconds by which it goes before ours
+             */
+            offsetSeconds: number;
         };
         Clocks: {
             /** @description None while it is away */
@@ -1912,11 +2015,11 @@ export interface components {
             now: string;
         };
         CollectAsk: {
-            at?: string;
             caller?: string;
             from: string;
             /** @enum {string} */
             plan: "live" | "draft";
+            time?: string;
             typed: string;
         };
         Collection: {
@@ -1963,8 +2066,8 @@ export interface components {
             uri: string;
         };
         Contract: {
-            called: components["schemas"]["Forms"];
-            caller: components["schemas"]["Forms"];
+            called: components["schemas"]["Formats"];
+            caller: components["schemas"]["Formats"];
             /** @enum {string} */
             callerFallback?: "remove" | "as-is";
             sendAnyway?: boolean;
@@ -2006,43 +2109,33 @@ export interface components {
             name: string;
             note?: string;
             number?: string;
-            numbers?: string;
+            numberPattern?: string;
             trunk: string;
         };
         Difference: {
-            came: string;
-            wanted: string;
+            actual: string;
+            expected: string;
             /** @enum {string} */
             what: "from" | "suppose" | "outcome" | "trunk" | "called" | "caller" | "cause";
         };
         DigitStep: {
             /**
              * Format: int64
-             * @description drop and keep: how many symbols, 1 to 32
+             * @description remove and keep: how many symbols, 1 to 32
              */
             count?: number;
-            /** @description put, replace: the digits that are put */
+            /** @description add, replace: the new digits */
             digits?: string;
-            /** @description to-form, read-as */
-            form?: string;
+            /** @description convert-to, interpret-as */
+            format?: string;
             /** @description map-block: the block that the number is in */
             from?: components["schemas"]["Range"];
             /** @enum {string} */
-            op: "drop-first" | "drop-last" | "keep-first" | "keep-last" | "put-before" | "put-after" | "replace-with" | "replace-prefix" | "map-block" | "to-form" | "read-as";
-            /** @description replace-prefix: the digits that are taken away */
+            op: "remove-first" | "remove-last" | "keep-first" | "keep-last" | "add-prefix" | "add-suffix" | "replace-all" | "replace-prefix" | "map-block" | "convert-to" | "interpret-as";
+            /** @description replace-prefix: the digits that are removed */
             prefix?: string;
             /** @description map-block: the block that it is mapped on, of equal size */
             to?: components["schemas"]["Range"];
-        };
-        DigitTimers: {
-            /** Format: int64 */
-            criticalMs?: number;
-            endMark?: boolean;
-            /** Format: int64 */
-            firstMs?: number;
-            oneByOne?: boolean;
-            /** Format: int64 */
-            partialMs?: number;
         };
         DirectoryEntry: {
             behaviour: string;
@@ -2080,11 +2173,11 @@ export interface components {
             service?: string;
         };
         EndLine: {
-            ours: string;
+            farEndValue: string;
             place?: string;
             /** @enum {string} */
-            state: "agree" | "differ";
-            theirs: string;
+            state: "match" | "differ";
+            switchValue: string;
             there?: components["schemas"]["There"];
             value?: unknown;
             what: string;
@@ -2105,7 +2198,7 @@ export interface components {
              * @description What the other column rests on: our other switch, the stand-in's running configuration, or what is kept by hand
              * @enum {string}
              */
-            from: "switch" | "stand-in" | "by-hand";
+            from: "switch" | "stand-in" | "entered";
             rows: components["schemas"]["EndLine"][];
         };
         ErrorDetail: {
@@ -2170,13 +2263,13 @@ export interface components {
             world: string;
         };
         Expected: {
-            called?: string;
-            caller?: string;
+            calledOut?: string;
+            callerOut?: string;
             /** Format: int64 */
             cause?: number;
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed";
-            trunk?: string;
+            trunkOut?: string;
         };
         Exposed: {
             /** @description The rules on the way, in order: one way of possibly several */
@@ -2187,17 +2280,31 @@ export interface components {
         FarEnd: {
             id: string;
             /** @enum {string} */
-            kind: "phone-system" | "carrier" | "gateway" | "peer" | "application";
+            kind: "phone-system" | "carrier" | "gateway" | "peer-network" | "application";
             name: string;
             note?: string;
             site?: string;
         };
+        FarEndSettings: {
+            /** Format: int64 */
+            channels?: number;
+            codecs?: string[];
+            /** @enum {string} */
+            comfortNoise?: "pass" | "remove";
+            /** @enum {string} */
+            encryption?: "none" | "srtp";
+            inboundFormat?: string;
+            inboundUser?: string;
+            listenAddresses?: string[];
+            outboundFormat?: string;
+            outboundUser?: string;
+            /** @enum {string} */
+            registration?: "none" | "inbound" | "outbound";
+            remoteAddress?: string;
+            /** @enum {string} */
+            transport?: "udp" | "tcp" | "tls";
+        };
         FarEndsClock: {
-            /**
-             * Format: double
-             * @description Seconds by which it goes before ours
-             */
-            ahead: number;
             /**
              * Format: date-time
              * @description When it was seen
@@ -2205,6 +2312,11 @@ export interface components {
             at: string;
             differ: boolean;
             name: string;
+            /**
+             * Format: double
+             * @description Seconds by which it goes before ours
+             */
+            offsetSeconds: number;
             trunk: string;
         };
         FieldChange: {
@@ -2232,72 +2344,37 @@ export interface components {
         FirstStartState: {
             open: boolean;
         };
-        Forms: {
+        Formats: {
+            domestic?: string;
             /** @description empty or refuse: emergency numbers are never converted */
             emergency?: string;
-            foreign?: string;
-            home?: string;
-            prefix?: string;
             /** @description extensions: empty or refuse */
-            private?: string;
+            extension?: string;
+            international?: string;
+            prefix?: string;
             /** @description empty or refuse: short numbers are never converted */
             short?: string;
         };
         FoundNumber: {
+            alertInfo?: string;
             answers?: components["schemas"]["Ref"];
             instead?: components["schemas"]["Ref"];
+            namePrefix?: string;
             number: components["schemas"]["Ref"];
-            ring?: string;
             state: string;
-            tag?: string;
-        };
-        Gate: {
-            /** Format: int64 */
-            callsPerSecond?: number;
-            /** Format: int64 */
-            failures?: number;
-            /** Format: int64 */
-            shutHours?: number;
-            /** Format: int64 */
-            sourcePerSecond?: number;
-            /** Format: int64 */
-            strangersPerSecond?: number;
-            /** @enum {string} */
-            unknown?: "silence" | "401" | "403";
-            /** Format: int64 */
-            windowMinutes?: number;
         };
         GateLimits: {
             /** @enum {string} */
-            answer: "silence" | "401" | "403";
+            answer: "drop" | "401" | "403";
+            dropped: components["schemas"]["MetCount"][];
             id: string;
-            limits: components["schemas"]["Gate"];
-            met: components["schemas"]["MetCount"][];
+            limits: components["schemas"]["UnknownSources"];
             name: string;
             /**
              * Format: int64
              * @description Messages from addresses that no trunk knows
              */
-            unknown: number;
-        };
-        GateView: {
-            blocks: components["schemas"]["Blocked"][];
-            /**
-             * Format: int64
-             * @description Also those that are not listed
-             */
-            blocksInAll: number;
-            strangers: components["schemas"]["Stranger"][];
-            /** Format: int64 */
-            strangersInAll: number;
-            /** @description Sources that failed and are not blocked yet */
-            suspects: components["schemas"]["Suspect"][];
-            /**
-             * Format: int64
-             * @description Also those that are not listed
-             */
-            suspectsInAll: number;
-            switches: components["schemas"]["GateLimits"][];
+            unknownMessages: number;
         };
         GoLive: {
             note: string;
@@ -2307,17 +2384,8 @@ export interface components {
              */
             version: number;
         };
-        Group: {
-            callers?: string;
-            id: string;
-            may: components["schemas"]["Leave"][];
-            name: string;
-            note?: string;
-            table?: string;
-            trunks?: string[];
-        };
         GuideAsk: {
-            entry: string;
+            inboundTable: string;
             main?: string;
             operator?: string;
             outside?: string;
@@ -2391,70 +2459,19 @@ export interface components {
             country?: string;
             state?: string;
         };
-        Hours: {
-            dates?: components["schemas"]["Dated"][];
-            holidays?: components["schemas"]["Holidays"];
-            id: string;
-            more?: string[];
-            name: string;
-            note?: string;
-            otherwise: string;
-            timeZone?: string;
-            week: components["schemas"]["Weekly"][];
-        };
-        HoursAsk: {
-            hours: components["schemas"]["Hours"];
-            /** @description yyyy-mm */
-            month: string;
-            zone?: string;
-        };
-        HoursAt: {
-            because: components["schemas"]["Because"];
-            /** @description Its next change; none within 400 days */
-            change?: components["schemas"]["HoursTurns"];
-            state: string;
-            /** @description Names of those that go by it there */
-            switches: string[];
-            times?: string;
-            zone: string;
-        };
-        HoursDay: {
-            date: string;
-            /**
-             * Format: double
-             * @description How long the day is: 23 or 25 where the clock is put forward or back
-             */
-            hours: number;
-            spans: components["schemas"]["DaySpans"][];
-        };
-        HoursMonth: {
-            days: components["schemas"]["HoursDay"][];
-            problems: components["schemas"]["Problem"][];
-            zone: string;
-        };
-        HoursNow: {
-            /** @description It is set by hand */
-            byHand?: components["schemas"]["OverrideIs"];
-            id: string;
-            name: string;
-            /** @description One for each time zone in which it is used */
-            places: components["schemas"]["HoursAt"][];
-            states: string[];
-        };
-        HoursSet: {
-            hours: components["schemas"]["Ref"];
+        Impact: {
+            /** Format: int64 */
+            calls: number;
+            checks: components["schemas"]["RehearsedList"];
+            replayed: components["schemas"]["RehearsedAgain"];
+            trunkFailures: components["schemas"]["RehearsedAway"][];
             /**
              * Format: int64
-             * @description For how long; 0 is until it is taken back
+             * @description Of the draft
              */
-            minutes?: number;
-            /** @description Empty: it goes by its own times again */
-            state?: string;
-        };
-        HoursTurns: {
-            /** Format: date-time */
-            at: string;
-            state: string;
+            version: number;
+            /** Format: int64 */
+            worth: number;
         };
         Imported: {
             /** @description False if it was only checked */
@@ -2473,14 +2490,14 @@ export interface components {
             version: number;
         };
         Inbound: {
-            before?: string;
-            called?: string;
-            caller?: string;
+            calledFormat?: string;
+            calledPrefix?: string;
+            callerFormat?: string;
         };
         InboundArrival: {
             as?: string;
             declared: boolean;
-            form: components["schemas"]["InboundForm"];
+            format: components["schemas"]["InboundFormat"];
             lands?: components["schemas"]["Ref"];
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed" | "abandoned";
@@ -2491,7 +2508,7 @@ export interface components {
             trunk: components["schemas"]["Ref"];
             why: string;
         };
-        InboundForm: {
+        InboundFormat: {
             /** @enum {string} */
             name: "plus" | "bare" | "international" | "national" | "national-bare" | "local" | "last-6" | "last-4" | "last-3";
             number: string;
@@ -2521,7 +2538,7 @@ export interface components {
             /** @description E.164 */
             first: string;
             /** @enum {string} */
-            form?: "plus" | "bare" | "international" | "national" | "national-bare" | "local" | "last-6" | "last-4" | "last-3";
+            format?: "plus" | "bare" | "international" | "national" | "national-bare" | "local" | "last-6" | "last-4" | "last-3";
             last?: string;
             steps?: components["schemas"]["DigitStep"][];
         };
@@ -2560,14 +2577,6 @@ export interface components {
             when: "busy" | "away" | "silent";
             why: string;
         };
-        Kept: {
-            /** Format: int64 */
-            emergency?: number;
-            /** Format: int64 */
-            in?: number;
-            /** Format: int64 */
-            out?: number;
-        };
         Ladder: {
             arrows: components["schemas"]["Arrow"][];
             parties: components["schemas"]["Party"][];
@@ -2577,11 +2586,6 @@ export interface components {
             at: string;
             extension: string;
             on: boolean;
-        };
-        Leave: {
-            /** @enum {string} */
-            class: "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
-            when?: components["schemas"]["When"];
         };
         Left: {
             /**
@@ -2602,16 +2606,17 @@ export interface components {
             step: number;
             trunk: string;
         };
+        Link: {
+            sip?: components["schemas"]["SIP"];
+        };
         ListAsk: {
-            at?: string;
             caller?: string;
-            down?: string[];
             from: string;
-            full?: string[];
             /** @description As they would be dialled */
             numbers: string[];
             /** @enum {string} */
             plan: "live" | "draft";
+            simulate?: components["schemas"]["Simulated"];
         };
         Listed: {
             /** @description Why it is no number */
@@ -2652,6 +2657,9 @@ export interface components {
             /** Format: double */
             tone: number;
         };
+        Listeners: {
+            sip: components["schemas"]["SIPListener"];
+        };
         LivePlan: {
             plan: components["schemas"]["Plan"];
             /** Format: int64 */
@@ -2661,7 +2669,7 @@ export interface components {
             anyHour?: boolean;
             called: components["schemas"]["Written"];
             caller: components["schemas"]["Written"];
-            lastResort?: boolean;
+            catchAll?: boolean;
             lost: components["schemas"]["Lost"][];
             /** Format: int64 */
             omitted?: number;
@@ -2672,7 +2680,7 @@ export interface components {
             detail: string;
             rule: components["schemas"]["Ref"];
             /** @enum {string} */
-            why: "disabled" | "called" | "caller" | "from" | "hours" | "later";
+            why: "disabled" | "called" | "caller" | "trunk" | "calendar" | "later";
         };
         Mailbox: {
             /** Format: date-time */
@@ -2715,13 +2723,13 @@ export interface components {
             called?: string;
             /** @description Dial pattern of the caller's number */
             caller?: string;
-            /** @description Only calls from these trunks */
-            from?: string[];
-            fromGroups?: string[];
             /** @description Only callers without a number */
             noCaller?: boolean;
             /** @description Only the empty number */
             noDigits?: boolean;
+            trunkGroups?: string[];
+            /** @description Only calls from these trunks */
+            trunks?: string[];
             /** @description Only in these states of a calendar */
             when?: components["schemas"]["When"];
         };
@@ -2732,18 +2740,27 @@ export interface components {
             /** @enum {string} */
             encryption?: "srtp";
             /** @enum {string} */
-            keys?: "pass" | "remove";
+            path?: "through" | "direct";
             /** Format: int64 */
-            packetMs?: number;
+            ptimeMs?: number;
             /** @enum {string} */
-            way?: "through" | "direct";
+            telephoneEvents?: "pass" | "remove";
         };
         MediaPorts: {
             address?: string;
             /** Format: int64 */
-            first?: number;
+            firstPort?: number;
             /** Format: int64 */
-            last?: number;
+            lastPort?: number;
+        };
+        MediaVerdict: {
+            atCalled: components["schemas"]["Listened"];
+            atCaller: components["schemas"]["Listened"];
+            through: boolean;
+            /** @enum {string} */
+            verdict: "both-ways" | "one-way" | "none";
+            /** @description The verdict in words */
+            why: string;
         };
         MetCount: {
             /** Format: int64 */
@@ -2765,35 +2782,35 @@ export interface components {
             trunks: components["schemas"]["RunningTrunk"][];
         };
         NewTable: {
-            form?: string;
+            format?: string;
             id: string;
             name: string;
             note?: string;
             /** @enum {string} */
-            policy: "specific-first" | "as-listed";
+            order: "specific-first" | "as-listed";
             switch: string;
         };
         News: {
             id: string;
             /** @enum {string} */
-            topic: "trunk" | "call" | "draft" | "plan" | "records" | "stand-in" | "gate" | "hours" | "trial";
+            topic: "trunk" | "call" | "draft" | "plan" | "records" | "stand-in" | "gate" | "calendars" | "trial";
         };
         Number: {
-            busy?: string;
+            alertInfo?: string;
             /** @description The far end that brings the calls */
             carrier?: string;
             destination?: string;
             extension?: string;
             first: string;
+            forwardOnBusy?: string;
             gaps?: boolean;
             last?: string;
+            namePrefix?: string;
             note?: string;
             owner?: string;
-            ring?: string;
             site?: string;
             /** @enum {string} */
             state: "ordered" | "trial" | "active" | "porting" | "spare";
-            tag?: string;
         };
         NumberEffect: {
             arrivals: components["schemas"]["InboundArrival"][];
@@ -2839,10 +2856,10 @@ export interface components {
             name: string;
         };
         NumberLook: {
-            /** @description The moment, RFC 3339; empty is now */
-            at?: string;
             is: components["schemas"]["Number"];
             member?: string;
+            /** @description The moment, RFC 3339; empty is now */
+            time?: string;
             /** @description As it stands in the draft; without it it is new */
             was?: components["schemas"]["Number"];
         };
@@ -2908,32 +2925,13 @@ export interface components {
             id: string;
         };
         OpenRule: {
+            catchAll: boolean;
             goesOn: boolean;
-            lastResort: boolean;
+            matched: boolean;
             matches: boolean;
             /** @description Empty: any number */
             pattern: string;
             rule: components["schemas"]["Ref"];
-            wins: boolean;
-        };
-        OtherEnd: {
-            callsTo?: string;
-            /** Format: int64 */
-            channels?: number;
-            codecs?: string[];
-            /** @enum {string} */
-            comfortNoise?: "pass" | "remove";
-            /** @enum {string} */
-            encryption?: "none" | "srtp";
-            gives?: string;
-            listensOn?: string[];
-            ourUser?: string;
-            /** @enum {string} */
-            registers?: "nobody" | "they" | "we";
-            takes?: string;
-            /** @enum {string} */
-            transport?: "udp" | "tcp" | "tls";
-            user?: string;
         };
         OtherSide: {
             id: string;
@@ -2944,6 +2942,16 @@ export interface components {
         Outgrow: {
             longer: string;
             number: string;
+        };
+        Overlap: {
+            /** Format: int64 */
+            criticalMs?: number;
+            enabled?: boolean;
+            endMark?: boolean;
+            /** Format: int64 */
+            firstDigitMs?: number;
+            /** Format: int64 */
+            partialMs?: number;
         };
         OverrideIs: {
             by: string;
@@ -2968,20 +2976,20 @@ export interface components {
             name: string;
         };
         Path: {
-            afterRinging?: boolean;
             choices: components["schemas"]["Choice"][];
-            goOn?: number[];
+            failoverAfterRinging?: boolean;
+            failoverCauses?: number[];
             id: string;
             /**
              * Format: int64
              * @description 0: every choice
              */
-            maxTries?: number;
+            maxAttempts?: number;
             name: string;
             note?: string;
             /** @enum {string} */
             order?: "as-listed" | "cheapest-first" | "by-weight" | "round-robin";
-            stop?: number[];
+            stopCauses?: number[];
             switch: string;
             timers: components["schemas"]["Timers"];
         };
@@ -3010,6 +3018,11 @@ export interface components {
             /** Format: int64 */
             length: number;
         };
+        Permission: {
+            /** @enum {string} */
+            class: "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
+            when?: components["schemas"]["When"];
+        };
         Permitted: {
             allowed: boolean;
             /** @enum {string} */
@@ -3026,13 +3039,13 @@ export interface components {
             rule: string;
         };
         Plan: {
+            calendars?: components["schemas"]["Calendar"][];
+            callerGroups?: components["schemas"]["CallerGroup"][];
             checks?: components["schemas"]["Check"][];
             destinations: components["schemas"]["Destination"][];
             farEnds: components["schemas"]["FarEnd"][];
             /** @enum {string} */
             format: "switchback-plan";
-            groups?: components["schemas"]["Group"][];
-            hours?: components["schemas"]["Hours"][];
             name: string;
             numbers?: components["schemas"]["Number"][];
             paths: components["schemas"]["Path"][];
@@ -3060,6 +3073,16 @@ export interface components {
             rows: components["schemas"]["Advice"][];
             trunk: components["schemas"]["Trunk"];
         };
+        PutCalendar: {
+            before?: string;
+            is: components["schemas"]["Calendar"];
+            was?: components["schemas"]["Calendar"];
+        };
+        PutCallerGroup: {
+            before?: string;
+            is: components["schemas"]["CallerGroup"];
+            was?: components["schemas"]["CallerGroup"];
+        };
         PutCheck: {
             before?: string;
             is: components["schemas"]["Check"];
@@ -3074,16 +3097,6 @@ export interface components {
             before?: string;
             is: components["schemas"]["FarEnd"];
             was?: components["schemas"]["FarEnd"];
-        };
-        PutGroup: {
-            before?: string;
-            is: components["schemas"]["Group"];
-            was?: components["schemas"]["Group"];
-        };
-        PutHours: {
-            before?: string;
-            is: components["schemas"]["Hours"];
-            was?: components["schemas"]["Hours"];
         };
         PutNumber: {
             before?: string;
@@ -3105,6 +3118,14 @@ export interface components {
             is: components["schemas"]["Trunk"];
             was?: components["schemas"]["Trunk"];
         };
+        RTPPorts: {
+            /** Format: int64 */
+            all: number;
+            /** Format: int64 */
+            refused: number;
+            /** Format: int64 */
+            used: number;
+        };
         Range: {
             first: string;
             last: string;
@@ -3117,9 +3138,6 @@ export interface components {
         };
         Received: {
             by?: string;
-            byHand?: {
-                [key: string]: string;
-            };
             called: components["schemas"]["Written"];
             /** @description What was dialled, if it is no number */
             calledText?: string;
@@ -3130,6 +3148,9 @@ export interface components {
             diverted?: components["schemas"]["Diverted"][];
             farEnd: components["schemas"]["Ref"];
             others?: components["schemas"]["Considered"][];
+            overrides?: {
+                [key: string]: string;
+            };
             trial?: boolean;
             trunk: components["schemas"]["Ref"];
             /** Format: int64 */
@@ -3167,7 +3188,7 @@ export interface components {
         Ref: {
             id: string;
             /** @enum {string} */
-            kind: "switch" | "farEnd" | "trunk" | "table" | "rule" | "path" | "destination" | "contract" | "number" | "group" | "hours";
+            kind: "switch" | "farEnd" | "trunk" | "table" | "rule" | "path" | "destination" | "contract" | "number" | "callerGroup" | "calendar";
             name: string;
         };
         Region: {
@@ -3178,20 +3199,6 @@ export interface components {
             local?: string[];
             /** @description IANA time zone of the site */
             timeZone?: string;
-        };
-        Rehearsal: {
-            away: components["schemas"]["RehearsedAway"][];
-            /** Format: int64 */
-            calls: number;
-            checks: components["schemas"]["RehearsedList"];
-            past: components["schemas"]["RehearsedAgain"];
-            /**
-             * Format: int64
-             * @description Of the draft
-             */
-            version: number;
-            /** Format: int64 */
-            worth: number;
         };
         RehearsedAgain: {
             /** Format: int64 */
@@ -3255,6 +3262,14 @@ export interface components {
             result: components["schemas"]["Result"];
             why: string;
         };
+        Reserved: {
+            /** Format: int64 */
+            emergency?: number;
+            /** Format: int64 */
+            in?: number;
+            /** Format: int64 */
+            out?: number;
+        };
         Resorted: {
             destination: components["schemas"]["Ref"];
             /** @description The trunk or the switch whose last resort it is */
@@ -3293,16 +3308,16 @@ export interface components {
             runs: components["schemas"]["Run"][];
         };
         Rule: {
-            called?: components["schemas"]["DigitStep"][];
-            caller?: components["schemas"]["DigitStep"][];
+            calledSteps?: components["schemas"]["DigitStep"][];
+            callerGroups?: string[];
+            callerSteps?: components["schemas"]["DigitStep"][];
+            catchAll?: boolean;
             /** @enum {string} */
             class?: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
             /** @enum {string} */
             complete?: "wait" | "at-once";
             disabled?: boolean;
-            for?: string[];
             id: string;
-            lastResort?: boolean;
             match: components["schemas"]["Match"];
             name: string;
             note?: string;
@@ -3329,7 +3344,7 @@ export interface components {
             cutOff: components["schemas"]["Outgrow"][];
             delayed: components["schemas"]["Outgrow"][];
             findings: components["schemas"]["Finding"][];
-            oneByOne: boolean;
+            overlap: boolean;
             takes: components["schemas"]["Shared"][];
             yields: components["schemas"]["Shared"][];
         };
@@ -3382,17 +3397,19 @@ export interface components {
             answered?: string;
             /** Format: int64 */
             attempts: number;
+            /** @description The called number as it came */
+            calledIn: string;
+            /** @description The called number as it left */
+            calledOut: string;
             /** @description The caller as they came */
             caller: string;
-            /** @description The called number as it came */
-            dialled: string;
             /** Format: date-time */
             ended?: string;
-            /** @description Name of the trunk by which it came */
-            from: string;
             id: string;
             lastResort?: boolean;
             legs: components["schemas"]["Leg"][];
+            /** @enum {string} */
+            media?: "both-ways" | "one-way" | "none";
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
             /** @enum {string} */
@@ -3400,31 +3417,29 @@ export interface components {
             /** Format: int64 */
             q850: number;
             running: boolean;
-            /** @description The called number as it left */
-            sent: string;
             silent?: string;
             /** Format: int64 */
             sip: number;
-            /** @enum {string} */
-            sound?: "both-ways" | "one-way" | "none";
             /** Format: date-time */
             started: string;
             switch: string;
             trial?: boolean;
+            /** @description Name of the trunk by which it came */
+            trunkIn: string;
             /** @description Name of the last trunk tried; empty if none was */
-            trunk: string;
+            trunkOut: string;
             why: string;
         };
         RunningSwitch: {
             address: string;
             area: string;
             country: string;
-            foreignSketches: {
+            id: string;
+            internationalSketches: {
                 [key: string]: string;
             };
-            id: string;
             name: string;
-            ports: components["schemas"]["SoundPorts"];
+            rtpPorts: components["schemas"]["RTPPorts"];
             sketches: {
                 [key: string]: string;
             };
@@ -3434,22 +3449,20 @@ export interface components {
              * Format: int64
              * @description Messages from addresses that no trunk knows; they got no answer
              */
-            unknown: number;
+            unknownMessages: number;
         };
         RunningTrunk: {
-            address: string;
             calls: components["schemas"]["CallCounts"];
             /** Format: int64 */
             channels: number;
             contract: components["schemas"]["Contract"];
-            /** @description Name of the entry table; empty if it may not call in */
-            entry: string;
             farEnd: components["schemas"]["OtherSide"];
             id: string;
             in: components["schemas"]["Inbound"];
             /** Format: int64 */
             inUse: number;
-            kind: string;
+            /** @description Name of the entry table; empty if it may not call in */
+            inboundTable: string;
             /**
              * Format: date-time
              * @description When a message last came from the far end
@@ -3457,23 +3470,26 @@ export interface components {
             lastSeen?: string;
             lastWhat: string;
             name: string;
+            protocol: string;
+            remoteAddress: string;
             /** @description Id of the stand-in that plays the far end; empty if none does */
             standIn: string;
             state: components["schemas"]["TrunkState"];
             switch: string;
-            trusted: string[];
+            trustedAddresses: string[];
             /** @description What will be wrong soon, though calls go; empty if nothing is known */
             warning: string;
         };
         SIP: {
-            address?: string;
             /** @enum {string} */
             calledField?: "request-uri" | "to";
-            calledIn?: string;
+            calledPattern?: string;
             /** @enum {string} */
-            digest?: "both" | "sha-256" | "md5";
-            domain?: string;
-            lookup?: string;
+            digestAlgorithm?: "both" | "sha-256" | "md5";
+            dnsName?: string;
+            inboundAccounts?: components["schemas"]["Account"][];
+            /** @enum {string} */
+            inboundAuth?: "source-address" | "digest" | "both";
             /** Format: int64 */
             maxContacts?: number;
             /** Format: int64 */
@@ -3481,34 +3497,38 @@ export interface components {
             /** Format: int64 */
             minExpires?: number;
             /** @enum {string} */
-            numbers?: "sip" | "user-phone" | "tel";
-            ourAccounts?: components["schemas"]["Account"][];
-            /** @enum {string} */
-            proof?: "address" | "credential" | "both";
-            proxy?: string;
-            public?: string;
+            numberUri?: "sip" | "user-phone" | "tel";
+            /** Format: int64 */
+            optionsIntervalSeconds?: number;
+            outboundAccounts?: components["schemas"]["Account"][];
+            outboundProxy?: string;
+            publicAddress?: string;
             publicName?: string;
             /** @enum {string} */
-            registers?: "nobody" | "they" | "we";
+            registration?: "none" | "inbound" | "outbound";
+            remoteAddress?: string;
+            requestDomain?: string;
+            requestTrunkGroup?: string;
+            requireCertificate?: boolean;
             sendTrunkContext?: string;
             sendTrunkGroup?: string;
-            serverName?: string;
             /**
              * Format: int64
              * @description 0, or 90 and more
              */
-            sessionSeconds?: number;
+            sessionExpiresSeconds?: number;
             /** @enum {string} */
             sessionTimer?: "on" | "off";
-            showsCertificate?: boolean;
             targets?: components["schemas"]["Target"][];
-            theirAccounts?: components["schemas"]["Account"][];
+            tlsServerName?: string;
             /** @enum {string} */
             transport?: "udp" | "tcp" | "tls";
-            trunkGroup?: string;
-            trusted?: string[];
-            /** Format: int64 */
-            watchSeconds?: number;
+            trustedAddresses?: string[];
+        };
+        SIPListener: {
+            address: string;
+            realm?: string;
+            tlsAddress?: string;
         };
         Scope: {
             /** @description The caller's number, as its phone system gives it */
@@ -3527,7 +3547,7 @@ export interface components {
             id: string;
             set: boolean;
             /** @enum {string} */
-            side: "theirs" | "ours";
+            side: "inbound" | "outbound";
             user: string;
         };
         Secured: {
@@ -3561,23 +3581,23 @@ export interface components {
             word: "in" | "draining" | "off";
         };
         Services: {
-            diverts?: boolean;
-            joinsOutside?: boolean;
-            lamps?: boolean;
-            notifies?: boolean;
+            blf?: boolean;
+            forwarding?: boolean;
+            mwiAccept?: boolean;
             /** @enum {string} */
             redirecting?: "diversion" | "history-info" | "both";
+            replaces?: boolean;
             table?: string;
-            takesOver?: boolean;
-            transfers?: boolean;
+            transfer?: boolean;
+            trunkToTrunk?: boolean;
         };
         Session: {
             name: string;
             version: string;
         };
-        SetHours: {
+        SetCalendar: {
             /** @description Id of the calendar */
-            hours: string;
+            calendar: string;
             /** Format: int64 */
             minutes?: number;
             state?: string;
@@ -3635,30 +3655,23 @@ export interface components {
             name: string;
             password: string;
         };
+        Simulated: {
+            /** @description Trunks that are down */
+            down?: string[];
+            /** @description Trunks that are full */
+            full?: string[];
+            overrides?: {
+                [key: string]: string;
+            };
+            time?: string;
+        };
         Skipped: {
             called: components["schemas"]["Written"];
             caller: components["schemas"]["Written"];
             detail: string;
             /** @enum {string} */
-            reason: "off" | "not-registered" | "down" | "full" | "codec" | "ports" | "goes-back" | "outside" | "leave" | "contract" | "steps" | "tries";
+            reason: "off" | "not-registered" | "down" | "full" | "codec" | "ports" | "hairpin" | "outside" | "permission" | "contract" | "steps" | "tries";
             trunk: components["schemas"]["Ref"];
-        };
-        Sound: {
-            atCalled: components["schemas"]["Listened"];
-            atCaller: components["schemas"]["Listened"];
-            through: boolean;
-            /** @enum {string} */
-            verdict: "both-ways" | "one-way" | "none";
-            /** @description The verdict in words */
-            why: string;
-        };
-        SoundPorts: {
-            /** Format: int64 */
-            all: number;
-            /** Format: int64 */
-            refused: number;
-            /** Format: int64 */
-            used: number;
         };
         Source: {
             from: string;
@@ -3684,46 +3697,46 @@ export interface components {
         };
         StandIn: {
             address: string;
+            /** @description The lamps of its extensions that it was told of */
+            blf: components["schemas"]["Lamp"][];
             /** @description Called numbers that it accepts; others get 404 */
             called: string;
             /** @description Callers that it accepts; others get 403 */
             caller: string;
             directory: components["schemas"]["DirectoryEntry"][];
             id: string;
-            /** @description The lamps of its extensions that it was told of */
-            lamps: components["schemas"]["Lamp"][];
             name: string;
             /** @description What it does with a number in no line of the directory */
-            otherwise: string;
+            otherNumbers: string;
             running: boolean;
         };
         StandInChange: {
-            callsTo?: string;
             /** @enum {string} */
             comfortNoise?: "pass" | "remove";
             /** @enum {string} */
             encryption?: "none" | "srtp";
-            listensOn?: string[];
-            ourUser?: string;
-            user?: string;
+            inboundUser?: string;
+            listenAddresses?: string[];
+            outboundUser?: string;
+            remoteAddress?: string;
         };
         StepEffect: {
             after: string;
             failed: boolean;
-            form: string;
+            format: string;
             label: string;
             note: string;
             runs: components["schemas"]["Run"][];
         };
         StepsAsk: {
-            form?: string;
+            format?: string;
             number: string;
             steps: components["schemas"]["DigitStep"][];
             switch: string;
         };
         StepsEffect: {
             after: string;
-            form: string;
+            format: string;
             steps: components["schemas"]["StepEffect"][];
         };
         StillOpen: {
@@ -3747,7 +3760,340 @@ export interface components {
             number: string;
             trunk: string;
         };
-        Stranger: {
+        StrayState: {
+            /** @enum {string} */
+            by: "UDP" | "TCP" | "TLS";
+            /** Format: int64 */
+            count: number;
+            /** Format: date-time */
+            last: string;
+            /** @description Of the last message */
+            method: string;
+            /** Format: int32 */
+            port: number;
+            source: string;
+            trustable: boolean;
+            why: string;
+        };
+        Suspect: {
+            /** Format: int64 */
+            failures: number;
+            /**
+             * @description What the failures are counted against
+             * @enum {string}
+             */
+            kind: "address" | "flow" | "account";
+            /** Format: date-time */
+            last: string;
+            source: string;
+            why: string;
+        };
+        Switch: {
+            id: string;
+            lastResort?: string;
+            listeners: components["schemas"]["Listeners"];
+            media?: components["schemas"]["MediaPorts"];
+            name: string;
+            /** @enum {string} */
+            ownNumbers?: "inside" | "outside";
+            region: components["schemas"]["Region"];
+            unknownSources?: components["schemas"]["UnknownSources"];
+        };
+        Table: {
+            format?: string;
+            id: string;
+            name: string;
+            note?: string;
+            /** @enum {string} */
+            order: "specific-first" | "as-listed";
+            rules: components["schemas"]["Rule"][];
+            switch: string;
+        };
+        TablePut: {
+            format?: string;
+            name: string;
+            note?: string;
+            /** @enum {string} */
+            order: "specific-first" | "as-listed";
+            was?: components["schemas"]["TableSettings"];
+        };
+        TableSettings: {
+            format?: string;
+            name: string;
+            note?: string;
+            /** @enum {string} */
+            order: "specific-first" | "as-listed";
+        };
+        TakenRule: {
+            rule: components["schemas"]["Rule"];
+            table: string;
+        };
+        Target: {
+            /** @description Address and port */
+            address: string;
+            /**
+             * Format: int64
+             * @description Lower is tried first
+             */
+            priority?: number;
+            /**
+             * Format: int64
+             * @description Share among those of one priority
+             */
+            weight?: number;
+        };
+        Test: {
+            /** @description Of a live try: the switch's record, once it has one */
+            call?: components["schemas"]["CallDetail"];
+            /** @description What the calling stand-in saw */
+            events: components["schemas"]["Event"][];
+            /** @description Who placed it */
+            from: string;
+            /** @description Of a live try: the Call-ID with which it left the stand-in; empty if it never left */
+            id: string;
+            /** @description Of a live try that was answered, between stand-ins */
+            media?: components["schemas"]["MediaVerdict"];
+            /** @enum {string} */
+            mode: "dry" | "live";
+            /** @description Of a dry try */
+            result?: components["schemas"]["Result"];
+            /** @enum {string} */
+            state: "decided" | "not-placed" | "running" | "over";
+            /**
+             * Format: int64
+             * @description The final status that the caller got; 0 if none yet
+             */
+            status: number;
+            why: string;
+        };
+        TestAsk: {
+            called: string;
+            caller?: string;
+            /** Format: int64 */
+            digitIntervalMs?: number;
+            emergency?: boolean;
+            /** @description A trunk, a far end or an extension */
+            from: string;
+            /** @enum {string} */
+            mode: "dry" | "live";
+            /**
+             * @description Which plan decides a dry try; a live one is always decided by the live plan
+             * @enum {string}
+             */
+            plan: "live" | "draft";
+            simulate?: components["schemas"]["Simulated"];
+            /** Format: int64 */
+            talkSeconds?: number;
+        };
+        TestCall: {
+            caller: string;
+            digits: string;
+            /**
+             * Format: int64
+             * @description How long it is held after the answer
+             */
+            seconds: number;
+        };
+        TestCallPlaced: {
+            call: string;
+        };
+        Then: {
+            destination?: string;
+            /** @description To what answers the called number in the inventory of public numbers */
+            inventory?: boolean;
+            path?: string;
+            /**
+             * Format: int64
+             * @description Q.850 cause
+             */
+            rejectCause?: number;
+            setCalendar?: components["schemas"]["SetCalendar"];
+            table?: string;
+        };
+        There: {
+            place: string;
+            standIn?: string;
+            /** @description Our trunk over there, or this one, where the other side is kept by hand */
+            trunk?: string;
+            value: unknown;
+        };
+        Timers: {
+            /** Format: int64 */
+            noResponseMs?: number;
+            /** Format: int64 */
+            only100Ms?: number;
+            /** Format: int64 */
+            ringingMs?: number;
+        };
+        TookPath: {
+            /** Format: int64 */
+            choices: number;
+            emergency?: boolean;
+            first?: string;
+            order?: string;
+            path: components["schemas"]["Ref"];
+        };
+        TrailStep: {
+            delivered?: components["schemas"]["Delivered"];
+            ended?: components["schemas"]["Ended"];
+            foundNumber?: components["schemas"]["FoundNumber"];
+            heard?: components["schemas"]["Heard"];
+            /** @enum {string} */
+            kind: "received" | "redirected" | "looked-up" | "rewrote" | "went-on" | "permitted" | "found-number" | "resorted" | "set-calendar" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
+            lookedUp?: components["schemas"]["LookedUp"];
+            permitted?: components["schemas"]["Permitted"];
+            received?: components["schemas"]["Received"];
+            redirected?: components["schemas"]["Redirected"];
+            resorted?: components["schemas"]["Resorted"];
+            rewrote?: components["schemas"]["Rewrote"];
+            sent?: components["schemas"]["Sent"];
+            setCalendar?: components["schemas"]["CalendarSet"];
+            skipped?: components["schemas"]["Skipped"];
+            switch: string;
+            tookPath?: components["schemas"]["TookPath"];
+            wentOn?: components["schemas"]["WentOn"];
+        };
+        Trial: {
+            by: string;
+            /**
+             * Format: int64
+             * @description That it decided since this process began
+             */
+            calls: number;
+            moved: boolean;
+            running: boolean;
+            scopes: components["schemas"]["Scope"][];
+            /** Format: date-time */
+            since?: string;
+            /**
+             * Format: int64
+             * @description Of the draft that it was
+             */
+            version: number;
+        };
+        TrialAsk: {
+            scopes: components["schemas"]["Scope"][];
+            /**
+             * Format: int64
+             * @description Of the draft that was looked at
+             */
+            version: number;
+        };
+        Trunk: {
+            alertInfo?: string;
+            /** Format: int64 */
+            callsPerSecond?: number;
+            /** Format: int64 */
+            channels: number;
+            /** Format: int64 */
+            costRank?: number;
+            farEnd?: string;
+            farEndSettings?: components["schemas"]["FarEndSettings"];
+            group?: string;
+            hairpin?: boolean;
+            id: string;
+            in: components["schemas"]["Inbound"];
+            inboundTable?: string;
+            lastResort?: string;
+            link: components["schemas"]["Link"];
+            /** Format: int64 */
+            maxCallSeconds?: number;
+            media?: components["schemas"]["Media"];
+            name: string;
+            namePrefix?: string;
+            note?: string;
+            oppositeTrunk?: string;
+            out: components["schemas"]["Contract"];
+            overlap?: components["schemas"]["Overlap"];
+            /** @enum {string} */
+            profile?: "strict-e164-carrier" | "ten-digit-carrier" | "national-carrier" | "national-carrier-by-address" | "several-addresses-carrier" | "registering-phone-system" | "phone-system-by-address" | "gateway-with-ports" | "voicemail-server" | "cloud-platform-tls" | "cloud-platform-tcp" | "peer-network-tcp" | "gateway-with-cards";
+            reserved?: components["schemas"]["Reserved"];
+            services?: components["schemas"]["Services"];
+            switch: string;
+        };
+        TrunkDetail: {
+            accounts: components["schemas"]["AccountState"][];
+            /**
+             * Format: double
+             * @description Answered of the calls that were sent in the last 24 hours; -1 without calls
+             */
+            answerRatio: number;
+            /**
+             * Format: double
+             * @description Mean seconds from sending to the answer; 0 without answers
+             */
+            answerTime: number;
+            /**
+             * Format: double
+             * @description Share of the day in service in which its far end was proved to be there; -1 if not known
+             */
+            availability: number;
+            blocked?: components["schemas"]["Blocked"];
+            calls: components["schemas"]["CallCounts"];
+            /** @description What its servers showed over TLS */
+            certificates: components["schemas"]["ShownCertificate"][];
+            /** Format: int64 */
+            channels: number;
+            checklist: components["schemas"]["ChecklistLine"][];
+            contract: components["schemas"]["Contract"];
+            /** @description What it was in the last 24 hours, oldest first; gaps are not known */
+            day: components["schemas"]["Span"][];
+            /** @description Both sides beside each other */
+            ends: components["schemas"]["Ends"];
+            /** @description Outside trunks that calls from here can reach */
+            exposure: components["schemas"]["Exposed"][];
+            farEnd: components["schemas"]["OtherSide"];
+            id: string;
+            in: components["schemas"]["Inbound"];
+            /** Format: int64 */
+            inUse: number;
+            /** @description Name of the entry table; empty if it may not call in */
+            inboundTable: string;
+            /**
+             * Format: date-time
+             * @description When a message last came from the far end
+             */
+            lastSeen?: string;
+            lastWhat: string;
+            /** @description With the defaults that depend on other settings filled in */
+            link: components["schemas"]["Link"];
+            /** @description What it said of messages, or was told of them */
+            mailboxes: components["schemas"]["Mailbox"][];
+            name: string;
+            protocol: string;
+            remoteAddress: string;
+            /** Format: int64 */
+            sentToday: number;
+            /** @description What the far end may do beside calling */
+            services: components["schemas"]["Services"];
+            /** @description Name of the table that decides what it diverts and transfers; empty if it may not */
+            servicesTable: string;
+            /** @description Addresses of the far end, with what came from each last */
+            sources: components["schemas"]["SourceState"][];
+            /** @description Id of the stand-in that plays the far end; empty if none does */
+            standIn: string;
+            state: components["schemas"]["TrunkState"];
+            /** @description What was refused, of the last 24 hours, the latest first */
+            strays: components["schemas"]["StrayState"][];
+            switch: string;
+            trustedAddresses: string[];
+            /** @description What will be wrong soon, though calls go; empty if nothing is known */
+            warning: string;
+        };
+        TrunkState: {
+            cause: string;
+            evidence: string;
+            /**
+             * Format: double
+             * @description Time of the last OPTIONS and its answer; 0 if none
+             */
+            roundMs: number;
+            /** Format: date-time */
+            since?: string;
+            /** @enum {string} */
+            word: "registered" | "answers" | "seen" | "unproven" | "failing" | "off" | "draining";
+        };
+        UnknownSource: {
             agent: string;
             /** @description What it got: nothing, 401 or 403 */
             answer: string;
@@ -3782,351 +4128,35 @@ export interface components {
             /** @description What points to that trunk */
             why?: string;
         };
-        StrayState: {
-            /** @enum {string} */
-            by: "UDP" | "TCP" | "TLS";
+        UnknownSources: {
             /** Format: int64 */
-            count: number;
-            /** Format: date-time */
-            last: string;
-            /** @description Of the last message */
-            method: string;
-            /** Format: int32 */
-            port: number;
-            source: string;
-            trustable: boolean;
-            why: string;
-        };
-        Suspect: {
-            /** Format: int64 */
-            failures: number;
-            /**
-             * @description What the failures are counted against
-             * @enum {string}
-             */
-            kind: "address" | "flow" | "account";
-            /** Format: date-time */
-            last: string;
-            source: string;
-            why: string;
-        };
-        Switch: {
-            gate?: components["schemas"]["Gate"];
-            id: string;
-            lastResort?: string;
-            media?: components["schemas"]["MediaPorts"];
-            name: string;
-            /** @enum {string} */
-            ownNumbers?: "inside" | "outside";
-            realm?: string;
-            region: components["schemas"]["Region"];
-            sip: string;
-            tls?: string;
-        };
-        Table: {
-            form?: string;
-            id: string;
-            name: string;
-            note?: string;
-            /** @enum {string} */
-            policy: "specific-first" | "as-listed";
-            rules: components["schemas"]["Rule"][];
-            switch: string;
-        };
-        TablePut: {
-            form?: string;
-            name: string;
-            note?: string;
-            /** @enum {string} */
-            policy: "specific-first" | "as-listed";
-            was?: components["schemas"]["TableSettings"];
-        };
-        TableSettings: {
-            form?: string;
-            name: string;
-            note?: string;
-            /** @enum {string} */
-            policy: "specific-first" | "as-listed";
-        };
-        TakenRule: {
-            rule: components["schemas"]["Rule"];
-            table: string;
-        };
-        Target: {
-            /** @description Address and port */
-            address: string;
-            /**
-             * Format: int64
-             * @description Lower is tried first
-             */
-            priority?: number;
-            /**
-             * Format: int64
-             * @description Share among those of one priority
-             */
-            weight?: number;
-        };
-        TestCall: {
-            caller: string;
-            digits: string;
-            /**
-             * Format: int64
-             * @description How long it is held after the answer
-             */
-            seconds: number;
-        };
-        TestCallPlaced: {
-            call: string;
-        };
-        Then: {
-            destination?: string;
-            /** @description To what answers the called number in the inventory of public numbers */
-            inventory?: boolean;
-            path?: string;
-            /**
-             * Format: int64
-             * @description Q.850 cause
-             */
-            refuse?: number;
-            setHours?: components["schemas"]["SetHours"];
-            table?: string;
-        };
-        There: {
-            place: string;
-            standIn?: string;
-            /** @description Our trunk over there, or this one, where the other side is kept by hand */
-            trunk?: string;
-            value: unknown;
-        };
-        Timers: {
-            /** Format: int64 */
-            noResponseMs?: number;
-            /** Format: int64 */
-            onlyTryingMs?: number;
-            /** Format: int64 */
-            unansweredMs?: number;
-        };
-        TookPath: {
-            /** Format: int64 */
-            choices: number;
-            emergency?: boolean;
-            first?: string;
-            order?: string;
-            path: components["schemas"]["Ref"];
-        };
-        TrailStep: {
-            delivered?: components["schemas"]["Delivered"];
-            ended?: components["schemas"]["Ended"];
-            foundNumber?: components["schemas"]["FoundNumber"];
-            heard?: components["schemas"]["Heard"];
-            /** @enum {string} */
-            kind: "received" | "redirected" | "looked-up" | "rewrote" | "went-on" | "permitted" | "found-number" | "resorted" | "set-hours" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
-            lookedUp?: components["schemas"]["LookedUp"];
-            permitted?: components["schemas"]["Permitted"];
-            received?: components["schemas"]["Received"];
-            redirected?: components["schemas"]["Redirected"];
-            resorted?: components["schemas"]["Resorted"];
-            rewrote?: components["schemas"]["Rewrote"];
-            sent?: components["schemas"]["Sent"];
-            setHours?: components["schemas"]["HoursSet"];
-            skipped?: components["schemas"]["Skipped"];
-            switch: string;
-            tookPath?: components["schemas"]["TookPath"];
-            wentOn?: components["schemas"]["WentOn"];
-        };
-        Trial: {
-            by: string;
-            /**
-             * Format: int64
-             * @description That it decided since this process began
-             */
-            calls: number;
-            moved: boolean;
-            running: boolean;
-            scopes: components["schemas"]["Scope"][];
-            /** Format: date-time */
-            since?: string;
-            /**
-             * Format: int64
-             * @description Of the draft that it was
-             */
-            version: number;
-        };
-        TrialAsk: {
-            scopes: components["schemas"]["Scope"][];
-            /**
-             * Format: int64
-             * @description Of the draft that was looked at
-             */
-            version: number;
-        };
-        Trunk: {
+            blockHours?: number;
             /** Format: int64 */
             callsPerSecond?: number;
             /** Format: int64 */
-            channels: number;
+            failedAttempts?: number;
             /** Format: int64 */
-            costRank?: number;
-            digits?: components["schemas"]["DigitTimers"];
-            entry?: string;
-            farEnd?: string;
-            group?: string;
-            id: string;
-            in: components["schemas"]["Inbound"];
-            kept?: components["schemas"]["Kept"];
+            perSourcePerSecond?: number;
             /** @enum {string} */
-            kind: "sip";
-            lastResort?: string;
+            policy?: "drop" | "401" | "403";
             /** Format: int64 */
-            longestCall?: number;
-            mayGoBack?: boolean;
-            media?: components["schemas"]["Media"];
-            name: string;
-            note?: string;
-            out: components["schemas"]["Contract"];
-            peer?: string;
-            /** @enum {string} */
-            profile?: "strict-e164-carrier" | "ten-digit-carrier" | "national-carrier" | "national-carrier-by-address" | "several-addresses-carrier" | "registering-phone-system" | "phone-system-by-address" | "gateway-with-ports" | "voicemail-server" | "cloud-platform-tls" | "cloud-platform-tcp" | "peer-network-tcp" | "gateway-with-cards";
-            ring?: string;
-            services?: components["schemas"]["Services"];
-            sip: components["schemas"]["SIP"];
-            switch: string;
-            tag?: string;
-            theirs?: components["schemas"]["OtherEnd"];
+            unknownPerSecond?: number;
+            /** Format: int64 */
+            windowMinutes?: number;
         };
-        TrunkDetail: {
-            accounts: components["schemas"]["AccountState"][];
-            address: string;
-            /**
-             * Format: double
-             * @description Answered of the calls that were sent in the last 24 hours; -1 without calls
-             */
-            answerRatio: number;
-            /**
-             * Format: double
-             * @description Mean seconds from sending to the answer; 0 without answers
-             */
-            answerTime: number;
-            /**
-             * Format: double
-             * @description Share of the day in service in which its far end was proved to be there; -1 if not known
-             */
-            availability: number;
-            blocked?: components["schemas"]["Blocked"];
-            calls: components["schemas"]["CallCounts"];
-            /** @description What its servers showed over TLS */
-            certificates: components["schemas"]["ShownCertificate"][];
-            /** Format: int64 */
-            channels: number;
-            checklist: components["schemas"]["ChecklistLine"][];
-            contract: components["schemas"]["Contract"];
-            /** @description What it was in the last 24 hours, oldest first; gaps are not known */
-            day: components["schemas"]["Span"][];
-            /** @description Both sides beside each other */
-            ends: components["schemas"]["Ends"];
-            /** @description Name of the entry table; empty if it may not call in */
-            entry: string;
-            /** @description Outside trunks that calls from here can reach */
-            exposure: components["schemas"]["Exposed"][];
-            farEnd: components["schemas"]["OtherSide"];
+        User: {
             id: string;
-            in: components["schemas"]["Inbound"];
-            /** Format: int64 */
-            inUse: number;
             kind: string;
-            /**
-             * Format: date-time
-             * @description When a message last came from the far end
-             */
-            lastSeen?: string;
-            lastWhat: string;
-            /** @description What it said of messages, or was told of them */
-            mailboxes: components["schemas"]["Mailbox"][];
             name: string;
-            /** @description What a call from there must show: address, credential or both */
-            needs: string;
-            /** @description Name of the table that decides what it diverts and transfers; empty if it may not */
-            sentOn: string;
-            /** Format: int64 */
-            sentToday: number;
-            /** @description What the far end may do beside calling */
-            services: components["schemas"]["Services"];
-            sip: components["schemas"]["SIP"];
-            /** @description Addresses of the far end, with what came from each last */
-            sources: components["schemas"]["SourceState"][];
-            /** @description Id of the stand-in that plays the far end; empty if none does */
-            standIn: string;
-            state: components["schemas"]["TrunkState"];
-            /** @description What was refused, of the last 24 hours, the latest first */
-            strays: components["schemas"]["StrayState"][];
-            switch: string;
-            trusted: string[];
-            /** @description What will be wrong soon, though calls go; empty if nothing is known */
-            warning: string;
+            places: string[];
+            /** @description The table of a rule */
+            table?: string;
         };
-        TrunkState: {
-            cause: string;
-            evidence: string;
-            /**
-             * Format: double
-             * @description Time of the last OPTIONS and its answer; 0 if none
-             */
-            roundMs: number;
-            /** Format: date-time */
-            since?: string;
-            /** @enum {string} */
-            word: "registered" | "answers" | "seen" | "unproven" | "failing" | "off" | "draining";
-        };
-        Try: {
-            /** @description Of a live try: the switch's record, once it has one */
-            call?: components["schemas"]["CallDetail"];
-            /** @description What the calling stand-in saw */
-            events: components["schemas"]["Event"][];
-            /** @description Who placed it */
-            from: string;
-            /** @description Of a live try: the Call-ID with which it left the stand-in; empty if it never left */
-            id: string;
-            /** @enum {string} */
-            mode: "dry" | "live";
-            /** @description Of a dry try */
-            result?: components["schemas"]["Result"];
-            /** @description Of a live try that was answered, between stand-ins */
-            sound?: components["schemas"]["Sound"];
-            /** @enum {string} */
-            state: "decided" | "not-placed" | "running" | "over";
-            /**
-             * Format: int64
-             * @description The final status that the caller got; 0 if none yet
-             */
-            status: number;
-            why: string;
-        };
-        TryAsk: {
-            /** @description Dry: the moment of the call, RFC 3339; empty is now */
-            at?: string;
-            byHand?: {
-                [key: string]: string;
+        Users: {
+            counts: {
+                [key: string]: number;
             };
-            caller?: string;
-            dial: string;
-            /** @description Dry: trunks that are supposed to be down */
-            down?: string[];
-            emergency?: boolean;
-            /** @description A trunk, a far end or an extension */
-            from: string;
-            /** @description Dry: trunks that are supposed to be full */
-            full?: string[];
-            /** @enum {string} */
-            mode: "dry" | "live";
-            /** Format: int64 */
-            oneByOneMs?: number;
-            /**
-             * @description Which plan decides a dry try; a live one is always decided by the live plan
-             * @enum {string}
-             */
-            plan: "live" | "draft";
-            /** Format: int64 */
-            talkSeconds?: number;
+            users: components["schemas"]["User"][];
         };
         Verdict: {
             number: string;
@@ -4150,7 +4180,7 @@ export interface components {
         };
         When: {
             /** @description Id of the calendar; empty is always */
-            hours?: string;
+            calendar?: string;
             states?: string[];
         };
         Wire: {
@@ -4171,7 +4201,7 @@ export interface components {
             what: string;
         };
         Written: {
-            form: string;
+            format: string;
             number: string;
         };
     };
@@ -4183,7 +4213,296 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    calls: {
+    "list-active-calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunningCall"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-blocked-sources": {
+        parameters: {
+            query?: {
+                /** @description Only sources and reasons with this text, or blocks that hold this address */
+                find?: string;
+                /** @description The first block and suspect that is listed, counted from 0 */
+                from?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockedSources"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "block-source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlockPut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockedSources"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "unblock-source": {
+        parameters: {
+            query: {
+                source: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockedSources"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-source": {
+        parameters: {
+            query: {
+                source: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Behind"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarNow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "override-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverridePut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarNow"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "clear-override": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarNow"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-calls": {
         parameters: {
             query?: {
                 limit?: number;
@@ -4214,7 +4533,7 @@ export interface operations {
             };
         };
     };
-    call: {
+    "get-call": {
         parameters: {
             query?: never;
             header?: never;
@@ -4245,7 +4564,7 @@ export interface operations {
             };
         };
     };
-    capture: {
+    "get-capture": {
         parameters: {
             query?: never;
             header?: never;
@@ -4278,7 +4597,7 @@ export interface operations {
             };
         };
     };
-    changes: {
+    "list-changes": {
         parameters: {
             query?: never;
             header?: never;
@@ -4307,7 +4626,7 @@ export interface operations {
             };
         };
     };
-    discard: {
+    "discard-draft": {
         parameters: {
             query?: never;
             header?: never;
@@ -4336,7 +4655,7 @@ export interface operations {
             };
         };
     };
-    checks: {
+    "list-checks": {
         parameters: {
             query?: never;
             header?: never;
@@ -4407,7 +4726,7 @@ export interface operations {
             };
         };
     };
-    clocks: {
+    "list-clocks": {
         parameters: {
             query?: never;
             header?: never;
@@ -4436,7 +4755,7 @@ export interface operations {
             };
         };
     };
-    collect: {
+    "collect-digits": {
         parameters: {
             query?: never;
             header?: never;
@@ -4469,7 +4788,7 @@ export interface operations {
             };
         };
     };
-    draft: {
+    "get-draft": {
         parameters: {
             query?: never;
             header?: never;
@@ -4534,7 +4853,211 @@ export interface operations {
             };
         };
     };
-    callers: {
+    "preview-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalendarAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarMonth"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "update-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutCalendar"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ObjectSaved"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-caller-group-findings": {
         parameters: {
             query?: never;
             header?: never;
@@ -4563,7 +5086,247 @@ export interface operations {
             };
         };
     };
-    "put-check": {
+    "export-caller-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "import-caller-groups": {
+        parameters: {
+            query?: {
+                /** @description Only report; leave the draft as it is */
+                check?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetReport"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "update-caller-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutCallerGroup"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ObjectSaved"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-caller-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "move-caller-group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "update-check": {
         parameters: {
             query?: never;
             header?: never;
@@ -4750,7 +5513,7 @@ export interface operations {
             };
         };
     };
-    "put-destination": {
+    "update-destination": {
         parameters: {
             query?: never;
             header?: never;
@@ -4861,7 +5624,7 @@ export interface operations {
             };
         };
     };
-    effect: {
+    "get-rule-effect": {
         parameters: {
             query?: never;
             header?: never;
@@ -4903,7 +5666,7 @@ export interface operations {
             };
         };
     };
-    "put-farEnd": {
+    "update-far-end": {
         parameters: {
             query?: never;
             header?: never;
@@ -4956,7 +5719,7 @@ export interface operations {
             };
         };
     };
-    "delete-farEnd": {
+    "delete-far-end": {
         parameters: {
             query?: never;
             header?: never;
@@ -5014,247 +5777,7 @@ export interface operations {
             };
         };
     };
-    "export-groups": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    "Content-Disposition"?: string;
-                    "Content-Type"?: string;
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/csv": unknown;
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "import-groups": {
-        parameters: {
-            query?: {
-                /** @description Only report; leave the draft as it is */
-                check?: boolean;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "text/csv": string;
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SheetReport"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "put-group": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutGroup"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ObjectSaved"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "delete-group": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Accepted"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "move-group": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RuleMove"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Accepted"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    hidden: {
+    "list-hidden-destinations": {
         parameters: {
             query?: never;
             header?: never;
@@ -5283,110 +5806,13 @@ export interface operations {
             };
         };
     };
-    "preview-hours": {
+    "get-impact": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["HoursAsk"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HoursMonth"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "put-hours": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutHours"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ObjectSaved"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "delete-hours": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
         requestBody?: never;
         responses: {
             /** @description OK */
@@ -5395,89 +5821,11 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Accepted"];
+                    "application/json": components["schemas"]["Impact"];
                 };
             };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "export-ical": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    "Content-Disposition"?: string;
-                    "Content-Type"?: string;
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/calendar": unknown;
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5529,7 +5877,7 @@ export interface operations {
             };
         };
     };
-    numbers: {
+    "list-numbers": {
         parameters: {
             query?: {
                 /** @description Digits that a number holds, or words in any text of a row */
@@ -5572,7 +5920,7 @@ export interface operations {
             };
         };
     };
-    "put-number": {
+    "update-number": {
         parameters: {
             query?: never;
             header?: never;
@@ -5623,7 +5971,7 @@ export interface operations {
             };
         };
     };
-    "look-at-number": {
+    "get-number-effect": {
         parameters: {
             query?: never;
             header?: never;
@@ -5656,7 +6004,7 @@ export interface operations {
             };
         };
     };
-    "numbers-summary": {
+    "get-numbers-summary": {
         parameters: {
             query?: never;
             header?: never;
@@ -5870,7 +6218,7 @@ export interface operations {
             };
         };
     };
-    "put-path": {
+    "update-path": {
         parameters: {
             query?: never;
             header?: never;
@@ -5981,7 +6329,7 @@ export interface operations {
             };
         };
     };
-    "draft-document": {
+    "get-draft-document": {
         parameters: {
             query?: never;
             header?: never;
@@ -6010,36 +6358,7 @@ export interface operations {
             };
         };
     };
-    rehearse: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Rehearsal"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "rule-arrivals": {
+    "list-rule-arrivals": {
         parameters: {
             query?: never;
             header?: never;
@@ -6123,7 +6442,7 @@ export interface operations {
             };
         };
     };
-    "put-rule": {
+    "update-rule": {
         parameters: {
             query?: never;
             header?: never;
@@ -6222,7 +6541,7 @@ export interface operations {
             };
         };
     };
-    "put-switch": {
+    "update-switch": {
         parameters: {
             query?: never;
             header?: never;
@@ -6333,7 +6652,7 @@ export interface operations {
             };
         };
     };
-    "add-table": {
+    "create-table": {
         parameters: {
             query?: never;
             header?: never;
@@ -6384,7 +6703,7 @@ export interface operations {
             };
         };
     };
-    "put-table": {
+    "update-table": {
         parameters: {
             query?: never;
             header?: never;
@@ -6477,7 +6796,7 @@ export interface operations {
             };
         };
     };
-    findings: {
+    "list-findings": {
         parameters: {
             query?: never;
             header?: never;
@@ -6508,7 +6827,7 @@ export interface operations {
             };
         };
     };
-    order: {
+    "get-table-order": {
         parameters: {
             query?: never;
             header?: never;
@@ -6539,7 +6858,7 @@ export interface operations {
             };
         };
     };
-    "put-trunk": {
+    "update-trunk": {
         parameters: {
             query?: never;
             header?: never;
@@ -6650,7 +6969,7 @@ export interface operations {
             };
         };
     };
-    secrets: {
+    "list-secrets": {
         parameters: {
             query?: never;
             header?: never;
@@ -6681,7 +7000,7 @@ export interface operations {
             };
         };
     };
-    undo: {
+    "undo-edit": {
         parameters: {
             query?: never;
             header?: never;
@@ -6719,7 +7038,40 @@ export interface operations {
             };
         };
     };
-    events: {
+    "list-users": {
+        parameters: {
+            query: {
+                kind: "switch" | "farEnd" | "trunk" | "table" | "path" | "destination" | "callerGroup" | "calendar";
+                /** @description One object, whose users are listed */
+                id?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Users"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "stream-events": {
         parameters: {
             query?: never;
             header?: {
@@ -6769,7 +7121,7 @@ export interface operations {
             };
         };
     };
-    "first-start": {
+    "get-first-start": {
         parameters: {
             query?: never;
             header?: never;
@@ -6867,136 +7219,7 @@ export interface operations {
             };
         };
     };
-    gate: {
-        parameters: {
-            query?: {
-                /** @description Only sources and reasons with this text, or blocks that hold this address */
-                find?: string;
-                /** @description The first block and suspect that is listed, counted from 0 */
-                from?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["GateView"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    block: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BlockPut"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["GateView"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    unblock: {
-        parameters: {
-            query: {
-                source: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["GateView"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    behind: {
-        parameters: {
-            query: {
-                source: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Behind"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "guide-outbound": {
+    "propose-outbound": {
         parameters: {
             query?: never;
             header?: never;
@@ -7029,7 +7252,7 @@ export interface operations {
             };
         };
     };
-    "guide-take": {
+    "apply-guide": {
         parameters: {
             query?: never;
             header?: never;
@@ -7080,7 +7303,7 @@ export interface operations {
             };
         };
     };
-    "guide-start": {
+    "get-guide": {
         parameters: {
             query?: never;
             header?: never;
@@ -7111,7 +7334,7 @@ export interface operations {
             };
         };
     };
-    "holiday-countries": {
+    "list-holiday-countries": {
         parameters: {
             query?: never;
             header?: never;
@@ -7140,138 +7363,7 @@ export interface operations {
             };
         };
     };
-    hours: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HoursNow"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "set-hours": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["OverridePut"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HoursNow"][];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "unset-hours": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HoursNow"][];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "read-ical": {
+    "read-calendar": {
         parameters: {
             query?: {
                 zone?: string;
@@ -7413,7 +7505,7 @@ export interface operations {
             };
         };
     };
-    "import-report": {
+    "get-import-report": {
         parameters: {
             query?: never;
             header?: never;
@@ -7464,7 +7556,7 @@ export interface operations {
             };
         };
     };
-    live: {
+    "get-live": {
         parameters: {
             query?: never;
             header?: never;
@@ -7544,7 +7636,7 @@ export interface operations {
             };
         };
     };
-    "live-document": {
+    "get-live-document": {
         parameters: {
             query?: never;
             header?: never;
@@ -7573,7 +7665,40 @@ export interface operations {
             };
         };
     };
-    network: {
+    "preview-messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WireAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wire"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-network": {
         parameters: {
             query?: {
                 /** @description Only the state of these trunks, beside that of all switches */
@@ -7605,7 +7730,7 @@ export interface operations {
             };
         };
     };
-    pattern: {
+    "explain-pattern": {
         parameters: {
             query?: never;
             header?: never;
@@ -7638,7 +7763,7 @@ export interface operations {
             };
         };
     };
-    profile: {
+    "apply-profile": {
         parameters: {
             query?: never;
             header?: never;
@@ -7700,7 +7825,7 @@ export interface operations {
             };
         };
     };
-    revisions: {
+    "list-revisions": {
         parameters: {
             query?: never;
             header?: never;
@@ -7716,37 +7841,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Revision"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "bring-back": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Accepted"];
                 };
             };
             /** @description Error */
@@ -7791,7 +7885,7 @@ export interface operations {
             };
         };
     };
-    revision: {
+    "get-revision": {
         parameters: {
             query?: never;
             header?: never;
@@ -7822,11 +7916,13 @@ export interface operations {
             };
         };
     };
-    "running-calls": {
+    "restore-revision": {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: number;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -7837,7 +7933,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunningCall"][];
+                    "application/json": components["schemas"]["Accepted"];
                 };
             };
             /** @description Error */
@@ -7851,7 +7947,7 @@ export interface operations {
             };
         };
     };
-    who: {
+    "get-session": {
         parameters: {
             query?: never;
             header?: never;
@@ -7940,7 +8036,7 @@ export interface operations {
             };
         };
     };
-    sources: {
+    "list-test-sources": {
         parameters: {
             query?: never;
             header?: never;
@@ -7969,7 +8065,7 @@ export interface operations {
             };
         };
     };
-    "stand-ins": {
+    "list-stand-ins": {
         parameters: {
             query?: never;
             header?: never;
@@ -7998,7 +8094,7 @@ export interface operations {
             };
         };
     };
-    "change-stand-in": {
+    "update-stand-in": {
         parameters: {
             query?: never;
             header?: never;
@@ -8095,7 +8191,7 @@ export interface operations {
             };
         };
     };
-    steps: {
+    "apply-steps": {
         parameters: {
             query?: never;
             header?: never;
@@ -8128,7 +8224,168 @@ export interface operations {
             };
         };
     };
-    trial: {
+    "place-test-call": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Test"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "run-test-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Listed"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-test-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-test-call": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Test"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-test-call": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-trial": {
         parameters: {
             query?: never;
             header?: never;
@@ -8157,7 +8414,7 @@ export interface operations {
             };
         };
     };
-    "put-trial": {
+    "update-trial": {
         parameters: {
             query?: never;
             header?: never;
@@ -8237,168 +8494,7 @@ export interface operations {
             };
         };
     };
-    try: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TryAsk"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Try"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "try-list": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ListAsk"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Listed"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "try-list-csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ListAsk"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    "Content-Disposition"?: string;
-                    "Content-Type"?: string;
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/csv": unknown;
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "get-try": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Try"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "hang-up-try": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    trunk: {
+    "get-trunk": {
         parameters: {
             query?: never;
             header?: never;
@@ -8429,13 +8525,13 @@ export interface operations {
             };
         };
     };
-    "set-secret": {
+    "update-secret": {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 id: string;
-                side: "theirs" | "ours";
+                side: "inbound" | "outbound";
                 account: string;
             };
             cookie?: never;
@@ -8466,7 +8562,7 @@ export interface operations {
             };
         };
     };
-    "set-service": {
+    "update-service": {
         parameters: {
             query?: never;
             header?: never;
@@ -8501,7 +8597,7 @@ export interface operations {
             };
         };
     };
-    sheet: {
+    "get-interconnect-sheet": {
         parameters: {
             query?: {
                 plan?: "live" | "draft";
@@ -8536,7 +8632,7 @@ export interface operations {
             };
         };
     };
-    "test-call": {
+    "place-trunk-test-call": {
         parameters: {
             query?: never;
             header?: never;
@@ -8558,39 +8654,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestCallPlaced"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    wire: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WireAsk"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Wire"];
                 };
             };
             /** @description Error */

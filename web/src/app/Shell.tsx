@@ -221,7 +221,7 @@ function Acting() {
   const clocks = useClocks().data;
   const trial = useTrial().data;
   const hours = useHours().data ?? [];
-  const set = hours.filter((h) => h.byHand);
+  const set = hours.filter((h) => h.override);
   if (!trial?.running && set.length === 0 && !clocks?.differ) return null;
   return (
     <div
@@ -242,7 +242,7 @@ function Acting() {
         <NavLink key={h.id} to={`/hours/${h.id}`} className="underline-offset-2 hover:underline">
           <StateMark
             tone="draft"
-            word={`${h.name} is ${h.byHand?.state} by hand, ${untilWords(h.byHand?.until, h.places[0]?.zone)}`}
+            word={`${h.name} is ${h.override?.state} by hand, ${untilWords(h.override?.until, h.places[0]?.zone)}`}
           />
         </NavLink>
       ))}

@@ -9,13 +9,16 @@ const kinds: Record<string, string> = {
   rules: "rule",
   paths: "path",
   destinations: "destination",
-  groups: "caller group",
-  hours: "calendar",
+  callerGroups: "caller group",
+  calendars: "calendar",
   checks: "check",
   numbers: "number",
 };
 
-/** A place in a plan or a request in words: /trunks/ostrel/sip/address is "trunk Ostrel, sip address". */
+/** What an object of a kind is called: callerGroup is a caller group. */
+export const kindInWords = (kind: string) => kind.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`);
+
+/** A place in a plan or a request in words: /trunks/ostrel/link/sip/remoteAddress is "trunk Ostrel, link sip remote address". */
 export function placeInWords(place: string, plan?: Plan): string {
   const parts = place
     .replace(/^body\./, "")

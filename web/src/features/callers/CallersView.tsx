@@ -13,7 +13,7 @@ export function CallersView() {
   if (draft.isPending) return <Loading what="the draft" />;
   if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
   const { plan } = draft.data;
-  const groups = plan.groups ?? [];
+  const groups = plan.callerGroups ?? [];
   return (
     <div className="mx-auto flex max-w-[92rem] flex-col gap-5 p-4">
       <section aria-label="Who may call what">
@@ -24,7 +24,7 @@ export function CallersView() {
             rule. What a call is follows from the number as it leaves. Emergency calls everybody may make.
           </p>
           <Link
-            to="/plan/groups/new"
+            to="/plan/callerGroups/new"
             className="ml-auto inline-flex items-center gap-1 text-road underline-offset-2 hover:underline"
           >
             <Plus className="size-4" aria-hidden="true" /> Add a caller group
@@ -39,7 +39,7 @@ export function CallersView() {
       </section>
       <HiddenNumbers plan={plan} />
       <div className="grid grid-cols-2 gap-6">
-        <Directory kind="groups" title="Caller groups" />
+        <Directory kind="callerGroups" title="Caller groups" />
         <Directory kind="destinations" title="Destinations" />
       </div>
     </div>

@@ -3,19 +3,24 @@ import { Download } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type SheetReport, take } from "@/api/client";
-import { useDraft, useDraftEdit } from "@/api/queries";
-import { usersOf } from "@/features/plan/users";
+import { useDraft, useDraftEdit, useUsers } from "@/api/queries";
 import { Button } from "@/ui/controls";
 import { FileButton } from "@/ui/FileButton";
 import { Failure } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
 
-type Kind = "groups" | "destinations";
+type Kind = "callerGroups" | "destinations";
+
+/** What each is called where it is named. */
+const named = { callerGroups: "callerGroup", destinations: "destination" } as const;
+
+/** Where the API has each as CSV. */
+const sheets = { callerGroups: "caller-groups", destinations: "destinations" } as const;
 
 /** The bytes of the file as they are: the server says what is wrong with them. */
 const send = (kind: Kind, file: File, check: boolean) =>
   take(
-    api.POST(`/api/draft/${kind}.csv` as "/api/draft/groups.csv", {
+    api.POST(`/api/draft/${sheets[kind]}.csv` as "/api/draft/caller-groups.csv", {
       params: { query: { check } },
       body: file as never,
       bodySerializer: (body) => body as unknown as BodyInit,
@@ -31,6 +36,7 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
   const apply = useDraftEdit((f: File) => send(kind, f, false));
   const plan = draft.data?.plan;
   const list = plan?.[kind] ?? [];
+  const counts = useUsers(named[kind]).data?.counts ?? {};
   const choose = (f: File) => {
     apply.reset();
     setFile(f);
@@ -43,7 +49,7 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
         <h2 className="font-semibold">{title}</h2>
         <span className="font-mono text-[13px] text-soft">{list.length}</span>
         <a
-          href={`/api/draft/${kind}.csv`}
+          href={`/api/draft/${sheets[kind]}.csv`}
           download
           className="ml-auto inline-flex items-center gap-1 text-[13px] text-road underline-offset-2 hover:underline"
         >
@@ -77,7 +83,7 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
               </Link>
               <span className="max-w-[12rem] truncate font-mono text-[13px] text-soft">{numbersOf(o)}</span>
               <span className="w-20 shrink-0 text-right text-[13px] text-soft">
-                {uses(usersOf(plan, kind, o.id).length, kind)}
+                {uses(counts[o.id] ?? 0, kind)}
               </span>
             </li>
           ))}
@@ -86,12 +92,12 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
   );
 }
 
-const numbersOf = (o: { callers?: string; numbers?: string; number?: string }) =>
-  o.callers ?? o.numbers ?? o.number ?? "";
+const numbersOf = (o: { callerPattern?: string; numberPattern?: string; number?: string }) =>
+  o.callerPattern ?? o.numberPattern ?? o.number ?? "";
 
 /** How often it is named. Callers are in their groups whether a rule names these or not. */
 const uses = (n: number, kind: Kind) =>
-  n === 0 ? (kind === "groups" ? "" : "not used") : n === 1 ? "1 use" : `${n} uses`;
+  n === 0 ? (kind === "callerGroups" ? "" : "not used") : n === 1 ? "1 use" : `${n} uses`;
 
 const tones: Record<string, Tone> = { added: "good", changed: "draft", same: "soft", bad: "bad" };
 

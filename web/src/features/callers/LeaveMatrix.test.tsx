@@ -8,17 +8,20 @@ import { LeaveMatrix } from "./LeaveMatrix";
 const crew: Group = {
   id: "crew",
   name: "Crew",
-  callers: "22xx",
-  may: [{ class: "internal" }, { class: "international", when: { hours: "office", states: ["day"] } }],
+  callerPattern: "22xx",
+  permissions: [
+    { class: "internal" },
+    { class: "international", when: { calendar: "office", states: ["day"] } },
+  ],
 };
 const plan = {
   trunks: [],
-  hours: [
+  calendars: [
     {
       id: "office",
       name: "Office hours",
       week: [{ days: ["mon"], from: "08:00", to: "18:00", state: "day" }],
-      otherwise: "night",
+      defaultState: "night",
     },
   ],
 } as unknown as Plan;
@@ -55,8 +58,8 @@ describe("the matrix of leave", () => {
     const put = show();
     fireEvent.keyDown(screen.getByRole("button", { name: "Crew, premium calls: never" }), { key: " " });
     await waitFor(() => expect(put).toHaveBeenCalled());
-    const may = [...crew.may.slice(0, 1), { class: "premium" }, ...crew.may.slice(1)];
-    expect(put.mock.calls[0]?.[1]).toMatchObject({ body: { is: { ...crew, may }, was: crew } });
+    const permissions = [...crew.permissions.slice(0, 1), { class: "premium" }, ...crew.permissions.slice(1)];
+    expect(put.mock.calls[0]?.[1]).toMatchObject({ body: { is: { ...crew, permissions }, was: crew } });
   });
 
   it("writes hours once a state is ticked, and none before", async () => {
@@ -67,9 +70,9 @@ describe("the matrix of leave", () => {
     expect(put).not.toHaveBeenCalled();
     fireEvent.click(screen.getByLabelText("night"));
     await waitFor(() => expect(put).toHaveBeenCalled());
-    const premium = { class: "premium", when: { hours: "office", states: ["night"] } };
+    const premium = { class: "premium", when: { calendar: "office", states: ["night"] } };
     expect(put.mock.calls[0]?.[1]).toMatchObject({
-      body: { is: { may: expect.arrayContaining([premium]) } },
+      body: { is: { permissions: expect.arrayContaining([premium]) } },
     });
   });
 

@@ -30,14 +30,14 @@ const classes: { of: CallClass; word: string }[] = [
  * changes a cell between never and always, Enter opens the hours.
  */
 export function LeaveMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
-  const put = useDraftEdit((edit: { is: Group; was: Group }) => putObject("groups", edit));
+  const put = useDraftEdit((edit: { is: Group; was: Group }) => putObject("callerGroups", edit));
   const move = useDraftEdit((to: { id: string; before: string }) => moveGroup(to.id, to.before));
   const shadowed = useCallers().data?.shadowed ?? [];
   const give = (g: Group, of: CallClass, leave: Leave | undefined) => {
-    const may = g.may.filter((l) => l.class !== of).concat(leave ? [leave] : []);
+    const may = g.permissions.filter((l) => l.class !== of).concat(leave ? [leave] : []);
     const places = new Map(classes.map((c, i) => [c.of, i]));
     may.sort((a, b) => (places.get(a.class) ?? 99) - (places.get(b.class) ?? 99));
-    put.mutate({ is: { ...g, may }, was: g });
+    put.mutate({ is: { ...g, permissions: may }, was: g });
   };
   return (
     <>
@@ -75,13 +75,13 @@ export function LeaveMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
                   }
                 />
                 <Link
-                  to={`/plan/groups/${g.id}`}
+                  to={`/plan/callerGroups/${g.id}`}
                   className="font-semibold underline-offset-2 hover:underline"
                 >
                   {g.name}
                 </Link>
                 <span className="block text-[13px] text-soft">
-                  {g.callers ? <span className="font-mono">{g.callers}</span> : "everybody else"}
+                  {g.callerPattern ? <span className="font-mono">{g.callerPattern}</span> : "everybody else"}
                   {g.trunks &&
                     g.trunks.length > 0 &&
                     ` by ${g.trunks.map((id) => trunkName(plan, id)).join(", ")}`}
@@ -100,7 +100,7 @@ export function LeaveMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
                     plan={plan}
                     group={g}
                     of={c.of}
-                    leave={g.may.find((l) => l.class === c.of)}
+                    leave={g.permissions.find((l) => l.class === c.of)}
                     busy={put.isPending}
                     onGive={(leave) => give(g, c.of, leave)}
                   />
@@ -184,7 +184,7 @@ function Cell({ plan, group, of, leave, busy, onGive }: CellProps) {
   // A calendar of which no state is ticked yet: it says nothing, so it is not written.
   const [begun, setBegun] = useState<string>();
   const when = leave?.when;
-  const calendar = plan.hours?.find((h) => h.id === when?.hours)?.name ?? when?.hours;
+  const calendar = plan.calendars?.find((h) => h.id === when?.calendar)?.name ?? when?.calendar;
   const word = !leave ? "never" : calendar ? when?.states?.join(", ") : "always";
   const said = !leave ? "never" : calendar ? `while ${calendar} is ${when?.states?.join(" or ")}` : "always";
   return (
@@ -222,18 +222,18 @@ function Cell({ plan, group, of, leave, busy, onGive }: CellProps) {
             <Button
               className="h-7"
               onClick={() => onGive({ class: of })}
-              disabled={leave !== undefined && !when?.hours}
+              disabled={leave !== undefined && !when?.calendar}
             >
               always
             </Button>
           </div>
           <WhenEditor
             plan={plan}
-            when={begun ? { hours: begun, states: [] } : when}
+            when={begun ? { calendar: begun, states: [] } : when}
             label="or by the hour"
             onChange={(w) => {
               const ticked = !w || (w.states ?? []).length > 0;
-              setBegun(ticked ? undefined : w?.hours);
+              setBegun(ticked ? undefined : w?.calendar);
               if (ticked) onGive({ class: of, ...(w && { when: w }) });
             }}
           />

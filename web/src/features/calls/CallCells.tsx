@@ -24,14 +24,14 @@ export function OpensCall({ id, children }: { id: string; children: ReactNode })
 export function CallCells({ call, notLeft }: { call: CallSummary; notLeft: string }) {
   return (
     <>
-      <td className="max-w-40 truncate">{call.from}</td>
+      <td className="max-w-40 truncate">{call.trunkIn}</td>
       <td className="font-mono">{call.caller || <span className="font-sans text-soft italic">none</span>}</td>
       <td>
-        <NumberTiles number={call.dialled} size="sm" />
+        <NumberTiles number={call.calledIn} size="sm" />
       </td>
       <td>
-        {call.sent ? (
-          <NumberTiles number={call.sent} size="sm" />
+        {call.calledOut ? (
+          <NumberTiles number={call.calledOut} size="sm" />
         ) : (
           <span className="text-soft">{notLeft}</span>
         )}

@@ -29,7 +29,7 @@ export function CallView() {
   if (call.isPending) return <Loading what="the call" />;
   if (!call.data) return <Failure error={call.error} retry={() => call.refetch()} />;
   const c = call.data;
-  const again = new URLSearchParams({ from: c.legs[0]?.trunk ?? "", caller: c.caller, dial: c.dialled });
+  const again = new URLSearchParams({ from: c.legs[0]?.trunk ?? "", caller: c.caller, dial: c.calledIn });
   return (
     <div className="p-4">
       <div className="mb-4 flex flex-wrap items-baseline gap-4">
@@ -40,8 +40,8 @@ export function CallView() {
           <ArrowLeft className="size-4" aria-hidden="true" /> Calls
         </Link>
         <h1 className="text-lg font-semibold">
-          {c.from}, <span className="font-mono">{c.caller || "no number"}</span> dialled{" "}
-          <span className="font-mono">{c.dialled || "nothing"}</span>
+          {c.trunkIn}, <span className="font-mono">{c.caller || "no number"}</span> dialled{" "}
+          <span className="font-mono">{c.calledIn || "nothing"}</span>
         </h1>
         {c.running && <RunsNow since={c.answered ?? c.started} talking={c.answered !== undefined} />}
         {!c.running && <StateMark {...outcomeOf(c)} />}
@@ -74,8 +74,8 @@ export function CallView() {
               to={`/calls/${other.id}`}
               className="text-road underline-offset-2 hover:underline"
             >
-              {other.switch}: by {other.from}, <span className="font-mono">{other.dialled || "nothing"}</span>{" "}
-              dialled
+              {other.switch}: by {other.trunkIn},{" "}
+              <span className="font-mono">{other.calledIn || "nothing"}</span> dialled
             </Link>
           ))}
         </p>

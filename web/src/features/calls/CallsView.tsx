@@ -57,7 +57,7 @@ function CallRow({ call }: { call: CallSummary }) {
       </td>
       <CallCells call={call} notLeft="did not leave" />
       <td className="max-w-40 truncate">
-        {call.trunk}
+        {call.trunkOut}
         {call.attempts > 1 && <span className="text-soft"> (try {call.attempts})</span>}
       </td>
       <td>

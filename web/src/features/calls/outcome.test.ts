@@ -4,12 +4,12 @@ import { outcomeOf } from "./outcome";
 describe("how a call ended", () => {
   const call = { outcome: "answered", sip: 200, q850: 16 } as const;
   it("is no success without sound both ways", () => {
-    expect(outcomeOf({ ...call, sound: "one-way", silent: "Ostrel" })).toEqual({
+    expect(outcomeOf({ ...call, media: "one-way", silent: "Ostrel" })).toEqual({
       tone: "bad",
       word: "one-way audio: none from Ostrel",
     });
-    expect(outcomeOf({ ...call, sound: "none" }).tone).toBe("bad");
-    expect(outcomeOf({ ...call, sound: "both-ways" })).toEqual({ tone: "good", word: "answered" });
+    expect(outcomeOf({ ...call, media: "none" }).tone).toBe("bad");
+    expect(outcomeOf({ ...call, media: "both-ways" })).toEqual({ tone: "good", word: "answered" });
   });
   it("tells a last resort from a plain answer", () => {
     expect(outcomeOf({ ...call, lastResort: true })).toEqual({

@@ -1,7 +1,7 @@
 import type { CallSummary } from "@/api/client";
 import type { Tone } from "@/ui/StateMark";
 
-type Ended = Pick<CallSummary, "outcome" | "sip" | "q850" | "sound" | "silent" | "lastResort">;
+type Ended = Pick<CallSummary, "outcome" | "sip" | "q850" | "media" | "silent" | "lastResort">;
 
 const tones: Record<CallSummary["outcome"], Tone> = {
   answered: "good",
@@ -18,12 +18,12 @@ export function outcomeOf(call: Ended): { tone: Tone; word: string } {
     case "abandoned":
       break;
     case "answered":
-      if (call.sound === "one-way")
+      if (call.media === "one-way")
         return {
           tone: "bad",
           word: call.silent ? `one-way audio: none from ${call.silent}` : "one-way audio",
         };
-      if (call.sound === "none") return { tone: "bad", word: "answered, no audio at all" };
+      if (call.media === "none") return { tone: "bad", word: "answered, no audio at all" };
       if (call.lastResort) return { tone: "draft", word: "answered by the last resort" };
       break;
     case "refused":

@@ -20,8 +20,8 @@ export function Before({ rehearsal: r, plan }: { rehearsal: Rehearsal; plan?: Pl
         )}
       </h2>
       <Checks checks={r.checks} />
-      <Past past={r.past} name={name} />
-      <Away away={r.away} calls={r.calls} />
+      <Past past={r.replayed} name={name} />
+      <Away away={r.trunkFailures} calls={r.calls} />
     </section>
   );
 }
@@ -43,8 +43,8 @@ function Checks({ checks }: { checks: Rehearsal["checks"] }) {
                 </Link>
                 {c.differences.map((d) => (
                   <span key={d.what} className="text-[13px] text-bad">
-                    {d.what}: wanted <span className="font-mono">{d.wanted}</span>, came{" "}
-                    <span className="font-mono">{d.came || "none"}</span>
+                    {d.what}: wanted <span className="font-mono">{d.expected}</span>, came{" "}
+                    <span className="font-mono">{d.actual || "none"}</span>
                   </span>
                 ))}
               </li>
@@ -56,7 +56,7 @@ function Checks({ checks }: { checks: Rehearsal["checks"] }) {
   );
 }
 
-type Group = Rehearsal["past"]["groups"][number];
+type Group = Rehearsal["replayed"]["groups"][number];
 
 const whats: Record<Group["what"], string> = {
   refused: "would be refused",
@@ -67,7 +67,7 @@ const whats: Record<Group["what"], string> = {
   "other-outcome": "would end otherwise",
 };
 
-function Past({ past, name }: { past: Rehearsal["past"]; name: (trunk: string) => string }) {
+function Past({ past, name }: { past: Rehearsal["replayed"]; name: (trunk: string) => string }) {
   return (
     <div className="border-t border-line px-4 py-2">
       <h3 className="font-semibold">Calls that really happened, decided again</h3>
@@ -139,9 +139,9 @@ function PastGroup({ group: g, name }: { group: Group; name: (trunk: string) => 
   );
 }
 
-function Away({ away, calls }: { away: Rehearsal["away"]; calls: number }) {
+function Away({ away, calls }: { away: Rehearsal["trunkFailures"]; calls: number }) {
   const losing = away.filter((a) => a.lost.length > 0);
-  const fresh = (a: Rehearsal["away"][number]) => a.lost.filter((l) => l.new).length;
+  const fresh = (a: Rehearsal["trunkFailures"][number]) => a.lost.filter((l) => l.new).length;
   return (
     <div className="border-t border-line px-4 py-2">
       <h3 className="font-semibold">With each trunk away in turn</h3>

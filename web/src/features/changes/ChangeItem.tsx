@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { Change } from "@/api/client";
+import { kindInWords } from "@/lib/places";
 import { StateMark, type Tone } from "@/ui/StateMark";
 
 const whats: Record<Change["what"], Tone> = {
@@ -11,7 +12,7 @@ const whats: Record<Change["what"], Tone> = {
 
 /** One object in which two plans differ, field by field. */
 export function ChangeItem({ change }: { change: Change & { by?: string } }) {
-  const kind = { farEnd: "far end" }[change.kind as string] ?? change.kind;
+  const kind = kindInWords(change.kind);
   return (
     <div className="border-b border-line px-4 py-2">
       <div className="flex items-baseline gap-3">

@@ -19,7 +19,7 @@ export function ChangesView() {
   const changes = useChanges();
   const plan = useDraft().data?.plan;
   const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
-  const rehearse = useMutation({ mutationFn: () => take(api.POST("/api/draft/rehearsal")) });
+  const rehearse = useMutation({ mutationFn: () => take(api.POST("/api/draft/impact")) });
   if (changes.isPending) return <Loading what="the draft" />;
   if (!changes.data) return <Failure error={changes.error} retry={() => changes.refetch()} />;
   const { changes: list, problems, version } = changes.data;

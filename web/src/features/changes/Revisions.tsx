@@ -30,7 +30,7 @@ function RevisionItem({ revision: r, live }: { revision: Revision; live: boolean
   const zone = useZone();
   const [compared, setCompared] = useState(false);
   const bringBack = useDraftEdit(() =>
-    take(api.POST("/api/revisions/{id}/bring-back", { params: { path: { id: r.id } } })),
+    take(api.POST("/api/revisions/{id}/restore", { params: { path: { id: r.id } } })),
   );
   return (
     <li className="border-t border-line py-1.5">

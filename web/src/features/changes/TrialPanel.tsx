@@ -30,7 +30,7 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
   const stop = useMutation({ mutationFn: () => take(api.DELETE("/api/trial")), ...settle });
   if (!trial) return null;
   const scope: Scope = { [kind]: who };
-  const among = kind === "group" ? (plan?.groups ?? []) : (plan?.trunks ?? []);
+  const among = kind === "group" ? (plan?.callerGroups ?? []) : (plan?.trunks ?? []);
   const failed = begin.error ?? stop.error;
   return (
     <section aria-label="Go live for some first" className="flex flex-col gap-2 border-b border-line p-4">
@@ -128,7 +128,7 @@ export function scopesIn(scopes: Scope[], plan?: Plan): string {
   return scopes
     .map((s) => {
       if (s.extension) return `extension ${s.extension}`;
-      if (s.group) return `group ${plan?.groups?.find((g) => g.id === s.group)?.name ?? s.group}`;
+      if (s.group) return `group ${plan?.callerGroups?.find((g) => g.id === s.group)?.name ?? s.group}`;
       return `trunk ${plan?.trunks.find((t) => t.id === s.trunk)?.name ?? s.trunk}`;
     })
     .join(", ");

@@ -25,12 +25,12 @@ export function ChecksView() {
   const run = useDraftEdit((ids: string[]) => take(api.POST("/api/checks/run", { body: { ids } })));
   if (checks.isPending) return <Loading what="the checks" />;
   if (!checks.data) return <Failure error={checks.error} retry={() => checks.refetch()} />;
-  const { passed, failed, notProven } = checks.data;
+  const { passed, failed, stale: notProven } = checks.data;
   const words = search.toLowerCase().split(/\s+/);
   const shown = checks.data.checks.filter(
     (c) =>
       (!only || c.state === only) &&
-      words.every((w) => `${c.check.name} ${c.check.from} ${c.check.dial}`.toLowerCase().includes(w)),
+      words.every((w) => `${c.check.name} ${c.check.from} ${c.check.called}`.toLowerCase().includes(w)),
   );
   return (
     <section ref={setScrolled} className="h-full overflow-auto" aria-label="Checks">
@@ -126,25 +126,25 @@ function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void
       </Link>
       <span className="min-w-0 truncate">
         <span className="font-mono">{check.from}</span> <span className="text-soft">dials</span>{" "}
-        <span className="font-mono">{check.dial || "nothing"}</span>
+        <span className="font-mono">{check.called || "nothing"}</span>
         <span className="block truncate text-[13px] text-soft">{supposed(check, zone())}</span>
       </span>
       <span className="min-w-0">
         <span className="block truncate">
-          <span className="text-soft">wants</span> {check.expect.outcome}
-          {check.expect.cause ? `, cause ${check.expect.cause}` : ""}
-          {check.expect.trunk && (
+          <span className="text-soft">wants</span> {check.expected.outcome}
+          {check.expected.cause ? `, cause ${check.expected.cause}` : ""}
+          {check.expected.trunkOut && (
             <>
               {" "}
-              <span className="text-soft">by</span> {check.expect.trunk}
+              <span className="text-soft">by</span> {check.expected.trunkOut}
             </>
           )}{" "}
           <span className="font-mono text-[13px]">
-            {check.expect.called}
-            {check.expect.caller && (
+            {check.expected.calledOut}
+            {check.expected.callerOut && (
               <>
                 <span className="font-sans text-soft"> from </span>
-                {check.expect.caller}
+                {check.expected.callerOut}
               </>
             )}
           </span>
@@ -152,8 +152,8 @@ function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void
         {state.state === "failed" &&
           differences.map((d) => (
             <span key={d.what} className="block text-[13px] text-bad">
-              {d.what}: wanted <span className="font-mono">{d.wanted}</span>, came{" "}
-              <span className="font-mono">{d.came || "none"}</span>
+              {d.what}: wanted <span className="font-mono">{d.expected}</span>, came{" "}
+              <span className="font-mono">{d.actual || "none"}</span>
             </span>
           ))}
         {touched.length > 0 && (
@@ -188,12 +188,13 @@ function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void
 
 /** Under which suppositions, in words. */
 function supposed(c: CheckState["check"], zone?: string): string {
+  const { time, overrides = {}, down = [], full = [] } = c.simulate ?? {};
   return [
-    c.at && dayAndClock(c.at, zone),
+    time && dayAndClock(time, zone),
     c.caller && `caller ${c.caller}`,
-    ...Object.entries(c.byHand ?? {}).map(([h, state]) => `${h} ${state} by hand`),
-    c.down?.length && `down: ${c.down.join(", ")}`,
-    c.full?.length && `full: ${c.full.join(", ")}`,
+    ...Object.entries(overrides).map(([h, state]) => `${h} overridden to ${state}`),
+    down.length > 0 && `down: ${down.join(", ")}`,
+    full.length > 0 && `full: ${full.join(", ")}`,
   ]
     .filter(Boolean)
     .join("; ");

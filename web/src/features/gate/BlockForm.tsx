@@ -15,7 +15,8 @@ export function BlockForm() {
   const [why, setWhy] = useState("");
   const behind = useBehind(looked);
   const block = useMutation({
-    mutationFn: () => take(api.POST("/api/gate", { body: { source: looked, hours: Number(hours), why } })),
+    mutationFn: () =>
+      take(api.POST("/api/blocked-sources", { body: { source: looked, hours: Number(hours), why } })),
     onSuccess: () => {
       setSource("");
       setLooked("");

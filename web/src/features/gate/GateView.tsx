@@ -35,7 +35,7 @@ export function GateView() {
           onFrom={setFrom}
         />
         <Blocks blocks={blocks} all={blocksInAll} sought={find !== ""} />
-        <Strangers strangers={gate.data.strangers} all={gate.data.strangersInAll} />
+        <Strangers strangers={gate.data.unknownSources} all={gate.data.unknownSourcesInAll} />
         <Suspects suspects={suspects} all={suspectsInAll} />
         <Limits switches={gate.data.switches} />
       </div>
@@ -102,7 +102,8 @@ function Blocks({ blocks, all, sought }: { blocks: Gate["blocks"]; all: number; 
   const zone = useZone();
   const queries = useQueryClient();
   const unblock = useMutation({
-    mutationFn: (source: string) => take(api.DELETE("/api/gate", { params: { query: { source } } })),
+    mutationFn: (source: string) =>
+      take(api.DELETE("/api/blocked-sources", { params: { query: { source } } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["gate"] }),
   });
   return (
@@ -137,7 +138,7 @@ function Blocks({ blocks, all, sought }: { blocks: Gate["blocks"]; all: number; 
                   {b.why}
                   <div className="text-[13px] text-soft">{b.by ? `by ${b.by}` : "by Switchback"}</div>
                 </td>
-                <td className="text-right font-mono">{b.met}</td>
+                <td className="text-right font-mono">{b.dropped}</td>
                 <td className="text-right">
                   <Button
                     onClick={() => unblock.mutate(b.source)}
@@ -193,7 +194,7 @@ function Suspects({ suspects, all }: { suspects: Gate["suspects"]; all: number }
 }
 
 const unknowns: Record<string, string> = {
-  silence: "silence",
+  drop: "no response",
   "401": "a challenge, 401",
   "403": "a refusal, 403",
 };
@@ -223,7 +224,7 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
           </tr>
         </thead>
         <tbody>
-          {switches.map(({ id, name, limits, answer, unknown, met }) => (
+          {switches.map(({ id, name, limits, answer, unknownMessages: unknown, dropped: met }) => (
             <tr key={id} className={row}>
               <td className="font-semibold">
                 <Link to={`/plan/switches/${id}`} className="text-road underline-offset-2 hover:underline">
@@ -232,13 +233,13 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
               </td>
               <td>{unknowns[answer]}</td>
               <td>
-                {limits.failures} failures in {limits.windowMinutes} min
+                {limits.failedAttempts} failures in {limits.windowMinutes} min
               </td>
-              <td>{limits.shutHours} h</td>
+              <td>{limits.blockHours} h</td>
               <td className="text-right">
                 <span className="font-mono">{limits.callsPerSecond}</span>
                 <div className="text-[13px] whitespace-nowrap text-soft">
-                  strangers {limits.sourcePerSecond}, all {limits.strangersPerSecond}
+                  strangers {limits.perSourcePerSecond}, all {limits.unknownPerSecond}
                 </div>
               </td>
               <td className="text-right">

@@ -3,11 +3,12 @@ import { Link } from "react-router";
 import type { GateView as Gate, Plan } from "@/api/client";
 import { putObject, useDraft, useDraftEdit } from "@/api/queries";
 import { ago } from "@/lib/time";
+import { trusting } from "@/lib/trunk";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 
-type Stranger = Gate["strangers"][number];
+type Stranger = Gate["unknownSources"][number];
 type Trunk = Plan["trunks"][number];
 
 /** Requests from addresses that no trunk knows: a far end whose address was forgotten is found here. */
@@ -76,7 +77,7 @@ export function Strangers({ strangers, all }: { strangers: Stranger[]; all: numb
                     busy={put.isPending}
                     onTrust={(was) =>
                       put.mutate({
-                        is: { ...was, sip: { ...was.sip, trusted: [...(was.sip.trusted ?? []), s.source] } },
+                        is: trusting(was, s.source),
                         was,
                       })
                     }
@@ -104,9 +105,9 @@ interface NearestProps {
 
 function Nearest({ stranger, trunk, busy, onTrust }: NearestProps) {
   if (!stranger.nearest) return <span className="text-soft">nothing points to one</span>;
-  const trusted = trunk?.sip.trusted?.includes(stranger.source);
+  const trusted = trunk?.link.sip?.trustedAddresses?.includes(stranger.source);
   const weak =
-    strengths.indexOf(stranger.by) < strengths.indexOf((trunk?.sip.transport ?? "udp").toUpperCase());
+    strengths.indexOf(stranger.by) < strengths.indexOf((trunk?.link.sip?.transport ?? "udp").toUpperCase());
   return (
     <>
       <Link to={`/trunks/${stranger.nearest.id}`} className="text-road underline-offset-2 hover:underline">

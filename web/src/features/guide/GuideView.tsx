@@ -72,9 +72,9 @@ function Guide({ plan }: { plan: Plan }) {
           />
           <Choice
             label="The phones' calls enter"
-            value={ask.entry}
+            value={ask.inboundTable}
             list={here(plan.tables)}
-            onChange={(entry) => change({ entry })}
+            onChange={(inboundTable) => change({ inboundTable })}
           />
           <Field label="Outside prefix" hint="empty: none is dialled">
             {(p) => (
@@ -243,11 +243,13 @@ function Choice({ label, value, list, none, onChange }: ChoiceProps) {
 function startOf(plan: Plan, id = plan.switches[0]?.id ?? ""): GuideAsk {
   const phones = plan.trunks.find(
     (t) =>
-      t.switch === id && t.entry && plan.farEnds.some((f) => f.id === t.farEnd && f.kind === "phone-system"),
+      t.switch === id &&
+      t.inboundTable &&
+      plan.farEnds.some((f) => f.id === t.farEnd && f.kind === "phone-system"),
   );
   return {
     switch: id,
-    entry: phones?.entry ?? plan.tables.find((t) => t.switch === id)?.id ?? "",
+    inboundTable: phones?.inboundTable ?? plan.tables.find((t) => t.switch === id)?.id ?? "",
     prefix: "",
     outside: "",
     paths: {},
@@ -259,5 +261,5 @@ function newTable(plan: Plan, ask: GuideAsk, name: string, rules: GuideProposal[
   const id = idOf(name);
   if (!ask.prefix || ask.outside || !rules.some((r) => r.table === id)) return [];
   if (plan.tables.some((t) => t.id === id)) return [];
-  return [{ id, name, switch: ask.switch, form: "as-dialled", policy: "as-listed" as const, rules: [] }];
+  return [{ id, name, switch: ask.switch, format: "as-dialled", order: "as-listed" as const, rules: [] }];
 }

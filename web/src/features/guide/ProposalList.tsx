@@ -81,7 +81,7 @@ export function ProposalList({ plan, proposed, busy, error, onTake }: Props) {
                       </div>
                     ))}
                   <div className="flex flex-wrap gap-x-2 text-[13px]">
-                    {[...(p.rule.called ?? []), ...(p.rule.caller ?? [])].map((s) => (
+                    {[...(p.rule.calledSteps ?? []), ...(p.rule.callerSteps ?? [])].map((s) => (
                       <span
                         key={JSON.stringify(s)}
                         className="rounded-[3px] border border-line bg-sheet px-1.5 font-mono"

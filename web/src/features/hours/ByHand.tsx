@@ -21,26 +21,29 @@ export function ByHand({ now }: { now: HoursNow }) {
   const [state, setState] = useState(now.states.find((s) => s !== now.places[0]?.state) ?? "");
   const [minutes, setMinutes] = useState(240);
   const [why, setWhy] = useState("");
-  const settle = { onSettled: () => queries.invalidateQueries({ queryKey: ["hours"] }) };
+  const settle = { onSettled: () => queries.invalidateQueries({ queryKey: ["calendars"] }) };
   const path = { params: { path: { id: now.id } } };
   const set = useMutation({
     mutationFn: () =>
-      take(api.PUT("/api/hours/{id}/by-hand", { ...path, body: { state, minutes, why: why || undefined } })),
+      take(
+        api.PUT("/api/calendars/{id}/override", { ...path, body: { state, minutes, why: why || undefined } }),
+      ),
     onSuccess: () => setOpen(false),
     ...settle,
   });
   const back = useMutation({
-    mutationFn: () => take(api.DELETE("/api/hours/{id}/by-hand", path)),
+    mutationFn: () => take(api.DELETE("/api/calendars/{id}/override", path)),
     ...settle,
   });
   const failed = set.error ?? back.error;
   return (
     <div className="mt-1">
-      {now.byHand ? (
+      {now.override ? (
         <div className="rounded-[3px] border border-draft bg-draft-wash px-2 py-1 text-[13px]">
           <span className="break-words">
-            {now.byHand.state} by {now.byHand.by}
-            {now.byHand.why && `, ${now.byHand.why}`}, {untilWords(now.byHand.until, now.places[0]?.zone)}
+            {now.override.state} by {now.override.by}
+            {now.override.why && `, ${now.override.why}`},{" "}
+            {untilWords(now.override.until, now.places[0]?.zone)}
           </span>{" "}
           <Button className="h-6 px-2" disabled={back.isPending} onClick={() => back.mutate()}>
             Take back
@@ -53,7 +56,7 @@ export function ByHand({ now }: { now: HoursNow }) {
           </Button>
         )
       )}
-      {open && !now.byHand && (
+      {open && !now.override && (
         <form
           className="flex flex-wrap items-center gap-1.5"
           onSubmit={(e) => {

@@ -38,7 +38,7 @@ export function CalendarFile({ hours, onChange }: { hours: Hours; onChange: (h: 
       />
       {hours.id && (
         <a
-          href={`/api/draft/hours/${hours.id}/calendar.ics`}
+          href={`/api/draft/calendars/${hours.id}/calendar.ics`}
           download
           className="inline-flex items-center gap-1 text-[13px] text-road underline-offset-2 hover:underline"
         >

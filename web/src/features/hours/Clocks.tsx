@@ -10,11 +10,11 @@ export function Clocks() {
   const zone = useZone();
   const clocks = useClocks().data;
   if (!clocks) return null;
-  const row = (name: string, c: { ahead: number; differ: boolean } | undefined, none: string) => (
+  const row = (name: string, c: { offsetSeconds: number; differ: boolean } | undefined, none: string) => (
     <li key={name} className="flex gap-2">
       <span className="min-w-0 flex-1 truncate">{name}</span>
       {c ? (
-        <StateMark tone={c.differ ? "bad" : "good"} word={said(c.ahead)} />
+        <StateMark tone={c.differ ? "bad" : "good"} word={said(c.offsetSeconds)} />
       ) : (
         <span className="text-soft">{none}</span>
       )}

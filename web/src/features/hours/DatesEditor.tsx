@@ -82,7 +82,7 @@ export function DatesEditor({ hours, onChange, at }: Props) {
             look="bare"
             className="h-7 px-1 text-road"
             onClick={() =>
-              onChange({ ...hours, dates: [...dates, { name: "", on: "", state: hours.otherwise }] })
+              onChange({ ...hours, dates: [...dates, { name: "", on: "", state: hours.defaultState }] })
             }
           >
             <Plus className="size-4" aria-hidden="true" /> Add a date

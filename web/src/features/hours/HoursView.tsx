@@ -19,7 +19,7 @@ export function HoursView() {
   if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
   if (!now.data) return <Failure error={now.error} retry={() => now.refetch()} />;
   const { plan } = draft.data;
-  const calendars = plan.hours ?? [];
+  const calendars = plan.calendars ?? [];
   const chosen =
     id === "new"
       ? hoursKind.make(plan)
@@ -80,7 +80,7 @@ interface CalendarProps {
 }
 
 function Calendar({ id, name, now, chosen }: CalendarProps) {
-  const differs = useChanges().data?.changes.some((c) => c.kind === "hours" && c.id === id);
+  const differs = useChanges().data?.changes.some((c) => c.kind === "calendar" && c.id === id);
   return (
     <li className={`border-b border-line px-4 py-2 ${chosen ? "bg-road-wash" : ""}`}>
       <div className="flex items-baseline gap-2">
@@ -99,10 +99,10 @@ function Calendar({ id, name, now, chosen }: CalendarProps) {
         <>
           {now.places.map((p) => (
             <div key={p.zone} className="mt-0.5">
-              <StateMark tone={now.byHand ? "draft" : "good"} word={p.state} />{" "}
+              <StateMark tone={now.override ? "draft" : "good"} word={p.state} />{" "}
               <span className="text-[13px] text-soft">{because(p.because)}</span>
               <div className="text-[13px] text-soft">
-                {now.byHand
+                {now.override
                   ? `by its own times it would be ${p.times}`
                   : p.change
                     ? `${p.change.state} ${whenWords(p.change.at, p.zone)}`

@@ -12,7 +12,7 @@ export function MonthPreview({ hours, plan }: { hours: Hours; plan: Plan }) {
   const [month, setMonth] = useState(() => new Date().toISOString().slice(0, 7));
   const zone = plan.switches[0]?.region.timeZone;
   const preview = useMonth({
-    hours: { ...hours, id: hours.id || "new", name: hours.name || "new" },
+    calendar: { ...hours, id: hours.id || "new", name: hours.name || "new" },
     month,
     zone,
   });

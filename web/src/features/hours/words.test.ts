@@ -3,10 +3,10 @@ import { because, changesOf, lookOf, statesOf, whenWords } from "./words";
 
 describe("hours in words", () => {
   it("say what gives a state", () => {
-    expect(because({ by: "hand", name: "2001" })).toBe("by hand");
+    expect(because({ by: "override", name: "2001" })).toBe("by hand");
     expect(because({ by: "holiday", name: "Christmas Day" })).toBe("Christmas Day");
     expect(because({ by: "week" })).toBe("by the week");
-    expect(because({ by: "otherwise" })).toBe("at all other times");
+    expect(because({ by: "default" })).toBe("at all other times");
   });
 
   it("say when: today by the clock, tomorrow, else with its day", () => {
@@ -29,10 +29,10 @@ describe("hours in words", () => {
         { days: ["mon"], from: "08:00", to: "12:00", state: "day" },
         { days: ["mon"], from: "13:00", to: "18:00", state: "day" },
       ],
-      otherwise: "night",
+      defaultState: "night",
       holidays: { country: "GB", state: "holiday" },
       dates: [{ name: "Refit", on: "2027-01-18", state: "holiday" }],
-      more: ["storm"],
+      overrideOnlyStates: ["storm"],
     });
     expect(states).toEqual(["day", "night", "holiday", "storm"]);
     expect(new Set(states.map((s) => lookOf(states, s))).size).toBe(4);

@@ -6,7 +6,7 @@ type Because = HoursDay["spans"][number]["because"];
 /** What gives a state, in words. */
 export function because(b: Because): string {
   switch (b.by) {
-    case "hand":
+    case "override":
       return "by hand";
     case "date":
       return b.name ?? "a date";
@@ -46,14 +46,16 @@ export const lookOf = (states: string[], state: string): string =>
   looks[Math.max(0, states.indexOf(state)) % looks.length] ?? "";
 
 /** The states in which a calendar can be, in the order in which the server lists them. */
-export function statesOf(h: Pick<Hours, "week" | "otherwise" | "holidays" | "dates" | "more">): string[] {
+export function statesOf(
+  h: Pick<Hours, "week" | "defaultState" | "holidays" | "dates" | "overrideOnlyStates">,
+): string[] {
   return [
     ...new Set([
       ...h.week.map((s) => s.state),
-      h.otherwise,
+      h.defaultState,
       ...(h.holidays?.country ? [h.holidays.state ?? ""] : []),
       ...(h.dates ?? []).map((d) => d.state),
-      ...(h.more ?? []),
+      ...(h.overrideOnlyStates ?? []),
     ]),
   ].filter(Boolean);
 }

@@ -66,7 +66,7 @@ function Row({ call, now }: { call: RunningCall; now: number }) {
         {elapsed(now - new Date(call.answered ?? call.started).getTime())}
       </td>
       <CallCells call={call} notLeft="not left yet" />
-      <td className="max-w-40 truncate">{call.trunk}</td>
+      <td className="max-w-40 truncate">{call.trunkOut}</td>
       <td className="font-mono text-[13px]">{call.phase === "deciding" ? "" : far?.media?.codec}</td>
       <td className="font-mono text-[13px]">{call.phase === "deciding" ? "" : far?.media?.address}</td>
     </OpensCall>

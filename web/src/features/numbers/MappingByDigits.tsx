@@ -21,7 +21,7 @@ export function MappingByDigits({ plan, number, onTake }: Props) {
   const mapping = useMapping({
     first: number.first,
     last: number.last,
-    form: form as never,
+    format: form as never,
     steps,
     destination: number.destination ?? "",
   });

@@ -75,7 +75,16 @@ function Editor({ plan, number, saved }: Props) {
   const set = (change: Partial<PublicNumber>) => setEdited((n) => ({ ...n, ...change }));
   const text = (
     label: string,
-    key: "first" | "last" | "site" | "owner" | "extension" | "busy" | "tag" | "ring" | "note",
+    key:
+      | "first"
+      | "last"
+      | "site"
+      | "owner"
+      | "extension"
+      | "forwardOnBusy"
+      | "namePrefix"
+      | "alertInfo"
+      | "note",
     rest: { hint?: string; mono?: boolean; placeholder?: string; wide?: boolean } = {},
   ) => (
     <div className={rest.wide ? "col-span-2" : ""}>
@@ -194,7 +203,7 @@ function Editor({ plan, number, saved }: Props) {
           "destination",
           plan.destinations.map((d) => [d.id, d.name] as const),
           "nobody yet",
-          answers?.numbers ? `its numbers: ${answers.numbers}` : undefined,
+          answers?.numberPattern ? `its numbers: ${answers.numberPattern}` : undefined,
         )}
         {answers?.number
           ? text("Extension", "extension", { mono: true, hint: `${answers.name} is ${answers.number}` })
@@ -202,12 +211,12 @@ function Editor({ plan, number, saved }: Props) {
               mono: true,
               hint: is.last ? "the others follow by arithmetic" : "empty: the number itself",
             })}
-        {text("While busy, call too", "busy", {
+        {text("While busy, call too", "forwardOnBusy", {
           mono: true,
           hint: "as who answers dials it; with what that one may call",
         })}
-        {text("Name tag", "tag", { hint: "before the caller's name; wins over the trunk's" })}
-        {text("Ring", "ring", {
+        {text("Name tag", "namePrefix", { hint: "before the caller's name; wins over the trunk's" })}
+        {text("Ring", "alertInfo", {
           mono: true,
           placeholder: "<urn:alert:source:external>",
           hint: "Alert-Info; wins over the trunk's",

@@ -53,11 +53,15 @@ export function Forms({ name, arrivals }: { name: string; arrivals: Arrival[] })
       <caption className="text-left text-[13px] text-soft">by {name}, now</caption>
       <tbody>
         {arrivals.map((a) => (
-          <tr key={a.form.name} className="border-b border-line align-baseline [&>td]:py-0.5 [&>td]:pr-3">
+          <tr key={a.format.name} className="border-b border-line align-baseline [&>td]:py-0.5 [&>td]:pr-3">
             <td className="w-40 text-[13px] whitespace-nowrap">
-              {a.declared ? <StateMark tone="road" word={formWords[a.form.name]} /> : formWords[a.form.name]}
+              {a.declared ? (
+                <StateMark tone="road" word={formWords[a.format.name]} />
+              ) : (
+                formWords[a.format.name]
+              )}
             </td>
-            <td className="w-40 font-mono text-[13px]">{a.form.number}</td>
+            <td className="w-40 font-mono text-[13px]">{a.format.number}</td>
             <td>
               {a.lands ? (
                 <>

@@ -21,7 +21,7 @@ export const meaning: Record<PublicNumber["state"], string> = {
   spare: "not answered: calls go to the last resort",
 };
 
-export type FormName = Arrival["form"]["name"];
+export type FormName = Arrival["format"]["name"];
 
 export const formWords: Record<FormName, string> = {
   plus: "with +",

@@ -6,35 +6,35 @@ import type { Advice } from "./profile";
 import { idOf } from "./value";
 
 type Trunk = Plan["trunks"][number];
-type Account = NonNullable<Trunk["sip"]["ourAccounts"]>[number];
+type SIP = NonNullable<Trunk["link"]["sip"]>;
+type Account = NonNullable<SIP["outboundAccounts"]>[number];
 
 interface Props {
-  trunk: Trunk;
+  sip: SIP;
   /** What its profile asks for. */
   profile: Advice[];
-  onChange: (sip: Trunk["sip"]) => void;
+  onChange: (sip: SIP) => void;
   at: (place: string) => string | undefined;
 }
 
 /** The accounts of both sides. Their secrets are not in the plan: they are set beside it, once the account is saved. */
-export function AccountsEditor({ trunk, profile, onChange, at }: Props) {
-  const { sip } = trunk;
-  const put = (side: "theirAccounts" | "ourAccounts") => (list: Account[]) =>
+export function AccountsEditor({ sip, profile, onChange, at }: Props) {
+  const put = (side: "inboundAccounts" | "outboundAccounts") => (list: Account[]) =>
     onChange({ ...sip, [side]: list.length > 0 ? list : undefined });
   return (
     <div className="col-span-2 flex flex-col gap-3">
       <List
         title="Their accounts with us"
-        list={sip.theirAccounts ?? []}
-        onChange={put("theirAccounts")}
-        error={at("sip/theirAccounts")}
+        list={sip.inboundAccounts ?? []}
+        onChange={put("inboundAccounts")}
+        error={at("link/sip/inboundAccounts")}
         place="Port or extension"
       />
       <List
         title="Our accounts with them"
-        list={sip.ourAccounts ?? []}
-        onChange={put("ourAccounts")}
-        error={at("sip/ourAccounts")}
+        list={sip.outboundAccounts ?? []}
+        onChange={put("outboundAccounts")}
+        error={at("link/sip/outboundAccounts")}
       />
       {profile
         .filter((r) => r.place.endsWith("Accounts"))

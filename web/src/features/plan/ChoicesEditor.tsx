@@ -67,7 +67,8 @@ export function ChoicesEditor({ plan, path, onChange, error }: Props) {
                 aria-expanded={open === i}
                 onClick={() => setOpen(open === i ? undefined : i)}
               >
-                {[...(c.called ?? []), ...(c.caller ?? [])].map(shortStep).join(", ") || "no digit steps"}
+                {[...(c.calledSteps ?? []), ...(c.callerSteps ?? [])].map(shortStep).join(", ") ||
+                  "no digit steps"}
               </Button>
               <Button
                 look="bare"
@@ -100,15 +101,15 @@ export function ChoicesEditor({ plan, path, onChange, error }: Props) {
               <div className="mt-2 flex flex-col gap-2 pl-7">
                 <StepsEditor
                   title="Called number"
-                  steps={c.called ?? []}
-                  onChange={(called) => change(i, { called: called.length > 0 ? called : undefined })}
+                  steps={c.calledSteps ?? []}
+                  onChange={(called) => change(i, { calledSteps: called.length > 0 ? called : undefined })}
                   sample=""
                   switchID={path.switch}
                 />
                 <StepsEditor
                   title="Caller"
-                  steps={c.caller ?? []}
-                  onChange={(caller) => change(i, { caller: caller.length > 0 ? caller : undefined })}
+                  steps={c.callerSteps ?? []}
+                  onChange={(caller) => change(i, { callerSteps: caller.length > 0 ? caller : undefined })}
                   sample=""
                   switchID={path.switch}
                 />

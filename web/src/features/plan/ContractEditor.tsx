@@ -8,9 +8,9 @@ import { get, put } from "./value";
 type Trunk = Plan["trunks"][number];
 
 const rows = [
-  ["home", "home numbers"],
-  ["foreign", "foreign numbers"],
-  ["private", "extensions"],
+  ["domestic", "domestic numbers"],
+  ["international", "international numbers"],
+  ["extension", "extensions"],
   ["short", "short numbers"],
   ["emergency", "emergency numbers"],
 ] as const;
@@ -77,8 +77,8 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
           </tr>
           <tr>
             <td>from them to us</td>
-            <td>{select("in/called", "called, from them to us", given)}</td>
-            <td>{select("in/caller", "caller, from them to us", given)}</td>
+            <td>{select("in/calledFormat", "called, from them to us", given)}</td>
+            <td>{select("in/callerFormat", "caller, from them to us", given)}</td>
           </tr>
         </tbody>
       </table>
@@ -149,5 +149,5 @@ function out(kind: (typeof rows)[number][0]) {
     ["", "as it is"],
     ["refuse", "refuse"],
   ] as const;
-  return kind === "home" || kind === "foreign" ? [...ends, ...named] : ends;
+  return kind === "domestic" || kind === "international" ? [...ends, ...named] : ends;
 }

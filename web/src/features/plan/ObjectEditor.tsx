@@ -20,7 +20,7 @@ import { type Advice, useBeside } from "./profile";
 import { Secrets } from "./Secrets";
 import { SettingField } from "./Setting";
 import { TargetsEditor } from "./TargetsEditor";
-import { usersOf } from "./users";
+import { Users } from "./Users";
 import { freeID, get, put, same } from "./value";
 import { WeekEditor } from "./WeekEditor";
 import { WirePreview } from "./WirePreview";
@@ -209,7 +209,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
         )}
         {remove.isError && <Failure error={remove.error} />}
         {save.data && !dirty && <Elsewhere saved={save.data} plan={plan} />}
-        {!isNew && <Users users={usersOf(plan, kind.name, object.id)} one={kind.one} />}
+        {!isNew && <Users kind={kind} id={object.id} plan={plan} />}
         {!isNew && kind.name === "destinations" && <AnsweredNumbers destination={object.id} />}
         {kind.name === "trunks" && live && (
           <Link to={`/trunks/${object.id}`} className="text-road underline-offset-2 hover:underline">
@@ -219,7 +219,9 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
         {!isNew && saved && (
           <Secrets
             trunk={saved.id}
-            accounts={(saved.sip.theirAccounts?.length ?? 0) + (saved.sip.ourAccounts?.length ?? 0)}
+            accounts={
+              (saved.link.sip?.inboundAccounts?.length ?? 0) + (saved.link.sip?.outboundAccounts?.length ?? 0)
+            }
           />
         )}
         {trunk && saved && <WirePreview edited={trunk} saved={saved} />}
@@ -249,32 +251,32 @@ interface SpecialProps {
 }
 
 /** The object as a trunk, if it is one. */
-const asTrunk = (o: PlanObject) =>
-  "sip" in o && typeof o.sip === "object" ? (o as Plan["trunks"][number]) : undefined;
+const asTrunk = (o: PlanObject) => ("link" in o ? (o as Plan["trunks"][number]) : undefined);
 
 /** What one line for a setting cannot show. */
 function Special({ section, plan, object, profile, onChange, at }: SpecialProps) {
   const trunk = asTrunk(object);
+  const sip = trunk?.link.sip;
   if (section.special === "profile" && trunk) {
     return <ProfileChoice trunk={trunk} rows={profile} onChange={onChange} />;
   }
-  if (section.special === "accounts" && trunk) {
+  if (section.special === "accounts" && trunk && sip) {
     return (
       <AccountsEditor
-        trunk={trunk}
+        sip={sip}
         profile={profile}
-        onChange={(sip) => onChange({ ...trunk, sip })}
+        onChange={(changed) => onChange({ ...trunk, link: { sip: changed } })}
         at={at}
       />
     );
   }
-  if (section.special === "targets" && trunk) {
+  if (section.special === "targets" && trunk && sip) {
     return (
       <TargetsEditor
-        trunk={trunk}
-        profile={profile.find((r) => r.place === "sip/targets")}
-        onChange={(sip) => onChange({ ...trunk, sip })}
-        error={at("sip/targets")}
+        sip={sip}
+        profile={profile.find((r) => r.place === "link/sip/targets")}
+        onChange={(changed) => onChange({ ...trunk, link: { sip: changed } })}
+        error={at("link/sip/targets")}
       />
     );
   }
@@ -332,27 +334,3 @@ function AnsweredNumbers({ destination }: { destination: string }) {
 }
 
 /** Who names the object. */
-function Users({ users, one }: { users: { name: string; to: string }[]; one: string }) {
-  return (
-    <section aria-label="Used by">
-      <h2 className="font-semibold">Used by</h2>
-      {users.length === 0 ? (
-        <p className="text-soft">Nothing in the plan names this {one}.</p>
-      ) : (
-        <ul>
-          {users.slice(0, mostUsers).map((u) => (
-            <li key={u.to + u.name} className="break-words">
-              <Link to={u.to} className="text-road underline-offset-2 hover:underline">
-                {u.name}
-              </Link>
-            </li>
-          ))}
-          {users.length > mostUsers && <li className="text-soft">and {users.length - mostUsers} more</li>}
-        </ul>
-      )}
-    </section>
-  );
-}
-
-/** How many users of an object are listed. */
-const mostUsers = 30;

@@ -21,7 +21,7 @@ export function Secrets({ trunk, accounts }: { trunk: string; accounts: number }
           <li key={`${a.side} ${a.id}`}>
             <span className="font-mono break-all">{a.user}</span>{" "}
             <span className="text-[13px] text-soft">
-              {a.side === "theirs" ? "theirs, with us" : "ours, with them"}
+              {a.side === "inbound" ? "theirs, with us" : "ours, with them"}
             </span>
             <Secret trunk={trunk} side={a.side} id={a.id} user={a.user} set={a.set} />
           </li>

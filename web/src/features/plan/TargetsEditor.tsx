@@ -5,21 +5,21 @@ import { ProfileNote } from "./ProfileChoice";
 import type { Advice } from "./profile";
 
 type Trunk = Plan["trunks"][number];
-type Target = NonNullable<Trunk["sip"]["targets"]>[number];
+type SIP = NonNullable<Trunk["link"]["sip"]>;
+type Target = NonNullable<SIP["targets"]>[number];
 
 interface Props {
-  trunk: Trunk;
+  sip: SIP;
   /** What its profile asks for. */
   profile?: Advice;
-  onChange: (sip: Trunk["sip"]) => void;
+  onChange: (sip: SIP) => void;
   error?: string;
 }
 
 /** Further servers of the far end, by priority and weight. */
-export function TargetsEditor({ trunk, profile, onChange, error }: Props) {
-  const list = trunk.sip.targets ?? [];
-  const put = (targets: Target[]) =>
-    onChange({ ...trunk.sip, targets: targets.length > 0 ? targets : undefined });
+export function TargetsEditor({ sip, profile, onChange, error }: Props) {
+  const list = sip.targets ?? [];
+  const put = (targets: Target[]) => onChange({ ...sip, targets: targets.length > 0 ? targets : undefined });
   const change = (i: number, part: Partial<Target>) =>
     put(list.map((t, j) => (j === i ? { ...t, ...part } : t)));
   const number = (i: number, key: "priority" | "weight") => (
@@ -82,7 +82,7 @@ export function TargetsEditor({ trunk, profile, onChange, error }: Props) {
       <Button
         look="bare"
         className="h-7 px-1 text-road"
-        disabled={!trunk.sip.address}
+        disabled={!sip.remoteAddress}
         onClick={() => put([...list, { address: "" }])}
       >
         <Plus className="size-4" aria-hidden="true" /> Add a server

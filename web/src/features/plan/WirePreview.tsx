@@ -9,7 +9,7 @@ type Trunk = Plan["trunks"][number];
 const useWire = (trunk: Trunk) =>
   useQuery({
     queryKey: ["wire", trunk],
-    queryFn: () => take(api.POST("/api/wire", { body: { trunk } })),
+    queryFn: () => take(api.POST("/api/message-preview", { body: { trunk } })),
     placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,

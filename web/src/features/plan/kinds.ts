@@ -24,7 +24,7 @@ const switchKind: Kind = {
   one: "switch",
   many: "Switches",
   change: "switch",
-  make: () => ({ id: "", name: "", region: { country: "" }, sip: "" }),
+  make: () => ({ id: "", name: "", region: { country: "" }, listeners: { sip: { address: "" } } }),
   sections: [
     {
       title: "Where it is",
@@ -71,25 +71,30 @@ const switchKind: Kind = {
           among: (p, o) => resorts(p, o.id),
           hint: "who answers calls from outside whose number nobody has; no second try",
         },
-        { at: "sip", label: "Listens on", kind: "digits", hint: "address and port, UDP and TCP" },
+        {
+          at: "listeners/sip/address",
+          label: "Listens on",
+          kind: "digits",
+          hint: "address and port, UDP and TCP",
+        },
         { at: "media/address", label: "Address for sound", kind: "digits", empty: "the same" },
         {
-          at: "media/first",
+          at: "media/firstPort",
           label: "Ports for sound from",
           kind: "number",
           empty: "20000",
           hint: "a call through the switch takes four",
         },
-        { at: "media/last", label: "to", kind: "number", empty: "29999" },
+        { at: "media/lastPort", label: "to", kind: "number", empty: "29999" },
         {
-          at: "tls",
+          at: "listeners/sip/tlsAddress",
           label: "Listens for TLS on",
           kind: "digits",
           empty: "nowhere",
           hint: "its certificate is a file beside the program",
         },
         {
-          at: "realm",
+          at: "listeners/sip/realm",
           label: "Realm",
           kind: "text",
           empty: "its id",
@@ -103,7 +108,7 @@ const switchKind: Kind = {
         "How it meets sources that it does not know or that fail. Addresses from which a trunk works are slowed and never blocked.",
       settings: [
         {
-          at: "gate/unknown",
+          at: "unknownSources/policy",
           label: "A call of no trunk gets",
           kind: "choice",
           options: [
@@ -112,18 +117,24 @@ const switchKind: Kind = {
             ["403", "a refusal, 403"],
           ],
         },
-        { at: "gate/failures", label: "Blocked after", kind: "number", unit: "failures", empty: "5" },
-        { at: "gate/windowMinutes", label: "within", kind: "number", unit: "minutes", empty: "10" },
-        { at: "gate/shutHours", label: "for", kind: "number", unit: "hours", empty: "24" },
         {
-          at: "gate/callsPerSecond",
+          at: "unknownSources/failedAttempts",
+          label: "Blocked after",
+          kind: "number",
+          unit: "failures",
+          empty: "5",
+        },
+        { at: "unknownSources/windowMinutes", label: "within", kind: "number", unit: "minutes", empty: "10" },
+        { at: "unknownSources/blockHours", label: "for", kind: "number", unit: "hours", empty: "24" },
+        {
+          at: "unknownSources/callsPerSecond",
           label: "One address may begin",
           kind: "number",
           unit: "calls a second",
           empty: "50",
         },
         {
-          at: "gate/strangersPerSecond",
+          at: "unknownSources/unknownPerSecond",
           label: "All strangers may send",
           kind: "number",
           unit: "messages a second",
@@ -131,7 +142,7 @@ const switchKind: Kind = {
           hint: "who has not registered yet is a stranger too; what is past it is dropped unread",
         },
         {
-          at: "gate/sourcePerSecond",
+          at: "unknownSources/perSourcePerSecond",
           label: "One of them",
           kind: "number",
           unit: "messages a second",
@@ -162,7 +173,7 @@ const farEndKind: Kind = {
             ["phone-system", "phone system"],
             ["carrier", "carrier"],
             ["gateway", "gateway"],
-            ["peer", "peer"],
+            ["peer-network", "peer network"],
             ["application", "application"],
           ],
         },
@@ -196,7 +207,7 @@ const pathKind: Kind = {
             ["round-robin", "round robin"],
           ],
         },
-        { at: "maxTries", label: "Tries at most", kind: "number", empty: "every trunk" },
+        { at: "maxAttempts", label: "Tries at most", kind: "number", empty: "every trunk" },
       ],
       special: "choices",
     },
@@ -211,32 +222,32 @@ const pathKind: Kind = {
           empty: "3000",
         },
         {
-          at: "timers/onlyTryingMs",
+          at: "timers/only100Ms",
           label: "100 came, and nothing else",
           kind: "number",
           unit: "ms",
           empty: "9000",
         },
         {
-          at: "timers/unansweredMs",
+          at: "timers/ringingMs",
           label: "It rang, nobody answered",
           kind: "number",
           unit: "ms",
           empty: "60000",
         },
         {
-          at: "afterRinging",
+          at: "failoverAfterRinging",
           label: "Go on even after the caller heard ringing or early media",
           kind: "flag",
         },
         {
-          at: "goOn",
+          at: "failoverCauses",
           label: "Causes to go on",
           kind: "causes",
           hint: "Q.850, in addition to the usual ones",
         },
         {
-          at: "stop",
+          at: "stopCauses",
           label: "Causes to end on",
           kind: "causes",
           hint: "Q.850, in addition to the usual ones",
@@ -269,7 +280,7 @@ const destinationKind: Kind = {
         { at: "trunk", label: "Reached by trunk", kind: "one-of", among: (p) => p.trunks },
         { at: "number", label: "Number sent there", kind: "digits", empty: "the called number" },
         {
-          at: "numbers",
+          at: "numberPattern",
           label: "Numbers that exist there",
           kind: "digits",
           hint: "dial pattern; the called number must be one of them",
@@ -281,15 +292,15 @@ const destinationKind: Kind = {
 };
 
 const groupKind: Kind = {
-  name: "groups",
+  name: "callerGroups",
   one: "caller group",
   many: "Caller groups",
-  change: "group",
-  make: () => ({ id: "", name: "", may: [] }),
+  change: "callerGroup",
+  make: () => ({ id: "", name: "", permissions: [] }),
   ordered: {
     about: "A call belongs to the first group that it matches",
     // Behind a group that takes every caller it would never act.
-    before: (p) => p.groups?.find((g) => !g.callers)?.id ?? "",
+    before: (p) => p.callerGroups?.find((g) => !g.callerPattern)?.id ?? "",
   },
   sections: [
     {
@@ -299,7 +310,7 @@ const groupKind: Kind = {
       settings: [
         name,
         {
-          at: "callers",
+          at: "callerPattern",
           label: "Callers",
           kind: "digits",
           empty: "every caller",
@@ -307,7 +318,7 @@ const groupKind: Kind = {
         },
         { at: "trunks", label: "By these trunks", kind: "lines", empty: "any", hint: "ids, one a line" },
         {
-          at: "table",
+          at: "inboundTable",
           label: "Their calls enter by",
           kind: "one-of",
           empty: "the entry table of the trunk",
@@ -320,20 +331,20 @@ const groupKind: Kind = {
 };
 
 export const hoursKind: Kind = {
-  name: "hours",
+  name: "calendars",
   one: "calendar",
   many: "Hours",
-  change: "hours",
-  make: () => ({ id: "", name: "", week: [], otherwise: "night" }),
+  change: "calendar",
+  make: () => ({ id: "", name: "", week: [], defaultState: "night" }),
   sections: [
     {
       title: "When it is what",
       settings: [
         name,
         { at: "timeZone", label: "Time zone", kind: "text", empty: "that of the switch", hint: "IANA name" },
-        { at: "otherwise", label: "State at all other times", kind: "text" },
+        { at: "defaultState", label: "State at all other times", kind: "text" },
         {
-          at: "more",
+          at: "overrideOnlyStates",
           label: "Further states, by hand only",
           kind: "lines",
           empty: "none",

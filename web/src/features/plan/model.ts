@@ -1,12 +1,19 @@
-import type { Plan } from "@/api/client";
+import type { Plan, UsedKind } from "@/api/client";
 
 /** The kinds of object that this view edits, by their names in the plan and the API. */
-export type KindName = "switches" | "farEnds" | "trunks" | "paths" | "destinations" | "groups" | "hours";
+export type KindName =
+  | "switches"
+  | "farEnds"
+  | "trunks"
+  | "paths"
+  | "destinations"
+  | "callerGroups"
+  | "calendars";
 export type PlanObject = NonNullable<Plan[KindName]>[number];
 
 /** One setting of an object. */
 export interface Setting {
-  /** Where it stands in the object, such as sip/address. */
+  /** Where it stands in the object, such as link/sip/remoteAddress. */
   at: string;
   label: string;
   kind: "text" | "digits" | "number" | "choice" | "flag" | "lines" | "causes" | "one-of";
@@ -41,7 +48,7 @@ export interface Kind {
   one: string;
   many: string;
   /** Its kind in a list of changes. */
-  change: string;
+  change: UsedKind;
   make: (plan: Plan) => PlanObject;
   /** The order of these objects counts, so that a new one has a place. */
   ordered?: { about: string; before: (plan: Plan) => string };

@@ -17,12 +17,11 @@ export const trunkKind: Kind = {
   make: (p) => ({
     id: "",
     name: "",
-    kind: "sip",
     switch: p.switches[0]?.id ?? "",
     channels: 10,
     in: {},
     out: { called: {}, caller: {} },
-    sip: { watchSeconds: 30 },
+    link: { sip: { optionsIntervalSeconds: 30 } },
   }),
   sections: [
     {
@@ -39,7 +38,7 @@ export const trunkKind: Kind = {
           empty: "none: a switch of this plan",
         },
         {
-          at: "peer",
+          at: "oppositeTrunk",
           label: "Other side of the same connection",
           kind: "one-of",
           empty: "not a switch of this plan",
@@ -55,7 +54,7 @@ export const trunkKind: Kind = {
       about: "Which calls are theirs, and what they must show.",
       settings: [
         {
-          at: "entry",
+          at: "inboundTable",
           label: "Calls enter table",
           kind: "one-of",
           among: onSwitch((p) => p.tables),
@@ -63,32 +62,32 @@ export const trunkKind: Kind = {
         },
         ...inbound,
         {
-          at: "sip/proof",
+          at: "link/sip/inboundAuth",
           label: "A call must show",
           kind: "choice",
           options: [
             ["", "a credential if they register, else their address"],
-            ["address", "their address"],
-            ["credential", "a credential"],
+            ["source-address", "their address"],
+            ["digest", "a credential"],
             ["both", "both"],
           ],
           hint: "anybody on the network can write an address into a datagram: alone it is enough only by TLS, or where the network is yours",
         },
         {
-          at: "sip/trusted",
+          at: "link/sip/trustedAddresses",
           label: "Trusted addresses",
           kind: "lines",
           hint: "one a line: an address, one with a port, or a network; by their transport or a stronger one (UDP, TCP, TLS)",
         },
         {
-          at: "sip/showsCertificate",
+          at: "link/sip/requireCertificate",
           label: "Must show a certificate",
           kind: "choice",
           options: yesNo,
           hint: "over TLS, for the name on their certificate; without trusted addresses it alone says who they are",
         },
         {
-          at: "sip/digest",
+          at: "link/sip/digestAlgorithm",
           label: "Their digest",
           kind: "choice",
           options: [
@@ -99,14 +98,14 @@ export const trunkKind: Kind = {
           hint: "MD5 alone for a far end that answers only the first challenge",
         },
         {
-          at: "sip/domain",
+          at: "link/sip/requestDomain",
           label: "Sent to domain",
           kind: "text",
           hint: "tells trunks apart that share an address",
         },
-        { at: "sip/trunkGroup", label: "Trunk group", kind: "text", hint: "tgrp, RFC 4904" },
+        { at: "link/sip/requestTrunkGroup", label: "Trunk group", kind: "text", hint: "tgrp, RFC 4904" },
         {
-          at: "sip/calledField",
+          at: "link/sip/calledField",
           label: "Called number stands in",
           kind: "choice",
           options: [
@@ -115,13 +114,13 @@ export const trunkKind: Kind = {
           ],
         },
         {
-          at: "sip/calledIn",
+          at: "link/sip/calledPattern",
           label: "Called number matches",
           kind: "digits",
           hint: "dial pattern, as the number comes",
         },
         {
-          at: "mayGoBack",
+          at: "hairpin",
           label: "May a call go back where it came from",
           kind: "choice",
           options: [
@@ -136,18 +135,18 @@ export const trunkKind: Kind = {
       title: "Registration",
       settings: [
         {
-          at: "sip/registers",
+          at: "link/sip/registration",
           label: "Who registers",
           kind: "choice",
           options: [
             ["", "nobody"],
-            ["they", "they register with us"],
-            ["we", "we register with them"],
+            ["inbound", "they register with us"],
+            ["outbound", "we register with them"],
           ],
         },
-        { at: "sip/minExpires", label: "Theirs holds at least", kind: "number", unit: "s", empty: "60" },
-        { at: "sip/maxExpires", label: "and at most", kind: "number", unit: "s", empty: "3600" },
-        { at: "sip/maxContacts", label: "Contacts an account", kind: "number", empty: "4" },
+        { at: "link/sip/minExpires", label: "Theirs holds at least", kind: "number", unit: "s", empty: "60" },
+        { at: "link/sip/maxExpires", label: "and at most", kind: "number", unit: "s", empty: "3600" },
+        { at: "link/sip/maxContacts", label: "Contacts an account", kind: "number", empty: "4" },
       ],
       special: "accounts",
     },
@@ -161,13 +160,13 @@ export const trunkKind: Kind = {
           kind: "number",
           hint: "calls at one time, both directions together",
         },
-        { at: "kept/emergency", label: "kept for emergency calls", kind: "number", empty: "0" },
-        { at: "kept/in", label: "kept for calls from them to us", kind: "number", empty: "0" },
-        { at: "kept/out", label: "kept for calls from us to them", kind: "number", empty: "0" },
+        { at: "reserved/emergency", label: "kept for emergency calls", kind: "number", empty: "0" },
+        { at: "reserved/in", label: "kept for calls from them to us", kind: "number", empty: "0" },
+        { at: "reserved/out", label: "kept for calls from us to them", kind: "number", empty: "0" },
         { at: "callsPerSecond", label: "Calls a second", kind: "number", empty: "no limit" },
-        { at: "longestCall", label: "Longest call", kind: "number", unit: "s", empty: "14400" },
+        { at: "maxCallSeconds", label: "Longest call", kind: "number", unit: "s", empty: "14400" },
         {
-          at: "sip/sessionTimer",
+          at: "link/sip/sessionTimer",
           label: "Session timer",
           kind: "choice",
           options: [
@@ -176,7 +175,13 @@ export const trunkKind: Kind = {
           ],
           hint: "RFC 4028: notices a far end that is gone in the middle of a call",
         },
-        { at: "sip/sessionSeconds", label: "Session interval", kind: "number", unit: "s", empty: "1800" },
+        {
+          at: "link/sip/sessionExpiresSeconds",
+          label: "Session interval",
+          kind: "number",
+          unit: "s",
+          empty: "1800",
+        },
       ],
     },
     {
@@ -185,7 +190,7 @@ export const trunkKind: Kind = {
         "Through the switch it is heard, counted and shielded; direct, nobody here can say whether there is any.",
       settings: [
         {
-          at: "media/way",
+          at: "media/path",
           label: "Goes",
           kind: "choice",
           options: [
@@ -195,7 +200,7 @@ export const trunkKind: Kind = {
           hint: "direct if either trunk of a call says so",
         },
         {
-          at: "media/packetMs",
+          at: "media/ptimeMs",
           label: "Packet time asked for",
           kind: "number",
           unit: "ms",
@@ -227,7 +232,7 @@ export const trunkKind: Kind = {
           hint: "RFC 3711, with keys in the descriptions over TLS; what is not encrypted gets 488",
         },
         {
-          at: "media/keys",
+          at: "media/telephoneEvents",
           label: "Keys as events",
           kind: "choice",
           options: [
@@ -243,21 +248,21 @@ export const trunkKind: Kind = {
       about: "What they may do beside calling. They may do nothing that is not named here.",
       settings: [
         {
-          at: "services/diverts",
+          at: "services/forwarding",
           label: "Divert calls",
           kind: "choice",
           options: yesNo,
           hint: "by a 3xx, or by a call that says from where (RFC 5806, RFC 7044), which is believed then",
         },
         {
-          at: "services/transfers",
+          at: "services/transfer",
           label: "Transfer calls",
           kind: "choice",
           options: yesNo,
           hint: "REFER, RFC 3515",
         },
         {
-          at: "services/takesOver",
+          at: "services/replaces",
           label: "Take over calls of their own",
           kind: "choice",
           options: yesNo,
@@ -271,7 +276,7 @@ export const trunkKind: Kind = {
           empty: "that of their own calls",
         },
         {
-          at: "services/joinsOutside",
+          at: "services/trunkToTrunk",
           label: "Join two outside parties",
           kind: "choice",
           options: yesNo,
@@ -290,14 +295,14 @@ export const trunkKind: Kind = {
           hint: "voicemail finds the mailbox by it",
         },
         {
-          at: "services/notifies",
+          at: "services/mwiAccept",
           label: "Say that messages wait",
           kind: "choice",
           options: yesNo,
           hint: "NOTIFY, RFC 3842",
         },
         {
-          at: "services/lamps",
+          at: "services/blf",
           label: "Are told of messages",
           kind: "choice",
           options: yesNo,
@@ -311,21 +316,26 @@ export const trunkKind: Kind = {
         "What the far end says of its own side, as in a carrier's welcome letter. It decides nothing; it is compared with ours.",
       settings: [
         {
-          at: "theirs/channels",
+          at: "farEndSettings/channels",
           label: "Channels bought",
           kind: "number",
           empty: "not known",
           hint: "calls at one time that they allow",
         },
-        { at: "theirs/callsTo", label: "They send calls to", kind: "digits", hint: "address and port" },
         {
-          at: "theirs/listensOn",
+          at: "farEndSettings/remoteAddress",
+          label: "They send calls to",
+          kind: "digits",
+          hint: "address and port",
+        },
+        {
+          at: "farEndSettings/listenAddresses",
           label: "They take and send calls on",
           kind: "lines",
           hint: "one a line, address and port",
         },
         {
-          at: "theirs/transport",
+          at: "farEndSettings/transport",
           label: "Their transport",
           kind: "choice",
           options: [
@@ -336,20 +346,30 @@ export const trunkKind: Kind = {
           ],
         },
         {
-          at: "theirs/registers",
+          at: "farEndSettings/registration",
           label: "Who registers, they say",
           kind: "choice",
           options: [
             ["", "not known"],
-            ["nobody", "nobody"],
-            ["they", "they with us"],
-            ["we", "we with them"],
+            ["none", "nobody"],
+            ["inbound", "they with us"],
+            ["outbound", "we with them"],
           ],
         },
-        { at: "theirs/ourUser", label: "Our name with them", kind: "text" },
-        { at: "theirs/gives", label: "They give called numbers as", kind: "text", hint: "such as e164" },
-        { at: "theirs/takes", label: "They take called numbers as", kind: "text", hint: "such as e164" },
-        { at: "theirs/codecs", label: "Their codecs", kind: "lines", hint: "one a line" },
+        { at: "farEndSettings/outboundUser", label: "Our name with them", kind: "text" },
+        {
+          at: "farEndSettings/inboundFormat",
+          label: "They give called numbers as",
+          kind: "text",
+          hint: "such as e164",
+        },
+        {
+          at: "farEndSettings/outboundFormat",
+          label: "They take called numbers as",
+          kind: "text",
+          hint: "such as e164",
+        },
+        { at: "farEndSettings/codecs", label: "Their codecs", kind: "lines", hint: "one a line" },
       ],
     },
     {

@@ -6,18 +6,24 @@ export const digits: Section = {
   about:
     "Where the far end sends each digit as it is dialled (RFC 3578), a number that is not complete is waited for.",
   settings: [
-    { at: "digits/oneByOne", label: "Digits come one by one", kind: "flag" },
-    { at: "digits/endMark", label: "A # ends the number, and is none of it", kind: "flag" },
-    { at: "digits/firstMs", label: "Before the first digit", kind: "number", unit: "ms", empty: "16000" },
+    { at: "overlap/enabled", label: "Digits come one by one", kind: "flag" },
+    { at: "overlap/endMark", label: "A # ends the number, and is none of it", kind: "flag" },
     {
-      at: "digits/partialMs",
+      at: "overlap/firstDigitMs",
+      label: "Before the first digit",
+      kind: "number",
+      unit: "ms",
+      empty: "16000",
+    },
+    {
+      at: "overlap/partialMs",
       label: "While more digits are wanted",
       kind: "number",
       unit: "ms",
       empty: "16000",
     },
     {
-      at: "digits/criticalMs",
+      at: "overlap/criticalMs",
       label: "For a longer number",
       kind: "number",
       unit: "ms",

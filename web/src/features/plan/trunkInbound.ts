@@ -3,7 +3,7 @@ import { resorts, type Setting } from "./model";
 /** What a trunk adds to the calls that it brings. */
 export const inbound: Setting[] = [
   {
-    at: "in/before",
+    at: "in/calledPrefix",
     label: "Called numbers lack",
     kind: "digits",
     empty: "nothing: they come whole",
@@ -18,14 +18,14 @@ export const inbound: Setting[] = [
     hint: "who answers numbers that nobody has; no second try",
   },
   {
-    at: "tag",
+    at: "namePrefix",
     label: "Name tag",
     kind: "text",
     empty: "none",
     hint: "before the caller's name where it rings",
   },
   {
-    at: "ring",
+    at: "alertInfo",
     label: "Ring",
     kind: "digits",
     empty: "none",

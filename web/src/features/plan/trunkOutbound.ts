@@ -6,41 +6,41 @@ export const outbound: Section = {
   special: "targets",
   settings: [
     {
-      at: "sip/address",
+      at: "link/sip/remoteAddress",
       label: "Calls go to",
       kind: "digits",
       empty: "where it registered from",
       hint: "address and port",
     },
     {
-      at: "sip/lookup",
+      at: "link/sip/dnsName",
       label: "or to its name",
       kind: "text",
       hint: "its servers are looked up by SRV, or by address (RFC 3263)",
     },
     {
-      at: "sip/proxy",
+      at: "link/sip/outboundProxy",
       label: "by outbound proxy",
       kind: "digits",
       empty: "none",
       hint: "address and port; named in Route",
     },
     {
-      at: "sip/public",
+      at: "link/sip/publicAddress",
       label: "They see us as",
       kind: "digits",
       empty: "what we are",
       hint: "public address, where addresses are translated between us",
     },
     {
-      at: "sip/publicName",
+      at: "link/sip/publicName",
       label: "They know us by name",
       kind: "text",
       empty: "our address",
       hint: "DNS name in Via, Contact and From",
     },
     {
-      at: "sip/transport",
+      at: "link/sip/transport",
       label: "Transport",
       kind: "choice",
       options: [
@@ -51,21 +51,21 @@ export const outbound: Section = {
       hint: "what is too long for a datagram goes by TCP all the same",
     },
     {
-      at: "sip/serverName",
+      at: "link/sip/tlsServerName",
       label: "Name on their certificate",
       kind: "text",
       empty: "the address",
       hint: "over TLS",
     },
     {
-      at: "sip/watchSeconds",
+      at: "link/sip/optionsIntervalSeconds",
       label: "Asked by OPTIONS every",
       kind: "number",
       unit: "s",
       empty: "never",
     },
     {
-      at: "sip/numbers",
+      at: "link/sip/numberUri",
       label: "Numbers are written as",
       kind: "choice",
       options: [
@@ -74,8 +74,8 @@ export const outbound: Section = {
         ["tel", "tel URIs"],
       ],
     },
-    { at: "sip/sendTrunkGroup", label: "Trunk group sent", kind: "text", hint: "tgrp, RFC 4904" },
-    { at: "sip/sendTrunkContext", label: "and its context", kind: "text" },
+    { at: "link/sip/sendTrunkGroup", label: "Trunk group sent", kind: "text", hint: "tgrp, RFC 4904" },
+    { at: "link/sip/sendTrunkContext", label: "and its context", kind: "text" },
     {
       at: "group",
       label: "Group of trunks",

@@ -2,17 +2,17 @@ import { expect, test } from "vitest";
 import { get, idOf, put, same } from "./value";
 
 test("a value is read and written at its place, and what is empty is left out", () => {
-  const trunk = { id: "a", sip: { address: "127.0.30.1:5060" } };
-  expect(get(trunk, "sip/address")).toBe("127.0.30.1:5060");
-  expect(get(trunk, "kept/emergency")).toBeUndefined();
-  const kept = put(trunk, "kept/emergency", 2);
-  expect(kept).toEqual({ ...trunk, kept: { emergency: 2 } });
-  expect(trunk).not.toHaveProperty("kept");
-  expect(put(trunk, "sip/address", "")).toEqual({ id: "a", sip: {} });
-  expect(put(trunk, "sip/trusted", [])).toEqual(trunk);
-  expect(put(trunk, "sip/watchSeconds", 0)).toEqual({
+  const trunk = { id: "a", link: { sip: { remoteAddress: "127.0.30.1:5060" } } };
+  expect(get(trunk, "link/sip/remoteAddress")).toBe("127.0.30.1:5060");
+  expect(get(trunk, "reserved/emergency")).toBeUndefined();
+  const kept = put(trunk, "reserved/emergency", 2);
+  expect(kept).toEqual({ ...trunk, reserved: { emergency: 2 } });
+  expect(trunk).not.toHaveProperty("reserved");
+  expect(put(trunk, "link/sip/remoteAddress", "")).toEqual({ id: "a", link: { sip: {} } });
+  expect(put(trunk, "link/sip/trustedAddresses", [])).toEqual(trunk);
+  expect(put(trunk, "link/sip/optionsIntervalSeconds", 0)).toEqual({
     id: "a",
-    sip: { address: "127.0.30.1:5060", watchSeconds: 0 },
+    link: { sip: { remoteAddress: "127.0.30.1:5060", optionsIntervalSeconds: 0 } },
   });
 });
 

@@ -13,7 +13,7 @@ interface Props {
 /** What becomes of a public number that the rule takes, in each form in which a carrier may send it. */
 export function ArrivalsView({ plan, table, rule }: Props) {
   const [number, setNumber] = useState("");
-  const enters = plan.trunks.some((t) => t.entry === table.id && !t.peer);
+  const enters = plan.trunks.some((t) => t.inboundTable === table.id && !t.oppositeTrunk);
   if (!enters) return null;
   return <Arrivals table={table} rule={rule} number={number} onNumber={setNumber} />;
 }

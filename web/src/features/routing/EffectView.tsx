@@ -39,7 +39,7 @@ export function EffectView({ table, rule }: { table: Table; rule: Rule }) {
         tail={(s) => (s.all ? "everything" : undefined)}
       />
       <Classes effect={e} />
-      {e.oneByOne && <OneByOne effect={e} atOnce={rule.complete === "at-once"} />}
+      {e.overlap && <OneByOne effect={e} atOnce={rule.complete === "at-once"} />}
       {e.findings.length + e.takes.length + e.yields.length === 0 && (
         <StateMark tone="good" word="no other rule of the table wants its calls" />
       )}

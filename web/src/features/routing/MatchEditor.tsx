@@ -118,7 +118,7 @@ function SourcesEditor({
     const next = (list ?? []).filter((x) => x !== id).concat(on ? [id] : []);
     return next.length > 0 ? next : undefined;
   };
-  const chosen = (match.from?.length ?? 0) + (match.fromGroups?.length ?? 0);
+  const chosen = (match.trunks?.length ?? 0) + (match.trunkGroups?.length ?? 0);
   return (
     <details open={chosen > 0}>
       <summary className="cursor-pointer text-[13px] text-soft">
@@ -130,22 +130,22 @@ function SourcesEditor({
           <Flag
             key={`group ${g}`}
             label={`all of group ${g}`}
-            on={match.fromGroups?.includes(g)}
-            onChange={(on) => onChange({ fromGroups: toggle(match.fromGroups, g, on === true) })}
+            on={match.trunkGroups?.includes(g)}
+            onChange={(on) => onChange({ trunkGroups: toggle(match.trunkGroups, g, on === true) })}
           />
         ))}
         {trunks.map((t) => (
           <Flag
             key={t.id}
             label={t.name}
-            on={match.from?.includes(t.id)}
-            onChange={(on) => onChange({ from: toggle(match.from, t.id, on === true) })}
+            on={match.trunks?.includes(t.id)}
+            onChange={(on) => onChange({ trunks: toggle(match.trunks, t.id, on === true) })}
           />
         ))}
       </fieldset>
-      {(at("match/from") ?? at("match/fromGroups")) && (
+      {(at("match/trunks") ?? at("match/trunkGroups")) && (
         <span role="alert" className="text-[13px] text-bad">
-          {at("match/from") ?? at("match/fromGroups")}
+          {at("match/trunks") ?? at("match/trunkGroups")}
         </span>
       )}
     </details>
@@ -162,8 +162,8 @@ interface WhenProps {
 
 /** Always, or in some states of a calendar. */
 export function WhenEditor({ plan, when, onChange, error, label = "When" }: WhenProps) {
-  const calendars = plan.hours ?? [];
-  const calendar = calendars.find((h) => h.id === when?.hours);
+  const calendars = plan.calendars ?? [];
+  const calendar = calendars.find((h) => h.id === when?.calendar);
   const states = calendar ? statesOf(calendar) : [];
   return (
     <Field label={label} error={error}>
@@ -172,10 +172,10 @@ export function WhenEditor({ plan, when, onChange, error, label = "When" }: When
           <select
             {...p}
             className={smallLook}
-            value={when?.hours ?? ""}
+            value={when?.calendar ?? ""}
             onChange={(e) => {
               const next = calendars.find((h) => h.id === e.target.value);
-              onChange(next ? { hours: next.id, states: [] } : undefined);
+              onChange(next ? { calendar: next.id, states: [] } : undefined);
             }}
           >
             <option value="">at any hour</option>
@@ -192,7 +192,7 @@ export function WhenEditor({ plan, when, onChange, error, label = "When" }: When
               on={when?.states?.includes(s)}
               onChange={(on) =>
                 onChange({
-                  hours: when?.hours,
+                  calendar: when?.calendar,
                   states: (when?.states ?? []).filter((x) => x !== s).concat(on ? [s] : []),
                 })
               }

@@ -117,9 +117,9 @@ function sourcesOf(plan: Plan): Map<string, string> {
   const add = (table: string | undefined, who: string) => {
     if (table) sources.set(table, (sources.get(table) ?? new Set()).add(who));
   };
-  for (const t of plan.trunks) add(t.entry, t.name);
+  for (const t of plan.trunks) add(t.inboundTable, t.name);
   for (const t of plan.tables) for (const r of t.rules) add(r.then.table, t.name);
   for (const t of plan.trunks) add(t.services?.table, `${t.name}, when it sends calls on`);
-  for (const g of plan.groups ?? []) add(g.table, `group ${g.name}`);
+  for (const g of plan.callerGroups ?? []) add(g.inboundTable, `group ${g.name}`);
   return new Map([...sources].map(([table, who]) => [table, [...who].join(", ")]));
 }

@@ -95,21 +95,21 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
         />
         <StepsEditor
           title="Called number"
-          steps={edited.called ?? []}
-          onChange={(called) => change({ called: called.length > 0 ? called : undefined })}
+          steps={edited.calledSteps ?? []}
+          onChange={(called) => change({ calledSteps: called.length > 0 ? called : undefined })}
           sample={calledSample}
-          form={table.form}
+          form={table.format}
           switchID={table.switch}
-          error={at("called")}
+          error={at("calledSteps")}
         />
         <StepsEditor
           title="Caller"
-          steps={edited.caller ?? []}
-          onChange={(caller) => change({ caller: caller.length > 0 ? caller : undefined })}
+          steps={edited.callerSteps ?? []}
+          onChange={(caller) => change({ callerSteps: caller.length > 0 ? caller : undefined })}
           sample={longest(callerPattern.data) ?? ""}
           form="private"
           switchID={table.switch}
-          error={at("caller")}
+          error={at("callerSteps")}
         />
         <ThenEditor
           plan={plan}
@@ -118,7 +118,7 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           onChange={(then) => change({ then })}
           error={at("then")}
         />
-        <RuleMapping table={table} rule={edited} onTake={(called) => change({ called })} />
+        <RuleMapping table={table} rule={edited} onTake={(called) => change({ calledSteps: called })} />
         <EffectView table={table} rule={edited} />
         <ArrivalsView plan={plan} table={table} rule={edited} />
         <UseEditor plan={plan} rule={edited} onChange={change} at={at} />

@@ -29,7 +29,7 @@ export function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; ch
         </span>
         <PolicySelect table={table} />
         <span className="truncate text-[13px] text-soft">
-          patterns are written {table.form ? table.form.replace("-", " ") : "as dialled"}
+          patterns are written {table.format ? table.format.replace("-", " ") : "as dialled"}
         </span>
         <TableSettings key={table.id} table={table} />
         <Link
@@ -77,12 +77,12 @@ export function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; ch
 
 /** In which order the table's rules are tried. */
 function PolicySelect({ table }: { table: Table }) {
-  const own = { name: table.name, form: table.form, note: table.note };
-  const put = useDraftEdit((policy: Table["policy"]) =>
+  const own = { name: table.name, form: table.format, note: table.note };
+  const put = useDraftEdit((order: Table["order"]) =>
     take(
       api.PUT("/api/draft/tables/{id}", {
         params: { path: { id: table.id } },
-        body: { ...own, policy, was: { ...own, policy: table.policy } },
+        body: { ...own, order, was: { ...own, order: table.order } },
       }),
     ),
   );
@@ -91,9 +91,9 @@ function PolicySelect({ table }: { table: Table }) {
       tried
       <select
         className={`${inputLook} h-7 w-auto`}
-        value={table.policy}
+        value={table.order}
         disabled={put.isPending}
-        onChange={(e) => put.mutate(e.target.value as Table["policy"])}
+        onChange={(e) => put.mutate(e.target.value as Table["order"])}
       >
         <option value="as-listed">as listed</option>
         <option value="specific-first">specific first</option>
@@ -121,12 +121,12 @@ function inOrder(table: Table, order?: Placed[]): Ordered[] {
  * first orders by itself, and the list is what is moved in.
  */
 function movable(rules: Ordered[], table: Table, place: number, moving: Ordered): string | undefined {
-  if (table.policy === "specific-first") {
+  if (table.order === "specific-first") {
     const step = place - rules.indexOf(moving);
     return table.rules[moving.listed + step]?.id;
   }
   const next = rules[place]?.rule;
-  return next && (next.lastResort ?? false) === (moving.rule.lastResort ?? false) ? next.id : undefined;
+  return next && (next.catchAll ?? false) === (moving.rule.catchAll ?? false) ? next.id : undefined;
 }
 
 /** Findings by the id of their rule; empty for the table itself. */

@@ -16,7 +16,7 @@ export function RuleMapping({ table, rule, onTake }: Props) {
   const take = (first: string, last: string) =>
     onTake([
       { op: "map-block", from: { first: m.first, last: m.last }, to: { first, last } },
-      { op: "read-as", form: "private" },
+      { op: "interpret-as", format: "private" },
     ]);
   return (
     <section aria-label="All its numbers" className="border-y border-line bg-paper px-3 py-2 text-[13px]">

@@ -37,7 +37,7 @@ export function RuleRow({ plan, table, ordered, place, above, below, behind, cho
   );
   const up = () => above && move.mutate(above);
   const down = () =>
-    below && move.mutate(table.policy === "as-listed" ? behind : (table.rules[listed + 2]?.id ?? ""));
+    below && move.mutate(table.order === "as-listed" ? behind : (table.rules[listed + 2]?.id ?? ""));
   const then = thenText(rule.then, plan);
   const open = () => navigate(`/routing/${table.id}/${rule.id}`);
   return (
@@ -60,24 +60,27 @@ export function RuleRow({ plan, table, ordered, place, above, below, behind, cho
           <MatchText rule={rule} plan={plan} />
           <span className="truncate font-semibold">{rule.name}</span>
           {rule.disabled && <span className="text-soft">disabled</span>}
-          {rule.lastResort && <span className="text-soft">last resort</span>}
+          {rule.catchAll && <span className="text-soft">last resort</span>}
           {findings?.map((f) => (
             <FindingMark key={f.kind + f.text} finding={f} />
           ))}
         </div>
         <div className="mt-0.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[13px]">
-          {(rule.called ?? []).map((s) => (
+          {(rule.calledSteps ?? []).map((s) => (
             <StepChip key={JSON.stringify(s)} number="called" text={shortStep(s)} />
           ))}
-          {(rule.caller ?? []).map((s) => (
+          {(rule.callerSteps ?? []).map((s) => (
             <StepChip key={JSON.stringify(s)} number="caller" text={shortStep(s)} />
           ))}
           <span>
             <span className="text-soft">{then.word}</span> <span className="font-semibold">{then.name}</span>
           </span>
-          {rule.for && rule.for.length > 0 && (
+          {rule.callerGroups && rule.callerGroups.length > 0 && (
             <span className="text-soft">
-              only for {rule.for.map((id) => plan.groups?.find((g) => g.id === id)?.name ?? id).join(" and ")}
+              only for{" "}
+              {rule.callerGroups
+                .map((id) => plan.callerGroups?.find((g) => g.id === id)?.name ?? id)
+                .join(" and ")}
             </span>
           )}
           {rule.complete === "at-once" && <span className="text-soft">connects at once</span>}
@@ -143,7 +146,7 @@ function MoveButton({
 }
 
 function MatchText({ rule, plan }: { rule: Rule; plan: Plan }) {
-  const { called, caller, noDigits, noCaller, from, fromGroups, when } = rule.match;
+  const { called, caller, noDigits, noCaller, trunks: from, trunkGroups: fromGroups, when } = rule.match;
   return (
     <span className="font-mono text-[15px]">
       {noDigits ? (
@@ -166,10 +169,10 @@ function MatchText({ rule, plan }: { rule: Rule; plan: Plan }) {
       {fromGroups && fromGroups.length > 0 && (
         <span className="font-sans text-[13px] text-soft"> from group {fromGroups.join(", ")}</span>
       )}
-      {when?.hours && (
+      {when?.calendar && (
         <span className="font-sans text-[13px] text-soft">
           {" "}
-          while {plan.hours?.find((h) => h.id === when.hours)?.name ?? when.hours} is{" "}
+          while {plan.calendars?.find((h) => h.id === when.calendar)?.name ?? when.calendar} is{" "}
           {when.states?.join(" or ")}
         </span>
       )}

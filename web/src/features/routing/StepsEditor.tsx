@@ -22,7 +22,7 @@ export function StepsEditor({ title, steps, onChange, sample, form, switchID, er
   const [typed, setTyped] = useState<string>();
   const id = useId();
   const number = typed ?? sample;
-  const effect = useSteps({ switch: switchID, number, form, steps });
+  const effect = useSteps({ switch: switchID, number, format: form, steps });
   const put = (i: number, step: DigitStep) => onChange(steps.map((s, j) => (i === j ? step : s)));
   return (
     <fieldset className="min-w-0">
@@ -63,7 +63,7 @@ export function StepsEditor({ title, steps, onChange, sample, form, switchID, er
                   {made.failed ? <FieldError>{made.note}</FieldError> : <Tiles runs={made.runs} size="sm" />}
                   {!made.failed && (
                     <span className="text-soft">
-                      {[made.form.replace("-", " "), made.note].filter(Boolean).join(": ")}
+                      {[made.format.replace("-", " "), made.note].filter(Boolean).join(": ")}
                     </span>
                   )}
                 </div>
@@ -75,7 +75,7 @@ export function StepsEditor({ title, steps, onChange, sample, form, switchID, er
       <Button
         look="bare"
         className="mt-1 h-7 px-1 text-road"
-        onClick={() => onChange([...steps, newStep("drop-first")])}
+        onClick={() => onChange([...steps, newStep("remove-first")])}
       >
         <Plus className="size-4" aria-hidden="true" /> Add a step
       </Button>
@@ -125,12 +125,12 @@ function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: Digi
         )}
         {fields.includes("prefix") && text("prefix", step.prefix, (prefix) => ({ ...step, prefix }))}
         {fields.includes("digits") && text("digits", step.digits, (digits) => ({ ...step, digits }))}
-        {fields.includes("form") && (
+        {fields.includes("format") && (
           <select
-            aria-label="form"
+            aria-label="number format"
             className={small}
-            value={step.form}
-            onChange={(e) => onChange({ ...step, form: e.target.value })}
+            value={step.format}
+            onChange={(e) => onChange({ ...step, format: e.target.value })}
           >
             {forms.map((f) => (
               <option key={f}>{f}</option>

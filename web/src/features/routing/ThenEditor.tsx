@@ -34,16 +34,16 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
         ? `destination:${then.destination}`
         : then.inventory
           ? "inventory:"
-          : then.setHours
-            ? `hours:${then.setHours.hours}`
-            : then.refuse
-              ? `refuse:${then.refuse}`
+          : then.setCalendar
+            ? `hours:${then.setCalendar.calendar}`
+            : then.rejectCause
+              ? `refuse:${then.rejectCause}`
               : "";
   const choose = (v: string) => {
     const [kind, id] = [v.slice(0, v.indexOf(":")), v.slice(v.indexOf(":") + 1)];
     if (kind === "inventory") onChange({ inventory: true });
-    else if (kind === "hours") onChange({ setHours: { hours: id, ...startOf(plan, id) } });
-    else onChange(kind === "refuse" ? { refuse: Number(id) } : { [kind]: id });
+    else if (kind === "hours") onChange({ setCalendar: { calendar: id, ...startOf(plan, id) } });
+    else onChange(kind === "refuse" ? { rejectCause: Number(id) } : { [kind]: id });
   };
   const path = plan.paths.find((p) => p.id === then.path);
   const order = path?.choices
@@ -90,7 +90,7 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
               <option value="inventory:">what answers the number in the inventory</option>
             </optgroup>
             <optgroup label="set by hand">
-              {(plan.hours ?? []).map((h) => (
+              {(plan.calendars ?? []).map((h) => (
                 <option key={h.id} value={`hours:${h.id}`}>
                   calendar {h.name}
                 </option>
@@ -102,31 +102,35 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
                   cause {q}, {name}
                 </option>
               ))}
-              {then.refuse && !causes.some(([q]) => q === then.refuse) && (
-                <option value={`refuse:${then.refuse}`}>cause {then.refuse}</option>
+              {then.rejectCause && !causes.some(([q]) => q === then.rejectCause) && (
+                <option value={`refuse:${then.rejectCause}`}>cause {then.rejectCause}</option>
               )}
             </optgroup>
           </select>
         )}
       </Field>
-      {then.setHours && (
-        <SetHours plan={plan} set={then.setHours} onChange={(setHours) => onChange({ setHours })} />
+      {then.setCalendar && (
+        <SetHours
+          plan={plan}
+          set={then.setCalendar}
+          onChange={(setHours) => onChange({ setCalendar: setHours })}
+        />
       )}
     </>
   );
 }
 
-type Set = NonNullable<Then["setHours"]>;
+type Set = NonNullable<Then["setCalendar"]>;
 
 /** The state that a calendar is put in at first: one that it never is by itself, if it has one. */
 function startOf(plan: Plan, id: string): Partial<Set> {
-  const h = plan.hours?.find((x) => x.id === id);
-  return { state: h?.more?.[0] ?? h?.week[0]?.state, toggle: true, minutes: 720 };
+  const h = plan.calendars?.find((x) => x.id === id);
+  return { state: h?.overrideOnlyStates?.[0] ?? h?.week[0]?.state, toggle: true, minutes: 720 };
 }
 
 /** What a dialled code does to a calendar. */
 function SetHours({ plan, set, onChange }: { plan: Plan; set: Set; onChange: (set: Set) => void }) {
-  const h = plan.hours?.find((x) => x.id === set.hours);
+  const h = plan.calendars?.find((x) => x.id === set.calendar);
   const states = h ? statesOf(h) : [];
   return (
     <div className="border-l-4 border-road-wash pl-3 text-[13px]">
@@ -137,7 +141,7 @@ function SetHours({ plan, set, onChange }: { plan: Plan; set: Set; onChange: (se
             className={smallLook}
             value={set.state ?? ""}
             onChange={(e) =>
-              onChange(e.target.value ? { ...set, state: e.target.value } : { hours: set.hours })
+              onChange(e.target.value ? { ...set, state: e.target.value } : { calendar: set.calendar })
             }
           >
             <option value="">its own times again</option>

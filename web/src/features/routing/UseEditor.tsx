@@ -24,13 +24,16 @@ const classes = [
 
 /** Who may use a rule, what it is meant for, and when a number is complete. */
 export function UseEditor({ plan, rule, onChange, at }: Props) {
-  const groups = plan.groups ?? [];
+  const groups = plan.callerGroups ?? [];
   return (
     <>
       {groups.length > 0 && (
-        <details open={(rule.for?.length ?? 0) > 0}>
+        <details open={(rule.callerGroups?.length ?? 0) > 0}>
           <summary className="cursor-pointer text-[13px] text-soft">
-            For {rule.for?.length ? "these caller groups only; others are refused" : "every caller group"}
+            For{" "}
+            {rule.callerGroups?.length
+              ? "these caller groups only; others are refused"
+              : "every caller group"}
           </summary>
           <fieldset className="mt-1 grid grid-cols-2 gap-x-3 text-[14px]">
             <legend className="sr-only">Caller groups</legend>
@@ -38,10 +41,10 @@ export function UseEditor({ plan, rule, onChange, at }: Props) {
               <Flag
                 key={g.id}
                 label={g.name}
-                on={rule.for?.includes(g.id)}
+                on={rule.callerGroups?.includes(g.id)}
                 onChange={(on) => {
-                  const next = (rule.for ?? []).filter((x) => x !== g.id).concat(on ? [g.id] : []);
-                  onChange({ for: next.length > 0 ? next : undefined });
+                  const next = (rule.callerGroups ?? []).filter((x) => x !== g.id).concat(on ? [g.id] : []);
+                  onChange({ callerGroups: next.length > 0 ? next : undefined });
                 }}
               />
             ))}
@@ -72,7 +75,7 @@ export function UseEditor({ plan, rule, onChange, at }: Props) {
               {...p}
               className={inputLook}
               value={rule.complete ?? ""}
-              disabled={rule.lastResort}
+              disabled={rule.catchAll}
               onChange={(e) => onChange({ complete: (e.target.value || undefined) as Rule["complete"] })}
             >
               <option value="">wait, but not for emergency</option>
@@ -84,8 +87,10 @@ export function UseEditor({ plan, rule, onChange, at }: Props) {
       </div>
       <Flag
         label="last resort: takes what no other rule does"
-        on={rule.lastResort}
-        onChange={(lastResort) => onChange({ lastResort, ...(lastResort && { complete: undefined }) })}
+        on={rule.catchAll}
+        onChange={(lastResort) =>
+          onChange({ catchAll: lastResort, ...(lastResort && { complete: undefined }) })
+        }
       />
     </>
   );

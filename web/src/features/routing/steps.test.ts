@@ -9,11 +9,11 @@ describe("digit steps", () => {
     expect("count" in step).toBe(fields.includes("count"));
     expect("digits" in step).toBe(fields.includes("digits"));
     expect("from" in step).toBe(fields.includes("blocks"));
-    expect("form" in step).toBe(fields.includes("form"));
+    expect("format" in step).toBe(fields.includes("format"));
     expect(shortStep(step)).not.toContain("undefined");
   });
   it("says steps shortly", () => {
-    expect(shortStep({ op: "drop-first", count: 1 })).toBe("drop first 1");
+    expect(shortStep({ op: "remove-first", count: 1 })).toBe("remove first 1");
     expect(shortStep({ op: "replace-prefix", prefix: "0", digits: "+44" })).toBe("0 → +44");
     expect(
       shortStep({ op: "map-block", from: { first: "1", last: "2" }, to: { first: "3", last: "4" } }),
@@ -24,20 +24,20 @@ describe("digit steps", () => {
 describe("thenText", () => {
   const plan = {
     format: "switchback-plan" as const,
-    version: 1,
+    version: 2,
     name: "",
     switches: [],
     farEnds: [],
     trunks: [],
     destinations: [],
-    tables: [{ id: "t", name: "Outside", switch: "q", policy: "as-listed" as const, rules: [] }],
+    tables: [{ id: "t", name: "Outside", switch: "q", order: "as-listed" as const, rules: [] }],
     paths: [{ id: "p", name: "National", switch: "q", choices: [], timers: {} }],
   };
   it("names where a call goes", () => {
     expect(thenText({ table: "t" }, plan)).toEqual({ word: "go on in", name: "Outside" });
     expect(thenText({ path: "p" }, plan).name).toBe("National");
     expect(thenText({ path: "gone" }, plan).name).toBe("gone");
-    expect(thenText({ refuse: 21 }, plan)).toEqual({ word: "refuse with cause", name: "21" });
+    expect(thenText({ rejectCause: 21 }, plan)).toEqual({ word: "refuse with cause", name: "21" });
   });
 });
 

@@ -4,19 +4,19 @@ import type { DigitStep, Plan, Then } from "@/api/client";
 export const ops: {
   op: DigitStep["op"];
   word: string;
-  fields: ("count" | "digits" | "prefix" | "blocks" | "form")[];
+  fields: ("count" | "digits" | "prefix" | "blocks" | "format")[];
 }[] = [
-  { op: "drop-first", word: "drop first", fields: ["count"] },
-  { op: "drop-last", word: "drop last", fields: ["count"] },
+  { op: "remove-first", word: "remove first", fields: ["count"] },
+  { op: "remove-last", word: "remove last", fields: ["count"] },
   { op: "keep-first", word: "keep first", fields: ["count"] },
   { op: "keep-last", word: "keep last", fields: ["count"] },
-  { op: "put-before", word: "put before", fields: ["digits"] },
-  { op: "put-after", word: "put after", fields: ["digits"] },
-  { op: "replace-with", word: "replace with", fields: ["digits"] },
+  { op: "add-prefix", word: "add prefix", fields: ["digits"] },
+  { op: "add-suffix", word: "add suffix", fields: ["digits"] },
+  { op: "replace-all", word: "replace all by", fields: ["digits"] },
   { op: "replace-prefix", word: "replace prefix", fields: ["prefix", "digits"] },
   { op: "map-block", word: "map block", fields: ["blocks"] },
-  { op: "to-form", word: "to form", fields: ["form"] },
-  { op: "read-as", word: "read as", fields: ["form"] },
+  { op: "convert-to", word: "convert to", fields: ["format"] },
+  { op: "interpret-as", word: "interpret as", fields: ["format"] },
 ];
 
 export const forms = ["e164", "e164-bare", "international", "national", "national-bare", "local", "private"];
@@ -29,7 +29,7 @@ export function newStep(op: DigitStep["op"]): DigitStep {
     ...(fields.includes("count") && { count: 1 }),
     ...(fields.includes("digits") && { digits: "" }),
     ...(fields.includes("prefix") && { prefix: "" }),
-    ...(fields.includes("form") && { form: "e164" }),
+    ...(fields.includes("format") && { format: "e164" }),
     ...(fields.includes("blocks") && { from: { first: "", last: "" }, to: { first: "", last: "" } }),
   };
 }
@@ -39,7 +39,7 @@ export function shortStep(s: DigitStep): string {
   const word = ops.find((o) => o.op === s.op)?.word ?? s.op;
   if (s.op === "map-block") return `${s.from?.first}…${s.from?.last} → ${s.to?.first}…${s.to?.last}`;
   if (s.op === "replace-prefix") return `${s.prefix} → ${s.digits}`;
-  return `${word} ${s.count ?? s.form ?? s.digits ?? ""}`;
+  return `${word} ${s.count ?? s.format ?? s.digits ?? ""}`;
 }
 
 /** Where a rule sends a call, in words. */
@@ -55,10 +55,10 @@ export function thenText(then: Then, plan: Plan): { word: string; name: string }
     };
   }
   if (then.inventory) return { word: "deliver by", name: "the inventory of numbers" };
-  if (then.setHours) {
-    const { hours, state } = then.setHours;
-    const name = plan.hours?.find((h) => h.id === hours)?.name ?? hours;
+  if (then.setCalendar) {
+    const { calendar: hours, state } = then.setCalendar;
+    const name = plan.calendars?.find((h) => h.id === hours)?.name ?? hours;
     return state ? { word: "set", name: `${name} to ${state}` } : { word: "set free", name };
   }
-  return { word: "refuse with cause", name: String(then.refuse ?? "") };
+  return { word: "refuse with cause", name: String(then.rejectCause ?? "") };
 }

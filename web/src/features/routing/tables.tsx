@@ -27,7 +27,7 @@ export function AddTable({
   const add = useDraftEdit((body: { id: string; name: string }) =>
     take(
       api.POST("/api/draft/tables", {
-        body: { ...body, switch: switchID, form: "as-dialled", policy: "as-listed" },
+        body: { ...body, switch: switchID, format: "as-dialled", order: "as-listed" },
       }),
     ),
   );
@@ -104,7 +104,7 @@ const forms: readonly (readonly [string, string])[] = [
 /** Changes a table's own settings. */
 export function TableSettings({ table }: { table: Table }) {
   const [open, setOpen] = useState(false);
-  const was = { name: table.name, form: table.form, policy: table.policy, note: table.note };
+  const was = { name: table.name, format: table.format, order: table.order, note: table.note };
   const [edited, setEdited] = useState(was);
   const put = useDraftEdit((body: typeof was) =>
     take(api.PUT("/api/draft/tables/{id}", { params: { path: { id: table.id } }, body: { ...body, was } })),
@@ -149,15 +149,15 @@ export function TableSettings({ table }: { table: Table }) {
             </Field>
             <Field
               label="Number format"
-              error={at("form")}
+              error={at("format")}
               hint="of called and caller patterns; known numbers are converted to it where they enter"
             >
               {(p) => (
                 <select
                   {...p}
                   className={inputLook}
-                  value={edited.form || "as-dialled"}
-                  onChange={(e) => setEdited({ ...edited, form: e.target.value as Table["form"] })}
+                  value={edited.format || "as-dialled"}
+                  onChange={(e) => setEdited({ ...edited, format: e.target.value as Table["format"] })}
                 >
                   {forms.map(([form, word]) => (
                     <option key={form} value={form}>

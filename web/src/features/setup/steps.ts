@@ -21,7 +21,7 @@ export interface Reached {
 /** The steps from an empty plan to the first call, in their order. */
 export function stepsOf(plan: Plan, reached: Reached): Step[] {
   const rules = plan.tables.flatMap((t) => t.rules);
-  const enters = plan.trunks.find((t) => t.entry);
+  const enters = plan.trunks.find((t) => t.inboundTable);
   const first = plan.trunks[0];
   const table = plan.tables[0];
   return [

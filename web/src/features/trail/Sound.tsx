@@ -3,10 +3,10 @@ import { StateMark, type Tone } from "@/ui/StateMark";
 
 const tones: Record<string, Tone> = { "both-ways": "good", "one-way": "bad", none: "bad" };
 
-type Listened = NonNullable<Try["sound"]>["atCaller"];
+type Listened = NonNullable<Try["media"]>["atCaller"];
 
 /** What the two ends of a live try heard of each other, from what arrived there. */
-export function TrySound({ sound }: { sound: NonNullable<Try["sound"]> }) {
+export function TrySound({ sound }: { sound: NonNullable<Try["media"]> }) {
   return (
     <section aria-label="Sound" className="flex flex-wrap items-baseline gap-x-5 text-[13px]">
       <span className="text-[15px]">

@@ -15,8 +15,8 @@ const steps: TrailStep[] = [
     received: {
       trunk: { kind: "trunk", id: "p", name: "Phones" },
       farEnd: { kind: "farEnd", id: "p", name: "Phones" },
-      called: { number: "5", form: "as-dialled" },
-      caller: { number: "2001", form: "private" },
+      called: { number: "5", format: "as-dialled" },
+      caller: { number: "2001", format: "private" },
     },
   },
   {
@@ -24,8 +24,8 @@ const steps: TrailStep[] = [
     switch: "quay",
     lookedUp: {
       table,
-      called: { number: "5", form: "as-dialled" },
-      caller: { number: "2001", form: "private" },
+      called: { number: "5", format: "as-dialled" },
+      caller: { number: "2001", format: "private" },
       lost: [
         { rule: { kind: "rule", id: "r", name: "Emergency" }, why: "called", detail: "5 does not match 999" },
       ],

@@ -7,7 +7,7 @@ const ref = (kind: "rule" | "table" | "trunk" | "farEnd" | "path" | "contract", 
   id,
   name: `The ${id}`,
 });
-const number = (digits: string, form = "national") => ({ number: digits, form });
+const number = (digits: string, format = "national") => ({ number: digits, format });
 const step = (kind: TrailStep["kind"], part: Partial<TrailStep>): TrailStep => ({
   kind,
   switch: "quay",
@@ -77,7 +77,7 @@ describe("buildRoad", () => {
     const road = buildRoad([
       received,
       won,
-      rewrote("drop first 1", [
+      rewrote("remove first 1", [
         ["9", "dropped"],
         ["01", "kept"],
       ]),
@@ -122,12 +122,12 @@ describe("buildRoad", () => {
     const road = buildRoad([
       received,
       won,
-      rewrote("drop first 1", [
+      rewrote("remove first 1", [
         ["9", "dropped"],
         ["01", "kept"],
       ]),
       rewrote("read as national", [["01", "kept"]]),
-      rewrote("to form e164", [
+      rewrote("convert to e164", [
         ["0", "dropped"],
         ["+44", "added"],
         ["1", "kept"],
@@ -136,8 +136,8 @@ describe("buildRoad", () => {
       heard("no-response", "ends"),
     ]);
     expect(road[1]?.lines.map((l) => [l.number, l.label])).toEqual([
-      ["called", "drop first 1, read as national"],
-      ["called", "to form e164"],
+      ["called", "remove first 1, read as national"],
+      ["called", "convert to e164"],
       ["caller", "e164"],
     ]);
     expect(road[1]?.bend.word).toBe("no response at all");
@@ -148,7 +148,7 @@ describe("buildRoad", () => {
       received,
       won,
       rewrote("a", [["1", "kept"]]),
-      rewrote("to form e164", [["1", "kept"]], "called", "the form is unknown"),
+      rewrote("convert to e164", [["1", "kept"]], "called", "the form is unknown"),
     ]);
     expect(road[1]?.lines).toHaveLength(2);
     expect(road[1]?.bend.word).toBe("running");
@@ -177,8 +177,8 @@ describe("buildRoad", () => {
 
   it("says who may call beside the way, and who may not at the bend", () => {
     const at = { switch: "quay" } as const;
-    const national = { number: "01914980850", form: "national" };
-    const group = { kind: "group", id: "crew", name: "Crew" } as const;
+    const national = { number: "01914980850", format: "national" };
+    const group = { kind: "callerGroup", id: "crew", name: "Crew" } as const;
     const may = (allowed: boolean): TrailStep => ({
       ...at,
       kind: "permitted",
@@ -221,7 +221,7 @@ describe("buildRoad", () => {
 
   it("says that a last resort took the call, which tag it rings with, and what was set by hand then", () => {
     const road = buildRoad([
-      { ...received, received: { ...phones, byHand: { bookings: "storm" }, trial: true } },
+      { ...received, received: { ...phones, overrides: { bookings: "storm" }, trial: true } },
       won,
       step("resorted", {
         resorted: { of: ref("trunk", "ostrel"), destination: ref("path", "operator"), why: "nobody has it" },
@@ -233,7 +233,7 @@ describe("buildRoad", () => {
           address: "127.0.20.1:5060",
           called: number("2000"),
           caller: number("2001"),
-          alert: { tag: "Bookings", tagBy: ref("trunk", "n"), over: ref("trunk", "ostrel") },
+          alert: { namePrefix: "Bookings", namePrefixBy: ref("trunk", "n"), over: ref("trunk", "ostrel") },
         },
       }),
     ]);
@@ -243,9 +243,9 @@ describe("buildRoad", () => {
   });
 
   it("says what a dialled code set", () => {
-    const set = { hours: ref("path", "bookings"), state: "storm", minutes: 720 };
-    const road = buildRoad([received, won, step("set-hours", { setHours: set })]);
+    const set = { calendar: ref("path", "bookings"), state: "storm", minutes: 720 };
+    const road = buildRoad([received, won, step("set-calendar", { setCalendar: set })]);
     expect(road[1]?.title).toBe("The bookings");
-    expect(road[1]?.subtitle).toBe("storm by hand, for 720 min");
+    expect(road[1]?.subtitle).toBe("storm overridden, for 720 min");
   });
 });

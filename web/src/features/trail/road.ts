@@ -73,7 +73,7 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     permitted,
     foundNumber,
     resorted,
-    setHours,
+    setCalendar,
     delivered,
     tookPath,
     skipped,
@@ -93,7 +93,7 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     on.lines.push(plain("called", received.called, received.calledText));
     on.lines.push(plain("caller", received.caller, received.callerText));
     for (const turn of received.diverted ?? []) on.lines.push(divertedBy(turn));
-    const byHand = Object.entries(received.byHand ?? {}).map(([h, state]) => `${h} ${state} by hand`);
+    const byHand = Object.entries(received.overrides ?? {}).map(([h, state]) => `${h} ${state} by hand`);
     if (byHand.length > 0) on.subtitle = [on.subtitle, ...byHand].filter(Boolean).join("; ");
     if (received.trial)
       on.subtitle = [on.subtitle, "decided by the plan on trial"].filter(Boolean).join("; ");
@@ -123,10 +123,10 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
       : `number ${foundNumber.number.name}, ${foundNumber.state}`;
   } else if (resorted) {
     on.subtitle = `last resort of ${resorted.of.kind} ${resorted.of.name}: ${resorted.why}`;
-  } else if (setHours) {
-    on.title = setHours.hours.name;
-    on.subtitle = setHours.state
-      ? `${setHours.state} by hand${setHours.minutes ? `, for ${setHours.minutes} min` : ""}`
+  } else if (setCalendar) {
+    on.title = setCalendar.calendar.name;
+    on.subtitle = setCalendar.state
+      ? `${setCalendar.state} overridden${setCalendar.minutes ? `, for ${setCalendar.minutes} min` : ""}`
       : "by its own times again";
   } else if (delivered) {
     on.title = `to ${delivered.destination.name}`;
@@ -153,8 +153,8 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     on.subtitle = [
       on.subtitle,
       sent.address,
-      sent.alert?.tag && `tag ${sent.alert.tag}`,
-      sent.alert?.ring && `ring ${sent.alert.ring}`,
+      sent.alert?.namePrefix && `tag ${sent.alert.namePrefix}`,
+      sent.alert?.alertInfo && `ring ${sent.alert.alertInfo}`,
       sent.alert?.over && `over that of ${sent.alert.over.name}`,
     ]
       .filter(Boolean)
@@ -230,7 +230,7 @@ function lookUpBend(looked: NonNullable<TrailStep["lookedUp"]>): Bend {
   const table = `table ${looked.table.name}`;
   const why = looked.anyHour
     ? ", at any hour: it is an emergency call"
-    : looked.lastResort
+    : looked.catchAll
       ? ", last resort"
       : "";
   return { ...bend("rule", "road", looked.winner.name, table + why), ...extra };
@@ -242,7 +242,7 @@ function bend(kind: Bend["kind"], tone: Tone, word: string, detail: string): Ben
 
 function plain(number: Line["number"], written: Written, text?: string): Line {
   const shown = written.number || text || "";
-  const label = text && !written.number ? "no number" : written.form.replace("-", " ");
+  const label = text && !written.number ? "no number" : written.format.replace("-", " ");
   return { number, runs: shown ? [{ text: shown, fate: "kept" }] : [], label, by: "" };
 }
 

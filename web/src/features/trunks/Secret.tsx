@@ -8,7 +8,7 @@ import { StateMark } from "@/ui/StateMark";
 
 interface Props {
   trunk: string;
-  side: "theirs" | "ours";
+  side: "inbound" | "outbound";
   /** The id and the user of the account. */
   id: string;
   user: string;
@@ -55,7 +55,7 @@ export function Secret({ trunk, side, id, user, set: isSet }: Props) {
     >
       <Field
         label={`Secret of ${user}`}
-        hint={side === "theirs" ? "Leave it empty to have one made." : "As the far end gave it to us."}
+        hint={side === "inbound" ? "Leave it empty to have one made." : "As the far end gave it to us."}
       >
         {(props) => (
           <input
@@ -70,7 +70,7 @@ export function Secret({ trunk, side, id, user, set: isSet }: Props) {
       </Field>
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={set.isPending}>
-          {typed === "" && side === "theirs" ? "Make one" : "Set"}
+          {typed === "" && side === "inbound" ? "Make one" : "Set"}
         </Button>
         <Button
           onClick={() => {

@@ -17,10 +17,10 @@ export function Services({ trunk, standIn }: { trunk: TrunkDetail; standIn?: Sta
         </ul>
       )}
       {trunk.mailboxes.length > 0 && <Mailboxes trunk={trunk} />}
-      {standIn && standIn.lamps.length > 0 && (
+      {standIn && standIn.blf.length > 0 && (
         <p className="mt-2">
           Lamps at the stand-in:{" "}
-          {standIn.lamps.map((l) => (
+          {standIn.blf.map((l) => (
             <span key={l.extension} className="mr-3 whitespace-nowrap">
               <span className="font-mono">{l.extension}</span> {l.on ? "◉ lit" : "○ dark"}
             </span>
@@ -32,21 +32,21 @@ export function Services({ trunk, standIn }: { trunk: TrunkDetail; standIn?: Sta
 }
 
 /** Each thing that the plan lets it do, in a sentence. */
-function rights({ services, sentOn }: TrunkDetail): string[] {
+function rights({ services, servicesTable: sentOn }: TrunkDetail): string[] {
   const out: string[] = [];
-  if (services.diverts) out.push(`They may divert calls; table ${sentOn} decides where to.`);
-  if (services.transfers) out.push(`They may transfer calls; table ${sentOn} decides where to.`);
-  if (services.diverts || services.transfers)
+  if (services.forwarding) out.push(`They may divert calls; table ${sentOn} decides where to.`);
+  if (services.transfer) out.push(`They may transfer calls; table ${sentOn} decides where to.`);
+  if (services.forwarding || services.transfer)
     out.push(
-      services.joinsOutside
+      services.trunkToTrunk
         ? "They may join two outside parties, at our cost."
         : "They may not join two outside parties.",
     );
-  if (services.takesOver) out.push("They may take over calls of their own (Replaces).");
+  if (services.replaces) out.push("They may take over calls of their own (Replaces).");
   if (services.redirecting)
     out.push(`They are told who diverted a call, by ${redirecting[services.redirecting]}.`);
-  if (services.notifies) out.push("They may say that messages wait.");
-  if (services.lamps) out.push("They are told when messages wait for their extensions.");
+  if (services.mwiAccept) out.push("They may say that messages wait.");
+  if (services.blf) out.push("They are told when messages wait for their extensions.");
   return out;
 }
 

@@ -2,6 +2,7 @@ import { ShieldCheck } from "lucide-react";
 import type { TrunkDetail } from "@/api/client";
 import { putObject, useDraft, useDraftEdit } from "@/api/queries";
 import { ago } from "@/lib/time";
+import { trusting } from "@/lib/trunk";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
@@ -11,8 +12,7 @@ export function Strays({ trunk }: { trunk: TrunkDetail }) {
   const draft = useDraft().data?.plan.trunks.find((t) => t.id === trunk.id);
   const trust = useDraftEdit((source: string) => {
     if (!draft) throw new Error("the draft has no such trunk");
-    const is = { ...draft, sip: { ...draft.sip, trusted: [...(draft.sip.trusted ?? []), source] } };
-    return putObject("trunks", { is, was: draft });
+    return putObject("trunks", { is: trusting(draft, source), was: draft });
   });
   return (
     <section className="border-b border-line p-4" aria-label="Refused although they fit">
@@ -32,7 +32,7 @@ export function Strays({ trunk }: { trunk: TrunkDetail }) {
             <div className="text-[13px] break-words">{s.why}</div>
             {s.trustable &&
               draft &&
-              (draft.sip.trusted?.includes(s.source) ? (
+              (draft.link.sip?.trustedAddresses?.includes(s.source) ? (
                 <StateMark tone="draft" word="trusted in the draft" />
               ) : (
                 <Button

@@ -79,7 +79,8 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
 function CutOff({ block, zone }: { block: NonNullable<TrunkDetail["blocked"]>; zone?: string }) {
   const queries = useQueryClient();
   const unblock = useMutation({
-    mutationFn: () => take(api.DELETE("/api/gate", { params: { query: { source: block.source } } })),
+    mutationFn: () =>
+      take(api.DELETE("/api/blocked-sources", { params: { query: { source: block.source } } })),
     onSettled: () => queries.invalidateQueries(),
   });
   return (
@@ -149,9 +150,9 @@ function Ways({ trunk }: { trunk: TrunkDetail }) {
   return (
     <dl className="grid grid-cols-[8rem_1fr] gap-y-1.5 border-b border-line p-4 [&>dt]:text-soft">
       <Line name="From us to them">
-        {trunk.address ? (
+        {trunk.remoteAddress ? (
           <span className="font-mono">
-            {trunk.address} {(trunk.sip.transport ?? "udp").toUpperCase()}
+            {trunk.remoteAddress} {(trunk.link.sip?.transport ?? "udp").toUpperCase()}
           </span>
         ) : (
           "to where it registered from"
@@ -173,9 +174,9 @@ function Ways({ trunk }: { trunk: TrunkDetail }) {
         </Line>
       )}
       <Line name="From them to us">
-        {trunk.entry ? `into table ${trunk.entry}` : "nowhere: they may not call in"}
+        {trunk.inboundTable ? `into table ${trunk.inboundTable}` : "nowhere: they may not call in"}
       </Line>
-      <Line name="A call shows">{proofs[trunk.needs]}</Line>
+      <Line name="A call shows">{proofs[trunk.link.sip?.inboundAuth ?? "source-address"]}</Line>
       <Line name="Addresses">
         {trunk.sources.length === 0 && <span className="text-soft">none</span>}
         {trunk.sources.map((s) => (
@@ -197,8 +198,8 @@ function Ways({ trunk }: { trunk: TrunkDetail }) {
 }
 
 const proofs: Record<string, string> = {
-  address: "its address, and nothing else",
-  credential: "a credential",
+  "source-address": "its address, and nothing else",
+  digest: "a credential",
   both: "its address and a credential",
 };
 
@@ -243,9 +244,9 @@ function Line({ name, children }: { name: string; children: ReactNode }) {
 function Contract({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
   const { called, caller } = trunk.contract;
   const rows = [
-    ["home numbers", called.home, caller.home, on.sketches],
-    ["foreign numbers", called.foreign, caller.foreign, on.foreignSketches],
-    ["extensions", called.private, caller.private, on.sketches],
+    ["domestic numbers", called.domestic, caller.domestic, on.sketches],
+    ["international numbers", called.international, caller.international, on.internationalSketches],
+    ["extensions", called.extension, caller.extension, on.sketches],
   ] as const;
   return (
     <div className="border-b border-line p-4">
@@ -268,8 +269,8 @@ function Contract({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
           ))}
           <tr className="border-t border-line">
             <td>from them to us</td>
-            <td className="font-mono">{formSketch(trunk.in.called, on.sketches)}</td>
-            <td className="font-mono">{formSketch(trunk.in.caller, on.sketches)}</td>
+            <td className="font-mono">{formSketch(trunk.in.calledFormat, on.sketches)}</td>
+            <td className="font-mono">{formSketch(trunk.in.callerFormat, on.sketches)}</td>
           </tr>
         </tbody>
       </table>
@@ -284,8 +285,8 @@ function StandInPower({ standIn }: { standIn: StandIn }) {
     mutationFn: () =>
       take(
         standIn.running
-          ? api.POST("/api/standins/{id}/stop", { params: { path: { id: standIn.id } } })
-          : api.POST("/api/standins/{id}/start", { params: { path: { id: standIn.id } } }),
+          ? api.POST("/api/stand-ins/{id}/stop", { params: { path: { id: standIn.id } } })
+          : api.POST("/api/stand-ins/{id}/start", { params: { path: { id: standIn.id } } }),
       ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["stand-ins"] }),
   });
@@ -330,7 +331,7 @@ function StandInDirectory({ standIn }: { standIn: StandIn }) {
           ))}
           <tr className="border-t border-line">
             <td className="py-0.5 pr-2">any other</td>
-            <td>{standIn.otherwise}</td>
+            <td>{standIn.otherNumbers}</td>
           </tr>
         </tbody>
       </table>

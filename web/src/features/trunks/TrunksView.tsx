@@ -43,13 +43,13 @@ export function TrunksView() {
               </span>
               {sw.tls && <Secured tls={sw.tls} />}
               <span className="ml-auto text-[13px] text-soft">
-                {sw.unknown > 0 &&
-                  `messages from unknown sources: ${sw.unknown}, beside those that were challenged`}
+                {sw.unknownMessages > 0 &&
+                  `messages from unknown sources: ${sw.unknownMessages}, beside those that were challenged`}
                 <span className="ml-4">
-                  ports for sound: <span className="font-mono">{sw.ports.used * 2}</span> of{" "}
-                  <span className="font-mono">{sw.ports.all * 2}</span> in use
-                  {sw.ports.refused > 0 && (
-                    <span className="text-bad">, {sw.ports.refused} calls found none</span>
+                  ports for sound: <span className="font-mono">{sw.rtpPorts.used * 2}</span> of{" "}
+                  <span className="font-mono">{sw.rtpPorts.all * 2}</span> in use
+                  {sw.rtpPorts.refused > 0 && (
+                    <span className="text-bad">, {sw.rtpPorts.refused} calls found none</span>
                   )}
                 </span>
               </span>

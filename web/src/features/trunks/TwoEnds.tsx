@@ -13,7 +13,7 @@ type Row = TrunkDetail["ends"]["rows"][number];
 const sources = {
   switch: "Their column is our other switch's own settings.",
   "stand-in": "Their column is read from the stand-in as it runs; channels and forms are kept by hand.",
-  "by-hand": "Their column is kept by hand, under Plan.",
+  entered: "The far end's column was entered under Plan.",
 };
 
 /** Both sides of a trunk beside each other; what differs is mended on either side in one step. */
@@ -62,8 +62,10 @@ function EndLine({ row, trunk }: { row: Row; trunk: string }) {
     <>
       <tr className="border-t border-line align-top">
         <td>{row.what}</td>
-        <td className="font-mono break-words">{row.ours}</td>
-        <td className={`font-mono break-words ${row.state === "differ" ? "text-bad" : ""}`}>{row.theirs}</td>
+        <td className="font-mono break-words">{row.switchValue}</td>
+        <td className={`font-mono break-words ${row.state === "differ" ? "text-bad" : ""}`}>
+          {row.farEndValue}
+        </td>
       </tr>
       {row.state === "differ" && (
         <tr>
@@ -127,7 +129,7 @@ function MendStandIn({ standIn, place, value }: { standIn: string; place: string
   const queries = useQueryClient();
   const mend = useMutation({
     mutationFn: () =>
-      take(api.PATCH("/api/standins/{id}", { params: { path: { id: standIn } }, body: { [place]: value } })),
+      take(api.PATCH("/api/stand-ins/{id}", { params: { path: { id: standIn } }, body: { [place]: value } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["network"] }),
   });
   return (

@@ -67,13 +67,13 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
             <option key={s.id} value={s.from} label={s.label} />
           ))}
         </datalist>
-        <Field label="Dial" hint="as on the keys of the phone" error={at("dial")}>
+        <Field label="Dial" hint="as on the keys of the phone" error={at("called")}>
           {(p) => (
             <input
               {...p}
               ref={dial}
               className={`${inputLook} font-mono text-[16px]`}
-              value={ask.dial}
+              value={ask.called}
               onChange={(e) => set("dial", e.target.value)}
               inputMode="tel"
             />
@@ -118,24 +118,25 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
           <span>{error instanceof Problem && error.message} Tick this and call again if they do.</span>
         </label>
       )}
-      <Supposed ask={ask} set={set} change={change} error={at("at")} />
+      <Supposed simulate={ask.simulate} set={set} change={change} error={at("simulate/time")} />
     </form>
   );
 }
 
 /** Dry: the moment of the call, and which trunks are supposed to be down or full. */
 export function Supposed({
-  ask,
+  simulate,
   set,
   change,
   error,
 }: Pick<FormProps, "set" | "change"> & {
-  ask: Pick<TryAsk, "at" | "down" | "full" | "byHand">;
+  simulate: TryAsk["simulate"];
   error?: string;
 }) {
   const network = useNetwork();
   const hours = useHours();
-  const stateOf = (id: string) => (ask.down?.includes(id) ? "down" : ask.full?.includes(id) ? "full" : "up");
+  const stateOf = (id: string) =>
+    simulate?.down?.includes(id) ? "down" : simulate?.full?.includes(id) ? "full" : "up";
   const suppose = (id: string, state: string) =>
     change((p) => {
       p.delete("down", id);
@@ -150,10 +151,10 @@ export function Supposed({
         <input
           type="datetime-local"
           className={smallLook}
-          value={localMoment(ask.at)}
+          value={localMoment(simulate?.time)}
           onChange={(e) => set("at", e.target.value ? new Date(e.target.value).toISOString() : "")}
         />
-        {!ask.at && <span className="text-soft">now</span>}
+        {!simulate?.time && <span className="text-soft">now</span>}
       </label>
       {error && (
         <span role="alert" className="text-bad">
@@ -164,8 +165,8 @@ export function Supposed({
         <label key={h.id} className="flex items-center gap-1 whitespace-nowrap">
           {h.name}
           <select
-            className={`${smallLook} ${ask.byHand?.[h.id] ? "font-semibold" : "text-soft"}`}
-            value={ask.byHand?.[h.id] ?? ""}
+            className={`${smallLook} ${simulate?.overrides?.[h.id] ? "font-semibold" : "text-soft"}`}
+            value={simulate?.overrides?.[h.id] ?? ""}
             onChange={(e) =>
               change((p) => {
                 const others = p.getAll("hand").filter((x) => !x.startsWith(`${h.id}:`));
@@ -176,7 +177,7 @@ export function Supposed({
             }
             aria-label={`Suppose calendar ${h.name}`}
           >
-            <option value="">{ask.at ? "by its times" : "as it is"}</option>
+            <option value="">{simulate?.time ? "by its times" : "as it is"}</option>
             {h.states.map((s) => (
               <option key={s}>{s}</option>
             ))}

@@ -30,8 +30,14 @@ const stages: Record<Collection["stage"], { tone: Tone; word: string }> = {
 
 /** Digits as they are pressed: after each key what is still in the running, and what the switch waits for. */
 export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] }) {
-  const typed = ask.dial.replaceAll(" ", "");
-  const so = useCollection({ plan: ask.plan, from: ask.from, typed, caller: ask.caller, at: ask.at });
+  const typed = ask.called.replaceAll(" ", "");
+  const so = useCollection({
+    plan: ask.plan,
+    from: ask.from,
+    typed,
+    caller: ask.caller,
+    time: ask.simulate?.time,
+  });
   const pad = useRef<HTMLDivElement>(null);
   useEffect(() => pad.current?.focus(), []);
   const live = useMutation({ mutationFn: startTry });
@@ -86,7 +92,13 @@ export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] 
             className="mt-3 w-full"
             disabled={typed === "" || live.isPending}
             onClick={() =>
-              live.mutate({ mode: "live", plan: "live", from: ask.from, dial: typed, oneByOneMs: pause })
+              live.mutate({
+                mode: "live",
+                plan: "live",
+                from: ask.from,
+                called: typed,
+                digitIntervalMs: pause,
+              })
             }
           >
             <PhoneCall className="size-4" aria-hidden="true" /> Call live, key by key
@@ -138,14 +150,14 @@ function Stage({ so }: { so: Collection }) {
               {t.table.name}
             </Link>
             <NumberTiles number={t.called.number} size="sm" />
-            <span className="text-[13px] text-soft">{t.called.form.replace("-", " ")}</span>
+            <span className="text-[13px] text-soft">{t.called.format.replace("-", " ")}</span>
           </h3>
           {t.rules.length === 0 && <p className="py-1 text-soft">no rule is left in the running</p>}
           <ul>
             {t.rules.map((r) => (
               <li
                 key={r.rule.id}
-                className={`grid grid-cols-[minmax(0,16rem)_minmax(0,1fr)_16rem] items-baseline gap-3 border-b border-line py-1 ${r.wins ? "bg-good-wash" : ""}`}
+                className={`grid grid-cols-[minmax(0,16rem)_minmax(0,1fr)_16rem] items-baseline gap-3 border-b border-line py-1 ${r.matched ? "bg-good-wash" : ""}`}
               >
                 <Link
                   to={`/routing/${t.table.id}/${r.rule.id}`}
@@ -157,9 +169,9 @@ function Stage({ so }: { so: Collection }) {
                   {r.pattern || <span className="font-sans text-soft italic">any number</span>}
                 </span>
                 <span className="text-[13px]">
-                  {r.lastResort ? (
+                  {r.catchAll ? (
                     <span className="text-soft">last resort: keeps nothing open</span>
-                  ) : r.wins ? (
+                  ) : r.matched ? (
                     <StateMark tone="good" word={r.goesOn ? "takes it; longer too" : "takes it"} />
                   ) : r.matches ? (
                     <span className="text-soft">matches, and stands behind</span>

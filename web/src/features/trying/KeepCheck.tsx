@@ -23,17 +23,18 @@ export function KeepCheck({ ask, result }: { ask: TryAsk; result: Result }) {
         id: idOf(name),
         name,
         from: ask.from,
-        dial: ask.dial,
+        called: ask.called,
         caller: ask.caller,
-        at: ask.at,
-        byHand: ask.byHand,
-        down: ask.down?.length ? ask.down : undefined,
-        full: ask.full?.length ? ask.full : undefined,
-        expect: {
+        simulate: {
+          ...ask.simulate,
+          down: ask.simulate?.down?.length ? ask.simulate.down : undefined,
+          full: ask.simulate?.full?.length ? ask.simulate.full : undefined,
+        },
+        expected: {
           outcome,
-          trunk: left?.trunk,
-          called: left && result.called,
-          caller: left && result.caller,
+          trunkOut: left?.trunk,
+          calledOut: left && result.called,
+          callerOut: left && result.caller,
           cause: outcome === "answered" ? undefined : result.cause.q850,
         },
       },
@@ -48,7 +49,7 @@ export function KeepCheck({ ask, result }: { ask: TryAsk; result: Result }) {
               kept, see the checks
             </Link>
           )}
-          <Button onClick={() => setName(`${ask.from} dials ${ask.dial || "nothing"}`)}>
+          <Button onClick={() => setName(`${ask.from} dials ${ask.called || "nothing"}`)}>
             <BookmarkPlus className="size-4" aria-hidden="true" /> Keep as a check
           </Button>
         </>

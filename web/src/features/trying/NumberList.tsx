@@ -26,15 +26,13 @@ export function NumberList({ ask, set, change }: Props) {
     plan: ask.plan,
     from: ask.from,
     caller: ask.caller,
-    down: ask.down,
-    full: ask.full,
-    at: ask.at,
+    simulate: ask.simulate,
     numbers,
   };
-  const run = useMutation({ mutationFn: () => take(api.POST("/api/tries/list", { body })) });
+  const run = useMutation({ mutationFn: () => take(api.POST("/api/test-calls/list", { body })) });
   const file = useMutation({
     mutationFn: async () => {
-      const csv = await take(api.POST("/api/tries/list.csv", { body, parseAs: "blob" }));
+      const csv = await take(api.POST("/api/test-calls/list.csv", { body, parseAs: "blob" }));
       const link = document.createElement("a");
       link.href = URL.createObjectURL(csv as unknown as Blob);
       link.download = "numbers.csv";
@@ -74,7 +72,7 @@ export function NumberList({ ask, set, change }: Props) {
             <Download className="size-4" aria-hidden="true" /> CSV
           </Button>
         </div>
-        <Supposed ask={ask} set={set} change={change} />
+        <Supposed simulate={ask.simulate} set={set} change={change} />
       </form>
       <section ref={setScrolled} className="min-h-0 overflow-auto" aria-label="What would happen">
         {run.isError && <Failure error={run.error} />}

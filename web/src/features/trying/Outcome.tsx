@@ -24,7 +24,7 @@ export function Outcome({ tried }: { tried: Try }) {
         <Failure error={new Error(`The call failed at its first step: ${tried.why}`)} />
       )}
       {tried.state !== "not-placed" && tried.why && <Failure error={new Error(tried.why)} />}
-      {tried.sound && <TrySound sound={tried.sound} />}
+      {tried.media && <TrySound sound={tried.media} />}
       {tried.events.length > 0 && <CallerSide tried={tried} />}
       {tried.result && <Trail steps={tried.result.steps} />}
       {tried.call && <Explanation call={tried.call} />}
@@ -50,7 +50,7 @@ export function Verdict({ tried }: { tried: Try }) {
 
 function HangUp({ id }: { id: string }) {
   const hangUp = useMutation({
-    mutationFn: () => take(api.DELETE("/api/tries/{id}", { params: { path: { id } } })),
+    mutationFn: () => take(api.DELETE("/api/test-calls/{id}", { params: { path: { id } } })),
   });
   return (
     <Button look="danger" onClick={() => hangUp.mutate()} disabled={hangUp.isPending}>

@@ -69,7 +69,7 @@ function OneNumber({ ask, both, set, change }: WayProps) {
   const shown: Try | undefined =
     start.data?.mode === "live" && start.data.id ? (running.data ?? start.data) : start.data;
   const run = (mode: TryAsk["mode"]) => {
-    lastDialled.set(ask.dial);
+    lastDialled.set(ask.called);
     start.mutate({ ...ask, mode, ...(both && { plan: "live" as const }) });
     if (both && mode === "dry") beside.mutate({ ...ask, mode, plan: "draft" });
     else beside.reset();

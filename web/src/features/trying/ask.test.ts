@@ -7,24 +7,28 @@ describe("what is asked of a try", () => {
       id: "night",
       name: "Abroad at night",
       from: "2001",
-      dial: "9 00 1 617 555 0180",
-      at: "2026-11-28T03:00:00Z",
-      down: ["ostrel", "penhallow"],
-      full: ["tamarack"],
-      byHand: { bookings: "storm" },
-      expect: { outcome: "refused" },
+      called: "9 00 1 617 555 0180",
+      simulate: {
+        time: "2026-11-28T03:00:00Z",
+        down: ["ostrel", "penhallow"],
+        full: ["tamarack"],
+        overrides: { bookings: "storm" },
+      },
+      expected: { outcome: "refused" },
     });
     const ask = readAsk(new URLSearchParams(address.slice(address.indexOf("?"))));
     expect(ask).toEqual({
       mode: "dry",
       plan: "draft",
       from: "2001",
-      dial: "9 00 1 617 555 0180",
+      called: "9 00 1 617 555 0180",
       caller: undefined,
-      at: "2026-11-28T03:00:00Z",
-      down: ["ostrel", "penhallow"],
-      full: ["tamarack"],
-      byHand: { bookings: "storm" },
+      simulate: {
+        time: "2026-11-28T03:00:00Z",
+        down: ["ostrel", "penhallow"],
+        full: ["tamarack"],
+        overrides: { bookings: "storm" },
+      },
     });
   });
 

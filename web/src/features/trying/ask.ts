@@ -6,30 +6,33 @@ export function readAsk(params: URLSearchParams): TryAsk {
     mode: "dry",
     plan: params.get("plan") === "draft" ? "draft" : "live",
     from: params.get("from") ?? "",
-    dial: params.get("dial") ?? "",
+    called: params.get("dial") ?? "",
     caller: params.get("caller") || undefined,
-    down: params.getAll("down"),
-    full: params.getAll("full"),
-    at: params.get("at") || undefined,
-    byHand: handOf(params.getAll("hand")),
+    simulate: {
+      down: params.getAll("down"),
+      full: params.getAll("full"),
+      time: params.get("at") || undefined,
+      overrides: overridesOf(params.getAll("hand")),
+    },
     ...(params.get("emergency") && { emergency: true }),
   };
 }
 
-/** Calendars that are supposed to be set by hand, each as calendar:state. */
-function handOf(list: string[]): Record<string, string> | undefined {
+/** Calendars that are supposed to be overridden, each as calendar:state. */
+function overridesOf(list: string[]): Record<string, string> | undefined {
   const set = Object.fromEntries(list.map((h) => h.split(":") as [string, string]).filter(([, s]) => s));
   return Object.keys(set).length > 0 ? set : undefined;
 }
 
 /** The address under which a check is tried by the draft. */
 export function lookOf(c: Check): string {
-  const params = new URLSearchParams({ from: c.from, dial: c.dial, plan: "draft" });
+  const params = new URLSearchParams({ from: c.from, dial: c.called, plan: "draft" });
   if (c.caller) params.set("caller", c.caller);
-  if (c.at) params.set("at", c.at);
-  for (const [h, state] of Object.entries(c.byHand ?? {})) params.append("hand", `${h}:${state}`);
-  for (const t of c.down ?? []) params.append("down", t);
-  for (const t of c.full ?? []) params.append("full", t);
+  const { time, overrides = {}, down = [], full = [] } = c.simulate ?? {};
+  if (time) params.set("at", time);
+  for (const [h, state] of Object.entries(overrides)) params.append("hand", `${h}:${state}`);
+  for (const t of down) params.append("down", t);
+  for (const t of full) params.append("full", t);
   return `/try?${params}`;
 }
 

@@ -1,4 +1,9 @@
-package plan
+// Package strict reads JSON that people write or that was stored: it says what does not fit a
+// Go type, where, and in words of the document. encoding/json forgives much that must not be
+// lost, such as a field that is not known, there twice, or in other capitals.
+//
+// It never decodes into the type; that is left to encoding/json.
+package strict
 
 import (
 	"bytes"
@@ -11,14 +16,14 @@ import (
 	"unicode/utf8"
 )
 
-// ReadError is what is wrong with a plan document, where, and in words of the document.
-type ReadError struct {
+// Error is what is wrong with a document, where, and in words of the document.
+type Error struct {
 	Line, Column int    // from 1; the column in bytes
 	Place        string // into the document, such as /trunks/2/channels; empty for the whole
 	Reason       string
 }
 
-func (e *ReadError) Error() string {
+func (e *Error) Error() string {
 	at := fmt.Sprintf("line %d, column %d", e.Line, e.Column)
 	if e.Place != "" {
 		at += ", " + e.Place
@@ -29,21 +34,23 @@ func (e *ReadError) Error() string {
 // shaped is a type that reads itself, and says what it looks like in JSON.
 type shaped interface{ JSONShape() reflect.Type }
 
-// strict walks a document beside the type that it is to become: encoding/json forgives
-// much that a plan must not have, such as a field twice, or in other capitals.
-type strict struct {
+// walk goes through a document beside the type that it is to become.
+type walk struct {
 	text []byte
 	dec  *json.Decoder
 }
 
-// check returns the first thing in a document that does not fit a type; nil if all does.
-func check(text []byte, want reflect.Type) *ReadError {
+// maxRepeated is how much of a place an error repeats, in bytes.
+const maxRepeated = 200
+
+// Check returns the first thing in a document that does not fit a type; nil if all does.
+func Check(text []byte, want reflect.Type) *Error {
 	if why := encoding(text); why != "" {
-		return &ReadError{1, 1, "", why}
+		return &Error{1, 1, "", why}
 	}
 	dec := json.NewDecoder(bytes.NewReader(text))
 	dec.UseNumber()
-	s := &strict{text, dec}
+	s := &walk{text, dec}
 	if err := s.value(want, ""); err != nil {
 		return err
 	}
@@ -71,7 +78,7 @@ func encoding(text []byte) string {
 }
 
 // next is where the next token begins.
-func (s *strict) next() int {
+func (s *walk) next() int {
 	at := int(s.dec.InputOffset())
 	for at < len(s.text) && strings.IndexByte(" \t\r\n,:", s.text[at]) >= 0 {
 		at++
@@ -79,16 +86,16 @@ func (s *strict) next() int {
 	return at
 }
 
-func (s *strict) fault(at int, place, format string, args ...any) *ReadError {
+func (s *walk) fault(at int, place, format string, args ...any) *Error {
 	before := s.text[:min(at, len(s.text))]
 	if len(place) > maxRepeated {
 		place = place[:maxRepeated] + "…"
 	}
-	return &ReadError{bytes.Count(before, []byte("\n")) + 1, len(before) - bytes.LastIndexByte(before, '\n'), place, fmt.Sprintf(format, args...)}
+	return &Error{bytes.Count(before, []byte("\n")) + 1, len(before) - bytes.LastIndexByte(before, '\n'), place, fmt.Sprintf(format, args...)}
 }
 
 // token reads the next token, and where it begins.
-func (s *strict) token(place string) (t json.Token, at int, bad *ReadError) {
+func (s *walk) token(place string) (t json.Token, at int, bad *Error) {
 	at = s.next()
 	t, err := s.dec.Token()
 	if err == nil {
@@ -105,7 +112,7 @@ func (s *strict) token(place string) (t json.Token, at int, bad *ReadError) {
 }
 
 // value reads a value that is to become one of a type.
-func (s *strict) value(want reflect.Type, place string) *ReadError {
+func (s *walk) value(want reflect.Type, place string) *Error {
 	t, at, bad := s.token(place)
 	if bad != nil {
 		return bad
@@ -178,7 +185,7 @@ func wordFor(t reflect.Type) string {
 }
 
 // key reads the name of a field.
-func (s *strict) key(place string, seen map[string]bool) (name string, at int, bad *ReadError) {
+func (s *walk) key(place string, seen map[string]bool) (name string, at int, bad *Error) {
 	t, at, bad := s.token(place)
 	if bad != nil {
 		return "", at, bad
@@ -191,7 +198,7 @@ func (s *strict) key(place string, seen map[string]bool) (name string, at int, b
 	return name, at, nil
 }
 
-func (s *strict) object(want reflect.Type, place string) *ReadError {
+func (s *walk) object(want reflect.Type, place string) *Error {
 	fields := fieldsOf(want)
 	seen := map[string]bool{}
 	for s.dec.More() {
@@ -211,7 +218,7 @@ func (s *strict) object(want reflect.Type, place string) *ReadError {
 	return bad
 }
 
-func (s *strict) mapping(want reflect.Type, place string) *ReadError {
+func (s *walk) mapping(want reflect.Type, place string) *Error {
 	seen := map[string]bool{}
 	for s.dec.More() {
 		name, _, bad := s.key(place, seen)
@@ -226,7 +233,7 @@ func (s *strict) mapping(want reflect.Type, place string) *ReadError {
 	return bad
 }
 
-func (s *strict) list(want reflect.Type, place string) *ReadError {
+func (s *walk) list(want reflect.Type, place string) *Error {
 	for i := 0; s.dec.More(); i++ {
 		if bad := s.value(want.Elem(), fmt.Sprintf("%s/%d", place, i)); bad != nil {
 			return bad

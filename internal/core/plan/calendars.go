@@ -9,7 +9,7 @@ import (
 )
 
 // Hours is a named calendar: at every moment it is in one of its states.
-type Hours struct {
+type Calendar struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
 	// TimeZone is the IANA name of the place whose clock counts; empty is that of the
@@ -20,15 +20,15 @@ type Hours struct {
 	Holidays hours.Holidays `json:"holidays,omitzero"`
 	Week     []hours.Weekly `json:"week" nullable:"false" maxItems:"200"`
 	// More are states in which it only is by hand, such as storm.
-	More []string `json:"more,omitempty" maxItems:"20"`
+	OverrideOnlyStates []string `json:"overrideOnlyStates,omitempty" maxItems:"20"`
 	// Otherwise is the state where no span of the week is.
-	Otherwise string `json:"otherwise" maxLength:"40"`
-	Note      string `json:"note,omitempty"`
+	DefaultState string `json:"defaultState" maxLength:"40"`
+	Note         string `json:"note,omitempty"`
 }
 
 // States are those in which the calendar can be, in the order of the week,
 // the others behind.
-func (h Hours) States() []string {
+func (h Calendar) States() []string {
 	var out []string
 	add := func(state string) {
 		if !slices.Contains(out, state) {
@@ -38,44 +38,44 @@ func (h Hours) States() []string {
 	for _, s := range h.Week {
 		add(s.State)
 	}
-	add(h.Otherwise)
+	add(h.DefaultState)
 	if h.Holidays.Country != "" {
 		add(h.Holidays.State)
 	}
 	for _, d := range h.Dates {
 		add(d.State)
 	}
-	for _, s := range h.More {
+	for _, s := range h.OverrideOnlyStates {
 		add(s)
 	}
 	return out
 }
 
 // Compile makes the calendar of a valid Hours as a switch of a time zone has it.
-func (h Hours) Compile(switchZone string) *hours.Calendar {
+func (h Calendar) Compile(switchZone string) *hours.Calendar {
 	c, _ := hours.Compile(h.Times(switchZone))
 	return c
 }
 
 // Times are those by which a switch of a time zone goes.
-func (h Hours) Times(switchZone string) hours.Times {
+func (h Calendar) Times(switchZone string) hours.Times {
 	if h.TimeZone != "" {
 		switchZone = h.TimeZone
 	}
-	return hours.Times{Zone: switchZone, Dates: h.Dates, Holidays: h.Holidays, Week: h.Week, Otherwise: h.Otherwise}
+	return hours.Times{Zone: switchZone, Dates: h.Dates, Holidays: h.Holidays, Week: h.Week, DefaultState: h.DefaultState}
 }
 
 // When is some states of a calendar. The zero When is always.
 type When struct {
-	Hours  string   `json:"hours,omitempty" doc:"Id of the calendar; empty is always"`
-	States []string `json:"states,omitempty" maxItems:"20"`
+	Calendar string   `json:"calendar,omitempty" ref:"calendar" doc:"Id of the calendar; empty is always"`
+	States   []string `json:"states,omitempty" maxItems:"20"`
 }
 
 // Always tells whether it does not depend on the hour.
-func (w When) Always() bool { return w.Hours == "" }
+func (w When) Always() bool { return w.Calendar == "" }
 
-func (v *validator) hours(at string, h Hours) {
-	v.named("hours", at, h.ID, h.Name, h.Note)
+func (v *validator) calendar(at string, h Calendar) {
+	v.named("calendar", at, h.ID, h.Name, h.Note)
 	_, faults := hours.Compile(h.Times(""))
 	for _, f := range faults {
 		v.bad(at+"/"+f.Field, "%s", f.Reason)
@@ -92,10 +92,10 @@ func (v *validator) hours(at string, h Hours) {
 	if h.Holidays.Country != "" {
 		v.stateName(at+"/holidays/state", h.Holidays.State)
 	}
-	for i, s := range h.More {
-		v.stateName(fmt.Sprintf("%s/more/%d", at, i), s)
+	for i, s := range h.OverrideOnlyStates {
+		v.stateName(fmt.Sprintf("%s/overrideOnlyStates/%d", at, i), s)
 	}
-	v.stateName(at+"/otherwise", h.Otherwise)
+	v.stateName(at+"/defaultState", h.DefaultState)
 }
 
 func (v *validator) stateName(at, name string) {
@@ -107,12 +107,12 @@ func (v *validator) stateName(at, name string) {
 func (v *validator) when(at string, w When) {
 	if w.Always() {
 		if len(w.States) > 0 {
-			v.bad(at+"/hours", "is missing; the states are those of a calendar")
+			v.bad(at+"/calendar", "is missing; the states are those of a calendar")
 		}
 		return
 	}
-	h := v.index.Hours[w.Hours]
-	v.known(at+"/hours", "hours", w.Hours, h != nil)
+	h := v.index.Calendars[w.Calendar]
+	v.known(at+"/calendar", "calendar", w.Calendar, h != nil)
 	if len(w.States) == 0 {
 		v.bad(at+"/states", "is empty; it would never be")
 	}
@@ -124,8 +124,8 @@ func (v *validator) when(at string, w When) {
 }
 
 // Problems are what is wrong with the calendar by itself; places begin at it.
-func (h Hours) Problems() []Problem {
+func (h Calendar) Problems() []Problem {
 	v := validator{ids: map[named]string{}}
-	v.hours("", h)
+	v.calendar("", h)
 	return v.fromHere()
 }

@@ -1,0 +1,55 @@
+package decide_test
+
+import (
+	"bufio"
+	"compress/gzip"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/document"
+)
+
+// A thousand calls as version 1 decided them: from every trunk, at every hour of a year, with and
+// without a trunk that is down. Written by the commit before version 2.
+func TestAPlanOfVersion1DecidesAsItDid(t *testing.T) {
+	open := func(name string) *gzip.Reader {
+		f, err := os.Open(filepath.Join("../../../testdata/version1", name))
+		require.NoError(t, err)
+		t.Cleanup(func() { f.Close() })
+		z, err := gzip.NewReader(f)
+		require.NoError(t, err)
+		return z
+	}
+	p, err := document.Read(open("live.json.gz"))
+	require.NoError(t, err)
+	s, problems := decide.Compile(p)
+	require.Empty(t, problems)
+	calls := 0
+	for lines := bufio.NewScanner(open("dry-runs.txt.gz")); lines.Scan(); calls++ {
+		f := strings.Split(lines.Text(), "|")
+		called, err := digits.ParseNumber(f[1])
+		require.NoError(t, err)
+		caller, err := digits.ParseNumber(f[2])
+		require.NoError(t, err)
+		at, err := time.Parse(time.RFC3339, f[3])
+		require.NoError(t, err)
+		got, err := s.Dry(decide.Call{Trunk: f[0], Called: called, Caller: caller, At: at}, decide.Suppose{Down: map[string]bool{f[4]: true}})
+		require.NoError(t, err)
+		var attempts []string
+		for _, a := range got.Attempts {
+			attempts = append(attempts, fmt.Sprintf("%s %s %s %v", a.Trunk, a.Called, a.Caller, a.Skipped))
+		}
+		is := fmt.Sprintf("%s|%d|%d|%s|%s|%d|%s", got.Outcome, got.Cause.SIP, got.Cause.Q850, got.Called, got.Caller, len(got.Steps), strings.Join(attempts, ";"))
+		assert.Equal(t, strings.Join(f[5:], "|"), is, lines.Text())
+	}
+	assert.Equal(t, 1000, calls)
+}

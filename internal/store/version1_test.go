@@ -1,0 +1,159 @@
+package store_test
+
+import (
+	"compress/gzip"
+	"context"
+	"database/sql"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"switchback.example/switchback/internal/core/document"
+	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/demo"
+	"switchback.example/switchback/internal/store"
+	"switchback.example/switchback/internal/store/storetest"
+)
+
+func version1(t *testing.T, name string) io.Reader {
+	f, err := os.Open(filepath.Join("../../testdata/version1", name))
+	require.NoError(t, err)
+	t.Cleanup(func() { f.Close() })
+	z, err := gzip.NewReader(f)
+	require.NoError(t, err)
+	return z
+}
+
+// version1Database is the demo's database as the commit before version 2 left it: two revisions, a
+// draft with two edits, an override and calls. Its messages, people and secrets are left out.
+func version1Database(t *testing.T) (*store.Store, *sql.DB) {
+	dsn := storetest.DSN(t)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { db.Close() })
+	text, err := io.ReadAll(version1(t, "demo.sql.gz"))
+	require.NoError(t, err)
+	for _, statement := range strings.Split(string(text), ";\n") {
+		if strings.TrimSpace(statement) != "" {
+			_, err := db.Exec(statement)
+			require.NoError(t, err, "%.200s", statement)
+		}
+	}
+	return open(t, dsn), db
+}
+
+func open(t *testing.T, dsn string) *store.Store {
+	s, err := store.Open(context.Background(), dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+func TestADatabaseOfVersion1ComesUpUnharmed(t *testing.T) {
+	s, _ := version1Database(t)
+	_, err := s.Migrate(ctx)
+	require.NoError(t, err)
+
+	want, err := document.Read(version1(t, "live.json.gz"))
+	require.NoError(t, err)
+	live, revision, err := s.Live(ctx)
+	require.NoError(t, err)
+	assert.EqualValues(t, 2, revision)
+	assert.JSONEq(t, asJSON(t, want), asJSON(t, live))
+
+	wantDraft, err := document.Read(version1(t, "draft.json.gz"))
+	require.NoError(t, err)
+	d, err := s.Draft(ctx)
+	require.NoError(t, err)
+	assert.JSONEq(t, asJSON(t, wantDraft), asJSON(t, d.Plan))
+	changes, _, err := plan.Diff(live, d.Plan)
+	require.NoError(t, err)
+	assert.Len(t, changes, 2)
+
+	// The revision before differs from the live one in what was changed there.
+	before, err := s.Revision(ctx, 1)
+	require.NoError(t, err)
+	changes, _, err = plan.Diff(before, live)
+	require.NoError(t, err)
+	require.Len(t, changes, 1)
+	assert.Equal(t, plan.Key{Kind: plan.KindTrunk, ID: "ostrel"}, plan.Key{Kind: changes[0].Kind, ID: changes[0].ID})
+
+	overrides, err := s.Overrides(ctx, time.Time{})
+	require.NoError(t, err)
+	require.Len(t, overrides, 1)
+
+	calls, err := s.Calls(ctx, 10)
+	require.NoError(t, err)
+	require.Len(t, calls, 3)
+	for _, c := range calls {
+		require.NotEmpty(t, c.Trail)
+		assert.NotEmpty(t, c.Trail[0].Received.Called.Format, c.ID)
+	}
+
+	author := store.By(ctx, "engineer")
+	require.NoError(t, s.Undo(author))
+	require.NoError(t, s.Undo(author))
+	d, err = s.Draft(ctx)
+	require.NoError(t, err)
+	assert.JSONEq(t, asJSON(t, live), asJSON(t, d.Plan), "what was edited before the upgrade is undone after it")
+
+	n, err := s.Migrate(ctx)
+	require.NoError(t, err)
+	assert.Zero(t, n, "an upgrade is done once")
+}
+
+// An old row that says the same as a new one is the same row, so that no change is seen in it.
+func TestAnUpgradedRowIsWrittenAsANewOne(t *testing.T) {
+	s, db := version1Database(t)
+	_, err := s.Migrate(ctx)
+	require.NoError(t, err)
+	live, _, err := s.Live(ctx)
+	require.NoError(t, err)
+	require.NoError(t, s.ReplaceDraft(ctx, live))
+	var rows int
+	require.NoError(t, db.QueryRow(`SELECT COUNT(*) FROM draft_rows`).Scan(&rows))
+	assert.Zero(t, rows)
+}
+
+// A row that does not fit its version stops the upgrade with its name and the place in it, and
+// nothing of the plan is changed.
+func TestAnUnknownFieldStopsTheUpgrade(t *testing.T) {
+	s, db := version1Database(t)
+	_, err := db.Exec(`UPDATE plan_rows SET body = JSON_INSERT(body, '$.in.colour', 'red') WHERE kind = 'trunk' AND id = 'tamarack'`)
+	require.NoError(t, err)
+	_, err = s.Migrate(ctx)
+	assert.ErrorContains(t, err, "upgrade plan_rows: trunk tamarack")
+	assert.ErrorContains(t, err, "/in/colour: there is no such field here")
+	var upgraded int
+	require.NoError(t, db.QueryRow(`SELECT COUNT(*) FROM plan_rows WHERE version = 2`).Scan(&upgraded))
+	assert.Zero(t, upgraded)
+	_, err = db.Exec(`UPDATE plan_rows SET body = JSON_REMOVE(body, '$.in.colour') WHERE kind = 'trunk' AND id = 'tamarack'`)
+	require.NoError(t, err)
+	_, err = s.Migrate(ctx)
+	require.NoError(t, err, "once it is mended, the upgrade goes on")
+}
+
+// A field that this version does not know is no reason to lose it: the plan is not read.
+func TestAnUnknownFieldOfTheLivePlanIsRefused(t *testing.T) {
+	dsn := storetest.DSN(t)
+	s := open(t, dsn)
+	_, err := s.Migrate(ctx)
+	require.NoError(t, err)
+	_, err = s.Begin(ctx, "Skerry Line")
+	require.NoError(t, err)
+	p, err := demo.Plan()
+	require.NoError(t, err)
+	_, err = s.Install(ctx, p, "engineer", "")
+	require.NoError(t, err)
+	_, err = s.DB().Exec(`UPDATE plan_rows SET body = JSON_INSERT(body, '$.colour', 'red') WHERE kind = 'trunk' AND id = 'tamarack'`)
+	require.NoError(t, err)
+	_, _, err = open(t, dsn).Live(ctx)
+	assert.ErrorContains(t, err, "trunk tamarack")
+	assert.ErrorContains(t, err, "colour")
+}
