@@ -38,7 +38,7 @@ test("the first start leads from an empty database to the first call", async ({ 
     await page.getByLabel("Country").fill("GB");
     await page.getByLabel("Area code").fill("191");
     await page.getByLabel("Time zone").fill("Europe/London");
-    await page.getByLabel("Listens on").fill("127.0.110.1:5060");
+    await page.getByLabel("SIP address", { exact: true }).fill("127.0.110.1:5060");
     await save();
   });
 
@@ -52,7 +52,7 @@ test("the first start leads from an empty database to the first call", async ({ 
     await page.getByLabel("Name", { exact: true }).fill(name);
     await page.getByLabel("Far end", { exact: true }).selectOption({ label: name });
     await page.getByLabel("Profile", { exact: true }).selectOption(profile);
-    await page.getByLabel("Calls go to").fill(`${address}:5060`);
+    await page.getByLabel("Remote address", { exact: true }).fill(`${address}:5060`);
     await page.getByLabel(/Trusted|Addresses of theirs/).fill(address);
     await save();
   };
@@ -72,7 +72,7 @@ test("the first start leads from an empty database to the first call", async ({ 
     await page.keyboard.press("Enter");
     await expect(page.getByRole("heading", { name: "From the phones" })).toBeVisible();
     await page.goto(at("/plan/trunks/quay-phones"));
-    await page.getByLabel("Calls enter table").selectOption({ label: "From the phones" });
+    await page.getByLabel("Inbound routing table").selectOption({ label: "From the phones" });
     await save();
     await step("Add a rule");
     await page.getByLabel("Name", { exact: true }).fill("National");

@@ -10,9 +10,9 @@ const longName = "Abroad, with a name such as people write who want to say in it
 function largePlan(): string {
   const plan = JSON.parse(readFileSync(demoPlan, "utf8"));
   const table = plan.tables[1];
-  table.policy = "specific-first";
-  // Rules of last resort would stand at the end.
-  table.rules = table.rules.filter((r: { lastResort?: boolean }) => !r.lastResort);
+  table.order = "specific-first";
+  // Catch-all rules would stand at the end.
+  table.rules = table.rules.filter((r: { catchAll?: boolean }) => !r.catchAll);
   for (let i = table.rules.length; i < 10_000; i++) {
     table.rules.push({
       id: `rule-${i}`,

@@ -26,14 +26,14 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.getByLabel("Switch", { exact: true }).selectOption({ label: "Quay" });
   await page.getByLabel("Far end", { exact: true }).selectOption({ label: "Harbour phones" });
   await page.getByLabel("Profile", { exact: true }).selectOption({ label: "Phone system that registers" });
-  await expect(page.getByLabel("Who registers", { exact: true })).toHaveValue("inbound");
+  await expect(page.getByLabel("Registration", { exact: true })).toHaveValue("inbound");
   await expect(page.getByText("2 needed")).toBeVisible(); // an account and a table
   await page.getByRole("button", { name: "Add an account" }).first().click();
   await page.getByLabel("Registration name of the new account").fill("harbour-phones");
-  await page.getByLabel("Calls enter table").selectOption({ label: "From the quay phones" });
+  await page.getByLabel("Inbound routing table").selectOption({ label: "From the quay phones" });
   await expect(page.getByText("follows it throughout")).toBeVisible();
-  await expect(page.getByLabel("Transfer calls")).toHaveValue("true");
-  await page.getByLabel("What they send on enters table").selectOption({ label: "Sent on by the quay phones" });
+  await expect(page.getByLabel("Call transfer")).toBeChecked();
+  await page.getByLabel("Table of forwarded calls").selectOption({ label: "Sent on by the quay phones" });
   const wire = page.getByRole("region", { name: "On the wire" });
   await expect(wire).toContainText("where-it-registered");
   await expect(wire).toContainText("REFER");
@@ -44,8 +44,8 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.goto(at("/plan/destinations/new"));
   await page.getByLabel("Name", { exact: true }).fill("Harbour extensions");
   await page.getByLabel("Kind").selectOption("extensions");
-  await page.getByLabel("By trunk").selectOption({ label: "Harbour phones" });
-  await page.getByLabel("Numbers that exist there").fill("24[01]x");
+  await page.getByLabel("Trunk", { exact: true }).selectOption({ label: "Harbour phones" });
+  await page.getByLabel("Existing numbers").fill("24[01]x");
   await page.getByRole("button", { name: "Save to the draft" }).click();
   await expect(page).toHaveURL(/harbour-extensions$/);
   await page.goto(at("/routing/phones-out"));

@@ -15,12 +15,12 @@ test("a far end and its trunk are added in the draft, and what is needed stays",
   await expect(page.getByRole("heading", { name: "New trunk" })).toBeVisible();
   await page.getByLabel("Name", { exact: true }).fill("Bench");
   await page.getByLabel("Far end", { exact: true }).selectOption("test-bench");
-  await page.getByLabel("Calls go to").fill("127.0.99.1");
+  await page.getByLabel("Remote address", { exact: true }).fill("127.0.99.1");
   await page.keyboard.press("Control+s");
-  await expect(page.getByLabel("Calls go to")).toHaveAttribute("aria-invalid", "true"); // no port
+  await expect(page.getByLabel("Remote address", { exact: true })).toHaveAttribute("aria-invalid", "true"); // no port
   await expect(page.getByLabel("Name", { exact: true })).toHaveValue("Bench"); // nothing is lost
-  await page.getByLabel("Calls go to").fill("127.0.99.1:5060");
-  await page.getByLabel("kept for emergency calls").fill("2");
+  await page.getByLabel("Remote address", { exact: true }).fill("127.0.99.1:5060");
+  await page.getByLabel("Reserved for emergency calls").fill("2");
   await page.keyboard.press("Control+s");
   await expect(page).toHaveURL(/\/plan\/trunks\/bench$/);
   await expect(page.getByRole("region", { name: "Used by" })).toContainText("Nothing in the plan");
@@ -42,7 +42,7 @@ test("a far end and its trunk are added in the draft, and what is needed stays",
 test("the trunks of a path change their order, and what is live is told beside it", async ({ signedIn: page }) => {
   await page.goto(new URL("/plan/paths/national", page.url()).href);
   await page.getByRole("button", { name: "Move Penhallow up" }).click();
-  await page.getByLabel("Tries at most").fill("1");
+  await page.getByLabel("Max attempts").fill("1");
   await expect(page.getByText("live: empty")).toBeVisible();
   await page.keyboard.press("Control+s");
   await expect(page.getByRole("navigation", { name: "Objects of the plan" })).toContainText("changed");

@@ -78,15 +78,15 @@ test("calls in are built by number, by caller, by hours, with a last resort", as
     await page.getByRole("button", { name: "Save to the draft" }).click();
     await saved(page);
     await page.getByLabel("tried").selectOption("specific-first");
-    const night = { at: "2026-11-27T23:00:00Z" };
+    const night = { simulate: { time: "2026-11-27T23:00:00Z" } };
     await expect.poll(() => comes(page, "ostrel", "+442079460520", { caller: "+441914980850", ...night })).toBe("2005");
     expect(await comes(page, "ostrel", "+442079460520", { caller: "+441914980851", ...night })).toBe("2220");
-    expect(await comes(page, "ostrel", "+442079460520", { caller: "+441914980850", at: "2026-11-27T12:00:00Z" })).toBe("2220");
+    expect(await comes(page, "ostrel", "+442079460520", { caller: "+441914980850", simulate: { time: "2026-11-27T12:00:00Z" } })).toBe("2220");
   });
   await test.step("a last resort of the trunk wins over that of the switch", async () => {
     expect(await comes(page, "ostrel", "+442079460599")).toBe("2000");
     await to(page, "/plan/trunks/ostrel");
-    await page.getByLabel("Last resort").selectOption({ label: "Bookings desk" });
+    await page.getByLabel("Last-resort destination").selectOption({ label: "Bookings desk" });
     await page.getByRole("button", { name: "Save to the draft" }).click();
     await saved(page);
     expect(await comes(page, "ostrel", "+442079460599")).toBe("2010");
@@ -151,7 +151,7 @@ test("a sheet of numbers is looked at, and taken whole or not at all", async ({ 
 });
 
 test("hours are set from a phone, shown everywhere, and taken back", async ({ signedIn: page }) => {
-  expect(await comes(page, "ostrel", "+448081570123", { at: "2026-11-27T12:00:00Z" })).toBe("2010");
+  expect(await comes(page, "ostrel", "+448081570123", { simulate: { time: "2026-11-27T12:00:00Z" } })).toBe("2010");
   await expect(await dialLive(page, "2001", "*71")).toContainText("answered");
   await expect(page.getByText("Bookings is storm by hand")).toBeVisible();
   await to(page, "/hours/bookings");

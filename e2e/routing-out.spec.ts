@@ -84,8 +84,8 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
     await page.getByLabel("Name").fill("All of Britain");
     await page.getByLabel("Called number matches").fill("0[1-9]xxxxxxxx.");
     await page.getByRole("button", { name: "Add a step" }).first().click();
-    await page.getByLabel("Digit step").selectOption("read-as");
-    await page.getByLabel("form", { exact: true }).selectOption("national");
+    await page.getByLabel("Digit step").selectOption("interpret-as");
+    await page.getByLabel("number format", { exact: true }).selectOption("national");
     await page.getByLabel("Then").selectOption({ label: "National" });
     await page.getByRole("button", { name: "Save to the draft" }).click();
     await expect(page.getByText("saved, not live yet")).toBeVisible();

@@ -175,6 +175,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.draftRoutes(a)
 	s.objectRoutes(a)
 	s.userRoutes(a)
+	s.editorRoutes(a)
 	s.effectRoutes(a)
 	s.checkRoutes(a)
 	s.listRoutes(a)
@@ -224,7 +225,7 @@ func schemaName(t reflect.Type, hint string) string {
 	case reflect.TypeFor[judge.Check]():
 		return "ChecklistLine"
 	}
-	for path, prefix := range map[string]string{"/core/inbound": "Inbound", "/core/rehearse": "Rehearsed"} {
+	for path, prefix := range map[string]string{"/core/inbound": "Inbound", "/core/rehearse": "Rehearsed", "/core/editor": "Editor"} {
 		if strings.HasSuffix(t.PkgPath(), path) {
 			return prefix + t.Name()
 		}

@@ -133,7 +133,7 @@ func TestDirectoriesComeInAsCSV(t *testing.T) {
 		}
 		return report, string(body), status
 	}
-	good := "id,name,callers,trunks,may\ncrew,Crew,22xx,quay-phones,internal freephone national\nnight,Night watch,217x,quay-phones,internal\n"
+	good := "id,name,callerPattern,trunks,permissions\ncrew,Crew,22xx,quay-phones,internal freephone national\nnight,Night watch,217x,quay-phones,internal\n"
 	report, _, _ := send(good, true)
 	assert.False(t, report.Applied)
 	assert.Equal(t, 1, report.Added)

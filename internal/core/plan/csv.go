@@ -26,6 +26,8 @@ type Sheet[T any] struct {
 	Key    func(T) (id, name string)
 	// Needs is the column that a sheet must have; empty is id.
 	Needs string
+	// Former are names that columns had before, which are still read, with those of now.
+	Former map[string]string
 	// MostBytes and MostLines bound a sheet that is read; 0 are MaxSheet and MaxSheetLines.
 	MostBytes, MostLines int
 }
@@ -50,7 +52,8 @@ func (s Sheet[T]) needs() string {
 // Groups is the sheet of caller groups. Classes stand in one cell, with spaces between
 // them; one that is only for some states is written class@calendar=state|state.
 var Groups = Sheet[CallerGroup]{
-	Columns: []string{"id", "name", "callers", "trunks", "table", "may", "note"},
+	Columns: []string{"id", "name", "callerPattern", "trunks", "inboundTable", "permissions", "note"},
+	Former:  map[string]string{"callers": "callerPattern", "table": "inboundTable", "may": "permissions"},
 	Key:     func(g CallerGroup) (string, string) { return g.ID, g.Name },
 	Row: func(g CallerGroup) []string {
 		var may []string
@@ -64,19 +67,19 @@ var Groups = Sheet[CallerGroup]{
 		return []string{g.ID, g.Name, g.CallerPattern, strings.Join(g.Trunks, " "), g.InboundTable, strings.Join(may, " "), g.Note}
 	},
 	Object: func(c map[string]string) (g CallerGroup, bad []Problem) {
-		g = CallerGroup{ID: c["id"], Name: c["name"], CallerPattern: c["callers"], Trunks: words(c["trunks"]), InboundTable: c["table"], Note: c["note"], Permissions: []Permission{}}
-		for _, cell := range strings.Fields(c["may"]) {
+		g = CallerGroup{ID: c["id"], Name: c["name"], CallerPattern: c["callerPattern"], Trunks: words(c["trunks"]), InboundTable: c["inboundTable"], Note: c["note"], Permissions: []Permission{}}
+		for _, cell := range strings.Fields(c["permissions"]) {
 			class, when, limited := strings.Cut(cell, "@")
-			leave := Permission{Class: numbering.Class(class)}
+			permission := Permission{Class: numbering.Class(class)}
 			if limited {
 				id, states, ok := strings.Cut(when, "=")
 				if !ok {
-					bad = append(bad, Problem{"may", fmt.Sprintf("%q is no leave; write class, or class@calendar=state|state", cell)})
+					bad = append(bad, Problem{"permissions", fmt.Sprintf("%q is not a permission; write class, or class@calendar=state|state", cell)})
 					continue
 				}
-				leave.When = When{Calendar: id, States: strings.Split(states, "|")}
+				permission.When = When{Calendar: id, States: strings.Split(states, "|")}
 			}
-			g.Permissions = append(g.Permissions, leave)
+			g.Permissions = append(g.Permissions, permission)
 		}
 		return g, bad
 	},
@@ -84,13 +87,14 @@ var Groups = Sheet[CallerGroup]{
 
 // Directory is the sheet of destinations.
 var Directory = Sheet[Destination]{
-	Columns: []string{"id", "name", "kind", "trunk", "number", "numbers", "note"},
+	Columns: []string{"id", "name", "kind", "trunk", "number", "numberPattern", "note"},
+	Former:  map[string]string{"numbers": "numberPattern"},
 	Key:     func(d Destination) (string, string) { return d.ID, d.Name },
 	Row: func(d Destination) []string {
 		return []string{d.ID, d.Name, d.Kind, d.Trunk, d.Number, d.NumberPattern, d.Note}
 	},
 	Object: func(c map[string]string) (Destination, []Problem) {
-		return Destination{ID: c["id"], Name: c["name"], Kind: c["kind"], Trunk: c["trunk"], Number: c["number"], NumberPattern: c["numbers"], Note: c["note"]}, nil
+		return Destination{ID: c["id"], Name: c["name"], Kind: c["kind"], Trunk: c["trunk"], Number: c["number"], NumberPattern: c["numberPattern"], Note: c["note"]}, nil
 	},
 }
 
@@ -102,7 +106,8 @@ const (
 
 // Numbers is the sheet of public numbers, which are known by themselves.
 var Numbers = Sheet[inventory.Number]{
-	Columns:   []string{"first", "last", "state", "carrier", "site", "owner", "destination", "extension", "gaps", "busy", "tag", "ring", "note"},
+	Columns:   []string{"first", "last", "state", "carrier", "site", "owner", "destination", "extension", "gaps", "forwardOnBusy", "namePrefix", "alertInfo", "note"},
+	Former:    map[string]string{"busy": "forwardOnBusy", "tag": "namePrefix", "ring": "alertInfo"},
 	Needs:     "first",
 	MostBytes: MaxNumberSheet, MostLines: MaxNumberLines,
 	Key: func(n inventory.Number) (string, string) { return n.ID(), n.Name() },
@@ -116,7 +121,7 @@ var Numbers = Sheet[inventory.Number]{
 	Object: func(c map[string]string) (n inventory.Number, bad []Problem) {
 		n = inventory.Number{
 			First: c["first"], Last: c["last"], State: c["state"], Carrier: c["carrier"], Site: c["site"], Owner: c["owner"], Destination: c["destination"],
-			Extension: c["extension"], ForwardOnBusy: c["busy"], NamePrefix: c["tag"], AlertInfo: c["ring"], Note: c["note"],
+			Extension: c["extension"], ForwardOnBusy: c["forwardOnBusy"], NamePrefix: c["namePrefix"], AlertInfo: c["alertInfo"], Note: c["note"],
 		}
 		switch strings.ToLower(c["gaps"]) {
 		case "", "no":
@@ -219,9 +224,10 @@ func (s Sheet[T]) Scan(text []byte, take func(l Line[T], read int64) error) erro
 func (s Sheet[T]) columns(header []string) ([]string, error) {
 	var out []string
 	for _, name := range header {
-		name = strings.ToLower(strings.TrimSpace(name))
-		if !slices.Contains(s.Columns, name) {
-			return nil, fmt.Errorf("line 1: %q is no column; columns are %s", name, strings.Join(s.Columns, ", "))
+		written := strings.TrimSpace(name)
+		name, known := s.column(written)
+		if !known {
+			return nil, fmt.Errorf("line 1: unknown column %q; allowed: %s", written, strings.Join(s.Columns, ", "))
 		}
 		if slices.Contains(out, name) {
 			return nil, fmt.Errorf("line 1: column %q stands twice", name)
@@ -232,6 +238,18 @@ func (s Sheet[T]) columns(header []string) ([]string, error) {
 		return nil, fmt.Errorf("line 1: no column %s, by which objects are known", s.needs())
 	}
 	return out, nil
+}
+
+// column is the column of a name, in whatever capitals, by its name of now or before.
+func (s Sheet[T]) column(name string) (column string, ok bool) {
+	if now, former := s.Former[strings.ToLower(name)]; former {
+		return now, true
+	}
+	i := slices.IndexFunc(s.Columns, func(c string) bool { return strings.EqualFold(c, name) })
+	if i < 0 {
+		return "", false
+	}
+	return s.Columns[i], true
 }
 
 func (s Sheet[T]) line(number int, header, cells []string) Line[T] {

@@ -41,7 +41,7 @@ func TestSheetsTellWhatIsWrongAndWhere(t *testing.T) {
 		"UTF-16":     {"\xff\xfei\x00d\x00", "is UTF-16; save it as CSV in UTF-8"},
 		"workbook":   {"PK\x03\x04rest", "is a workbook"},
 		"ISO 8859-1": {"id,name\ncrew,Caf\xe9\n", "line 2 is not UTF-8"},
-		"column":     {"id,phone\n", `line 1: "phone" is no column`},
+		"column":     {"id,phone\n", `line 1: unknown column "phone"; allowed: id`},
 		"twice":      {"id,id\n", "stands twice"},
 		"no id":      {"name\n", "no column id"},
 		"quote":      {"id,name\n\"crew,Crew\n", "line 2"},
@@ -53,7 +53,7 @@ func TestSheetsTellWhatIsWrongAndWhere(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, lines[0].Bad)
 	assert.Equal(t, []plan.Permission{{Class: "internal"}, {Class: "national", When: plan.When{Calendar: "office", States: []string{"day", "late"}}}}, lines[0].Object.Permissions)
-	for i, want := range map[int]string{1: "is no leave", 2: "stands in line 2 too", 3: "has 2 cells, and the header 3", 4: "is a formula"} {
+	for i, want := range map[int]string{1: "is not a permission", 2: "stands in line 2 too", 3: "has 2 cells, and the header 3", 4: "is a formula"} {
 		require.NotEmpty(t, lines[i].Bad, want)
 		assert.Contains(t, lines[i].Bad[0].Reason, want)
 	}
@@ -93,4 +93,16 @@ func TestExportsHoldNoFormulas(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, lines[0].Bad)
 	assert.Equal(t, g, lines[0].Object)
+}
+
+// Columns are known in whatever capitals, and by the names that they had before version 2.
+func TestColumnsAreKnownByFormerNames(t *testing.T) {
+	for _, header := range []string{"id,name,callerPattern,permissions", "ID,Name,CALLERPATTERN,Permissions", "id,name,callers,may"} {
+		lines, err := plan.Groups.Read([]byte(header + "\ncrew,Crew,22xx,internal\n"))
+		require.NoError(t, err, header)
+		assert.Empty(t, lines[0].Bad)
+		assert.Equal(t, plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "22xx", Permissions: []plan.Permission{{Class: "internal"}}}, lines[0].Object)
+	}
+	_, err := plan.Groups.Read([]byte("id,may,permissions\n"))
+	assert.ErrorContains(t, err, "stands twice")
 }

@@ -6,6 +6,7 @@ import (
 	"reflect"
 	"strings"
 
+	"switchback.example/switchback/internal/core/editor"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -61,11 +62,19 @@ func (d document) trunk() (t plan.Trunk, err error) {
 }
 
 // defaults are values that say the same as an empty setting.
-var defaults = map[string]any{
-	"link/sip/transport": "udp", "link/sip/registration": plan.RegistrationNone, "link/sip/digestAlgorithm": plan.DigestBoth,
-	"link/sip/sessionTimer": "on", "link/sip/calledField": "request-uri", "link/sip/numberUri": "sip",
-	"media/path": plan.MediaThrough, "media/comfortNoise": plan.MediaPass, "media/telephoneEvents": plan.MediaPass,
-}
+var defaults = func() map[string]any {
+	out := map[string]any{}
+	for _, kind := range editor.Kinds() {
+		for _, section := range kind.Sections {
+			for _, s := range section.Settings {
+				if kind.Kind == plan.KindTrunk && s.Same != "" {
+					out[s.Place] = s.Same
+				}
+			}
+		}
+	}
+	return out
+}()
 
 // same compares a value of a document with one of a profile.
 func same(is, has any, place string) bool {

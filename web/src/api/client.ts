@@ -61,6 +61,9 @@ export type Arrival = Schemas["InboundArrival"];
 /** A kind of object that others can name. */
 export type UsedKind = paths["/api/draft/users"]["get"]["parameters"]["query"]["kind"];
 export type User = Schemas["User"];
+export type EditorKind = Schemas["EditorKind"];
+export type EditorSection = Schemas["EditorSection"];
+export type EditorSetting = Schemas["EditorSetting"];
 export type HoursNow = Schemas["CalendarNow"];
 export type HoursDay = Schemas["CalendarDay"];
 export type Dated = Schemas["Dated"];

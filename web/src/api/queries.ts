@@ -88,6 +88,14 @@ export const useDraft = () => useQuery({ queryKey: ["draft"], queryFn: () => tak
 export const useLive = () =>
   useQuery({ queryKey: ["revisions", "live"], queryFn: () => take(api.GET("/api/live")) });
 
+/** How objects of the plan are edited: it changes with the program alone. */
+export const useEditors = () =>
+  useQuery({
+    queryKey: ["editors"],
+    queryFn: () => take(api.GET("/api/editors")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 /** What names the objects of a kind in the draft; with an id, its users one by one. */
 export const useUsers = (kind: UsedKind, id?: string) =>
   useQuery({

@@ -889,6 +889,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/editors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the objects of a plan are edited: settings with labels, options, defaults and units */
+        get: operations["list-editors"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -2167,6 +2184,47 @@ export interface components {
              * @description Rises with every edit
              */
             version: number;
+        };
+        EditorKind: {
+            /** @description Its list in a plan */
+            field: string;
+            kind: string;
+            many: string;
+            one: string;
+            ordered?: string;
+            sections: components["schemas"]["EditorSection"][];
+        };
+        EditorOption: {
+            label: string;
+            value: string;
+        };
+        EditorSection: {
+            about?: string;
+            settings: components["schemas"]["EditorSetting"][];
+            /** @enum {string} */
+            special?: "accounts" | "choices" | "contract" | "profile" | "targets" | "week" | "dates" | "month";
+            title: string;
+        };
+        EditorSetting: {
+            columns?: string[];
+            default?: string;
+            /** @description Effect, default, reference: one sentence */
+            hint?: string;
+            /** @enum {string} */
+            input: "text" | "code" | "number" | "flag" | "choice" | "lines" | "causes" | "reference" | "references";
+            kind?: string;
+            label: string;
+            /** Format: int64 */
+            max?: number;
+            /** Format: int64 */
+            min?: number;
+            options?: components["schemas"]["EditorOption"][];
+            place: string;
+            same?: string;
+            sameSwitch?: boolean;
+            unit?: string;
+            /** @description It needs the whole line */
+            wide?: boolean;
         };
         EmergencyNumber: {
             number: string;
@@ -7058,6 +7116,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Users"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-editors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditorKind"][];
                 };
             };
             /** @description Error */

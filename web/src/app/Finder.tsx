@@ -3,7 +3,8 @@ import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Plan, Rule, Table } from "@/api/client";
 import { useDraft } from "@/api/queries";
-import { kinds } from "@/features/plan/kinds";
+import { useKinds } from "@/features/plan/kinds";
+import { objectsOf } from "@/features/plan/model";
 import { views } from "./views";
 
 /** The command finder: goes to any view, table, rule or other object of the plan by its name. */
@@ -77,18 +78,21 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
 
 /** Switches, far ends, trunks, paths and destinations with a name. */
 function Objects({ plan, search, onGo }: { plan?: Plan; search: string; onGo: (path: string) => void }) {
+  const kinds = useKinds();
   if (!plan || search.trim() === "") return null;
   return kinds.map((kind) => {
-    const list = (plan[kind.name] ?? []).filter((o) => everyWord(`${kind.one} ${o.name} ${o.id}`, search));
+    const list = objectsOf(plan, kind.field).filter((o) =>
+      everyWord(`${kind.one} ${o.name} ${o.id}`, search),
+    );
     if (list.length === 0) return null;
     return (
-      <Command.Group key={kind.name} heading={kind.many} className={group}>
+      <Command.Group key={kind.field} heading={kind.many} className={group}>
         {list.slice(0, most).map((o) => (
           <Command.Item
             key={o.id}
-            onSelect={() => onGo(`/plan/${kind.name}/${o.id}`)}
+            onSelect={() => onGo(`/plan/${kind.field}/${o.id}`)}
             className={item}
-            value={`${kind.name} ${o.id}`}
+            value={`${kind.field} ${o.id}`}
           >
             {o.name} <span className="text-soft">{kind.one}</span>
           </Command.Item>

@@ -2,7 +2,8 @@ import { Plus } from "lucide-react";
 import { Link, useParams } from "react-router";
 import type { HoursNow, Plan } from "@/api/client";
 import { useChanges, useDraft, useHours } from "@/api/queries";
-import { hoursKind } from "@/features/plan/kinds";
+import { useKind } from "@/features/plan/kinds";
+import { newObject } from "@/features/plan/model";
 import { ObjectEditor } from "@/features/plan/ObjectEditor";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
@@ -14,15 +15,16 @@ import { because, whenWords } from "./words";
 export function HoursView() {
   const draft = useDraft();
   const now = useHours();
+  const kind = useKind("calendars");
   const { id } = useParams();
-  if (draft.isPending || now.isPending) return <Loading what="the calendars" />;
+  if (draft.isPending || now.isPending || !kind) return <Loading what="the calendars" />;
   if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
   if (!now.data) return <Failure error={now.error} retry={() => now.refetch()} />;
   const { plan } = draft.data;
   const calendars = plan.calendars ?? [];
   const chosen =
     id === "new"
-      ? hoursKind.make(plan)
+      ? newObject("calendars", plan)
       : (calendars.find((h) => h.id === id) ?? (id ? undefined : calendars[0]));
   return (
     <div className="grid h-full grid-cols-[21rem_minmax(0,1fr)_17rem]">
@@ -51,7 +53,7 @@ export function HoursView() {
         <Clocks />
       </nav>
       {chosen ? (
-        <ObjectEditor key={`hours ${chosen.id}`} plan={plan} kind={hoursKind} object={chosen} base="/hours" />
+        <ObjectEditor key={`hours ${chosen.id}`} plan={plan} kind={kind} object={chosen} base="/hours" />
       ) : (
         <div className="col-span-2">
           <Empty

@@ -24,14 +24,14 @@ export function AccountsEditor({ sip, profile, onChange, at }: Props) {
   return (
     <div className="col-span-2 flex flex-col gap-3">
       <List
-        title="Their accounts with us"
+        title="Inbound accounts"
         list={sip.inboundAccounts ?? []}
         onChange={put("inboundAccounts")}
         error={at("link/sip/inboundAccounts")}
         place="Port or extension"
       />
       <List
-        title="Our accounts with them"
+        title="Outbound accounts"
         list={sip.outboundAccounts ?? []}
         onChange={put("outboundAccounts")}
         error={at("link/sip/outboundAccounts")}

@@ -14,7 +14,7 @@ import { StateMark } from "@/ui/StateMark";
 import { AccountsEditor } from "./AccountsEditor";
 import { ChoicesEditor } from "./ChoicesEditor";
 import { ContractEditor } from "./ContractEditor";
-import type { Kind, PlanObject, Section } from "./model";
+import { among, type Kind, objectsOf, type PlanObject, placeOfNew, type Section } from "./model";
 import { ProfileChoice } from "./ProfileChoice";
 import { type Advice, useBeside } from "./profile";
 import { Secrets } from "./Secrets";
@@ -35,20 +35,20 @@ interface Props {
 }
 
 /** Edits one object of the draft, with what is live, who uses it and what a save broke beside it. */
-export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }: Props) {
+export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` }: Props) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [edited, setEdited] = useState(object);
   // The object as this edit found it: a save that finds another is refused.
   const [was, setWas] = useState(object);
   const [idTyped, setIDTyped] = useState(false);
-  const [before, setBefore] = useState(() => kind.ordered?.before(plan) ?? "");
+  const [before, setBefore] = useState(() => placeOfNew(kind.field, plan));
   const isNew = object.id === "";
-  const live = useLive().data?.plan[kind.name]?.find((x) => x.id === object.id);
+  const live = useLive().data?.plan[kind.field]?.find((x: PlanObject) => x.id === object.id);
   const save = useDraftEdit((body: { is: PlanObject; was?: PlanObject; before?: string }) =>
-    putObject(kind.name, body),
+    putObject(kind.field, body),
   );
-  const remove = useDraftEdit(() => deleteObject(kind.name, object.id));
+  const remove = useDraftEdit(() => deleteObject(kind.field, object.id));
   const stale = save.error instanceof Problem && save.error.status === 409 && !isNew;
   const dirty = !same(edited, object);
   const at = (place: string) => (save.error instanceof Problem ? save.error.at(place) : undefined);
@@ -60,7 +60,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
     setEdited((o) => {
       const next = put(o, place, value);
       return isNew && place === "name" && !idTyped
-        ? { ...next, id: freeID(next.name ?? "", kind.one, plan[kind.name] ?? []) }
+        ? { ...next, id: freeID(next.name ?? "", kind.one, objectsOf(plan, kind.field)) }
         : next;
     });
   const submit = (found: PlanObject) =>
@@ -123,7 +123,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
                 )}
               </Field>
               {kind.ordered && (
-                <Field label="Place" hint={kind.ordered.about}>
+                <Field label="Place" hint={kind.ordered}>
                   {(p) => (
                     <select
                       {...p}
@@ -131,7 +131,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
                       value={before}
                       onChange={(e) => setBefore(e.target.value)}
                     >
-                      {plan[kind.name]?.map((x) => (
+                      {objectsOf(plan, kind.field).map((x) => (
                         <option key={x.id} value={x.id}>
                           before {x.name}
                         </option>
@@ -152,20 +152,20 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
               <h2 className="font-semibold">{section.title}</h2>
               {section.about && <p className="text-[13px] text-soft">{section.about}</p>}
               <div className="mt-1 grid grid-cols-2 gap-x-5 gap-y-2">
-                {section.settings?.map((s) => (
+                {section.settings.map((s) => (
                   <SettingField
-                    key={s.at}
+                    key={s.place}
                     setting={s}
-                    value={get(edited, s.at)}
+                    value={get(edited, s.place)}
                     live={
-                      live && !same(get(live, s.at), get(edited, s.at))
-                        ? { value: get(live, s.at) }
+                      live && !same(get(live, s.place), get(edited, s.place))
+                        ? { value: get(live, s.place) }
                         : undefined
                     }
-                    profile={profile.find((r) => r.place === s.at)}
-                    among={s.among?.(plan, edited) ?? []}
-                    error={at(s.at)}
-                    onChange={(v) => change(s.at, v)}
+                    profile={profile.find((r) => r.place === s.place)}
+                    among={among(s, plan, edited)}
+                    error={at(s.place)}
+                    onChange={(v) => change(s.place, v)}
                   />
                 ))}
                 <Special
@@ -210,8 +210,8 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
         {remove.isError && <Failure error={remove.error} />}
         {save.data && !dirty && <Elsewhere saved={save.data} plan={plan} />}
         {!isNew && <Users kind={kind} id={object.id} plan={plan} />}
-        {!isNew && kind.name === "destinations" && <AnsweredNumbers destination={object.id} />}
-        {kind.name === "trunks" && live && (
+        {!isNew && kind.field === "destinations" && <AnsweredNumbers destination={object.id} />}
+        {kind.field === "trunks" && live && (
           <Link to={`/trunks/${object.id}`} className="text-road underline-offset-2 hover:underline">
             What it does live
           </Link>
@@ -231,7 +231,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.name}` }
 }
 
 function SaveState({ dirty, kind, id }: { dirty: boolean; kind: Kind; id: string }) {
-  const differs = useChanges().data?.changes.some((c) => c.kind === kind.change && c.id === id);
+  const differs = useChanges().data?.changes.some((c) => c.kind === kind.kind && c.id === id);
   if (dirty) return <StateMark tone="draft" word="not saved" />;
   if (!differs) return null;
   return (

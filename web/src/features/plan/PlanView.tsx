@@ -6,30 +6,32 @@ import { useChanges, useDraft } from "@/api/queries";
 import { inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
-import { kinds } from "./kinds";
-import type { Kind, PlanObject } from "./model";
+import { useKinds } from "./kinds";
+import { type Kind, newObject, objectsOf, type PlanObject } from "./model";
 import { ObjectEditor } from "./ObjectEditor";
 
 /** The draft's switches, far ends, trunks, paths and destinations, each with an editor. */
 export function PlanView() {
   const draft = useDraft();
+  const kinds = useKinds();
   const { kind: kindName, id } = useParams();
-  if (draft.isPending) return <Loading what="the draft" />;
+  if (draft.isPending || kinds.length === 0) return <Loading what="the draft" />;
   if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
   const { plan } = draft.data;
-  const kind = kinds.find((k) => k.name === kindName) ?? kinds[2];
+  const kind = kinds.find((k) => k.field === kindName) ?? kinds[2];
   if (!kind) return null;
-  const object = id === "new" ? kind.make(plan) : objectsOf(plan, kind).find((o) => o.id === id);
+  const object =
+    id === "new" ? newObject(kind.field, plan) : objectsOf(plan, kind.field).find((o) => o.id === id);
   return (
     <div className="grid h-full grid-cols-[15rem_minmax(0,1fr)_20rem]">
-      <Objects plan={plan} chosen={object?.id} kind={kind} />
+      <Objects plan={plan} chosen={object?.id} kind={kind} kinds={kinds} />
       {object ? (
-        <ObjectEditor key={`${kind.name} ${object.id}`} plan={plan} kind={kind} object={object} />
+        <ObjectEditor key={`${kind.field} ${object.id}`} plan={plan} kind={kind} object={object} />
       ) : (
         <div className="col-span-2">
           <Empty
             action={
-              <Link to={`/plan/${kind.name}/new`} className="text-road underline">
+              <Link to={`/plan/${kind.field}/new`} className="text-road underline">
                 Add a {kind.one}
               </Link>
             }
@@ -45,7 +47,7 @@ export function PlanView() {
 }
 
 /** Everything that this view edits, by kind, with what differs from live marked. */
-function Objects({ plan, chosen, kind }: { plan: Plan; chosen?: string; kind: Kind }) {
+function Objects({ plan, chosen, kind, kinds }: { plan: Plan; chosen?: string; kind: Kind; kinds: Kind[] }) {
   const [search, setSearch] = useState("");
   const changes = useChanges().data?.changes ?? [];
   const words = search.toLowerCase().split(/\s+/);
@@ -62,15 +64,15 @@ function Objects({ plan, chosen, kind }: { plan: Plan; chosen?: string; kind: Ki
         />
       </div>
       {kinds.map((k) => {
-        const found = objectsOf(plan, k).filter((o) =>
+        const found = objectsOf(plan, k.field).filter((o) =>
           words.every((w) => `${o.name} ${o.id}`.toLowerCase().includes(w)),
         );
         return (
-          <section key={k.name} aria-label={k.many}>
+          <section key={k.field} aria-label={k.many}>
             <h2 className="flex items-center gap-2 px-3 pt-2 pb-0.5 text-[13px] text-soft">
-              {k.many} <span className="font-mono">{objectsOf(plan, k).length}</span>
+              {k.many} <span className="font-mono">{objectsOf(plan, k.field).length}</span>
               <Link
-                to={`/plan/${k.name}/new`}
+                to={`/plan/${k.field}/new`}
                 className="ml-auto inline-flex items-center text-road"
                 aria-label={`Add a ${k.one}`}
                 title={`Add a ${k.one}`}
@@ -81,7 +83,7 @@ function Objects({ plan, chosen, kind }: { plan: Plan; chosen?: string; kind: Ki
             {found.slice(0, most).map((o) => (
               <Link
                 key={o.id}
-                to={`/plan/${k.name}/${o.id}`}
+                to={`/plan/${k.field}/${o.id}`}
                 aria-current={k === kind && o.id === chosen ? "page" : undefined}
                 className="flex items-baseline gap-2 px-3 py-1 hover:bg-road-wash aria-[current=page]:bg-road-wash aria-[current=page]:font-semibold"
               >
@@ -102,9 +104,6 @@ function Objects({ plan, chosen, kind }: { plan: Plan; chosen?: string; kind: Ki
   );
 }
 
-/** The objects of a kind; a plan may have none. */
-const objectsOf = (plan: Plan, kind: Kind): PlanObject[] => plan[kind.name] ?? [];
-
 /** The switch that an object belongs to, by name. */
 function switchOf(plan: Plan, o: PlanObject): string {
   if (!("switch" in o)) return "";
@@ -115,6 +114,6 @@ function switchOf(plan: Plan, o: PlanObject): string {
 const most = 100;
 
 function Differs({ changes, kind, id }: { changes: Change[]; kind: Kind; id: string }) {
-  const change = changes.find((c) => c.kind === kind.change && c.id === id);
+  const change = changes.find((c) => c.kind === kind.kind && c.id === id);
   return change ? <StateMark tone="draft" word={change.what} title="not live yet" /> : null;
 }

@@ -28,40 +28,46 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
       )}
     </>
   );
-  if (setting.kind === "flag") {
+  const note = profile && (
+    <ProfileNote row={profile} has={wordFor(setting, profile.has)} onTake={(v) => onChange(v as Value)} />
+  );
+  if (setting.input === "flag") {
     return (
-      <label className="col-span-2 flex items-center gap-2">
-        <input
-          type="checkbox"
-          checked={value === true}
-          onChange={(e) => onChange(e.target.checked || undefined)}
-        />
-        {setting.label}
-        <span className="text-[13px] text-soft">{hint}</span>
-      </label>
+      <div className="col-span-2">
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={value === true}
+            onChange={(e) => onChange(e.target.checked || undefined)}
+          />
+          {setting.label}
+          <span className="text-[13px] text-soft">{hint}</span>
+        </label>
+        {note}
+      </div>
     );
   }
   return (
     <div className={setting.wide ? "col-span-2" : ""}>
       <Field label={setting.label} error={error} hint={setting.hint || live ? hint : undefined}>
         {(p) => {
-          switch (setting.kind) {
+          switch (setting.input) {
             case "choice":
               return (
                 <select
                   {...p}
                   className={inputLook}
-                  value={isEmpty(value) ? "" : String(value)}
+                  value={isEmpty(value) || value === setting.same ? "" : String(value)}
                   onChange={(e) => onChange(truth[e.target.value] ?? e.target.value)}
                 >
-                  {setting.options?.map(([v, word]) => (
-                    <option key={v} value={v}>
-                      {word}
+                  {setting.options?.map((o) => (
+                    <option key={o.value} value={o.value}>
+                      {o.label}
                     </option>
                   ))}
                 </select>
               );
-            case "one-of":
+            case "reference":
               return (
                 <select
                   {...p}
@@ -69,8 +75,8 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
                   value={String(value ?? "")}
                   onChange={(e) => onChange(e.target.value)}
                 >
-                  {(setting.empty || isEmpty(value)) && (
-                    <option value="">{setting.empty ?? "choose one"}</option>
+                  {(setting.default || isEmpty(value)) && (
+                    <option value="">{setting.default ?? "choose one"}</option>
                   )}
                   {!isEmpty(value) && !among.some((x) => x.id === value) && (
                     <option value={String(value)}>{String(value)}, which is not there</option>
@@ -83,7 +89,8 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
                 </select>
               );
             case "lines":
-              return <Lines p={p} rows={setting.rows ?? words} value={value} onChange={onChange} />;
+            case "references":
+              return <Lines p={p} setting={setting} value={value} onChange={onChange} />;
             case "causes":
               return <CausesInput p={p} value={(value as number[] | undefined) ?? []} onChange={onChange} />;
             case "number":
@@ -92,10 +99,11 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
                   <input
                     {...p}
                     type="number"
-                    min={0}
+                    min={setting.min ?? 0}
+                    max={setting.max}
                     className={`${inputLook} w-32 font-mono`}
                     value={value === undefined ? "" : Number(value)}
-                    placeholder={setting.empty}
+                    placeholder={setting.default}
                     onChange={(e) => onChange(e.target.value === "" ? undefined : Number(e.target.value))}
                   />
                   {setting.unit && <span className="text-[13px] text-soft">{setting.unit}</span>}
@@ -105,9 +113,9 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
               return (
                 <input
                   {...p}
-                  className={`${inputLook} ${setting.kind === "digits" ? "font-mono" : ""}`}
+                  className={`${inputLook} ${setting.input === "code" ? "font-mono" : ""}`}
                   value={String(value ?? "")}
-                  placeholder={setting.empty}
+                  placeholder={setting.default}
                   onChange={(e) => onChange(e.target.value)}
                   spellCheck={false}
                 />
@@ -115,15 +123,52 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
           }
         }}
       </Field>
-      {profile && (
-        <ProfileNote row={profile} has={wordFor(setting, profile.has)} onTake={(v) => onChange(v as Value)} />
-      )}
+      {note}
     </div>
   );
 }
 
+/** How the lines of a field stand for a list. */
+interface Rows {
+  write: (value: unknown) => string[];
+  read: (lines: string[]) => unknown;
+  /** What is left when the field is left. */
+  tidy: (value: unknown) => unknown;
+}
+
+const rowsOf = (setting: Setting): Rows => (setting.columns ? objects(setting.columns) : words);
+
+type Row = Record<string, string | undefined>;
+
+/** A list of objects: their fields stand in a line, the last one takes the rest of it. */
+const objects = (columns: string[]): Rows => ({
+  write: (value) =>
+    ((value as Row[] | undefined) ?? []).map((o) =>
+      columns
+        .map((c) => o[c])
+        .filter((v) => v !== undefined)
+        .join(" "),
+    ),
+  read: (lines) =>
+    lines.map((line) => {
+      const row: Row = {};
+      let rest = line;
+      for (const [i, c] of columns.entries()) {
+        const space = i < columns.length - 1 ? rest.search(/\s/) : -1;
+        row[c] = space < 0 ? rest : rest.slice(0, space);
+        if (space < 0) break;
+        rest = rest.slice(space + 1).trimStart();
+      }
+      return row;
+    }),
+  tidy: (value) =>
+    (value as Row[])
+      .filter((o) => o[columns[0] ?? ""])
+      .map((o) => Object.fromEntries(Object.entries(o).filter(([, v]) => v))),
+});
+
 /** A list of plain words. */
-const words: NonNullable<Setting["rows"]> = {
+const words: Rows = {
   write: (value) => (value as string[] | undefined) ?? [],
   read: (lines) => lines,
   tidy: (value) => (value as string[]).map((l) => l.trim()).filter(Boolean),
@@ -131,19 +176,22 @@ const words: NonNullable<Setting["rows"]> = {
 
 interface LinesProps {
   p: object;
-  rows: NonNullable<Setting["rows"]>;
+  setting: Setting;
   value: Value;
   onChange: (value: Value) => void;
 }
 
 /** A list, one entry a line. */
-function Lines({ p, rows, value, onChange }: LinesProps) {
+function Lines({ p, setting, value, onChange }: LinesProps) {
+  const rows = rowsOf(setting);
   const lines = rows.write(value);
   return (
     <textarea
       {...p}
       className={`${inputLook} h-auto py-1 font-mono`}
       rows={Math.max(2, lines.length + 1)}
+      wrap="off"
+      placeholder={setting.default}
       value={lines.join("\n")}
       onChange={(e) => onChange(rows.read(e.target.value === "" ? [] : e.target.value.split("\n")) as Value)}
       onBlur={() => onChange(rows.tidy(rows.read(lines)) as Value)}
@@ -154,8 +202,8 @@ function Lines({ p, rows, value, onChange }: LinesProps) {
 
 /** A value in the words of a setting. */
 function wordFor(setting: Setting, value: unknown): string {
-  const word = setting.options?.find(([v]) => v === (isEmpty(value) ? "" : String(value)))?.[1];
-  return word ?? (isEmpty(value) && setting.empty ? setting.empty : inWords(value));
+  const word = setting.options?.find((o) => o.value === (isEmpty(value) ? "" : String(value)))?.label;
+  return word ?? (isEmpty(value) && setting.default ? setting.default : inWords(value));
 }
 
 /** Choices that stand for yes and no. */

@@ -1,6 +1,6 @@
-import type { Plan, UsedKind } from "@/api/client";
+import type { EditorKind, EditorSection, EditorSetting, Plan } from "@/api/client";
 
-/** The kinds of object that this view edits, by their names in the plan and the API. */
+/** The kinds of object that are edited setting by setting, by their lists in the plan. */
 export type KindName =
   | "switches"
   | "farEnds"
@@ -11,60 +11,65 @@ export type KindName =
   | "calendars";
 export type PlanObject = NonNullable<Plan[KindName]>[number];
 
-/** One setting of an object. */
-export interface Setting {
-  /** Where it stands in the object, such as link/sip/remoteAddress. */
-  at: string;
-  label: string;
-  kind: "text" | "digits" | "number" | "choice" | "flag" | "lines" | "causes" | "one-of";
-  /** What it means, or what follows from it. */
-  hint?: string;
-  /** What an empty value stands for. */
-  empty?: string;
-  unit?: string;
-  options?: readonly (readonly [value: string, word: string])[];
-  /** Objects of the plan that can be named. */
-  among?: (plan: Plan, object: PlanObject) => { id: string; name: string }[];
-  wide?: boolean;
-  /** How the lines of a setting stand for what is no list of words. */
-  rows?: {
-    write: (value: unknown) => string[];
-    read: (lines: string[]) => unknown;
-    /** What is left when the field is left. */
-    tidy: (value: unknown) => unknown;
-  };
+/** How a kind is edited: said by the server, which knows the settings. */
+export type Kind = Omit<EditorKind, "field"> & { field: KindName };
+export type Section = EditorSection;
+export type Setting = EditorSetting;
+
+/** The objects of a kind; a plan may have none. */
+export const objectsOf = (plan: Plan, kind: KindName): PlanObject[] => plan[kind] ?? [];
+
+/** A new object of each kind, as far as it is not empty. */
+const blank: Record<KindName, (plan: Plan) => PlanObject> = {
+  switches: () => ({ id: "", name: "", region: { country: "" }, listeners: { sip: { address: "" } } }),
+  farEnds: () => ({ id: "", name: "", kind: "carrier" }),
+  trunks: (p) => ({
+    id: "",
+    name: "",
+    switch: p.switches[0]?.id ?? "",
+    channels: 10,
+    in: {},
+    out: { called: {}, caller: {} },
+    link: { sip: { optionsIntervalSeconds: 30 } },
+  }),
+  paths: (p) => ({ id: "", name: "", switch: p.switches[0]?.id ?? "", choices: [], timers: {} }),
+  destinations: () => ({ id: "", name: "", kind: "extension", trunk: "" }),
+  callerGroups: () => ({ id: "", name: "", permissions: [] }),
+  calendars: () => ({ id: "", name: "", week: [], defaultState: "night" }),
+};
+
+export const newObject = (kind: KindName, plan: Plan): PlanObject => blank[kind](plan);
+
+/** Where a new caller group is put: behind a group that takes every caller it would never act. */
+export const placeOfNew = (kind: KindName, plan: Plan): string =>
+  kind === "callerGroups" ? (plan.callerGroups?.find((g) => !g.callerPattern)?.id ?? "") : "";
+
+/** The lists in which objects are that a setting can name. */
+const lists: Record<string, keyof Plan> = {
+  switch: "switches",
+  farEnd: "farEnds",
+  trunk: "trunks",
+  table: "tables",
+  path: "paths",
+  destination: "destinations",
+  callerGroup: "callerGroups",
+  calendar: "calendars",
+};
+
+/** The objects of the plan that a setting of an object can name. */
+export function among(setting: Setting, plan: Plan, o: PlanObject): { id: string; name: string }[] {
+  const list = lists[setting.kind ?? ""];
+  if (!list) return [];
+  const sw = "switch" in o ? o.switch : o.id;
+  const found = (
+    (plan[list] as { id: string; name: string; switch?: string; trunk?: string }[]) ?? []
+  ).filter((x) => x.id !== o.id || setting.kind === "switch");
+  if (setting.place === "lastResort") return resorts(plan, sw ?? "");
+  return setting.sameSwitch ? found.filter((x) => x.switch === undefined || x.switch === sw) : found;
 }
-
-/** Settings that belong together; special ones have an editor of their own. */
-export interface Section {
-  title: string;
-  about?: string;
-  settings?: Setting[];
-  special?: "accounts" | "choices" | "contract" | "profile" | "targets" | "week" | "dates" | "month";
-}
-
-export interface Kind {
-  name: KindName;
-  one: string;
-  many: string;
-  /** Its kind in a list of changes. */
-  change: UsedKind;
-  make: (plan: Plan) => PlanObject;
-  /** The order of these objects counts, so that a new one has a place. */
-  ordered?: { about: string; before: (plan: Plan) => string };
-  sections: Section[];
-}
-
-export const onSwitch =
-  (list: (p: Plan) => { id: string; name: string; switch: string }[]) => (plan: Plan, o: PlanObject) =>
-    list(plan).filter((x) => !("switch" in o) || x.switch === o.switch);
-
-export const switches: Setting = { at: "switch", label: "Switch", kind: "one-of", among: (p) => p.switches };
-export const note: Setting = { at: "note", label: "Note", kind: "text", wide: true };
-export const name: Setting = { at: "name", label: "Name", kind: "text" };
 
 /** What may be the last resort of a switch: one number at a phone system or an application. */
-export const resorts = (p: Plan, switchID: string) =>
+const resorts = (p: Plan, switchID: string) =>
   p.destinations.filter((d) => {
     const trunk = p.trunks.find((t) => t.id === d.trunk);
     const far = p.farEnds.find((f) => f.id === trunk?.farEnd);

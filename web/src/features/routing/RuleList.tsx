@@ -77,7 +77,7 @@ export function RuleList({ plan, table, chosen }: { plan: Plan; table: Table; ch
 
 /** In which order the table's rules are tried. */
 function PolicySelect({ table }: { table: Table }) {
-  const own = { name: table.name, form: table.format, note: table.note };
+  const own = { name: table.name, format: table.format, note: table.note };
   const put = useDraftEdit((order: Table["order"]) =>
     take(
       api.PUT("/api/draft/tables/{id}", {

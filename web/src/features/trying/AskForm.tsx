@@ -8,7 +8,9 @@ import { localMoment } from "./ask";
 export function fieldErrors(error: unknown): boolean {
   return (
     error instanceof Problem &&
-    ["body.from", "body.dial", "body.emergency"].some((f) => error.at(f) !== undefined)
+    ["body.from", "body.called", "body.simulate.time", "body.emergency"].some(
+      (f) => error.at(f) !== undefined,
+    )
   );
 }
 
