@@ -30,6 +30,7 @@ import (
 	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/live"
+	"switchback.example/switchback/internal/live/call"
 	"switchback.example/switchback/internal/live/media"
 	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
@@ -57,7 +58,9 @@ type Switchboard interface {
 	// and StopTrial ends that.
 	Try(ctx context.Context, version int64, scopes []standing.Scope, who string) (problems []plan.Problem, err error)
 	StopTrial(ctx context.Context) error
-	// Ports says how many ports for sound each switch uses.
+	// Preview writes what a switch would send by a trunk for a call; nothing is sent.
+	Preview(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]call.Preview, error)
+	// Ports says how many RTP ports each switch uses.
 	Ports() map[string]media.Use
 }
 

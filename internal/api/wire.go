@@ -11,7 +11,6 @@ import (
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/live/sip"
 )
 
 // WireAsk is a trunk as it is edited, and a call that is to leave by it.
@@ -48,11 +47,11 @@ func (s *server) wireRoutes(a huma.API) {
 			if sw == nil {
 				return &struct{ Body Wire }{Wire{Messages: []WireMessage{}, Why: "The trunk is on no switch of the draft."}}, nil
 			}
-			return &struct{ Body Wire }{onTheWire(*sw, in.Body)}, nil
+			return &struct{ Body Wire }{s.onTheWire(*sw, in.Body)}, nil
 		})
 }
 
-func onTheWire(sw plan.Switch, ask WireAsk) Wire {
+func (s *server) onTheWire(sw plan.Switch, ask WireAsk) Wire {
 	v := Wire{Called: ask.Called, Caller: ask.Caller, Messages: []WireMessage{}}
 	exampleCalled, exampleCaller := numbering.ExampleNumbers(sw.Region.Country)
 	if v.Called == "" {
@@ -81,12 +80,12 @@ func onTheWire(sw plan.Switch, ask WireAsk) Wire {
 		}
 		return v
 	}
-	list, err := sip.Sketches(sw, ask.Trunk, o)
+	list, err := s.Switchboard.Preview(sw, ask.Trunk, o)
 	if err != nil {
 		v.Why = err.Error()
 	}
 	for _, m := range list {
-		v.Messages = append(v.Messages, WireMessage(m))
+		v.Messages = append(v.Messages, WireMessage{m.Name, m.Text})
 	}
 	return v
 }

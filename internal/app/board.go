@@ -43,12 +43,6 @@ type station struct {
 	sip *sip.Agent
 }
 
-// stop ends every call, and then what carries them.
-func (s *station) stop(ctx context.Context) {
-	s.Control.Stop(ctx)
-	s.sip.Stop(ctx)
-}
-
 // start starts a switch.
 func (b *board) start(sw plan.Switch) (*station, error) {
 	ops := b.operations
@@ -206,7 +200,7 @@ func (b *board) unbind(addresses []string) {
 	for _, address := range addresses {
 		a := b.stations[address]
 		delete(b.stations, address)
-		all.Go(func() { a.stop(ctx) })
+		all.Go(func() { a.Stop(ctx) })
 	}
 	all.Wait()
 }
@@ -261,7 +255,19 @@ func (b *board) Unknown() map[string]map[string]int64 {
 	return out
 }
 
-// Ports says how many ports for sound each switch uses.
+// previewers are those of the protocols that trunks can have.
+var previewers = map[string]call.Previewer{plan.ProtocolSIP: sip.Preview}
+
+// Preview writes what a switch would send by a trunk for a call; nothing is sent.
+func (b *board) Preview(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]call.Preview, error) {
+	write := previewers[t.Protocol()]
+	if write == nil {
+		return nil, fmt.Errorf("trunk %s has no link that could send anything", t.ID)
+	}
+	return write(sw, t, o)
+}
+
+// Ports says how many RTP ports each switch uses.
 func (b *board) Ports() map[string]media.Use {
 	b.mu.Lock()
 	defer b.mu.Unlock()

@@ -165,6 +165,12 @@ func (t *Trunks) SetService(v standing.Service) {
 	t.feed.Tell(TopicTrunk, v.Trunk)
 }
 
+// IsOff tells whether a trunk is to be left alone altogether.
+func (t *Trunks) IsOff(id string, now time.Time) bool {
+	v, out := t.OutOfService(id, now)
+	return out && v.Word == standing.Off
+}
+
 // OutOfService says why a trunk takes no new call, if it does not.
 func (t *Trunks) OutOfService(id string, now time.Time) (v standing.Service, out bool) {
 	t.mu.Lock()

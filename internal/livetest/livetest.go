@@ -147,10 +147,7 @@ type Station struct {
 }
 
 // Stop stops the switch, as an operator does.
-func (s Station) Stop(ctx context.Context) {
-	s.Control.Stop(ctx)
-	s.Agent.Stop(ctx)
-}
+func (s Station) Stop(ctx context.Context) { s.Control.Stop(ctx) }
 
 // start runs a switch.
 func (b *Bench) start(t testing.TB, sw plan.Switch, setup Setup, recorder *live.Recorder, log *slog.Logger) (s Station) {

@@ -191,7 +191,7 @@ func (f *Facts) options() Check {
 	c := Check{What: "It answers OPTIONS"}
 	w := f.State.Watch
 	switch {
-	case !f.Trunk.Link.Signalling().Watched():
+	case f.Trunk.Link.Signalling().ProbeSeconds() == 0:
 		c.State, c.Seen = CheckUnneeded, "it is not asked"
 	case w.Answers:
 		c.State, c.Seen, c.At = CheckProved, fmt.Sprintf("%s after %.1f ms", w.Evidence, w.RoundMs), when(w.Asked)

@@ -18,8 +18,8 @@ type Signalling interface {
 	Remote() Remote
 	// Accounts are those of one side, by id.
 	Accounts(Side) []Account
-	// Watched tells whether the far end is asked regularly whether it responds.
-	Watched() bool
+	// ProbeSeconds is how often the far end is asked whether it is there; 0 for never.
+	ProbeSeconds() int
 
 	// check validates it as the link of a trunk, at a place of the document.
 	check(v *validator, at string, t Trunk)
@@ -118,7 +118,7 @@ func (unlinked) Protocol() string               { return "" }
 func (unlinked) Claims() Claims                 { return Claims{} }
 func (unlinked) Remote() Remote                 { return Remote{} }
 func (unlinked) Accounts(Side) []Account        { return nil }
-func (unlinked) Watched() bool                  { return false }
+func (unlinked) ProbeSeconds() int              { return 0 }
 func (unlinked) mirror(Switch, *FarEndSettings) {}
 func (unlinked) ends(*ends)                     {}
 func (unlinked) sheet(*sheet) signallingSheet   { return signallingSheet{} }

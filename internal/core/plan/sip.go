@@ -303,5 +303,5 @@ func (s *SIP) Accounts(side Side) []Account {
 	return s.InboundAccounts
 }
 
-// Watched tells whether OPTIONS is sent.
-func (s *SIP) Watched() bool { return s.OptionsIntervalSeconds > 0 }
+// ProbeSeconds is the interval of OPTIONS.
+func (s *SIP) ProbeSeconds() int { return s.OptionsIntervalSeconds }

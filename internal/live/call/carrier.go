@@ -6,7 +6,9 @@
 package call
 
 import (
+	"context"
 	"net/netip"
+	"time"
 
 	core "switchback.example/switchback/internal/core/call"
 	"switchback.example/switchback/internal/core/decide"
@@ -33,7 +35,8 @@ type Way interface {
 	Note(failed bool)
 }
 
-// Carrier is a protocol that carries calls, on one switch.
+// Carrier is a protocol that carries calls, on one switch. It has started when it is given to
+// Control.Carry.
 type Carrier interface {
 	// Reach says by which ways a call to a number can leave by a trunk, best first. The error
 	// says why there is none.
@@ -42,7 +45,31 @@ type Carrier interface {
 	Dial(o Outgoing, h *Handle) Leg
 	// SeenAs is where the far end of a trunk sees an address of the switch.
 	SeenAs(t *plan.Trunk, at netip.AddrPort) netip.AddrPort
+	// Probe asks the far end of a trunk whether it is there, and waits for what it says; ok is
+	// false where there is nobody to ask, or the context ended.
+	Probe(ctx context.Context, t *plan.Trunk) (p Probe, ok bool)
+	// Stop gives back all that the carrier holds, once it has sent what is still to be sent or
+	// the context ends. The calls are over.
+	Stop(ctx context.Context)
 }
+
+// Probe is what came of asking a far end whether it is there.
+type Probe struct {
+	Answered bool
+	After    time.Duration
+	// Evidence is what it said, or what did not come.
+	Evidence string
+}
+
+// Preview is a message that a carrier would send.
+type Preview struct {
+	Name string // such as INVITE
+	Text string
+}
+
+// Previewer writes what a switch sends by a trunk, for a call that is offered it and beside calls.
+// It needs no carrier that runs, and sends nothing.
+type Previewer func(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]Preview, error)
 
 // Outgoing is a call that goes out.
 type Outgoing struct {

@@ -39,7 +39,10 @@ type Control struct {
 	turns    *live.Turns
 	journeys *journeys
 	tests    atomic.Int64 // test calls that run
-	work     Work         // what must end before the switch may stop
+	work     Work         // calls, which must end before the switch may stop
+	probes   Work         // far ends that are asked
+	ctx      context.Context
+	cancel   context.CancelFunc
 
 	mu       sync.Mutex
 	carriers map[string]Carrier
@@ -59,7 +62,10 @@ func New(cfg Config) *Control {
 	if cfg.Protocol == nil {
 		cfg.Protocol = (*plan.Trunk).Protocol
 	}
-	return &Control{Config: cfg, turns: live.NewTurns(), journeys: newJourneys(), carriers: map[string]Carrier{}, calls: map[*Call]bool{}, placed: map[string]*test{}}
+	ctl := &Control{Config: cfg, turns: live.NewTurns(), journeys: newJourneys(), carriers: map[string]Carrier{}, calls: map[*Call]bool{}, placed: map[string]*test{}}
+	ctl.ctx, ctl.cancel = context.WithCancel(context.Background())
+	go ctl.watch()
+	return ctl
 }
 
 // Carry has a carrier carry the calls of trunks of a protocol.
@@ -77,9 +83,9 @@ func (ctl *Control) carrierOf(t *plan.Trunk) Carrier {
 	return ctl.carriers[name]
 }
 
-// Stop ends every call, and waits until they are over or the context ends. What carriers send
-// then is theirs to wait for.
+// Stop ends every call, waits until they are over or the context ends, and stops the carriers.
 func (ctl *Control) Stop(ctx context.Context) {
+	ctl.cancel()
 	ctl.mu.Lock()
 	ctl.stopped = true
 	var list []*Call
@@ -90,10 +96,27 @@ func (ctl *Control) Stop(ctx context.Context) {
 	for _, c := range list {
 		c.happened(core.Event{Kind: core.Stopped})
 	}
-	select {
-	case <-ctl.work.Drained():
-	case <-ctx.Done():
+	for _, work := range []*Work{&ctl.work, &ctl.probes} {
+		select {
+		case <-work.Drained():
+		case <-ctx.Done():
+		}
 	}
+	var carriers sync.WaitGroup
+	for _, c := range ctl.running() {
+		carriers.Go(func() { c.Stop(ctx) })
+	}
+	carriers.Wait()
+}
+
+// running are the carriers.
+func (ctl *Control) running() (list []Carrier) {
+	ctl.mu.Lock()
+	defer ctl.mu.Unlock()
+	for _, c := range ctl.carriers {
+		list = append(list, c)
+	}
+	return list
 }
 
 // newCall is a call by a plan.

@@ -1,6 +1,7 @@
 package call_test
 
 import (
+	"context"
 	"encoding/hex"
 	"fmt"
 	"net/netip"
@@ -23,14 +24,10 @@ import (
 // end, over anything that carries lines. A line is the name of a leg, a word and more words:
 //
 //	t1 setup 2001 +441914980999 PCMA@127.1.9.1:4000
-//	t1 ringing
-//	t1 connect PCMA@127.1.9.2:4000
 //	t1 change PCMA@127.1.9.1:4000/sendonly
-//	t1 accept PCMA@127.1.9.2:4000
-//	t1 release 16
 //	t1 audio 160 d5d5d5d5
 //
-// Either side begins; the switch names its legs s1, s2 and so on, the far end as it likes.
+// Either side begins; the switch names its legs s1, s2 and so on.
 type text struct {
 	control *call.Control
 	plan    *live.Plan
@@ -39,7 +36,7 @@ type text struct {
 	audio   bool // it carries audio itself
 
 	mu   sync.Mutex
-	last int
+	last int // of the names that the switch gives
 	legs map[string]*textLeg
 }
 
@@ -59,6 +56,12 @@ func (t *text) Reach(*plan.Trunk, string) ([]call.Way, error) {
 
 // SeenAs implements call.Carrier.
 func (t *text) SeenAs(_ *plan.Trunk, at netip.AddrPort) netip.AddrPort { return at }
+
+// Probe implements call.Carrier: the far end is not asked.
+func (t *text) Probe(context.Context, *plan.Trunk) (p call.Probe, ok bool) { return p, false }
+
+// Stop implements call.Carrier: its ways are the test's to close.
+func (t *text) Stop(context.Context) {}
 
 type textWay struct{ audio bool }
 

@@ -26,7 +26,6 @@ import (
 	"switchback.example/switchback/internal/core/machine"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/core/standing"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/call"
@@ -129,7 +128,6 @@ func Start(cfg Config) (*Agent, error) {
 		door: newDoor(cfg.StrangerBudget), nonces: newNonces(), ours: map[ourKey]*registration{}, registered: make(chan *registration, 16),
 		lookingUp: map[string]bool{}, lookedUp: make(chan string, 16), subscriptions: map[dialogKey]*subscription{}, paces: bounded[netip.Addr, *pace](), guesses: bounded[string, *guard.Rate](), failing: map[netip.AddrPort]time.Time{},
 	}
-	cfg.Control.Carry(plan.ProtocolSIP, carrier{a})
 	a.ctx, a.stop = context.WithCancel(context.Background())
 	a.tap = &tap{
 		switchID: cfg.Switch, local: addr.String(), admit: a.admit, seen: cfg.Trunks.Seen, strange: a.noteDropped, met: a.door.met, says: cfg.Trunks.SaysTime, keep: cfg.Recorder.Message,
@@ -164,6 +162,7 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	go a.serve(a.sockets.strange, func() { a.rest(a.ctx) })
 	go a.watch()
+	cfg.Control.Carry(plan.ProtocolSIP, carrier{a})
 	return a, nil
 }
 
@@ -293,14 +292,11 @@ func unsupported(req *wire.Message) (list []string) {
 	return list
 }
 
-// watch asks far ends by OPTIONS, each at its own pace, and keeps our
-// registrations alive.
+// watch keeps the switch's registrations alive, looks names up again, and prefers known sources.
 func (a *Agent) watch() {
 	tick := time.NewTicker(250 * time.Millisecond)
 	defer tick.Stop()
-	due := map[string]time.Time{}
 	for {
-		a.askDue(due)
 		a.preferDue()
 		if run := a.Plan.Current(); run != nil {
 			a.lookUpDue(run)
@@ -318,37 +314,6 @@ func (a *Agent) watch() {
 	}
 }
 
-// isOff tells whether a trunk is to be left alone altogether.
-func (a *Agent) isOff(trunk string) bool {
-	v, out := a.Trunks.OutOfService(trunk, time.Now())
-	return out && v.Word == standing.Off
-}
-
-// askAgain is how soon a far end is asked again that did not answer.
-const askAgain = 3 * time.Second
-
-func (a *Agent) askDue(due map[string]time.Time) {
-	run := a.Plan.Current()
-	if run == nil {
-		return
-	}
-	for _, t := range run.Snapshot.Plan().Trunks {
-		pace := time.Duration(t.Link.SIP.OptionsIntervalSeconds) * time.Second
-		if t.Switch != a.Switch || a.isOff(t.ID) || pace == 0 || time.Now().Before(due[t.ID]) {
-			continue
-		}
-		if a.Trunks.State(t.ID).Watch.Misses > 0 {
-			pace = min(pace, askAgain)
-		}
-		due[t.ID] = time.Now().Add(pace)
-		a.work.Begin() // asking after the socket is closed would open another
-		go func() {
-			defer a.work.End()
-			a.ask(t)
-		}()
-	}
-}
-
 // trunkHop is where a trunk's calls go; ok is false where its address cannot be
 // read, which a valid plan never has.
 func trunkHop(s *plan.SIP) (to hop, ok bool) {
@@ -356,74 +321,4 @@ func trunkHop(s *plan.SIP) (to hop, ok bool) {
 	to = hopTo(addr, transportOf(s.Transport))
 	to.name = s.TLSServerName
 	return to, err == nil
-}
-
-// askPatience is how long an OPTIONS may take.
-const askPatience = 2 * time.Second
-
-// ask asks the far end by OPTIONS: its servers in turn, until one answers.
-func (a *Agent) ask(trunk plan.Trunk) {
-	ways, err := a.ways(&trunk, "")
-	if err != nil {
-		return // nobody is registered, so there is nobody to ask
-	}
-	var silent []string
-	for _, to := range ways {
-		start := time.Now()
-		res := a.askServer(to)
-		if a.ctx.Err() != nil {
-			return
-		}
-		a.noteServer(to, res == nil)
-		if res == nil {
-			silent = append(silent, to.String())
-			continue
-		}
-		evidence := fmt.Sprintf("%d %s", res.Status, res.Reason)
-		if len(ways) > 1 {
-			evidence += " from " + to.String()
-		}
-		if len(silent) > 0 {
-			evidence += "; no answer from " + strings.Join(silent, ", ")
-		}
-		a.Trunks.Watched(trunk.ID, time.Now(), true, time.Since(start), evidence)
-		return
-	}
-	evidence := fmt.Sprintf("no answer to OPTIONS within %s", askPatience)
-	if shown, ok := a.Trunks.ShownBy(ways[0].AddrPort); ok && ways[0].by == secured && shown.Err != "" {
-		evidence = shown.Err
-	}
-	if len(ways) > 1 {
-		evidence += ", from none of " + strings.Join(silent, ", ")
-	}
-	a.Trunks.Watched(trunk.ID, time.Now(), false, 0, evidence)
-}
-
-// newOptions is an OPTIONS to a server.
-func (a *Agent) newOptions(to way) *wire.Message {
-	uri := to.request(to.contact.User)
-	req := wire.NewRequest("OPTIONS", uri)
-	to.route(req)
-	req.Add("Max-Forwards", "70")
-	from := a.Address
-	if to.as != "" {
-		from = to.as
-	}
-	req.Add("From", "<"+uriTo("", from)+">;tag="+newID())
-	req.Add("To", "<"+uri+">")
-	req.Add("Call-ID", newID()+"@"+a.host)
-	req.Add("CSeq", "1 OPTIONS")
-	req.Add("User-Agent", "Switchback")
-	req.SetBody("", nil)
-	return req
-}
-
-// askServer sends an OPTIONS, and waits a while for its answer.
-func (a *Agent) askServer(to way) *wire.Message {
-	t := a.layer.begin(a.newOptions(to), to.hop)
-	res := t.final(time.After(askPatience))
-	if res == nil {
-		t.quiet()
-	}
-	return res
 }

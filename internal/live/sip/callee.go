@@ -1,6 +1,7 @@
 package sip
 
 import (
+	"context"
 	"fmt"
 	"net/netip"
 	"slices"
@@ -56,6 +57,9 @@ func (c carrier) Reach(t *plan.Trunk, called string) (list []call.Way, err error
 func (c carrier) SeenAs(t *plan.Trunk, at netip.AddrPort) netip.AddrPort {
 	return t.Link.SIP.SeenAs(at)
 }
+
+// Stop implements call.Carrier.
+func (c carrier) Stop(ctx context.Context) { c.a.Stop(ctx) }
 
 // reached is a way that remembers how it served.
 type reached struct {

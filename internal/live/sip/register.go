@@ -35,7 +35,7 @@ type ourKey struct{ trunk, account string }
 func (a *Agent) registerDue(run *live.Running) {
 	wanted := map[ourKey]bool{}
 	for _, t := range run.Snapshot.Plan().Trunks {
-		if t.Switch != a.Switch || t.Link.SIP.Registration != plan.RegistrationOutbound || a.isOff(t.ID) {
+		if t.Switch != a.Switch || t.Link.SIP == nil || t.Link.SIP.Registration != plan.RegistrationOutbound || a.Trunks.IsOff(t.ID, time.Now()) {
 			continue
 		}
 		for _, account := range t.Link.SIP.OutboundAccounts {

@@ -13,17 +13,11 @@ import (
 	"switchback.example/switchback/internal/live/call"
 )
 
-// Sketch is a message as the switch would send it by a trunk.
-type Sketch struct {
-	What string // such as INVITE
-	Text string
-}
-
-// Sketches writes what a switch sends by a trunk: for a call that is offered it, to
+// Preview implements call.Previewer: it writes what a switch sends by a trunk: for a call that is offered it, to
 // register, to ask whether it is there, and to answer. It is made by the code that
 // sends it, and nothing is sent. What is another each time (tags, branches, keys)
 // stands as a sign for it.
-func Sketches(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]Sketch, error) {
+func Preview(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]call.Preview, error) {
 	a, err := unstarted(sw)
 	if err != nil {
 		return nil, err
@@ -35,7 +29,7 @@ func Sketches(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]Sketch, error) {
 		return nil, err
 	}
 	invite := a.newInvite(invitation{offer: o, to: to, description: description, hops: defaultHops, session: newName(), callID: newID() + "@" + a.host, reliable: true})
-	list := []Sketch{a.sketch("INVITE", invite, to)}
+	list := []call.Preview{a.sketch("INVITE", invite, to)}
 	if t.Link.SIP.Registration == plan.RegistrationOutbound && len(t.Link.SIP.OutboundAccounts) > 0 {
 		expires := t.Link.SIP.OutboundAccounts[0].Expires
 		if expires == 0 {
@@ -97,7 +91,7 @@ var sketched = []struct {
 	{regexp.MustCompile(`inline:[A-Za-z0-9+/=]+`), "inline:…"},
 }
 
-func (a *Agent) sketch(what string, m *wire.Message, to way) Sketch {
+func (a *Agent) sketch(what string, m *wire.Message, to way) call.Preview {
 	if m.Request() {
 		m = m.Clone()
 		m.AddFirst("Via", to.by.via(a.layer.localOf(to.by), to.as, wire.MagicCookie+newID()))
@@ -110,7 +104,7 @@ func (a *Agent) sketch(what string, m *wire.Message, to way) Sketch {
 	if to.host == "where-it-registered" {
 		name = "where-it-registered"
 	}
-	return Sketch{what, strings.ReplaceAll(text, elsewhere.String(), name)}
+	return call.Preview{Name: what, Text: strings.ReplaceAll(text, elsewhere.String(), name)}
 }
 
 // typical is what phones offer: both laws of G.711, G.722, G.729, comfort noise and

@@ -25,11 +25,11 @@ func sketches(t *testing.T, sw plan.Switch, trunk plan.Trunk) map[string]string 
 	o, steps, ok, problems := decide.LeavesAs(sw, trunk, number(t, "+441914980850"), number(t, "+441914980101"))
 	require.Empty(t, problems)
 	require.True(t, ok, trail.Text(steps))
-	list, err := sip.Sketches(sw, trunk, o)
+	list, err := sip.Preview(sw, trunk, o)
 	require.NoError(t, err)
 	out := map[string]string{}
 	for _, s := range list {
-		out[s.What] = s.Text
+		out[s.Name] = s.Text
 	}
 	return out
 }
