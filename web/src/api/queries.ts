@@ -21,6 +21,9 @@ const asked = 3000;
 /** How often to ask for something that events tell of. */
 const useAsking = () => (useConnected() ? false : asked);
 
+/** How often to ask for something of which events tell only a part: the rest moves as time does. */
+const useAskingSlowly = () => (useConnected() ? 10_000 : asked);
+
 export const useSession = () =>
   useQuery({
     queryKey: ["session"],
@@ -52,7 +55,7 @@ export const useTrunk = (id: string) =>
   useQuery({
     queryKey: ["network", "trunk", id],
     queryFn: () => take(api.GET("/api/trunks/{id}", { params: { path: { id } } })),
-    refetchInterval: asked,
+    refetchInterval: useAskingSlowly(),
     placeholderData: (before) => (before?.id === id ? before : undefined),
   });
 
@@ -61,7 +64,7 @@ export const useGate = (find: string, from: number) =>
   useQuery({
     queryKey: ["gate", "list", find, from],
     queryFn: () => take(api.GET("/api/blocked-sources", { params: { query: { find, from } } })),
-    refetchInterval: asked,
+    refetchInterval: useAskingSlowly(),
     placeholderData: keepPreviousData,
   });
 
@@ -224,7 +227,7 @@ export const useStandIns = () =>
   useQuery({
     queryKey: ["stand-ins"],
     queryFn: () => take(api.GET("/api/stand-ins")),
-    refetchInterval: asked, // their lamps tell of nothing
+    refetchInterval: useAskingSlowly(), // their lamps tell of nothing
   });
 
 export const usePattern = (pattern: string, numbers: string[]) =>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type GuideAsk, type GuideProposal, type Plan, take } from "@/api/client";
 import { useDraft, useDraftEdit } from "@/api/queries";
-import { idOf } from "@/features/plan/value";
+import { idOf } from "@/lib/value";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { ProposalList } from "./ProposalList";

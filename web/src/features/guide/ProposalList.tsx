@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { GuideOutbound, GuideProposal, Plan } from "@/api/client";
 import { PatternEffectView } from "@/features/routing/PatternEffectView";
-import { shortStep, thenText } from "@/features/routing/steps";
+import { shortStep, thenText } from "@/parts/steps";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";

@@ -2,9 +2,9 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Hand } from "lucide-react";
 import { useState } from "react";
 import { api, type HoursNow, take } from "@/api/client";
+import { untilWords } from "@/parts/calendar";
 import { Button, smallLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
-import { untilWords } from "./words";
 
 const lengths: [minutes: number, word: string][] = [
   [60, "for an hour"],

@@ -5,11 +5,11 @@ import { useChanges, useDraft, useHours } from "@/api/queries";
 import { useKind } from "@/features/plan/kinds";
 import { newObject } from "@/features/plan/model";
 import { ObjectEditor } from "@/features/plan/ObjectEditor";
+import { because, whenWords } from "@/parts/calendar";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { ByHand } from "./ByHand";
 import { Clocks } from "./Clocks";
-import { because, whenWords } from "./words";
 
 /** The calendars: how they stand now, set by hand at once, and edited in the draft. */
 export function HoursView() {

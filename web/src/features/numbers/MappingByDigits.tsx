@@ -1,10 +1,10 @@
 import { useState } from "react";
 import type { DigitStep, Plan, PublicNumber } from "@/api/client";
 import { useMapping } from "@/api/queries";
-import { StepsEditor } from "@/features/routing/StepsEditor";
+import { type FormName, formWords } from "@/parts/Arrivals";
+import { MappedView } from "@/parts/Landing";
+import { StepsEditor } from "@/parts/StepsEditor";
 import { Failure } from "@/ui/feedback";
-import { MappedView } from "./Landing";
-import { type FormName, formWords } from "./words";
 
 interface Props {
   plan: Plan;

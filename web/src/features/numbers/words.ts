@@ -1,4 +1,4 @@
-import type { Arrival, PublicNumber } from "@/api/client";
+import type { PublicNumber } from "@/api/client";
 import type { Tone } from "@/ui/StateMark";
 
 export const states = ["ordered", "trial", "active", "porting", "spare"] as const;
@@ -19,20 +19,6 @@ export const meaning: Record<PublicNumber["state"], string> = {
   active: "answered",
   porting: "answered, while it moves",
   spare: "not answered: calls go to the last resort",
-};
-
-export type FormName = Arrival["format"]["name"];
-
-export const formWords: Record<FormName, string> = {
-  plus: "with +",
-  bare: "without +",
-  international: "international prefix",
-  national: "national prefix",
-  "national-bare": "national, no prefix",
-  local: "without area code",
-  "last-6": "last 6 digits",
-  "last-4": "last 4 digits",
-  "last-3": "last 3 digits",
 };
 
 /** A row's numbers as they are read: the last of a block by the digits in which it differs. */

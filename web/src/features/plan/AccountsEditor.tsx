@@ -1,9 +1,9 @@
 import { Plus, X } from "lucide-react";
 import type { Plan } from "@/api/client";
+import { idOf } from "@/lib/value";
 import { Button, FieldError, inputLook } from "@/ui/controls";
 import { ProfileNote } from "./ProfileChoice";
 import type { Advice } from "./profile";
-import { idOf } from "./value";
 
 type Trunk = Plan["trunks"][number];
 type SIP = NonNullable<Trunk["link"]["sip"]>;

@@ -1,8 +1,8 @@
 import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
 import { useState } from "react";
 import type { Plan } from "@/api/client";
-import { StepsEditor } from "@/features/routing/StepsEditor";
-import { shortStep } from "@/features/routing/steps";
+import { StepsEditor } from "@/parts/StepsEditor";
+import { shortStep } from "@/parts/steps";
 import { Button, FieldError, inputLook } from "@/ui/controls";
 
 type Path = Plan["paths"][number];

@@ -1,9 +1,9 @@
 import type { Plan } from "@/api/client";
-import { forms } from "@/features/routing/steps";
+import { get, put } from "@/lib/value";
+import { forms } from "@/parts/steps";
 import { inputLook } from "@/ui/controls";
 import { ProfileNote } from "./ProfileChoice";
 import type { Advice } from "./profile";
-import { get, put } from "./value";
 
 type Trunk = Plan["trunks"][number];
 

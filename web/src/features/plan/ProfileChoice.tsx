@@ -1,9 +1,9 @@
 import type { Plan } from "@/api/client";
+import { inWords } from "@/lib/value";
 import { Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { type Advice, useFill, useProfiles } from "./profile";
-import { inWords } from "./value";
 
 type Trunk = Plan["trunks"][number];
 

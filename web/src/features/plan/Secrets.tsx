@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take } from "@/api/client";
-import { Secret } from "@/features/trunks/Secret";
+import { Secret } from "@/parts/Secret";
 import { Failure } from "@/ui/feedback";
 
 /** The secrets of the accounts of a trunk that the draft has, live or not. They are never in the plan. */

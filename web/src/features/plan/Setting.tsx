@@ -1,8 +1,8 @@
+import { inWords, isEmpty, type Value } from "@/lib/value";
 import { Field, inputLook } from "@/ui/controls";
 import type { Setting } from "./model";
 import { ProfileNote } from "./ProfileChoice";
 import type { Advice } from "./profile";
-import { inWords, isEmpty, type Value } from "./value";
 
 interface Props {
   setting: Setting;

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Plan, Rule, Table } from "@/api/client";
 import { useRuleArrivals } from "@/api/queries";
-import { Forms } from "@/features/numbers/WhatBecomes";
+import { Forms } from "@/parts/Arrivals";
 import { smallLook } from "@/ui/controls";
 
 interface Props {

@@ -1,5 +1,5 @@
 import type { Plan, Rule, Table, When } from "@/api/client";
-import { statesOf } from "@/features/hours/words";
+import { statesOf } from "@/parts/calendar";
 import { Field, inputLook, smallLook } from "@/ui/controls";
 import { PatternEffectView } from "./PatternEffectView";
 

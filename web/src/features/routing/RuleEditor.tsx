@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type PatternEffect, type Plan, Problem, type Rule, type Table, take } from "@/api/client";
 import { useChanges, useDraftEdit, usePattern } from "@/api/queries";
+import { StepsEditor } from "@/parts/StepsEditor";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StaleChoice } from "@/ui/StaleChoice";
@@ -12,7 +13,6 @@ import { ArrivalsView } from "./ArrivalsView";
 import { EffectView } from "./EffectView";
 import { Flag, MatchEditor } from "./MatchEditor";
 import { RuleMapping } from "./RuleMapping";
-import { StepsEditor } from "./StepsEditor";
 import { ThenEditor } from "./ThenEditor";
 import { UseEditor } from "./UseEditor";
 

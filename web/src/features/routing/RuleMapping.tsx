@@ -1,6 +1,6 @@
 import type { DigitStep, Rule, Table } from "@/api/client";
 import { useRuleMapping } from "@/api/queries";
-import { MappedView } from "@/features/numbers/Landing";
+import { MappedView } from "@/parts/Landing";
 
 interface Props {
   table: Table;

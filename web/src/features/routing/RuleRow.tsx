@@ -2,10 +2,10 @@ import { ArrowDown, ArrowUp } from "lucide-react";
 import { useNavigate } from "react-router";
 import { api, type Finding, type Plan, type Rule, type Table, take } from "@/api/client";
 import { useDraftEdit } from "@/api/queries";
+import { shortStep, thenText } from "@/parts/steps";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { FindingMark } from "./Findings";
-import { shortStep, thenText } from "./steps";
 
 /** A rule, its place in the list, and the rule that it stands before and why. */
 export interface Ordered {

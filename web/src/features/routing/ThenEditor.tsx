@@ -1,5 +1,5 @@
 import type { Plan, Table, Then } from "@/api/client";
-import { statesOf } from "@/features/hours/words";
+import { statesOf } from "@/parts/calendar";
 import { Field, inputLook, smallLook } from "@/ui/controls";
 
 interface Props {

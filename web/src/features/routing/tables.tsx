@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Plan, Problem, type Table, take } from "@/api/client";
 import { useDraftEdit } from "@/api/queries";
-import { freeID } from "@/features/plan/value";
+import { freeID } from "@/lib/value";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 

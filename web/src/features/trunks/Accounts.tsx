@@ -1,7 +1,7 @@
 import type { AccountState, TrunkDetail } from "@/api/client";
 import { clock } from "@/lib/time";
+import { Secret } from "@/parts/Secret";
 import { StateMark, type Tone } from "@/ui/StateMark";
-import { Secret } from "./Secret";
 
 /** The accounts by which one side proves itself to the other. */
 export function Accounts({ trunk, zone }: { trunk: TrunkDetail; zone?: string }) {

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { api, type Plan, type TrunkDetail, take } from "@/api/client";
 import { putObject, useDraft, useDraftEdit } from "@/api/queries";
-import { put } from "@/features/plan/value";
+import { put } from "@/lib/value";
 import { Button } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";

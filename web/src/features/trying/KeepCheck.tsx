@@ -3,9 +3,9 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { type Check, Problem, type Try, type TryAsk } from "@/api/client";
 import { putObject, useDraftEdit } from "@/api/queries";
+import { idOf } from "@/lib/value";
 import { Button, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
-import { idOf } from "../plan/value";
 
 type Result = NonNullable<Try["result"]>;
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { because, changesOf, lookOf, statesOf, whenWords } from "./words";
+import { because, changesOf, lookOf, statesOf, whenWords } from "./calendar";
 
 describe("hours in words", () => {
   it("say what gives a state", () => {

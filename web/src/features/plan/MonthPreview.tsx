@@ -2,8 +2,8 @@ import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useState } from "react";
 import type { Hours, HoursDay, Plan } from "@/api/client";
 import { useMonth } from "@/api/queries";
+import { because, changesOf, lookOf, statesOf } from "@/parts/calendar";
 import { Button } from "@/ui/controls";
-import { because, changesOf, lookOf, statesOf } from "./words";
 
 const monthName = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric", timeZone: "UTC" });
 

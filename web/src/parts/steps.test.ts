@@ -1,5 +1,4 @@
 import { describe, expect, it } from "vitest";
-import { lengths } from "./PatternEffectView";
 import { newStep, ops, shortStep, thenText } from "./steps";
 
 describe("digit steps", () => {
@@ -38,24 +37,5 @@ describe("thenText", () => {
     expect(thenText({ path: "p" }, plan).name).toBe("National");
     expect(thenText({ path: "gone" }, plan).name).toBe("gone");
     expect(thenText({ rejectCause: 21 }, plan)).toEqual({ word: "refuse with cause", name: "21" });
-  });
-});
-
-describe("lengths", () => {
-  const effect = {
-    position: 0,
-    reason: "",
-    matchesEmpty: false,
-    samples: [],
-    nearMisses: [],
-    shortest: "",
-    verdicts: [],
-  };
-  it("counts few lengths and spans many", () => {
-    expect(lengths({ ...effect, lengths: [] })).toBe("no number matches");
-    expect(lengths({ ...effect, lengths: [{ length: 3, count: "8000" }] })).toBe("8,000 of 3 digits");
-    expect(lengths({ ...effect, lengths: [2, 3, 4, 5, 32].map((length) => ({ length, count: "1" })) })).toBe(
-      "2 to 32 digits",
-    );
   });
 });

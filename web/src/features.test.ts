@@ -1,0 +1,35 @@
+import { readdirSync, readFileSync } from "node:fs";
+import path from "node:path";
+import { expect, test } from "vitest";
+
+const features = path.resolve(import.meta.dirname, "features");
+
+/** The features that a feature imports from. */
+function importsOf(feature: string): Set<string> {
+  const out = new Set<string>();
+  for (const file of readdirSync(path.join(features, feature))) {
+    const text = readFileSync(path.join(features, feature, file), "utf8");
+    for (const [, other] of text.matchAll(/from "(?:@\/features|\.\.)\/([a-z]+)\//g)) {
+      if (other && other !== feature) out.add(other);
+    }
+  }
+  return out;
+}
+
+test("features import each other in one direction", () => {
+  const all = new Map(readdirSync(features).map((f) => [f, importsOf(f)]));
+  const walk = (feature: string, way: string[]) => {
+    expect(way, `${[...way, feature].join(" -> ")} is a circle`).not.toContain(feature);
+    for (const other of all.get(feature) ?? []) walk(other, [...way, feature]);
+  };
+  for (const feature of all.keys()) walk(feature, []);
+});
+
+test("what features share imports from none of them", () => {
+  for (const folder of ["parts", "lib", "ui", "api"]) {
+    for (const file of readdirSync(path.resolve(import.meta.dirname, folder))) {
+      const text = readFileSync(path.resolve(import.meta.dirname, folder, file), "utf8");
+      expect(text, `${folder}/${file}`).not.toContain("@/features/");
+    }
+  }
+});
