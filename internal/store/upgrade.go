@@ -10,25 +10,25 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 )
 
+// upgradeAtOnce is how many rows one transaction upgrades: a page of numbers can be some hundred
+// kilobytes, and ten times that while it is upgraded.
+const upgradeAtOnce = 50
+
 // upgradeRows brings every row that holds objects of a plan to the present version of plan
-// documents, some hundred in a transaction: an upgrade that was interrupted goes on where it was.
-// A row that does not fit its version is an error that names it, and nothing is lost.
+// documents. All of them are looked at first: a row that does not fit its version is an error that
+// names it, and nothing is changed. An upgrade that was interrupted goes on where it was.
 func (s *Store) upgradeRows(ctx context.Context) error {
-	for _, t := range []struct{ table, key string }{
-		{"plan_rows", "first_revision"}, {"draft_rows", "0"}, {"trial_rows", "0"},
-	} {
-		for more := true; more; {
-			err := s.inTx(ctx, func(tx *sql.Tx) (err error) {
-				more, err = upgradeSome(ctx, tx, t.table, t.key)
-				return err
-			})
-			if err != nil {
+	for _, write := range []bool{false, true} {
+		for _, t := range []struct{ table, revision string }{
+			{"plan_rows", "first_revision"}, {"draft_rows", "0"}, {"trial_rows", "0"},
+		} {
+			if err := s.upgradeTable(ctx, t.table, t.revision, write); err != nil {
 				return fmt.Errorf("upgrade %s: %w", t.table, err)
 			}
 		}
-	}
-	if err := s.inTx(ctx, func(tx *sql.Tx) error { return upgradeEdits(ctx, tx) }); err != nil {
-		return fmt.Errorf("upgrade draft_edits: %w", err)
+		if err := s.inTx(ctx, func(tx *sql.Tx) error { return upgradeEdits(ctx, tx, write) }); err != nil {
+			return fmt.Errorf("upgrade draft_edits: %w", err)
+		}
 	}
 	return nil
 }
@@ -40,38 +40,54 @@ type storedRow struct {
 	version  int
 }
 
-func upgradeSome(ctx context.Context, tx *sql.Tx, table, revision string) (more bool, err error) {
-	rows, err := tx.QueryContext(ctx, `SELECT kind, id, `+revision+`, body, version FROM `+table+` WHERE version < ? LIMIT ? FOR UPDATE`, plan.Version, rowsAtOnce)
-	if err != nil {
-		return false, err
-	}
-	defer rows.Close()
-	var list []storedRow
-	for rows.Next() {
-		var r storedRow
-		if err := rows.Scan(&r.kind, &r.id, &r.revision, &r.body, &r.version); err != nil {
-			return false, err
+// upgradeTable goes through the old rows of a table, and writes what becomes of them if it is to.
+func (s *Store) upgradeTable(ctx context.Context, table, revision string, write bool) error {
+	var last storedRow
+	for {
+		var list []storedRow
+		err := s.inTx(ctx, func(tx *sql.Tx) (err error) {
+			if list, err = oldRows(ctx, tx, table, revision, last); err != nil {
+				return err
+			}
+			for _, r := range list {
+				if err := upgradeRow(ctx, tx, table, revision, r, write); err != nil {
+					return fmt.Errorf("%s %s: %w", r.kind, r.id, err)
+				}
+			}
+			return nil
+		})
+		if err != nil || len(list) < upgradeAtOnce {
+			return err
 		}
-		list = append(list, r)
+		last = list[len(list)-1]
 	}
-	if err := rows.Err(); err != nil {
-		return false, err
+}
+
+// oldRows are some old rows behind one, in the order of their keys.
+func oldRows(ctx context.Context, tx *sql.Tx, table, revision string, last storedRow) ([]storedRow, error) {
+	order := revision
+	if order == "0" {
+		order = "id" // a table with one row for each object
 	}
-	for _, r := range list {
-		is, err := document.Upgrade(document.Row{Version: r.version, Kind: r.kind, Body: r.body})
-		if err != nil {
-			return false, fmt.Errorf("%s %s: %w", r.kind, r.id, err)
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE `+table+` SET kind = ?, body = ?, version = ? WHERE kind = ? AND id = ? AND `+revision+` = ?`,
-			is.Kind, is.Body, is.Version, r.kind, r.id, r.revision); err != nil {
-			return false, err
-		}
+	return many(ctx, tx, func(scan func(...any) error) (r storedRow, err error) {
+		return r, scan(&r.kind, &r.id, &r.revision, &r.body, &r.version)
+	}, `SELECT kind, id, `+revision+`, body, version FROM `+table+`
+		WHERE version < ? AND (kind > ? OR kind = ? AND (id > ? OR id = ? AND `+revision+` > ?)) ORDER BY kind, id, `+order+` LIMIT ? FOR UPDATE`,
+		plan.Version, last.kind, last.kind, last.id, last.id, last.revision, upgradeAtOnce)
+}
+
+func upgradeRow(ctx context.Context, tx *sql.Tx, table, revision string, r storedRow, write bool) error {
+	is, err := document.Upgrade(document.Row{Version: r.version, Kind: r.kind, Body: r.body})
+	if err != nil || !write {
+		return err
 	}
-	return len(list) == rowsAtOnce, nil
+	_, err = tx.ExecContext(ctx, `UPDATE `+table+` SET kind = ?, body = ?, version = ? WHERE kind = ? AND id = ? AND `+revision+` = ?`,
+		is.Kind, is.Body, is.Version, r.kind, r.id, r.revision)
+	return err
 }
 
 // upgradeEdits does the same to what undoing puts back.
-func upgradeEdits(ctx context.Context, tx *sql.Tx) error {
+func upgradeEdits(ctx context.Context, tx *sql.Tx, write bool) error {
 	type edit struct {
 		version int64
 		format  int
@@ -95,6 +111,9 @@ func upgradeEdits(ctx context.Context, tx *sql.Tx) error {
 				return fmt.Errorf("edit %d: %s %s: %w", e.version, r.Kind, r.ID, err)
 			}
 			r.Kind, r.Body = plan.Kind(is.Kind), string(is.Body)
+		}
+		if !write {
+			continue
 		}
 		text, err := json.Marshal(e.undoEdit)
 		if err != nil {

@@ -109,12 +109,20 @@ func Zone(name string) (*time.Location, error) {
 	if name == "Local" {
 		return nil, fmt.Errorf("the time zone of the machine is none of the plan; give an IANA name such as Europe/London")
 	}
+	if z, read := zones.Load(name); read {
+		return z.(*time.Location), nil
+	}
 	z, err := time.LoadLocation(name)
 	if err != nil {
 		return nil, fmt.Errorf("%q is no IANA time zone, such as Europe/London", name)
 	}
+	zones.Store(name, z)
 	return z, nil
 }
+
+// zones are those that were read: a file each, and calls tell times. Names that are none are not
+// in it, so that the database of zones bounds it.
+var zones sync.Map // string to *time.Location
 
 // Compile checks times and makes a calendar of them.
 func Compile(t Times) (*Calendar, []Fault) {

@@ -8,8 +8,8 @@ ALTER TABLE trial_rows  ADD version SMALLINT NOT NULL DEFAULT 1;
 ALTER TABLE draft_edits ADD format_version SMALLINT NOT NULL DEFAULT 1;
 ALTER TABLE calls       ADD trail_version SMALLINT NOT NULL DEFAULT 1;
 ALTER TABLE plan_rows   ALTER version SET DEFAULT 2, ADD KEY by_version (version);
-ALTER TABLE draft_rows  ALTER version SET DEFAULT 2;
-ALTER TABLE trial_rows  ALTER version SET DEFAULT 2;
+ALTER TABLE draft_rows  ALTER version SET DEFAULT 2, ADD KEY by_version (version);
+ALTER TABLE trial_rows  ALTER version SET DEFAULT 2, ADD KEY by_version (version);
 ALTER TABLE draft_edits ALTER format_version SET DEFAULT 2;
 ALTER TABLE calls       ALTER trail_version SET DEFAULT 2;
 

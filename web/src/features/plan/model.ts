@@ -61,9 +61,10 @@ export function among(setting: Setting, plan: Plan, o: PlanObject): { id: string
   const list = lists[setting.kind ?? ""];
   if (!list) return [];
   const sw = "switch" in o ? o.switch : o.id;
-  const found = (
-    (plan[list] as { id: string; name: string; switch?: string; trunk?: string }[]) ?? []
-  ).filter((x) => x.id !== o.id || setting.kind === "switch");
+  const isItself = (id: string) => setting.place === "oppositeTrunk" && id === o.id;
+  const found = ((plan[list] as { id: string; name: string; switch?: string }[]) ?? []).filter(
+    (x) => !isItself(x.id),
+  );
   if (setting.place === "lastResort") return resorts(plan, sw ?? "");
   return setting.sameSwitch ? found.filter((x) => x.switch === undefined || x.switch === sw) : found;
 }
