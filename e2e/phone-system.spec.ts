@@ -26,7 +26,7 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.getByLabel("Switch", { exact: true }).selectOption({ label: "Quay" });
   await page.getByLabel("Far end", { exact: true }).selectOption({ label: "Harbour phones" });
   await page.getByLabel("Profile", { exact: true }).selectOption({ label: "Phone system that registers" });
-  await expect(page.getByLabel("Registration", { exact: true })).toHaveValue("inbound");
+  await expect(page.getByRole("combobox", { name: "Registration", exact: true })).toHaveValue("inbound");
   await expect(page.getByText("2 needed")).toBeVisible(); // an account and a table
   await page.getByRole("button", { name: "Add an account" }).first().click();
   await page.getByLabel("Registration name of the new account").fill("harbour-phones");
@@ -127,7 +127,7 @@ test("both ends of a trunk stand beside each other, and are mended in one step",
   const at = (path: string) => new URL(path, page.url()).href;
   const live = async () => ((await (await page.request.get(at("/api/live"))).json()) as Message).plan;
   await page.goto(at("/plan/trunks/deskline"));
-  await page.getByLabel("Comfort noise").selectOption("");
+  await page.getByLabel("Comfort noise", { exact: true }).selectOption("");
   await page.getByRole("button", { name: "Save to the draft" }).click();
   await expect(page.getByText("saved, not live yet")).toBeVisible();
   await page.goto(at("/changes"));

@@ -59,7 +59,7 @@ func TestTheFirstPersonComesInOnce(t *testing.T) {
 
 // A second process on the same database is refused before it writes anything.
 func TestASecondProcessIsRefusedBeforeItWrites(t *testing.T) {
-	dsn := storetest.DSN(t)
+	dsn := storetest.Empty(t)
 	ctx := context.Background()
 	s, err := store.Open(ctx, dsn)
 	require.NoError(t, err)

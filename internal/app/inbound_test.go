@@ -178,7 +178,7 @@ func TestNumbersComeInAsCSV(t *testing.T) {
 	assert.Equal(t, []any{4, "first", `"442079460900" stands in line 2 too`}, []any{last.Line, last.Faults[0].Place, last.Faults[0].Reason}, "one number in two states")
 	j = bring(t, c, "number\n1\n", "")
 	assert.Equal(t, "failed", j.Phase)
-	assert.Contains(t, j.Why, `"number" is no column`)
+	assert.Contains(t, j.Why, `unknown column "number"; allowed: first, last`)
 }
 
 // An import that is stopped leaves the draft as it was, however far it had come.

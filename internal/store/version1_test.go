@@ -33,7 +33,7 @@ func version1(t *testing.T, name string) io.Reader {
 // version1Database is the demo's database as the commit before version 2 left it: two revisions, a
 // draft with two edits, an override and calls. Its messages, people and secrets are left out.
 func version1Database(t *testing.T) (*store.Store, *sql.DB) {
-	dsn := storetest.DSN(t)
+	dsn := storetest.Empty(t)
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	t.Cleanup(func() { db.Close() })

@@ -51,7 +51,11 @@ func (ctl *Control) probe(t plan.Trunk) {
 	if carrier == nil {
 		return
 	}
-	ctl.probes.Begin() // a carrier that stopped cannot ask
+	ctl.probes.Begin()
+	if ctl.ctx.Err() != nil { // a carrier that stopped cannot ask
+		ctl.probes.End()
+		return
+	}
 	go func() {
 		defer ctl.probes.End()
 		if p, ok := carrier.Probe(ctl.ctx, &t); ok {
