@@ -54,7 +54,7 @@ func (s *server) calledLegs(ctx context.Context, c record.Call) (list []string) 
 	}
 	for _, one := range all {
 		if n := len(one.Legs); n > 1 {
-			list = append(list, one.Legs[n-1].CallID)
+			list = append(list, one.Legs[n-1].Key)
 		}
 	}
 	return list

@@ -14,6 +14,7 @@ import (
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/live/call"
 	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
@@ -304,7 +305,7 @@ func (s *server) liveTry(ctx context.Context, id string) (Test, error) {
 		}
 		return t, nil
 	}
-	c, err := s.Store.CallByLeg(ctx, id)
+	c, err := s.Store.CallByLeg(ctx, record.LegID(plan.ProtocolSIP, id), record.LegID("", id)) // of a stand-in, or of the switch itself
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		if t.State == "over" && time.Since(overAt) < recordPatience {

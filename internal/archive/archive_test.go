@@ -29,7 +29,7 @@ func messages(from, count int) []record.Message {
 	for i := from; i < from+count; i++ {
 		list = append(list, record.Message{
 			Seq: int64(i), Switch: "quay", At: began.Add(time.Duration(i) * time.Millisecond), Out: i%2 == 1,
-			Local: "127.0.10.1:5060", Remote: "127.0.20.1:5060", CallID: "leg", Bytes: append([]byte{0, 0xff, '\r'}, bytes.Repeat([]byte{byte(i)}, 5+i%7)...),
+			Local: "127.0.10.1:5060", Remote: "127.0.20.1:5060", Leg: "leg", Bytes: append([]byte{0, 0xff, '\r'}, bytes.Repeat([]byte{byte(i)}, 5+i%7)...),
 		})
 	}
 	return list

@@ -105,12 +105,12 @@ func (r *Recorder) Recent(id string) (record.Call, bool) {
 	return record.Call{}, false
 }
 
-// RecentByLeg is Recent for the call whose caller's leg has a Call-ID.
+// RecentByLeg is Recent for the call whose caller's leg has a key in its protocol.
 func (r *Recorder) RecentByLeg(callID string) (record.Call, bool) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	for _, c := range r.recent {
-		if len(c.Legs) > 0 && c.Legs[0].CallID == callID {
+		if len(c.Legs) > 0 && c.Legs[0].Key == callID {
 			return *c, true
 		}
 	}

@@ -72,7 +72,7 @@ func (m *Memory) CallByLeg(callID string) (record.Call, bool) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	for _, id := range m.order {
-		if c := m.calls[id]; c.Legs[0].CallID == callID {
+		if c := m.calls[id]; c.Legs[0].Key == callID {
 			return c, true
 		}
 	}

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"encoding/json"
@@ -13,9 +14,6 @@ import (
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/core/trail"
 )
-
-// maxCallID is how much of a Call-ID is kept; longer ones are cut.
-const maxCallID = 255
 
 // Save keeps the places of messages and call records; a call that is there is
 // replaced.
@@ -38,14 +36,12 @@ func (s *Store) Save(ctx context.Context, messages []record.Place, calls []recor
 func insertMessages(ctx context.Context, tx *sql.Tx, list []record.Place) error {
 	var args []any
 	for _, m := range list {
-		args = append(args, m.Segment, m.Offset, m.Length, m.Switch, m.Seq, m.At.UTC(), m.Out, m.Local, m.Remote, cut(m.CallID))
+		args = append(args, m.Segment, m.Offset, m.Length, m.Switch, m.Seq, m.At.UTC(), m.Out, m.Local, m.Remote, m.Leg, m.Protocol, m.Carriage)
 	}
-	values := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?,?,?),", len(list)), ",")
-	_, err := tx.ExecContext(ctx, `REPLACE INTO messages (segment, place, length, switch_id, seq, at, outbound, local_addr, remote_addr, leg_call_id) VALUES `+values, args...)
+	values := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?,?,?,?,?),", len(list)), ",")
+	_, err := tx.ExecContext(ctx, `REPLACE INTO messages (segment, place, length, switch_id, seq, at, outbound, local_addr, remote_addr, leg_id, protocol, carriage) VALUES `+values, args...)
 	return err
 }
-
-func cut(callID string) []byte { return []byte(callID[:min(len(callID), maxCallID)]) }
 
 func putCall(ctx context.Context, tx *sql.Tx, c record.Call) error {
 	legs, err := json.Marshal(c.Legs)
@@ -66,7 +62,7 @@ func putCall(ctx context.Context, tx *sql.Tx, c record.Call) error {
 		return err
 	}
 	for i, leg := range c.Legs {
-		if _, err := tx.ExecContext(ctx, `REPLACE INTO call_legs (leg_call_id, call_id, place) VALUES (?,?,?)`, cut(leg.CallID), c.ID, i); err != nil {
+		if _, err := tx.ExecContext(ctx, `REPLACE INTO call_legs (leg_id, call_id, place) VALUES (?,?,?)`, leg.ID, c.ID, i); err != nil {
 			return err
 		}
 	}
@@ -121,9 +117,14 @@ func (s *Store) Call(ctx context.Context, id string) (record.Call, error) {
 	return one(scanCall(s.db.QueryRowContext(ctx, `SELECT `+callColumns+` FROM calls WHERE id = ?`, id).Scan))
 }
 
-// CallByLeg returns the call whose first leg, the caller's, has a Call-ID.
-func (s *Store) CallByLeg(ctx context.Context, callID string) (record.Call, error) {
-	return one(scanCall(s.db.QueryRowContext(ctx, `SELECT `+callColumns+` FROM calls WHERE id = (SELECT call_id FROM call_legs WHERE leg_call_id = ? AND place = 0 LIMIT 1)`, cut(callID)).Scan))
+// CallByLeg returns the call whose first leg, the caller's, is one of some by their ids.
+func (s *Store) CallByLeg(ctx context.Context, legs ...string) (record.Call, error) {
+	args := make([]any, len(legs))
+	for i, id := range legs {
+		args[i] = id
+	}
+	return one(scanCall(s.db.QueryRowContext(ctx, `SELECT `+callColumns+` FROM calls WHERE id = (SELECT call_id FROM call_legs
+		WHERE leg_id IN (`+strings.TrimSuffix(strings.Repeat("?,", len(legs)), ",")+`) AND place = 0 LIMIT 1)`, args...).Scan))
 }
 
 func one(c record.Call, err error) (record.Call, error) {
@@ -144,9 +145,14 @@ func scanCall(scan func(...any) error) (c record.Call, err error) {
 	for _, part := range []struct {
 		text []byte
 		into any
-	}{{legs, &c.Legs}, {trail.Upgrade(version, steps), &c.Trail}, {stamps, &c.Stamps}} {
+	}{{legsOf(version, legs), &c.Legs}, {trail.Upgrade(version, steps), &c.Trail}, {stamps, &c.Stamps}} {
 		if err := json.Unmarshal(part.text, part.into); err != nil {
 			return c, fmt.Errorf("call %s: %w", c.ID, err)
+		}
+	}
+	if version == 1 {
+		for i, leg := range c.Legs {
+			c.Legs[i] = leg.Named("sip", leg.Key)
 		}
 	}
 	return c, nil
@@ -161,22 +167,20 @@ func (s *Store) Messages(ctx context.Context, c record.Call) ([]record.Place, er
 	}
 	var args []any
 	for _, leg := range c.Legs {
-		args = append(args, cut(leg.CallID))
+		args = append(args, leg.ID)
 	}
 	args = append(args, c.Switch)
-	rows, err := s.db.QueryContext(ctx, `SELECT segment, place, length, seq, switch_id, at, outbound, local_addr, remote_addr, leg_call_id FROM messages
-		WHERE leg_call_id IN (`+strings.TrimSuffix(strings.Repeat("?,", len(c.Legs)), ",")+`) AND switch_id = ? ORDER BY segment, place`, args...)
+	rows, err := s.db.QueryContext(ctx, `SELECT segment, place, length, seq, switch_id, at, outbound, local_addr, remote_addr, leg_id, protocol, carriage FROM messages
+		WHERE leg_id IN (`+strings.TrimSuffix(strings.Repeat("?,", len(c.Legs)), ",")+`) AND switch_id = ? ORDER BY segment, place`, args...)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
 	for rows.Next() {
 		var m record.Place
-		var callID []byte
-		if err := rows.Scan(&m.Segment, &m.Offset, &m.Length, &m.Seq, &m.Switch, &m.At, &m.Out, &m.Local, &m.Remote, &callID); err != nil {
+		if err := rows.Scan(&m.Segment, &m.Offset, &m.Length, &m.Seq, &m.Switch, &m.At, &m.Out, &m.Local, &m.Remote, &m.Leg, &m.Protocol, &m.Carriage); err != nil {
 			return nil, err
 		}
-		m.CallID = string(callID)
 		list = append(list, m)
 	}
 	return list, rows.Err()
@@ -226,4 +230,12 @@ func (s *Store) Unfinished(ctx context.Context) (int64, error) {
 		return 0, err
 	}
 	return res.RowsAffected()
+}
+
+// legsOf are legs as JSON of the present version: in version 1 a leg was known by its Call-ID.
+func legsOf(version int, text []byte) []byte {
+	if version == 1 {
+		return bytes.ReplaceAll(text, []byte(`"callId":`), []byte(`"key":`))
+	}
+	return text
 }

@@ -19,7 +19,7 @@ var began = time.Date(2026, 11, 23, 12, 0, 0, 123_000_000, time.UTC)
 func aCall(id, leg string) record.Call {
 	return record.Call{
 		ID: id, Switch: "quay", Revision: 3, Started: began,
-		Legs:  []record.Leg{{Trunk: "quay-phones", CallID: leg, Remote: "127.0.20.1:5060"}},
+		Legs:  []record.Leg{record.Leg{Trunk: "quay-phones", Remote: "127.0.20.1:5060"}.Named("sip", leg)},
 		Trail: []trail.Step{{Kind: trail.StepEnded, Switch: "quay", Ended: &trail.Ended{Outcome: trail.Refused, Why: "naïve"}}}, Stamps: []int64{7},
 	}
 }
@@ -29,18 +29,18 @@ func TestCallsAreReplacedAndFound(t *testing.T) {
 	c := aCall("call-1", "Leg-A")
 	require.NoError(t, s.Save(ctx, nil, []record.Call{c}))
 	c.Answered, c.Ended, c.Release = began.Add(time.Second), began.Add(3*time.Second), "the caller hung up"
-	c.Legs = append(c.Legs, record.Leg{Trunk: "ostrel", CallID: "leg-b"})
+	c.Legs = append(c.Legs, record.Leg{Trunk: "ostrel"}.Named("sip", "leg-b"))
 	require.NoError(t, s.Save(ctx, nil, []record.Call{c}))
 
 	got, err := s.Call(ctx, "call-1")
 	require.NoError(t, err)
 	assert.Equal(t, c, got)
-	got, err = s.CallByLeg(ctx, "Leg-A")
+	got, err = s.CallByLeg(ctx, record.LegID("smoke", "Leg-A"), record.LegID("sip", "Leg-A"))
 	require.NoError(t, err)
 	assert.Equal(t, "call-1", got.ID)
-	_, err = s.CallByLeg(ctx, "leg-a")
+	_, err = s.CallByLeg(ctx, record.LegID("sip", "leg-a"))
 	assert.ErrorIs(t, err, store.ErrNotFound, "Call-IDs are compared byte by byte (RFC 3261 section 20.8)")
-	_, err = s.CallByLeg(ctx, "leg-b")
+	_, err = s.CallByLeg(ctx, record.LegID("sip", "leg-b"))
 	assert.ErrorIs(t, err, store.ErrNotFound, "only the caller's leg finds the call")
 	_, err = s.Call(ctx, "nobody")
 	assert.ErrorIs(t, err, store.ErrNotFound)
@@ -65,19 +65,19 @@ func TestPlacesOfMessagesComeBackInOrderAndExpire(t *testing.T) {
 	s := storetest.New(t)
 	var places []record.Place
 	for i := range 1200 { // more than one batch
-		leg := "mine"
+		leg := record.LegID("sip", "mine")
 		if i%3 == 0 {
-			leg = "other"
+			leg = record.LegID("sip", "other")
 		}
 		places = append(places, record.Place{
-			Message: record.Message{Seq: int64(i), Switch: "quay", At: began.Add(time.Duration(i) * time.Microsecond), Out: i%2 == 0, Local: "127.0.10.1:5060", Remote: "127.0.20.1:5060", CallID: leg},
+			Message: record.Message{Seq: int64(i), Switch: "quay", At: began.Add(time.Duration(i) * time.Microsecond), Out: i%2 == 0, Local: "127.0.10.1:5060", Remote: "127.0.20.1:5060", Leg: leg, Protocol: "sip", Carriage: "udp"},
 			Segment: int64(1 + i/600), Offset: int64(100 * i), Length: 99,
 		})
 	}
 	require.NoError(t, s.Save(ctx, places, nil))
 	require.NoError(t, s.Save(ctx, places[:1], nil), "once more, after an error that came late")
 	c := aCall("call-1", "mine")
-	want := slices.DeleteFunc(slices.Clone(places), func(p record.Place) bool { return p.CallID != "mine" })
+	want := slices.DeleteFunc(slices.Clone(places), func(p record.Place) bool { return p.Leg != c.Legs[0].ID })
 	got, err := s.Messages(ctx, c)
 	require.NoError(t, err)
 	assert.Equal(t, want, got)

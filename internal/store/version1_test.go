@@ -16,6 +16,7 @@ import (
 
 	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/demo"
 	"switchback.example/switchback/internal/store"
 	"switchback.example/switchback/internal/store/storetest"
@@ -56,8 +57,13 @@ func open(t *testing.T, dsn string) *store.Store {
 }
 
 func TestADatabaseOfVersion1ComesUpUnharmed(t *testing.T) {
-	s, _ := version1Database(t)
-	_, err := s.Migrate(ctx)
+	s, db := version1Database(t)
+	// A message of each leg, which the copy of the database leaves out.
+	_, err := db.Exec(`INSERT INTO messages (segment, place, length, switch_id, seq, at, outbound, local_addr, remote_addr, leg_call_id)
+		SELECT 1, 100 * ROW_NUMBER() OVER (), 99, c.switch_id, ROW_NUMBER() OVER (), c.started_at, 0, '127.0.10.1:5060', '127.0.20.1:5060', l.leg_call_id
+		FROM call_legs l JOIN calls c ON c.id = l.call_id`)
+	require.NoError(t, err)
+	_, err = s.Migrate(ctx)
 	require.NoError(t, err)
 
 	want, err := document.Read(version1(t, "live.json.gz"))
@@ -94,6 +100,17 @@ func TestADatabaseOfVersion1ComesUpUnharmed(t *testing.T) {
 	for _, c := range calls {
 		require.NotEmpty(t, c.Trail)
 		assert.NotEmpty(t, c.Trail[0].Received.Called.Format, c.ID)
+		require.NotEmpty(t, c.Legs)
+		for _, leg := range c.Legs {
+			assert.NotEmpty(t, leg.Key, c.ID)
+			assert.Equal(t, record.LegID("sip", leg.Key), leg.ID, "the migration names legs as the product does")
+		}
+		found, err := s.CallByLeg(ctx, c.Legs[0].ID)
+		require.NoError(t, err)
+		assert.Equal(t, c.ID, found.ID)
+		messages, err := s.Messages(ctx, c)
+		require.NoError(t, err)
+		assert.Len(t, messages, len(c.Legs), c.ID)
 	}
 
 	author := store.By(ctx, "engineer")

@@ -1,11 +1,6 @@
 package record
 
-import (
-	"fmt"
-	"strings"
-
-	"switchback.example/switchback/internal/core/wire/sip"
-)
+import "fmt"
 
 // Party is one lane of a ladder.
 type Party struct {
@@ -21,7 +16,7 @@ type Arrow struct {
 	Millis float64 `json:"millis"`
 	Label  string  `json:"label"`
 	Status int     `json:"status" doc:"Of a response; 0 for a request"`
-	CallID string  `json:"callId"`
+	Leg    string  `json:"leg"`
 	// Repeat is true for a message that was sent before, byte by byte.
 	Repeat bool   `json:"repeat"`
 	Text   string `json:"text" doc:"The whole message"`
@@ -57,29 +52,16 @@ func NewLadder(messages []Message, name func(address string) string) Ladder {
 			party(m.Remote) // the sender stands left of the switch
 		}
 		local, remote := lane("switch "+m.Switch, m.Local), party(m.Remote) // a switch has several addresses, and one lane
-		a := Arrow{From: remote, To: local, Text: string(m.Bytes), CallID: m.CallID}
+		a := Arrow{From: remote, To: local, Text: string(m.Bytes), Leg: m.Leg}
 		if m.Out {
 			a.From, a.To = local, remote
 		}
 		a.Millis = float64(m.At.Sub(messages[0].At).Microseconds()) / 1000
 		key := fmt.Sprint(m.Out, m.Remote, a.Text)
 		a.Repeat, seen[key] = seen[key], true
-		a.Label, a.Status, a.Fault = label(m.Bytes)
+		says := m.Decode()
+		a.Label, a.Status, a.Fault = says.Label, says.Status, says.Fault
 		l.Arrows = append(l.Arrows, a)
 	}
 	return l
-}
-
-func label(message []byte) (text string, status int, fault string) {
-	h, err := sip.ReadHead(message)
-	if err != nil {
-		fault = err.Error()
-	}
-	switch {
-	case h.Status != 0:
-		return strings.TrimPrefix(h.StartLine, "SIP/2.0 "), h.Status, fault
-	case h.Method != "":
-		return h.Method, 0, fault
-	}
-	return "unreadable", 0, fault
 }

@@ -5,6 +5,8 @@
 package record
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"time"
 
 	"switchback.example/switchback/internal/core/trail"
@@ -21,8 +23,12 @@ type Message struct {
 	Out    bool
 	Local  string // address and port
 	Remote string
-	CallID string // empty if it could not be read
-	Bytes  []byte
+	// Leg is the id of the leg that it belongs to; empty if it names none.
+	Leg string
+	// Protocol is that of the message, and Carriage what carried it: udp, tcp or tls; empty if
+	// that is not known.
+	Protocol, Carriage string
+	Bytes              []byte
 	// Stream says where in its connection the message stands; nil for a
 	// datagram.
 	Stream *Stream
@@ -42,16 +48,39 @@ type Place struct {
 // Leg is one side of a call: the caller's (the first), and one for each
 // attempt.
 type Leg struct {
-	Trunk  string `json:"trunk"`
-	FarEnd string `json:"farEnd"`
-	CallID string `json:"callId"`
-	Remote string `json:"remote"`
+	// ID is our own name for it. Key is how Protocol names it: the Call-ID of SIP. A leg that the
+	// switch itself is has no protocol.
+	ID       string `json:"id"`
+	Protocol string `json:"protocol,omitempty"`
+	Trunk    string `json:"trunk"`
+	FarEnd   string `json:"farEnd"`
+	Key      string `json:"key"`
+	Remote   string `json:"remote"`
 	// Step is the place in the trail at which the leg began.
 	Step int `json:"step"`
 	// Rang is true if the far end said that it rings, or gave early media.
 	Rang bool `json:"rang,omitempty"`
 	// Media is what its description says of the sound; nil if it gave none.
 	Media *Audio `json:"media,omitempty"`
+}
+
+// LegID is our own name of a leg, made of how its protocol names it: 24 characters, the same at
+// both ends of a leg between two switches; empty for no key.
+func LegID(protocol, key string) string {
+	if key == "" {
+		return ""
+	}
+	var room [128]byte // each message is given one, so that nothing but the id is allocated
+	sum := sha256.Sum256(append(append(append(room[:0], protocol...), '\n'), key...))
+	var id [24]byte
+	hex.Encode(id[:], sum[:12])
+	return string(id[:])
+}
+
+// Named is a leg with its names.
+func (l Leg) Named(protocol, key string) Leg {
+	l.ID, l.Protocol, l.Key = LegID(protocol, key), protocol, key
+	return l
 }
 
 // Call is the record of one call on one switch.

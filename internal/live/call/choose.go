@@ -50,7 +50,7 @@ func (c *Call) begin(timeout bool) {
 		in.Refusal = c.admit(p)
 	}
 	c.eval, _ = c.run.Snapshot.Begin(*in) // the trunk was just identified in this snapshot
-	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: p.trunk.ID, FarEnd: farEnd(p.trunk), CallID: c.in.ID, Remote: c.in.Remote, Media: record.ReadMedia(c.in.Media.Description())})
+	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: p.trunk.ID, FarEnd: farEnd(p.trunk), Remote: c.in.Remote, Media: record.ReadMedia(c.in.Media.Description())}.Named(c.ctl.Protocol(p.trunk), c.in.ID))
 	c.save()
 	c.ctl.Trunks.CameIn(p.trunk.ID, time.Now())
 	if n, ok := c.run.Snapshot.PublicNumber(p.trunk.ID, in.Called); ok && c.ctl.Arrivals != nil {
@@ -245,7 +245,7 @@ func (c *Call) send(a core.Dial, p *party, with *mediaPath, transfer bool) {
 	}
 	p.recordID = newID() + "@" + c.ctl.Host
 	c.eval.Sent(ch.way.String())
-	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: farEnd(o.Trunk), CallID: p.recordID, Remote: ch.way.String(), Step: len(c.eval.Trail()) - 1})
+	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: farEnd(o.Trunk), Remote: ch.way.String(), Step: len(c.eval.Trail()) - 1}.Named(c.ctl.Protocol(o.Trunk), p.recordID))
 	if p.record = len(c.rec.Legs) - 1; !transfer {
 		c.legs[p.side] = p.record
 	}

@@ -130,8 +130,8 @@ func (c *Call) noteReplaced(fresh *party, how string) {
 	kept := c.at(fresh.side.Other())
 	c.eval, _ = c.run.Snapshot.Join(c.rec.Trail, how, fresh.trunk.ID, kept.trunk.ID, fresh.trunk.ID, fresh.who)
 	c.rec.Legs = append(c.rec.Legs, record.Leg{
-		Trunk: fresh.trunk.ID, FarEnd: farEnd(fresh.trunk), CallID: fresh.recordID, Remote: fresh.remote, Step: len(c.eval.Trail()) - 1, Media: record.ReadMedia(fresh.description.Description()),
-	})
+		Trunk: fresh.trunk.ID, FarEnd: farEnd(fresh.trunk), Remote: fresh.remote, Step: len(c.eval.Trail()) - 1, Media: record.ReadMedia(fresh.description.Description()),
+	}.Named(c.ctl.Protocol(fresh.trunk), fresh.recordID))
 	fresh.record = len(c.rec.Legs) - 1
 }
 

@@ -49,7 +49,7 @@ func (ctl *Control) TestCall(trunk string, called, caller digits.Number, talk ti
 	if !ok || t.Switch != ctl.Switch {
 		return "", ErrNoTrunk
 	}
-	c, err := ctl.newTest(run, record.Leg{CallID: "straight-" + newID()}, talk)
+	c, err := ctl.newTest(run, record.Leg{}.Named("", "straight-"+newID()), talk)
 	if err != nil {
 		return "", err
 	}
@@ -71,7 +71,7 @@ func (ctl *Control) PlaceCall(in decide.Call, talk time.Duration) (leg string, e
 		return "", ErrNoTrunk
 	}
 	leg = PlacedPrefix + newID()
-	c, err := ctl.newTest(run, record.Leg{Trunk: t.ID, FarEnd: t.FarEnd, CallID: leg}, talk)
+	c, err := ctl.newTest(run, record.Leg{Trunk: t.ID, FarEnd: t.FarEnd}.Named("", leg), talk)
 	if err != nil {
 		return "", err
 	}

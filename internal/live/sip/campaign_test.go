@@ -122,7 +122,7 @@ func strangersTry(t *testing.T, unknown string, attempts int, seed uint64) {
 // outside are the calls that left, for a test that fails.
 func (b *besieged) outside() (list []string) {
 	for _, c := range b.Calls() {
-		list = append(list, fmt.Sprintf("%s from %s", c.Legs[0].CallID, c.Legs[0].Remote))
+		list = append(list, fmt.Sprintf("%s from %s", c.Legs[0].Key, c.Legs[0].Remote))
 	}
 	return list
 }

@@ -165,7 +165,7 @@ func (a *Agent) keepUnplaced(t *inbound, run *live.Running, id decide.Identity) 
 	now := time.Now()
 	c := record.Call{
 		ID: newID(), Session: nameIn(t.req), Switch: a.Switch, Revision: run.Revision, Started: now, Ended: now,
-		Legs:  []record.Leg{{CallID: t.req.Get("Call-ID"), Remote: t.source.String()}},
+		Legs:  []record.Leg{record.Leg{Remote: t.source.String()}.Named(plan.ProtocolSIP, t.req.Get("Call-ID"))},
 		Trail: run.Snapshot.Unplaced(a.Switch, id, in),
 	}
 	c.Stamps = make([]int64, len(c.Trail))

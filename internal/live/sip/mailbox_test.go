@@ -51,7 +51,7 @@ func TestTransfersOfTheStandIns(t *testing.T) {
 	c := b.Wait(t, id, func(c record.Call) bool {
 		return len(c.Legs) == 3 && trail.Attempts(c.Trail)[1].Reason == "" && c.Legs[2].Media != nil
 	})
-	operator := c.Legs[2].CallID
+	operator := c.Legs[2].Key
 	require.Eventually(t, func() bool {
 		h, ok := b.StandIns.Heard(operator)
 		return ok && h.Packets > 20 && h.Tone > 0.9

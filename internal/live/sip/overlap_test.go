@@ -52,7 +52,7 @@ func TestDigitsPressedOneByOne(t *testing.T) {
 			assert.Contains(t, got.Trail[0].Received.Collected, c.collected)
 			records := 0
 			for _, other := range b.Calls() {
-				if other.Legs[0].CallID == got.Legs[0].CallID {
+				if other.Legs[0].Key == got.Legs[0].Key {
 					records++
 				}
 			}

@@ -3,9 +3,11 @@ package sip
 import (
 	"bytes"
 	"net/netip"
+	"strings"
 	"sync"
 	"time"
 
+	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
@@ -110,7 +112,7 @@ func (t *tap) Out(to hop, b []byte, callID string) {
 
 // record keeps a message that nobody changes any more.
 func (t *tap) record(at time.Time, out bool, remote hop, b []byte, callID string) {
-	m := record.Message{Switch: t.switchID, At: at, Out: out, Local: t.local, CallID: callID, Bytes: b}
+	m := record.Message{Switch: t.switchID, At: at, Out: out, Local: t.local, Leg: record.LegID(plan.ProtocolSIP, callID), Protocol: plan.ProtocolSIP, Carriage: strings.ToLower(remote.by.String()), Bytes: b}
 	if remote.by == secured {
 		m.Local = t.secure().String()
 	}

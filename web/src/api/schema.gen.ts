@@ -1609,7 +1609,6 @@ export interface components {
             over?: components["schemas"]["Ref"];
         };
         Arrow: {
-            callId: string;
             fault?: string;
             /**
              * Format: int64
@@ -1617,6 +1616,7 @@ export interface components {
              */
             from: number;
             label: string;
+            leg: string;
             /** Format: double */
             millis: number;
             repeat: boolean;
@@ -2655,9 +2655,11 @@ export interface components {
             why: string;
         };
         Leg: {
-            callId: string;
             farEnd: string;
+            id: string;
+            key: string;
             media?: components["schemas"]["Audio"];
+            protocol?: string;
             rang?: boolean;
             remote: string;
             /** Format: int64 */

@@ -29,5 +29,5 @@ export function Explanation({ call }: { call: CallDetail }) {
 
 /** The Call-ID of the leg on which a step of the trail lies. */
 function legAt(call: CallDetail, step: number): string | undefined {
-  return call.legs.findLast((l) => l.step <= step)?.callId;
+  return call.legs.findLast((l) => l.step <= step)?.id;
 }

@@ -54,7 +54,7 @@ export function LadderView({ ladder, highlighted }: { ladder: Ladder; highlighte
                 lane={lane}
                 names={[ladder.parties[a.from]?.name ?? "", ladder.parties[a.to]?.name ?? ""]}
                 chosen={i === chosen}
-                bright={highlighted === undefined || highlighted === a.callId}
+                bright={highlighted === undefined || highlighted === a.leg}
                 onChoose={() => choose(i)}
               />
             </li>

@@ -54,7 +54,7 @@ export function CallSound({ legs, steps }: { legs: CallDetail["legs"]; steps: Tr
     <section aria-label="Sound" className="mb-4 flex flex-wrap gap-x-6 text-[13px]">
       <span className="font-semibold">Sound through the switch</span>
       {heard.map((l) => (
-        <span key={l.callId}>
+        <span key={l.id}>
           <span className="text-soft">from {nameIn(steps, l)}</span>{" "}
           {l.media?.heard && <Counts {...l.media.heard} />}
           {l.media?.codec && <span className="font-mono">, {l.media.codec}</span>}
