@@ -216,7 +216,7 @@ type Trunk struct {
 	// one, one that is not in use, or none. Empty is that of the switch, for trunks that
 	// lead outside. It is no second try: a call that is offered to somebody stays there.
 	LastResort string `json:"lastResort,omitempty" ref:"destination" maxLength:"63"`
-	// NamePrefix stands before the caller's name where its calls ring, and AlertInfo is sent
+	// NamePrefix precedes the caller's name where its calls ring, and AlertInfo is sent
 	// there; those of the called number take precedence.
 	NamePrefix string `json:"namePrefix,omitempty" maxLength:"40"`
 	AlertInfo  string `json:"alertInfo,omitempty" maxLength:"200"`
@@ -256,7 +256,7 @@ const DefaultMaxCallSeconds = 4 * 3600
 // Inbound says in which forms the far end gives numbers.
 type Inbound struct {
 	CalledFormat numbering.Format `json:"calledFormat,omitempty"`
-	// CalledPrefix stands before called numbers that come with their last digits only, so that
+	// CalledPrefix precedes called numbers that come with their last digits only, so that
 	// they are E.164: +441914 where 980100 comes for +44 191 498 0100. A number that has a
 	// + is whole already.
 	CalledPrefix string           `json:"calledPrefix,omitempty" maxLength:"20"`
