@@ -9,5 +9,5 @@ export default defineConfig({
   reporter: "list",
   timeout: 300_000,
   expect: { timeout: 30_000 },
-  use: { ...chromium, trace: "retain-on-failure" },
+  use: { ...chromium, screenshot: "only-on-failure" },
 });
