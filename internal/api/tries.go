@@ -237,15 +237,11 @@ func (s *server) place(ctx context.Context, snapshot *decide.Snapshot, call deci
 	if by == nil {
 		return s.placeInSwitch(ctx, snapshot, call, ask)
 	}
-	caller := call.Caller.String()
-	if call.CallerText != "" {
-		caller = call.CallerText
-	}
 	talk := defaultTalk
 	if ask.TalkSeconds > 0 {
 		talk = time.Duration(ask.TalkSeconds) * time.Second
 	}
-	id, err := by.Place(standin.Dial{Called: call.Called.String(), Caller: caller, Talk: talk, OneByOne: time.Duration(ask.DigitIntervalMs) * time.Millisecond})
+	id, err := by.Place(standin.Dial{Called: call.Called.String(), Caller: call.Caller.String(), Talk: talk, OneByOne: time.Duration(ask.DigitIntervalMs) * time.Millisecond})
 	if err != nil {
 		return Test{Mode: "live", State: "not-placed", Why: err.Error(), From: by.Name, Events: []standin.Event{}}, nil
 	}

@@ -195,7 +195,7 @@ func (s *Snapshot) dialled(e *Evaluation, c Call) (dialled, error) {
 		states.WriteString(e.state(h.ID))
 		states.WriteByte(0)
 	}
-	key := dialledKey{c.Trunk, states.String(), c.Caller}
+	key := dialledKey{c.Trunk, states.String(), c.Caller.Number.Number}
 	s.reached.Lock()
 	known, ok := s.reached.sets[key]
 	s.reached.Unlock()

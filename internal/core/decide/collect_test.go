@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -37,7 +38,7 @@ func collecting(tables ...[]plan.Rule) plan.Plan {
 }
 
 func stage(t require.TestingT, s *decide.Snapshot, typed string) decide.Collection {
-	c, ok := s.Collect(decide.Call{Trunk: "phones", Called: digits.MustNumber(typed), Caller: digits.MustNumber("2001")})
+	c, ok := s.Collect(decide.Call{Trunk: "phones", Called: digits.MustNumber(typed), Caller: callerid.Of(digits.MustNumber("2001"))})
 	require.True(t, ok)
 	return c
 }
@@ -119,7 +120,7 @@ func TestCollectionKnowsFormsCallersAndTheHour(t *testing.T) {
 	assert.Equal(t, decide.StageComplete, stage(t, s, "01914980101").Stage)
 	assert.Equal(t, decide.StageImpossible, stage(t, s, "02").Stage, "the table behind takes no such number")
 	assert.Equal(t, decide.StageImpossible, stage(t, s, "3").Stage, "the rule is for other callers")
-	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("41"), Caller: digits.MustNumber("2001"), At: friday}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("41"), Caller: callerid.Of(digits.MustNumber("2001")), At: friday}
 	c, _ := s.Collect(call)
 	assert.Equal(t, decide.StagePartial, c.Stage)
 	call.At = sunday
@@ -160,7 +161,7 @@ func TestCollectionAgreesWithDialling(t *testing.T) {
 		twin := map[string]how{}
 		for _, n := range world {
 			twin[n] = func() (h how) {
-				e, _ := s.Begin(decide.Call{Trunk: "phones", Called: digits.MustNumber(n), Caller: digits.MustNumber("2001")})
+				e, _ := s.Begin(decide.Call{Trunk: "phones", Called: digits.MustNumber(n), Caller: callerid.Of(digits.MustNumber("2001"))})
 				var last plan.Rule
 				emergency := false
 				for _, step := range e.Trail() {

@@ -1,6 +1,7 @@
 package decide
 
 import (
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
@@ -39,7 +40,7 @@ func LeavesAs(sw plan.Switch, t plan.Trunk, called, caller digits.Number) (o Off
 	if len(problems) > 0 {
 		return o, nil, false, problems
 	}
-	e, _ := s.Begin(Call{Trunk: from, Called: called, Caller: caller})
+	e, _ := s.Begin(Call{Trunk: from, Called: called, Caller: callerid.Of(caller)})
 	o, ok = e.Next()
 	return o, e.Trail(), ok, nil
 }

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -23,7 +24,7 @@ func TestACallerThatCannotBeWrittenDoesNotCostTheCall(t *testing.T) {
 		p := helped("GB")
 		strict.CallerFallback = fallback
 		p.Trunks[1].Out = strict
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, trail.Answered, res.Outcome)
 		assert.Equal(t, want, res.Caller, fallback)
@@ -35,21 +36,21 @@ func TestACallerThatCannotBeWrittenDoesNotCostTheCall(t *testing.T) {
 func TestAnonymousStaysAnonymous(t *testing.T) {
 	p := helped("GB")
 	p.Tables[0].Rules[0].CallerSteps = []rewrite.Step{{Op: rewrite.AddPrefix, Digits: "0"}, {Op: rewrite.InterpretAs, Format: numbering.National}}
-	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), CallerText: "anonymous"}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Read("anonymous")}
 	res, err := compile(t, p).Dry(call, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Empty(t, res.Caller, trail.Text(res.Steps))
 	p.Tables[0].Rules[0].CallerSteps = []rewrite.Step{{Op: rewrite.ReplaceAll, Digits: "+441914980100"}}
 	res, err = compile(t, p).Dry(call, decide.Suppose{})
 	require.NoError(t, err)
-	assert.Equal(t, "+441914980100", res.Caller)
+	assert.Empty(t, res.Caller, "who asks to be withheld is, whatever number a rule gives")
 }
 
 // A caller step that cannot act takes back what the steps before it did, and says so.
 func TestACallerStepThatFailsSaysThatItWentBack(t *testing.T) {
 	p := helped("GB")
 	p.Tables[0].Rules[0].CallerSteps = []rewrite.Step{{Op: rewrite.AddPrefix, Digits: "9"}, {Op: rewrite.RemoveFirst, Count: 20}}
-	res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
+	res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Equal(t, "2001", res.Caller)
 	assert.Contains(t, trail.Text(res.Steps), "the caller number goes back to 2001")
@@ -72,7 +73,7 @@ func TestCallerPatternsFollowTheFormOfTheTable(t *testing.T) {
 		p.Trunks[1].InboundTable = "world"
 		p.Tables[1].Format = numbering.E164
 		p.Tables[1].Rules = []plan.Rule{{ID: "known", Name: "Known", Match: plan.Match{Caller: c.caller}, Then: plan.Then{Destination: "desk"}}}
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: digits.MustNumber(c.given)}, decide.Suppose{})
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: callerid.Of(digits.MustNumber(c.given))}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, c.want, res.Outcome == trail.Answered, "%s as %s against %s: %s", c.given, c.form, c.caller, trail.Text(res.Steps))
 		if c.want {
@@ -88,7 +89,7 @@ func TestAContractPutsAPrefixBeforeCallers(t *testing.T) {
 	p.Tables[1].Rules = []plan.Rule{{ID: "desk", Name: "Desk", Then: plan.Then{Destination: "desk"}}}
 	p.Trunks[0].Out.Caller = plan.Formats{Domestic: numbering.National, International: numbering.International, Prefix: "9"}
 	for given, want := range map[string]string{"+442079460850": "902079460850", "+493012345678": "900493012345678"} {
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: digits.MustNumber(given)}, decide.Suppose{})
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: callerid.Of(digits.MustNumber(given))}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, want, res.Caller, trail.Text(res.Steps))
 	}
@@ -121,7 +122,7 @@ func TestTheClassOfADestinationOutsideIsThatOfItsNumber(t *testing.T) {
 	p.Tables[0].Rules = []plan.Rule{{ID: "short", Name: "Short", Match: plan.Match{Called: "20"}, Then: plan.Then{Destination: "out"}}}
 	for number, allowed := range map[string]bool{"+449098790123": false, "09098790123": false, "00442079460850": true, "02079460850": true, "+442079460850": true, "001617555": false} {
 		p.Destinations[1].Number = number
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("20"), Caller: digits.MustNumber("2001")}, decide.Suppose{})
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("20"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, allowed, res.Outcome == trail.Answered, "%s: %s", number, trail.Text(res.Steps))
 	}
@@ -142,7 +143,7 @@ func TestOnlyNumbersThatCouldGoOnAreIncomplete(t *testing.T) {
 	p.Tables[1].Rules = []plan.Rule{{ID: "nothing", Name: "Nothing", Match: plan.Match{Called: "8x."}, Then: plan.Then{Path: "out"}}}
 	s := compile(t, p)
 	for dial, want := range map[string]int{"3": 404, "4": 404, "5": 404, "6": 484, "66": 484, "7": 404, "2": 404} {
-		res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber("2001")}, decide.Suppose{})
+		res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, want, res.Cause.SIP, "%s: %s", dial, trail.Text(res.Steps))
 	}
@@ -154,7 +155,7 @@ func TestARefusalSaysWhatMayBeWrongWithTheForm(t *testing.T) {
 	p.Trunks[1].Out.Called = plan.Formats{}
 	p.Trunks[1].FarEndSettings.OutboundFormat = numbering.E164
 	refused := func(status int) string {
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: digits.MustNumber("2001")},
+		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))},
 			decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: trail.ReportRefused, Status: status}}})
 		require.NoError(t, err)
 		for _, s := range res.Steps {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"time"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -112,7 +113,7 @@ func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error)
 	case depth <= 1:
 		return Report{Kind: trail.ReportRefused, Status: 483}, nil
 	}
-	trail, end, err := s.dry(Call{Trunk: o.Trunk.OppositeTrunk, Called: o.Called.Number, Caller: o.Caller.Number, At: suppose.at, Overrides: suppose.overrides}, suppose, depth-1)
+	trail, end, err := s.dry(Call{Trunk: o.Trunk.OppositeTrunk, Called: o.Called.Number, Caller: passedOn(o.Caller), At: suppose.at, Overrides: suppose.overrides}, suppose, depth-1)
 	if err != nil {
 		return Report{}, err
 	}
@@ -169,12 +170,9 @@ func (r *Result) stand(called, caller numbering.Written) {
 	r.Called, r.Caller = called.Number.String(), caller.Number.String()
 }
 
-// ParseCaller reads a caller that a person typed: a number, or else a text
-// that is no number.
-func ParseCaller(in string) (n digits.Number, text string) {
-	n, err := digits.ParseNumber(in)
-	if err != nil {
-		return digits.Number{}, in
-	}
-	return n, ""
+// passedOn is the caller as the next switch of ours reads it: its trunk says in which format.
+func passedOn(c callerid.Caller) callerid.Caller {
+	c.Number.Format = ""
+	c.Fields = callerid.Fields{}
+	return c
 }

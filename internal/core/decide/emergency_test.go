@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/hours"
@@ -89,7 +90,7 @@ func TestNothingHoldsAnEmergencyCallBack(t *testing.T) {
 		}
 		s, problems := decide.Compile(p)
 		require.Empty(t, problems)
-		call := decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber("2001"), At: time.Unix(0, 0)}
+		call := decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: callerid.Of(digits.MustNumber("2001")), At: time.Unix(0, 0)}
 		res, err := s.Dry(call, suppose)
 		require.NoError(t, err)
 		require.Equal(t, trail.Answered, res.Outcome, trail.Text(res.Steps))
@@ -117,7 +118,7 @@ func TestACarriersCallToAnEmergencyNumberHasNoPrivilege(t *testing.T) {
 func TestAnEmergencyCallTriesLastWhatWasPassedOver(t *testing.T) {
 	s := compile(t, helped("GB"))
 	suppose := decide.Suppose{Down: map[string]bool{"one": true}, Hears: map[string]decide.Report{"two": {Kind: trail.ReportRefused, Status: 503}}}
-	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: digits.MustNumber("2001")}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: callerid.Of(digits.MustNumber("2001"))}
 	res, err := s.Dry(call, suppose)
 	require.NoError(t, err)
 	var tried []string
@@ -139,7 +140,7 @@ func TestACallToAServiceURN(t *testing.T) {
 	p.Switches[0].Region.Emergency = []plan.EmergencyNumber{{Number: "110", Service: "police"}, {Number: "2222", Service: "fire"}}
 	s := compile(t, p)
 	for urn, want := range map[string]string{"urn:service:sos": "112", "urn:service:sos.police": "110", "urn:service:sos.fire": "2222", "urn:service:sos.gas": "112"} {
-		res, err := s.Dry(decide.Call{Trunk: "phones", Service: urn, CalledText: urn, Caller: digits.MustNumber("2001")}, busyThenAnswered)
+		res, err := s.Dry(decide.Call{Trunk: "phones", Service: urn, CalledText: urn, Caller: callerid.Of(digits.MustNumber("2001"))}, busyThenAnswered)
 		require.NoError(t, err)
 		assert.Equal(t, want, res.Called, urn)
 		assert.Equal(t, trail.Answered, res.Outcome, trail.Text(res.Steps))

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"time"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
@@ -17,10 +18,9 @@ const MaxTables = 16
 
 // Call is what the edge knows of a call when it comes in.
 type Call struct {
-	Trunk      string // by which it came
-	Called     digits.Number
-	Caller     digits.Number
-	CallerText string // what the caller gave that is no number
+	Trunk  string // by which it came
+	Called digits.Number
+	Caller callerid.Caller // its number as it came; the trunk says in which format, where the message did not
 	// Collected is how its digits came, where they came one by one.
 	Collected string
 	// CalledText is what was dialled if it is no number at all.
@@ -69,7 +69,8 @@ type Refusal struct {
 type Offer struct {
 	Trunk  *plan.Trunk // of the snapshot; must not be changed
 	Called numbering.Written
-	Caller numbering.Written
+	// Caller is who the far end is told is calling.
+	Caller callerid.Caller
 	// Diverted are the turns that the far end is told of, the last one first.
 	Diverted []trail.Diverted
 	Timers   plan.Timers
@@ -116,6 +117,9 @@ type Evaluation struct {
 	source *trunkNode
 	called numbering.Written
 	caller numbering.Written
+	// party is the caller as the call came, and numberBy what gave its number since: nil if nothing did.
+	party    callerid.Caller
+	numberBy *trail.Ref
 	// callerHere is the caller in the form of the table that is looked at, in which its
 	// caller patterns are written.
 	callerHere digits.Number
@@ -148,10 +152,13 @@ type Evaluation struct {
 	single   pathNode           // the path of a destination
 	only     [1]choiceNode
 	offer    Offer
-	offered  bool // the offer waits for its report
-	sent     bool // the offer was sent
-	end      trail.Ended
-	ended    bool
+	// shown is what decided who the offer presents, and presented that the trail says so.
+	shown     decidedBy
+	presented bool
+	offered   bool // the offer waits for its report
+	sent      bool // the offer was sent
+	end       trail.Ended
+	ended     bool
 }
 
 // Begin starts the decision of a call that came by a trunk of the snapshot.
@@ -170,7 +177,7 @@ func (s *Snapshot) Decide(e *Evaluation, c Call) (ok bool) {
 	e.offered, e.sent, e.ended, e.emergency, e.looksAhead = false, false, false, false, false
 	e.passed, e.entered, e.last, e.resorted, e.atResort = 0, nil, nil, false, false
 	e.number, e.sets = inventory.Entry{}, nil
-	e.diverted, e.sentOn = e.diverted[:0], sentOn{}
+	e.diverted, e.sentOn, e.numberBy = e.diverted[:0], sentOn{}, nil
 	return e.begin(s, c)
 }
 
@@ -181,7 +188,12 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	}
 	e.snap, e.sw, e.source, e.numbers = s, t.sw, t, c.Numbers
 	e.called = t.sw.region.Received(c.Called, orAsDialled(t.In.CalledFormat))
-	e.caller = t.sw.region.Received(c.Caller, t.In.CallerFormat)
+	e.party = c.Caller.Settled()
+	e.caller = e.party.Number
+	if !e.caller.Format.Public() {
+		e.caller = t.sw.region.Received(e.caller.Number, t.In.CallerFormat)
+	}
+	e.party.Number = e.caller
 	e.at, e.overrides = c.At, c.Overrides
 	e.group = s.groupOf(t.ID, answersFor(&c, t))
 	entry := t.entry
@@ -197,9 +209,11 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 		e.takeDiversions(c.Diversions)
 	}
 	if e.told && c.Transfer == nil {
-		e.tell(trail.Step{Kind: trail.StepReceived, Received: &trail.Received{
-			Trunk: t.ref, FarEnd: t.farEnd, Called: e.called, Caller: e.caller, CalledText: c.CalledText, CallerText: c.CallerText, Diverted: slices.Clone(e.diverted), Unbelieved: len(c.Diversions) - len(e.diverted), By: c.By, Others: c.Others, Collected: c.Collected, Overrides: c.Overrides, Trial: c.Trial,
-		}})
+		came := &trail.Received{
+			Trunk: t.ref, FarEnd: t.farEnd, Called: e.called, CalledText: c.CalledText, Diverted: slices.Clone(e.diverted), Unbelieved: len(c.Diversions) - len(e.diverted), By: c.By, Others: c.Others, Collected: c.Collected, Overrides: c.Overrides, Trial: c.Trial,
+		}
+		came.Said(e.party)
+		e.tell(trail.Step{Kind: trail.StepReceived, Received: came})
 	}
 	switch {
 	case c.Refusal != nil:
@@ -226,8 +240,12 @@ func (s *Snapshot) BeginStraight(trunk string, called, caller digits.Number) (e 
 	if t == nil {
 		return nil, false
 	}
-	e = &Evaluation{told: true, straight: true, snap: s, sw: t.sw, called: numbering.As(called, numbering.AsDialled), caller: numbering.As(caller, "")}
-	e.tell(trail.Step{Kind: trail.StepReceived, Received: &trail.Received{Called: e.called, Caller: e.caller, By: StraightCall}})
+	e = &Evaluation{told: true, straight: true, snap: s, sw: t.sw, called: numbering.As(called, numbering.AsDialled), party: callerid.Of(caller)}
+	e.caller = numbering.As(caller, "")
+	e.party.Number = e.caller
+	came := &trail.Received{Called: e.called, By: StraightCall}
+	came.Said(e.party)
+	e.tell(trail.Step{Kind: trail.StepReceived, Received: came})
 	e.only[0] = choiceNode{trunk: t}
 	e.single = pathNode{Path: plan.Path{Name: t.Name, Timers: plan.Timers{}.OrDefault()}, ref: t.ref, choices: e.only[:]}
 	e.hunt.path = &e.single

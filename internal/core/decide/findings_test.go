@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -128,7 +129,7 @@ func TestCoveredRulesNeverWin(t *testing.T) {
 						world = append(world, world[i]+string(c))
 					}
 				}
-				e, _ := s.Begin(decide.Call{Trunk: "phones", Called: digits.MustNumber(world[i]), Caller: digits.MustNumber(caller)})
+				e, _ := s.Begin(decide.Call{Trunk: "phones", Called: digits.MustNumber(world[i]), Caller: callerid.Of(digits.MustNumber(caller))})
 				for _, step := range e.Trail() {
 					if step.LookedUp != nil && step.LookedUp.Winner != nil {
 						won[step.LookedUp.Winner.ID] = true

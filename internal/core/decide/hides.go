@@ -3,6 +3,7 @@ package decide
 import (
 	"fmt"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/trail"
@@ -86,7 +87,7 @@ func (s *Snapshot) hidden(t *trunkNode, d *destinationNode, lost digits.Set, cal
 		return h, false
 	}
 	e := &Evaluation{}
-	s.Decide(e, Call{Trunk: t.ID, Called: example, Caller: caller.Number})
+	s.Decide(e, Call{Trunk: t.ID, Called: example, Caller: callerid.Of(caller.Number)})
 	h = Hidden{Trunk: t.ref, Table: t.entry.ref, Destination: d.ref, Example: example}
 	for _, c := range lost.CountByLength() {
 		h.Count = c.Count.String()

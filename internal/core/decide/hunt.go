@@ -67,11 +67,14 @@ func (e *Evaluation) nextChoice() {
 
 // offerChoice offers a choice; it is false if the choice was passed over.
 func (e *Evaluation) offerChoice(c *choiceNode) bool {
+	by := e.numberBy // what a choice does to the caller is its own
+	defer func() { e.numberBy = by }()
 	called, caller, ok := e.prepare(c)
 	if !ok {
 		return false
 	}
-	e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Caller: caller, Timers: e.hunt.path.Timers, Emergency: e.emergency, Anyway: e.hunt.anyway, Alert: e.alert(c.trunk)}
+	e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Timers: e.hunt.path.Timers, Emergency: e.emergency, Anyway: e.hunt.anyway, Alert: e.alert(c.trunk)}
+	e.present(c.trunk, caller)
 	if len(e.diverted) > 0 {
 		e.offer.Diverted = e.redirecting(c.trunk)
 	}
@@ -139,6 +142,7 @@ func (e *Evaluation) meetCaller(w *numbering.Written, t *trunkNode) {
 	before, label := *w, "send as it is"
 	if !e.emergency && !t.Out.SendAnyway && t.Out.CallerFallback != plan.CallerAsIs {
 		*w, label = numbering.Written{Format: numbering.Unknown}, "remove caller number"
+		e.numberBy = &t.contract
 	}
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{

@@ -376,10 +376,12 @@ func (s *Snapshot) Unplaced(switchID string, id Identity, c Call) []trail.Step {
 		return nil
 	}
 	e := Evaluation{told: true, snap: s, sw: sw}
-	e.called, e.caller = numbering.As(c.Called, numbering.AsDialled), numbering.As(c.Caller, "")
-	e.tell(trail.Step{Kind: trail.StepReceived, Received: &trail.Received{
-		Called: e.called, Caller: e.caller, CalledText: c.CalledText, CallerText: c.CallerText, By: id.By, Others: id.Others,
-	}})
+	e.called, e.caller = numbering.As(c.Called, numbering.AsDialled), numbering.As(c.Caller.Number.Number, "")
+	e.party = c.Caller.Settled()
+	e.party.Number = e.caller
+	came := &trail.Received{Called: e.called, CalledText: c.CalledText, By: id.By, Others: id.Others}
+	came.Said(e.party)
+	e.tell(trail.Step{Kind: trail.StepReceived, Received: came})
 	e.refuse(cause.NotPermitted, func() string {
 		if id.Verdict == Misplaced {
 			return id.By

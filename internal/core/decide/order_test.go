@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
@@ -117,7 +118,7 @@ func winners(t require.TestingT, base plan.Plan, rules []plan.Rule) []string {
 	require.Empty(t, problems)
 	var out []string
 	for _, c := range samples {
-		e, _ := s.Begin(decide.Call{Trunk: c.trunk, Called: digits.MustNumber(c.called), Caller: digits.MustNumber(c.caller)})
+		e, _ := s.Begin(decide.Call{Trunk: c.trunk, Called: digits.MustNumber(c.called), Caller: callerid.Of(digits.MustNumber(c.caller))})
 		won := ""
 		for _, step := range e.Trail() {
 			if step.LookedUp != nil && step.LookedUp.Winner != nil {

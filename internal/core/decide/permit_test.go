@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
@@ -91,7 +92,7 @@ func TestLeaveIsTheMatrix(t *testing.T) {
 					want := slices.ContainsFunc(group.Permissions, func(l plan.Permission) bool {
 						return l.Class == class && (l.When.Always() || at == friday)
 					})
-					res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: digits.MustNumber(caller), At: at}, decide.Suppose{})
+					res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: callerid.Of(digits.MustNumber(caller)), At: at}, decide.Suppose{})
 					require.NoError(t, err)
 					assert.Equal(t, want, res.Outcome == trail.Answered, "%s calls %s, %s, on %s: %s", group.Name, dial, class, at.Weekday(), trail.Text(res.Steps))
 					if !want {
@@ -116,11 +117,11 @@ func TestEmergencyCallsAreNeverHeldBack(t *testing.T) {
 	p := permitted(plan.CallerGroup{ID: "nobody", Name: "Nobody"})
 	p.Tables[0].Rules[0].CallerGroups = []string{"nobody"}
 	for _, caller := range []string{"2001", ""} {
-		res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: digits.MustNumber(caller)})
+		res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: callerid.Of(digits.MustNumber(caller))})
 		assert.Equal(t, trail.Answered, res.Outcome)
 	}
 	p.CallerGroups = append([]plan.CallerGroup{{ID: "crew", Name: "Crew", CallerPattern: "21xx"}}, p.CallerGroups...)
-	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("112"), Caller: digits.MustNumber("2100")})
+	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("112"), Caller: callerid.Of(digits.MustNumber("2100"))})
 	assert.Equal(t, trail.Answered, res.Outcome, "also by a rule that is for others")
 }
 
@@ -129,9 +130,9 @@ func TestARuleNarrowsAndNoBroaderOneLetsThrough(t *testing.T) {
 	p := permitted(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Permissions: all}, plan.CallerGroup{ID: "office", Name: "Office", Permissions: all})
 	rules := p.Tables[1].Rules
 	p.Tables[1].Rules = append([]plan.Rule{{ID: "bristol", Name: "Bristol", Match: plan.Match{Called: "0117x."}, CalledSteps: rules[1].CalledSteps, Then: rules[1].Then, CallerGroups: []string{"office"}}}, rules...)
-	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2001")}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: callerid.Of(digits.MustNumber("2001"))}
 	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome)
-	call.Caller = digits.MustNumber("2100")
+	call.Caller = callerid.Of(digits.MustNumber("2100"))
 	res := outcome(t, p, call)
 	assert.Equal(t, trail.Refused, res.Outcome)
 	assert.Contains(t, trail.Text(res.Steps), "rule Bristol is for Office only, and the caller is in Crew")
@@ -148,7 +149,7 @@ func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
 	// The rule says national, and a step makes a premium number of it.
 	p.Tables[1].Rules[1].Class = numbering.ClassNational
 	p.Tables[1].Rules[1].CalledSteps = []rewrite.Step{{Op: rewrite.ReplacePrefix, Prefix: "0117", Digits: "0909"}, {Op: rewrite.InterpretAs, Format: numbering.National}}
-	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901178790123"), Caller: digits.MustNumber("2001")}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901178790123"), Caller: callerid.Of(digits.MustNumber("2001"))}
 	res := outcome(t, p, call)
 	assert.Equal(t, trail.Refused, res.Outcome)
 	assert.Contains(t, trail.Text(res.Steps), "class premium")
@@ -168,18 +169,18 @@ func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
 func TestWhoSendsACallOnAnswersForIt(t *testing.T) {
 	p := permitted(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Permissions: []plan.Permission{{Class: numbering.ClassInternal}}}, plan.CallerGroup{ID: "office", Name: "Office", Trunks: []string{"phones"}, Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
 	p.Trunks[0].Services = plan.Services{Forwarding: true, Transfer: true}
-	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2001"), Diversions: []decide.Diversion{{Number: digits.MustNumber("2100"), Reason: "unconditional"}}}
+	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: callerid.Of(digits.MustNumber("2001")), Diversions: []decide.Diversion{{Number: digits.MustNumber("2100"), Reason: "unconditional"}}}
 	assert.Equal(t, trail.Refused, outcome(t, p, call).Outcome, "the crew's phone diverts it")
 	call.Diversions[0].Number = digits.MustNumber("2002")
 	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome)
 	call.Diversions = nil
-	call.Transfer = &decide.Transfer{Party: "phones", Caller: numbering.As(digits.MustNumber("2001"), numbering.Private), By: digits.MustNumber("2100")}
+	call.Transfer = &decide.Transfer{Party: "phones", Caller: callerid.Caller{Number: numbering.As(digits.MustNumber("2001"), numbering.Private)}, By: digits.MustNumber("2100")}
 	assert.Contains(t, trail.Text(outcome(t, p, call).Steps), "Crew may not make national calls", "the crew's phone transfers it")
 }
 
 func TestAGroupEntersByItsOwnTable(t *testing.T) {
 	p := permitted(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Trunks: []string{"phones"}, InboundTable: "in", Permissions: []plan.Permission{{Class: numbering.ClassInternal}}})
-	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: digits.MustNumber("2100")})
+	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: callerid.Of(digits.MustNumber("2100"))})
 	assert.Equal(t, "2000", res.Called)
 }
 

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -32,8 +33,8 @@ type Diversion struct {
 type Transfer struct {
 	Before []trail.Step // the trail so far
 	Party  string       // the trunk of the party that stays
-	// Caller is that party's number with its form, in place of the Call's.
-	Caller numbering.Written
+	// Caller is that party, in place of the Call's.
+	Caller callerid.Caller
 	// By is the number of who transferred the call and answers for it; empty if it is
 	// not known.
 	By digits.Number
@@ -55,7 +56,7 @@ func answersFor(c *Call, t *trunkNode) digits.Number {
 	case len(c.Diversions) > 0 && t.Services.Forwarding:
 		return c.Diversions[0].Number
 	}
-	return c.Caller
+	return c.Caller.Number.Number
 }
 
 // takeDiversions believes what the trunk says of diversions before the call came.
@@ -82,7 +83,8 @@ func (s *Snapshot) isExtension(n digits.Number) bool {
 
 // beginTransfer begins where another call was transferred to.
 func (e *Evaluation) beginTransfer(t *Transfer) {
-	e.caller = t.Caller
+	e.party = t.Caller.Settled()
+	e.caller = e.party.Number
 	e.trail = slices.Clone(t.Before)
 	party := e.snap.trunks[t.Party]
 	e.sentOn = sentOn{by: e.source, outside: party != nil && party.outside}

@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
@@ -41,7 +42,7 @@ func TestExposureByThoseWhoSendCallsOn(t *testing.T) {
 }
 
 func diverted(t *testing.T, s *decide.Snapshot, caller string, turns int) *decide.Evaluation {
-	c := decide.Call{Trunk: "quay-phones", Called: number(t, "901914980850"), Caller: number(t, caller)}
+	c := decide.Call{Trunk: "quay-phones", Called: number(t, "901914980850"), Caller: callerid.Of(number(t, caller))}
 	for range turns {
 		c.Diversions = append(c.Diversions, decide.Diversion{Number: number(t, "2001"), Reason: "unconditional"})
 	}
@@ -68,7 +69,7 @@ func TestADivertedCallIsJudgedByItsCaller(t *testing.T) {
 // An emergency call is never held back, whoever sends it on.
 func TestAnEmergencyCallIsSentOn(t *testing.T) {
 	s := compile(t, loadPlan(t, "skerry-line"))
-	e, ok := s.Begin(decide.Call{Trunk: "quay-phones", Called: number(t, "9999"), Caller: number(t, "01914980999"), Transfer: &decide.Transfer{Party: "ostrel"}})
+	e, ok := s.Begin(decide.Call{Trunk: "quay-phones", Called: number(t, "9999"), Caller: callerid.Of(number(t, "01914980999")), Transfer: &decide.Transfer{Party: "ostrel"}})
 	require.True(t, ok)
 	o, more := e.Next()
 	require.True(t, more)

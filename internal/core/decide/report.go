@@ -25,7 +25,8 @@ func (e *Evaluation) Sent(address string) {
 	e.hunt.tried++
 	if e.told {
 		t := e.snap.trunks[e.offer.Trunk.ID]
-		e.tell(trail.Step{Kind: trail.StepSent, Sent: &trail.Sent{Trunk: t.ref, FarEnd: t.farEnd, Address: address, Called: e.offer.Called, Caller: e.offer.Caller, Diverted: e.offer.Diverted, Alert: e.offer.Alert}})
+		e.tellPresented(t)
+		e.tell(trail.Step{Kind: trail.StepSent, Sent: &trail.Sent{Trunk: t.ref, FarEnd: t.farEnd, Address: address, Called: e.offer.Called, Caller: e.leaves(t), Diverted: e.offer.Diverted, Alert: e.offer.Alert}})
 	}
 }
 
@@ -52,7 +53,7 @@ func (e *Evaluation) Report(r Report) {
 		if e.emergency && !e.hunt.anyway {
 			e.hunt.keepForLast(r.Skip)
 		}
-		e.skip(t, r.Skip, e.offer.Called, e.offer.Caller, func() string { return r.Detail })
+		e.skip(t, r.Skip, e.offer.Called, e.offer.Caller.Number, func() string { return r.Detail })
 		return
 	}
 	e.Sent(t.where)
@@ -223,7 +224,7 @@ func (e *Evaluation) formHint(t *trunkNode, q cause.Q850) string {
 			wanted = t.FarEndSettings.OutboundFormat
 		}
 	case cause.Rejected:
-		which, sent = "caller", e.offer.Caller
+		which, sent = "caller", e.offer.Caller.Number
 		if wanted = t.Out.Caller.Domestic; sent.Number.Empty() && wanted.Public() {
 			return fmt.Sprintf("it got no caller number, and its contract names %s", wanted)
 		}

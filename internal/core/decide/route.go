@@ -215,7 +215,7 @@ func refusalStatus(q cause.Q850) int {
 // ends the call where a rule rewrites it. A caller without a number gets none by steps
 // that only add to one.
 func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite.Compiled, by *trail.Ref) bool {
-	before := *w
+	before, was := *w, e.numberBy
 	for i := range steps {
 		step := &steps[i]
 		if which == "caller" && w.Number.Empty() && step.Op != rewrite.ReplaceAll {
@@ -238,12 +238,18 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 		if !ok {
 			failed := *w
 			*w = before
+			if which == "caller" {
+				e.numberBy = was
+			}
 			if which == "called" && by.Kind == "rule" {
 				e.refuse(cause.Incomplete, func() string {
 					return fmt.Sprintf("rule %s: %s", by.Name, step.Err(step.Explain(&e.sw.region, failed)))
 				})
 			}
 			return false
+		}
+		if which == "caller" && after.Number != w.Number && step.Op != rewrite.ConvertTo {
+			e.numberBy = by
 		}
 		*w = after
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/digits"
 )
 
@@ -13,7 +14,7 @@ import (
 type Source struct {
 	Trunk string
 	// Caller is the extension's number; empty where the source is a trunk.
-	Caller digits.Number
+	Caller callerid.Caller
 }
 
 // FindSource finds a source by the id or name of a trunk, by the id or name of
@@ -34,7 +35,7 @@ func (s *Snapshot) FindSource(name string) (Source, error) {
 		for _, d := range s.plan.Destinations {
 			node := s.destinations[d.ID]
 			if strings.HasPrefix(d.Kind, "extension") && node.holds(n) {
-				return Source{d.Trunk, n}, nil
+				return Source{d.Trunk, callerid.Of(n)}, nil
 			}
 		}
 	}
@@ -92,7 +93,7 @@ func (s *Snapshot) CallFrom(from, dial, caller string) (Call, error) {
 	}
 	c := Call{Trunk: src.Trunk, Called: called, Caller: src.Caller}
 	if caller != "" {
-		c.Caller, c.CallerText = ParseCaller(caller)
+		c.Caller = callerid.Read(caller)
 	}
 	return c, nil
 }

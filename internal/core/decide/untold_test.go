@@ -35,7 +35,7 @@ func untold(s *decide.Snapshot, e *decide.Evaluation, c decide.Call, suppose dec
 			e.Report(decide.Report{Kind: trail.ReportAnswered})
 		}
 		if heard != nil {
-			heard(attempt{o.Trunk.ID, o.Called.Number.String(), o.Caller.Number.String()})
+			heard(attempt{o.Trunk.ID, o.Called.Number.String(), o.Caller.Number.Number.String()})
 		}
 	}
 	end, _ := e.Ended()

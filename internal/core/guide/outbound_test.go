@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/guide"
@@ -56,7 +57,7 @@ func taken(t *testing.T, p plan.Plan, list []guide.Proposal) *decide.Snapshot {
 func leaves(t *testing.T, s *decide.Snapshot, dial string) decide.Result {
 	n, err := digits.ParseNumber(dial)
 	require.NoError(t, err)
-	res, err := s.Dry(decide.Call{Trunk: "phones", Called: n, Caller: digits.MustNumber("4001")}, decide.Suppose{})
+	res, err := s.Dry(decide.Call{Trunk: "phones", Called: n, Caller: callerid.Of(digits.MustNumber("4001"))}, decide.Suppose{})
 	require.NoError(t, err)
 	return res
 }

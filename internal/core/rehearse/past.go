@@ -29,7 +29,7 @@ func (p Past) Call() (c decide.Call, s decide.Suppose, ok bool) {
 	if r.Trunk.ID == "" || r.CalledText != "" || len(r.Diverted) > 0 || r.Unbelieved > 0 {
 		return c, s, false
 	}
-	c = decide.Call{Trunk: r.Trunk.ID, Called: r.Called.Number, Caller: r.Caller.Number, CallerText: r.CallerText, At: p.Started, Overrides: r.Overrides}
+	c = decide.Call{Trunk: r.Trunk.ID, Called: r.Called.Number, Caller: r.Party(), At: p.Started, Overrides: r.Overrides}
 	s = decide.Suppose{Down: map[string]bool{}, Full: map[string]bool{}, Hears: map[string]decide.Report{}}
 	looked := false
 	for _, step := range p.Trail {

@@ -27,7 +27,7 @@ func (s Step) text() string {
 	switch {
 	case s.Received != nil:
 		line := fmt.Sprintf("received by %s, called %s, caller %s%s", s.Received.Trunk.ID, written(s.Received.Called),
-			writtenCaller(s.Received.Caller, s.Received.CallerText), turns(s.Received.Diverted))
+			writtenCaller(s.Received.Caller, s.Received.CallerText)+s.Received.wished(), turns(s.Received.Diverted))
 		if s.Received.Collected != "" {
 			line += ", digits " + s.Received.Collected
 		}
@@ -68,6 +68,8 @@ func (s Step) text() string {
 		return "path " + s.TookPath.Path.ID
 	case s.Skipped != nil:
 		return fmt.Sprintf("skip %s, %s: %s", s.Skipped.Trunk.ID, s.Skipped.Reason, s.Skipped.Detail)
+	case s.Presented != nil:
+		return s.Presented.text()
 	case s.Sent != nil:
 		return fmt.Sprintf("send by %s, called %s, caller %s%s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller), turns(s.Sent.Diverted)+s.Sent.Alert.text())
 	case s.Heard != nil:

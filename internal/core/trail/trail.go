@@ -3,6 +3,7 @@
 package trail
 
 import (
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -25,6 +26,7 @@ const (
 	StepDelivered   StepKind = "delivered"
 	StepTookPath    StepKind = "took-path"
 	StepSkipped     StepKind = "skipped"
+	StepPresented   StepKind = "presented"
 	StepSent        StepKind = "sent"
 	StepHeard       StepKind = "heard"
 	StepEnded       StepKind = "ended"
@@ -33,7 +35,7 @@ const (
 // Step is one step of a call trail. Exactly one of the pointers is set: the
 // one that Kind names.
 type Step struct {
-	Kind        StepKind     `json:"kind" enum:"received,redirected,looked-up,rewrote,went-on,permitted,found-number,resorted,set-calendar,delivered,took-path,skipped,sent,heard,ended"`
+	Kind        StepKind     `json:"kind" enum:"received,redirected,looked-up,rewrote,went-on,permitted,found-number,resorted,set-calendar,delivered,took-path,skipped,presented,sent,heard,ended"`
 	Switch      string       `json:"switch"`
 	Received    *Received    `json:"received,omitempty"`
 	Redirected  *Redirected  `json:"redirected,omitempty"`
@@ -47,6 +49,7 @@ type Step struct {
 	Delivered   *Delivered   `json:"delivered,omitempty"`
 	TookPath    *TookPath    `json:"tookPath,omitempty"`
 	Skipped     *Skipped     `json:"skipped,omitempty"`
+	Presented   *Presented   `json:"presented,omitempty"`
 	Sent        *Sent        `json:"sent,omitempty"`
 	Heard       *Heard       `json:"heard,omitempty"`
 	Ended       *Ended       `json:"ended,omitempty"`
@@ -67,6 +70,13 @@ type Received struct {
 	Caller     numbering.Written `json:"caller"`
 	CalledText string            `json:"calledText,omitempty" doc:"What was dialled, if it is no number"`
 	CallerText string            `json:"callerText,omitempty" doc:"What the caller gave that is no number"`
+	CallerName string            `json:"callerName,omitempty"`
+	// Presentation is what came of it; empty stands for allowed, and without a number for
+	// unavailable. Screening is empty for a number that nobody screened.
+	Presentation callerid.Presentation `json:"presentation,omitempty" enum:"allowed,restricted,unavailable"`
+	Screening    callerid.Screening    `json:"screening,omitempty" enum:"not-screened,verified,network-provided"`
+	// CallerFields are the parts of the message that said so.
+	CallerFields callerid.Fields `json:"callerFields,omitzero"`
 	// Diverted are the turns that it took before, the last one first, and
 	// Unbelieved counts those that the trunk may not speak of.
 	Diverted   []Diverted `json:"diverted,omitempty"`

@@ -76,8 +76,6 @@ type Outgoing struct {
 	Offer decide.Offer
 	Way   Way
 	Media *media.Session
-	// Name is the caller's, to be shown.
-	Name string
 	// Hops is how many switches it may still pass.
 	Hops int
 	// Confirms: progress with media can be acknowledged by the other side.
@@ -97,8 +95,8 @@ type Incoming struct {
 	Session string
 	// Hops is how many switches it may still pass.
 	Hops int
-	// Name is the caller's, to be shown, and Who and Dialled what was said of both numbers.
-	Name, Who, Dialled string
+	// Dialled is what was said of the called number.
+	Dialled string
 	// Overlap: its digits come bit by bit.
 	Overlap bool
 	// Confirms: the caller acknowledges progress.

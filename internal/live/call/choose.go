@@ -5,10 +5,10 @@ import (
 	"time"
 
 	core "switchback.example/switchback/internal/core/call"
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/judge"
-	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/core/trail"
@@ -250,12 +250,9 @@ func (c *Call) send(a core.Dial, p *party, with *mediaPath, transfer bool) {
 		c.legs[p.side] = p.record
 	}
 	c.save()
-	out := Outgoing{Offer: o, Way: ch.way, Media: readSession(a.Media, description), Name: c.in.Name, Hops: c.in.Hops, Confirms: a.Media != nil || c.in.Confirms, Body: a.Body, Leg: p.recordID}
+	out := Outgoing{Offer: o, Way: ch.way, Media: readSession(a.Media, description), Hops: c.in.Hops, Confirms: a.Media != nil || c.in.Confirms, Body: a.Body, Leg: p.recordID}
 	if transfer {
 		out.Confirms = false
-		if p.side == relay.Caller { // who stays is the called party
-			out.Name = ""
-		}
 	}
 	p.leg = ch.carrier.Dial(out, p.handle)
 	if with != nil {
@@ -314,7 +311,7 @@ func (c *Call) redirect(a core.Redirect) {
 	now := time.Now()
 	c.eval, _ = c.run.Snapshot.Begin(decide.Call{ // the trunk is one of the snapshot
 		Trunk: by.trunk.ID, Called: a.To, Numbers: c.ctl.turns, At: now, Overrides: c.ctl.overridesAt(now),
-		Transfer: &decide.Transfer{Before: c.rec.Trail, Party: kept.trunk.ID, Caller: c.numberOf(kept.side), By: c.numberOf(by.side).Number},
+		Transfer: &decide.Transfer{Before: c.rec.Trail, Party: kept.trunk.ID, Caller: c.callerOf(kept.side), By: c.callerOf(by.side).Number.Number},
 	})
 	c.save()
 }
@@ -326,14 +323,14 @@ func (ctl *Control) overridesAt(now time.Time) map[string]string {
 	return ctl.Overrides.At(now)
 }
 
-// numberOf is the number of a side, with its form.
-func (c *Call) numberOf(side relay.Side) (w numbering.Written) {
+// callerOf is the party of a side, as one who calls.
+func (c *Call) callerOf(side relay.Side) (w callerid.Caller) {
 	for _, s := range c.rec.Trail {
 		switch {
 		case s.Received != nil && side == relay.Caller:
-			return s.Received.Caller
+			return s.Received.Party()
 		case s.Sent != nil && side == relay.Called:
-			w = s.Sent.Called
+			w = callerid.Caller{Number: s.Sent.Called}.Settled()
 		case s.Redirected != nil && s.Redirected.How != trail.HowDiverted:
 			return w
 		}

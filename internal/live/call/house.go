@@ -71,7 +71,7 @@ func (c *Call) setHours(set trail.CalendarSet) {
 
 // whoCalled names who called: the number, and by which trunk.
 func (c *Call) whoCalled() string {
-	who := c.in.Who
+	who := c.in.Call.Caller.String()
 	if who == "" {
 		who = "a phone"
 	}

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	core "switchback.example/switchback/internal/core/call"
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
@@ -142,7 +143,7 @@ func (l *textLeg) forget() {
 func (t *text) Dial(o call.Outgoing, h *call.Handle) call.Leg {
 	l := t.newLeg("")
 	l.h = h
-	l.say("setup", o.Offer.Called.Number.String(), o.Offer.Caller.Number.String(), written(o.Media))
+	l.say("setup", o.Offer.Called.Number.String(), o.Offer.Caller.Number.Number.String(), written(o.Media))
 	return l
 }
 
@@ -219,14 +220,13 @@ func (t *text) receive(name string, words []string) {
 	run := t.plan.Current()
 	trunk, _ := run.Snapshot.Trunk(t.trunk)
 	called, errCalled := digits.ParseNumber(words[0])
-	caller, _ := decide.ParseCaller(words[1])
-	in := decide.Call{Trunk: t.trunk, Called: called, Caller: caller, By: "its line", At: time.Now()}
+	in := decide.Call{Trunk: t.trunk, Called: called, Caller: callerid.Read(words[1]), By: "its line", At: time.Now()}
 	if errCalled != nil {
 		in.CalledText, in.Refusal = words[0], &decide.Refusal{Own: cause.Incomplete, Why: errCalled.Error()}
 	}
 	l := t.newLeg(name)
 	l.inbound = true
-	l.h = t.control.Receive(run, call.Incoming{Trunk: trunk, Call: in, Hops: 70, Media: read(words[2]), ID: name, Who: words[1], Dialled: words[0], Leg: l})
+	l.h = t.control.Receive(run, call.Incoming{Trunk: trunk, Call: in, Hops: 70, Media: read(words[2]), ID: name, Dialled: words[0], Leg: l})
 	if !l.h.Begin() {
 		l.say("release", "41")
 		l.forget()

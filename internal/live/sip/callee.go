@@ -83,7 +83,7 @@ func (c carrier) Dial(o call.Outgoing, h *call.Handle) call.Leg {
 	l.h = h
 	s := &calleeSide{to: to, session: sessionWanted(o.Offer.Trunk.Link.SIP)}
 	ours, _ := h.Names()
-	s.invite = c.a.newInvite(invitation{offer: o.Offer, to: to, description: o.Media.Description(), name: o.Name, hops: o.Hops, session: ours, callID: o.Leg, reliable: o.Confirms})
+	s.invite = c.a.newInvite(invitation{offer: o.Offer, to: to, description: o.Media.Description(), hops: o.Hops, session: ours, callID: o.Leg, reliable: o.Confirms})
 	if o.Body.Type == replacesBody {
 		s.invite.Add("Replaces", string(o.Body.Bytes))
 		s.invite.Add("Require", "replaces")

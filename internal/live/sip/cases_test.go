@@ -37,11 +37,7 @@ func TestLiveTrailIsTheDryTrail(t *testing.T) {
 			t.Parallel()
 			call, err := b.Plan.Current().Snapshot.CallFrom(c.From, c.Dial, c.Caller)
 			require.NoError(t, err)
-			caller := call.Caller.String()
-			if call.CallerText != "" {
-				caller = call.CallerText
-			}
-			id := b.Place(t, call.Trunk, standin.Dial{Called: call.Called.String(), Caller: caller, Talk: 50 * time.Millisecond})
+			id := b.Place(t, call.Trunk, standin.Dial{Called: call.Called.String(), Caller: call.Caller.String(), Talk: 50 * time.Millisecond})
 			got := b.WaitEnd(t, id)
 			assert.Equal(t, c.Want, trail.Text(got.Trail))
 			assert.Len(t, got.Stamps, len(got.Trail))

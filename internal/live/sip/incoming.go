@@ -62,7 +62,7 @@ func (a *Agent) onInvite(t *inbound) {
 		return
 	}
 	t.reply(100, "")
-	a.begin(t, a.Plan.For(run, trunk.ID, in.Call.Caller), in)
+	a.begin(t, a.Plan.For(run, trunk.ID, in.Call.Caller.Number.Number), in)
 }
 
 // defaultHops stands for a missing Max-Forwards (RFC 3261 section 16.6).
@@ -72,11 +72,9 @@ const defaultHops = 70
 func (a *Agent) incoming(t *inbound, trunk *plan.Trunk, id decide.Identity) call.Incoming {
 	asked, fault := a.asked(t.req, trunk)
 	asked.By, asked.Others = id.By, id.Others
-	from, _ := wire.ReadAddress(t.req.Get("From")) // verified
-	who, _ := telephone(from.URI)
 	dialled, _, _ := calledIn(t.req, trunk.Link.SIP.CalledField)
 	in := call.Incoming{
-		Trunk: trunk, Session: nameIn(t.req), Hops: defaultHops, Name: from.Name, Who: who, Dialled: dialled, Overlap: trunk.Overlap.Enabled,
+		Trunk: trunk, Session: nameIn(t.req), Hops: defaultHops, Dialled: dialled, Overlap: trunk.Overlap.Enabled,
 		Confirms: lists(t.req, "Supported", "100rel") || lists(t.req, "Require", "100rel"), Media: session(t.req), From: t.source.Addr(), Remote: t.source.String(), ID: t.req.Get("Call-ID"),
 	}
 	if hops, err := strconv.Atoi(t.req.Get("Max-Forwards")); err == nil {
@@ -160,8 +158,7 @@ func (a *Agent) keepUnplaced(t *inbound, run *live.Running, id decide.Identity) 
 	if called.Empty() {
 		in.CalledText = text
 	}
-	caller, _ := telephone(from.URI)
-	in.Caller, in.CallerText = decide.ParseCaller(caller)
+	in.Caller = callerOf(from)
 	now := time.Now()
 	c := record.Call{
 		ID: newID(), Session: nameIn(t.req), Switch: a.Switch, Revision: run.Revision, Started: now, Ended: now,
@@ -177,9 +174,7 @@ func (a *Agent) keepUnplaced(t *inbound, run *live.Running, id decide.Identity) 
 func (a *Agent) asked(req *wire.Message, trunk *plan.Trunk) (in decide.Call, err error) {
 	in = decide.Call{Trunk: trunk.ID, At: time.Now()}
 	in.Overrides = a.Overrides.At(in.At)
-	from, _ := wire.ReadAddress(req.Get("From")) // verified
-	caller, _ := telephone(from.URI)
-	in.Caller, in.CallerText = decide.ParseCaller(caller)
+	in.Caller = callerIn(req, trunk)
 	in.Diversions = diversionsIn(req)
 	if numbering.IsServiceURN(req.URI) {
 		in.Service, in.CalledText = req.URI, req.URI

@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/decide"
-	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
@@ -17,7 +16,6 @@ type invitation struct {
 	offer       decide.Offer
 	to          way
 	description []byte
-	name        string // the caller's
 	hops        int    // as they came
 	session     string // the call's name (RFC 7989)
 	callID      string
@@ -27,7 +25,7 @@ type invitation struct {
 
 // newInvite is an INVITE to a far end: numbers as decided, on a leg of our own.
 func (a *Agent) newInvite(i invitation) *wire.Message {
-	o, to, name := i.offer, i.to, i.name
+	o, to := i.offer, i.to
 	by := to.by
 	uri := to.request(userPart(o.Called))
 	if s := o.Trunk.Link.SIP; s.NumberURI != "" || s.SendTrunkGroup != "" {
@@ -38,10 +36,7 @@ func (a *Agent) newInvite(i invitation) *wire.Message {
 	req := wire.NewRequest("INVITE", uri)
 	to.route(req)
 	req.Add("Max-Forwards", strconv.Itoa(hopsOn(o.Trunk, i.hops)))
-	if name = o.Alert.Tagged(name); o.Caller.Number.Empty() {
-		name = o.Alert.NamePrefix // of one who is withheld no name goes out
-	}
-	req.Add("From", a.callerHeader(o.Trunk, o.Caller, name))
+	a.present(req, o.Trunk, o.Caller)
 	req.Add("To", "<"+numberURI(o.Trunk.Link.SIP, o.Called, to.host)+">")
 	req.Add("Call-ID", i.callID)
 	req.Add("CSeq", "1 INVITE")
@@ -70,27 +65,6 @@ func hopsOn(t *plan.Trunk, hops int) int {
 		return min(hops-1, decide.MaxSwitches)
 	}
 	return hops - 1
-}
-
-// callerHeader is the From of a caller; without a number it is anonymous in
-// the form of RFC 3323 section 4.1.
-func (a *Agent) callerHeader(t *plan.Trunk, w numbering.Written, name string) string {
-	from := wire.Address{Params: wire.Params{{Name: "tag", Value: newID(), HasValue: true}}}
-	if w.Number.Empty() {
-		if from.Name = "Anonymous"; name != "" {
-			from.Name = name
-		}
-		from.URI = wire.URI{Scheme: "sip", User: "anonymous", Host: "anonymous.invalid"}
-		return from.String()
-	}
-	from.Name = name
-	switch from.URI = a.numberOfOurs(t, w); t.Link.SIP.NumberURI {
-	case plan.NumbersTel:
-		from.URI = wire.URI{Scheme: "tel", Opaque: telNumber(userPart(w), w, from.URI.Host)}
-	case plan.NumbersUserPhone:
-		from.URI.Params = wire.Params{{Name: "user", Value: "phone", HasValue: true}}
-	}
-	return from.String()
 }
 
 // saidIn is what a response says of itself in words: the texts of Warning (RFC 3261 section

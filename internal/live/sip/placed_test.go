@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
@@ -22,7 +23,7 @@ import (
 func TestAPlacedCallIsHeardBothWays(t *testing.T) {
 	f := through(t, nil)
 	far := speak(t, "127.1.30.1:41000")
-	leg, err := f.Control.PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850"), Caller: digits.MustNumber("2001")}, 2*time.Second)
+	leg, err := f.Control.PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850"), Caller: callerid.Of(digits.MustNumber("2001"))}, 2*time.Second)
 	require.NoError(t, err)
 	invite := f.ostrel.Expect("INVITE")
 	assert.Contains(t, invite.StartLine, "sip:+441914980850@", "by the plan and the contract")
@@ -43,7 +44,7 @@ func TestAPlacedCallIsHeardBothWays(t *testing.T) {
 // Nobody answers, the first trunk refuses, somebody gives up: the call goes by the plan.
 func TestAPlacedCallHuntsAndCanBeEnded(t *testing.T) {
 	f := start(t, nil)
-	leg, err := f.Control.PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850"), Caller: digits.MustNumber("2001")}, time.Second)
+	leg, err := f.Control.PlaceCall(decide.Call{Trunk: "quay-phones", Called: digits.MustNumber("901914980850"), Caller: callerid.Of(digits.MustNumber("2001"))}, time.Second)
 	require.NoError(t, err)
 	f.ostrel.Send(f.ostrel.Expect("INVITE").Reply("503 Service Unavailable", "a", ""))
 	f.ostrel.Expect("ACK")

@@ -112,10 +112,7 @@ func (a *Agent) whatCodeSets(run *live.Running, trunk *plan.Trunk, req *wire.Mes
 	if err != nil || number.Empty() {
 		return nil, 404
 	}
-	from, _ := wire.ReadAddress(req.Get("From")) // verified
-	who, _ := telephone(from.URI)
-	in := decide.Call{Trunk: trunk.ID, Called: number, At: time.Now(), Numbers: nil}
-	in.Caller, in.CallerText = decide.ParseCaller(who)
+	in := decide.Call{Trunk: trunk.ID, Called: number, Caller: callerIn(req, trunk), At: time.Now()}
 	e, ok := run.Snapshot.Begin(in) // nothing is set by hand: a code that goes there and back says where to
 	if !ok {
 		return nil, 404

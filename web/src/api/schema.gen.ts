@@ -2382,6 +2382,11 @@ export interface components {
             before: string;
             field: string;
         };
+        Fields: {
+            name?: string;
+            number?: string;
+            presentation?: string;
+        };
         Finding: {
             /** @description A called number as the table gets it */
             example?: string;
@@ -3115,6 +3120,19 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        Presented: {
+            fields?: components["schemas"]["Fields"];
+            name?: string;
+            nameBy?: components["schemas"]["Ref"];
+            note?: string;
+            number: components["schemas"]["Written"];
+            numberBy?: components["schemas"]["Ref"];
+            /** @enum {string} */
+            presentation: "allowed" | "restricted" | "unavailable";
+            /** @enum {string} */
+            screening: "not-screened" | "verified" | "network-provided";
+            trunk: components["schemas"]["Ref"];
+        };
         Problem: {
             place: string;
             reason: string;
@@ -3202,6 +3220,8 @@ export interface components {
             /** @description What was dialled, if it is no number */
             calledText?: string;
             caller: components["schemas"]["Written"];
+            callerFields?: components["schemas"]["Fields"];
+            callerName?: string;
             /** @description What the caller gave that is no number */
             callerText?: string;
             collected?: string;
@@ -3211,6 +3231,10 @@ export interface components {
             overrides?: {
                 [key: string]: string;
             };
+            /** @enum {string} */
+            presentation?: "allowed" | "restricted" | "unavailable";
+            /** @enum {string} */
+            screening?: "not-screened" | "verified" | "network-provided";
             trial?: boolean;
             trunk: components["schemas"]["Ref"];
             /** Format: int64 */
@@ -3999,9 +4023,10 @@ export interface components {
             foundNumber?: components["schemas"]["FoundNumber"];
             heard?: components["schemas"]["Heard"];
             /** @enum {string} */
-            kind: "received" | "redirected" | "looked-up" | "rewrote" | "went-on" | "permitted" | "found-number" | "resorted" | "set-calendar" | "delivered" | "took-path" | "skipped" | "sent" | "heard" | "ended";
+            kind: "received" | "redirected" | "looked-up" | "rewrote" | "went-on" | "permitted" | "found-number" | "resorted" | "set-calendar" | "delivered" | "took-path" | "skipped" | "presented" | "sent" | "heard" | "ended";
             lookedUp?: components["schemas"]["LookedUp"];
             permitted?: components["schemas"]["Permitted"];
+            presented?: components["schemas"]["Presented"];
             received?: components["schemas"]["Received"];
             redirected?: components["schemas"]["Redirected"];
             resorted?: components["schemas"]["Resorted"];

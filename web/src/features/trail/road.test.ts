@@ -72,7 +72,29 @@ const ended = (outcome: "answered" | "refused") =>
     ended: { outcome, cause: { q850: 1, sip: 404 }, name: "Unallocated", why: "no rule takes it" },
   });
 
+const presented = (said: Partial<NonNullable<TrailStep["presented"]>>) =>
+  step("presented", {
+    presented: {
+      trunk: ref("trunk", "ostrel"),
+      number: number("+442", "e164"),
+      numberBy: ref("trunk", "phones"),
+      presentation: "allowed",
+      screening: "not-screened",
+      ...said,
+    },
+  });
+
 describe("buildRoad", () => {
+  it("says who the far end is shown, where that is not as the call came", () => {
+    const subtitle = (said: Parameters<typeof presented>[0]) =>
+      buildRoad([presented(said), sent])[0]?.subtitle;
+    expect(subtitle({})).toBe("127.0.30.1:5060");
+    expect(subtitle({ numberBy: ref("rule", "nine"), name: "Front desk" })).toBe(
+      "caller by The nine, name Front desk, 127.0.30.1:5060",
+    );
+    expect(subtitle({ presentation: "restricted" })).toBe("caller +442 withheld, 127.0.30.1:5060");
+  });
+
   it("makes a straight for each stretch and a bend for each decision", () => {
     const road = buildRoad([
       received,

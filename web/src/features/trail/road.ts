@@ -77,6 +77,7 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     delivered,
     tookPath,
     skipped,
+    presented,
     sent,
     heard,
     ended,
@@ -92,6 +93,10 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     if (others.length > 0) on.subtitle += `; ${others.join("; ")}`;
     on.lines.push(plain("called", received.called, received.calledText));
     on.lines.push(plain("caller", received.caller, received.callerText));
+    if (received.callerName)
+      on.subtitle = [on.subtitle, `name ${received.callerName}`].filter(Boolean).join("; ");
+    if (received.presentation === "restricted")
+      on.subtitle = [on.subtitle, "caller asks to be withheld"].filter(Boolean).join("; ");
     for (const turn of received.diverted ?? []) on.lines.push(divertedBy(turn));
     const byHand = Object.entries(received.overrides ?? {}).map(([h, state]) => `${h} ${state} by hand`);
     if (byHand.length > 0) on.subtitle = [on.subtitle, ...byHand].filter(Boolean).join("; ");
@@ -148,6 +153,8 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
       `${skipped.trunk.name} skipped: ${skipped.reason.replace("-", " ")}`,
       skipped.detail,
     );
+  } else if (presented) {
+    on.subtitle = [on.subtitle, ...shownAs(presented)].filter(Boolean).join(", ");
   } else if (sent) {
     on.title = `to ${sent.farEnd.name}`;
     on.subtitle = [
@@ -197,6 +204,16 @@ function addLine(lines: Line[], line: Line): void {
   before.label = `${before.label}, ${line.label}`;
   before.by = line.by;
   if (changes(line)) before.runs = line.runs;
+}
+
+/** Who the far end is shown, as far as the caller's line does not say it. */
+function shownAs({ name, number, numberBy, presentation, note }: NonNullable<TrailStep["presented"]>) {
+  return [
+    presentation === "restricted" && `caller ${number.number} withheld`,
+    presentation === "allowed" && numberBy && numberBy.kind !== "trunk" && `caller by ${numberBy.name}`,
+    name && `name ${name}`,
+    note,
+  ];
 }
 
 const redirections = {
