@@ -12,7 +12,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/store"
@@ -88,7 +88,7 @@ func (s *server) draftRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "get-table-order", Method: http.MethodGet, Path: "/api/draft/tables/{id}/order", Summary: "The rules of a table in the order in which they are tried, and why"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
-		}) (*struct{ Body []decide.Placed }, error) {
+		}) (*struct{ Body []compiled.Placed }, error) {
 			d, err := s.Store.Draft(ctx)
 			if err != nil {
 				return nil, s.failed(err)
@@ -100,7 +100,7 @@ func (s *server) draftRoutes(a huma.API) {
 			if problems := within(s.validate(d.Plan), "/tables/"+t.ID+"/"); len(problems) > 0 {
 				return nil, badPlan("the table has problems, so it has no order", problems)
 			}
-			return &struct{ Body []decide.Placed }{decide.EffectiveOrder(*t, plan.NewIndex(d.Plan).TrunkGroups)}, nil
+			return &struct{ Body []compiled.Placed }{compiled.EffectiveOrder(*t, plan.NewIndex(d.Plan).TrunkGroups)}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "update-rule", Method: http.MethodPut, Path: "/api/draft/rules", Summary: "Write a rule into the draft"},
 		func(ctx context.Context, in *struct{ Body RulePut }) (*struct{ Body RuleSaved }, error) {

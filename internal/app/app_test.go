@@ -21,7 +21,7 @@ import (
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/apptest"
 	"switchback.example/switchback/internal/calltest"
-	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/core/trail"
@@ -267,7 +267,7 @@ func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
 	rule := plan.Rule{Name: "Wide", Match: plan.Match{Called: "x."}, Then: plan.Then{RejectCause: 21}}
 	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Before: "outside-emergency", Rule: rule}, nil)
 	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Outside numbers", Format: "as-dialled", Order: "specific-first"}}, nil)
-	var order []decide.Placed
+	var order []compiled.Placed
 	c.Ask("GET", "/api/draft/tables/outside/order", nil, &order)
 	require.Len(t, order, 9)
 	assert.Equal(t, "outside-emergency", order[0].Rule)

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
@@ -77,7 +78,7 @@ func numbers(list []string) []digits.Number {
 func BenchmarkDecide(b *testing.B) {
 	for _, n := range sizes() {
 		list := prefixes(n)
-		s, bytes := compiled(b, bigPlan(b, list))
+		s, bytes := compiledPlan(b, bigPlan(b, list))
 		called := numbers(list)
 		b.Run(fmt.Sprintf("untold/%d", n), func(b *testing.B) {
 			b.ReportAllocs()
@@ -100,9 +101,9 @@ func BenchmarkDecide(b *testing.B) {
 	}
 }
 
-// compiled compiles a plan and says how much memory the snapshot keeps, the
+// compiledPlan compiles a plan and says how much memory the snapshot keeps, the
 // plan not counted.
-func compiled(b *testing.B, p plan.Plan) (*decide.Snapshot, uint64) {
+func compiledPlan(b *testing.B, p plan.Plan) (*decide.Snapshot, uint64) {
 	before := heap()
 	s, problems := decide.Compile(p)
 	if len(problems) > 0 {
@@ -200,7 +201,7 @@ func BenchmarkNumbers(b *testing.B) {
 		b.ReportMetric(float64(p.Numbers.Bytes())/float64(n), "B/number")
 	})
 	b.Run("hash", func(b *testing.B) { hashProbe(b, list, texts(called)) })
-	s, bytes := compiled(b, p)
+	s, bytes := compiledPlan(b, p)
 	b.Run("decide", func(b *testing.B) {
 		b.ReportAllocs()
 		var e decide.Evaluation
@@ -311,7 +312,7 @@ func BenchmarkEffectiveOrder(b *testing.B) {
 		t.Order = plan.SpecificFirst
 		b.Run(fmt.Sprint(n), func(b *testing.B) {
 			for b.Loop() {
-				decide.EffectiveOrder(t, nil)
+				compiled.EffectiveOrder(t, nil)
 			}
 		})
 	}

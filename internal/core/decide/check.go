@@ -30,7 +30,7 @@ type Difference struct {
 // none.
 func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
 	for _, id := range slices.Concat(c.Simulate.Down, c.Simulate.Full) {
-		if s.trunks[id] == nil {
+		if s.Trunks[id] == nil {
 			return unplaced("suppose", id, "the plan has no such trunk")
 		}
 	}
@@ -62,7 +62,7 @@ func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
 
 // unlikely says why a calendar cannot be in a state; empty if it can.
 func (s *Snapshot) unlikely(id, state string) string {
-	for _, h := range s.plan.Calendars {
+	for _, h := range s.Source.Calendars {
 		if h.ID == id {
 			if !slices.Contains(h.States(), state) {
 				return fmt.Sprintf("%s has no state %q", h.Name, state)

@@ -82,7 +82,7 @@ func (s *Snapshot) Collect(c Call) (out Collection, ok bool) {
 	dialled, err := s.dialled(e, c)
 	taken := e.taken()
 	if taken {
-		out.Rule = &e.last.ref
+		out.Rule = &e.last.Ref
 	}
 	longer, more := dialled.taken.Continues(c.Called)
 	if err != nil { // too large to say: the first table alone decides
@@ -92,10 +92,10 @@ func (s *Snapshot) Collect(c Call) (out Collection, ok bool) {
 		at := c
 		at.Called = longer
 		if next := new(Evaluation); s.Decide(next, at) && next.last != nil {
-			out.Other = &next.last.ref
+			out.Other = &next.last.Ref
 		}
 	}
-	out.stage(taken, more, dialled, c.Called, s.trunks[c.Trunk].Overlap)
+	out.stage(taken, more, dialled, c.Called, s.Trunks[c.Trunk].Overlap)
 	return out, true
 }
 
@@ -129,28 +129,25 @@ func (o *Collection) stage(taken, more bool, d dialled, typed digits.Number, set
 
 // taken tells whether rules took the call to where it goes, none of them as a last
 // resort.
-func (e *Evaluation) taken() bool { return e.last != nil && !e.last.goesOn() && !e.resorted }
-
-// goesOn tells whether a rule sends calls to another table.
-func (r *ruleNode) goesOn() bool { return r.table != nil }
+func (e *Evaluation) taken() bool { return e.last != nil && !e.last.GoesOn() && !e.resorted }
 
 // open lists what is left of each table that the digits pass.
 func (e *Evaluation) open() []StillOpen {
 	out := []StillOpen{}
 	for _, v := range e.visits[:e.passed] {
-		still := StillOpen{Table: v.table.ref, Called: v.entered, Rules: []OpenRule{}}
+		still := StillOpen{Table: v.table.Ref, Called: v.entered, Rules: []OpenRule{}}
 		before := *e
 		before.callerHere = v.callerHere
 		won := false
 		var list []OpenRule
-		v.table.index.Find(v.entered.Number, func(place int, matches bool) bool {
-			r := &v.table.rules[place]
+		v.table.Index.Find(v.entered.Number, func(place int, matches bool) bool {
+			r := &v.table.Effective[place]
 			if before.otherwise(r) != "" {
 				return true
 			}
-			open := OpenRule{Rule: r.ref, Pattern: r.rule.Match.Called, Matches: matches, GoesOn: r.called == nil, CatchAll: r.rule.CatchAll}
-			if r.called != nil {
-				switch d := r.called.Dialled(v.entered.Number); d.State {
+			open := OpenRule{Rule: r.Ref, Pattern: r.Row.Match.Called, Matches: matches, GoesOn: r.Called == nil, CatchAll: r.Row.CatchAll}
+			if r.Called != nil {
+				switch d := r.Called.Dialled(v.entered.Number); d.State {
 				case digits.Partial, digits.CompleteMayContinue:
 					open.GoesOn = true
 				}
@@ -191,7 +188,7 @@ const maxDialled = 64
 // dialled computes the sets of a call's source, once.
 func (s *Snapshot) dialled(e *Evaluation, c Call) (dialled, error) {
 	var states strings.Builder
-	for _, h := range s.plan.Calendars {
+	for _, h := range s.Source.Calendars {
 		states.WriteString(e.state(h.ID))
 		states.WriteByte(0)
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
@@ -12,37 +13,37 @@ import (
 
 // deliver gives the call to a destination, a path of one choice, if the caller may call
 // there; r is the rule that says so, nil for a last resort.
-func (e *Evaluation) deliver(r *ruleNode, d *destinationNode) {
+func (e *Evaluation) deliver(r *compiled.Rule, d *compiled.Destination) {
 	e.knowNumber()
-	if !d.trunk.outside && !e.permit(r, e.inside()) {
+	if !d.To.Outside && !e.permit(r, e.inside()) {
 		return
 	}
-	if !d.number.Empty() && d.number != e.called.Number {
-		edit := digits.ReplaceWith(e.called.Number, d.number)
+	if !d.Digits.Empty() && d.Digits != e.called.Number {
+		edit := digits.ReplaceWith(e.called.Number, d.Digits)
 		if e.told {
-			e.tell(e.renumbered(edit, d.form, d.ref, "replace all by "+d.number.String()))
+			e.tell(e.renumbered(edit, d.Form, d.Ref, "replace all by "+d.Digits.String()))
 		}
-		e.called = numbering.As(d.number, d.form)
-		e.noteEmergency(d.number)
+		e.called = numbering.As(d.Digits, d.Form)
+		e.noteEmergency(d.Digits)
 	}
-	if d.numbers != nil && !d.numbers.Matches(e.called.Number) {
+	if d.Pattern != nil && !d.Pattern.Matches(e.called.Number) {
 		e.refuse(cause.NoNumber, func() string {
-			return fmt.Sprintf("%s has no number %s; its numbers are %s", d.Name, shown(e.called.Number), d.numbers)
+			return fmt.Sprintf("%s has no number %s; its numbers are %s", d.Name, shown(e.called.Number), d.Pattern)
 		})
 		return
 	}
-	if row, own := e.ownNumber(d.ref, d.trunk.outside); own {
-		e.answerNumber(r, row, d.ref)
+	if row, own := e.ownNumber(d.Ref, d.To.Outside); own {
+		e.answerNumber(r, row, d.Ref)
 		return
 	}
-	if d.trunk.outside && !e.permit(r, e.sortOf(e.called)) { // what is sent says what call it is
+	if d.To.Outside && !e.permit(r, e.sortOf(e.called)) { // what is sent says what call it is
 		return
 	}
 	if e.told {
-		e.tell(trail.Step{Kind: trail.StepDelivered, Delivered: &trail.Delivered{Destination: d.ref, Trunk: d.trunk.ref}})
+		e.tell(trail.Step{Kind: trail.StepDelivered, Delivered: &trail.Delivered{Destination: d.Ref, Trunk: d.To.Ref}})
 	}
-	e.only[0] = choiceNode{trunk: d.trunk}
-	e.single = pathNode{Path: plan.Path{Name: d.Name, Timers: plan.Timers{}.OrDefault()}, ref: d.ref, choices: e.only[:]}
+	e.only[0] = compiled.Choice{Trunk: d.To}
+	e.single = compiled.Path{Path: plan.Path{Name: d.Name, Timers: plan.Timers{}.OrDefault()}, Ref: d.Ref, Tries: e.only[:]}
 	e.hunt.path = &e.single
 }
 

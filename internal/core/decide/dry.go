@@ -6,6 +6,7 @@ import (
 
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/trail"
@@ -41,7 +42,7 @@ type way struct {
 // place is a call at a switch: one that comes there again with the same number goes round
 // in a circle.
 type place struct {
-	sw     *switchNode
+	sw     *compiled.Switch
 	called digits.Number
 }
 
@@ -106,10 +107,10 @@ func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error)
 	if o.Trunk.OppositeTrunk == "" {
 		return Report{Kind: trail.ReportAnswered}, nil
 	}
-	peer := s.trunks[o.Trunk.OppositeTrunk]
+	peer := s.Trunks[o.Trunk.OppositeTrunk]
 	switch {
-	case suppose.way.been[place{peer.sw, o.Called.Number}]:
-		return Report{Kind: trail.ReportRefused, Status: 482, Detail: BeenHere(peer.sw.Name)}, nil
+	case suppose.way.been[place{peer.On, o.Called.Number}]:
+		return Report{Kind: trail.ReportRefused, Status: 482, Detail: BeenHere(peer.On.Name)}, nil
 	case depth <= 1:
 		return Report{Kind: trail.ReportRefused, Status: 483}, nil
 	}

@@ -3,6 +3,7 @@ package decide
 import (
 	"slices"
 
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
@@ -54,13 +55,13 @@ const mostShared = 20
 
 // Effect says what a rule of a table does; ok is false if there is none.
 func (s *Snapshot) Effect(table, rule string) (out RuleEffect, ok bool) {
-	t := s.tables[table]
-	if t == nil || t.rule(rule) == nil {
+	t := s.Tables[table]
+	if t == nil || t.Rule(rule) == nil {
 		return out, false
 	}
-	r := t.rule(rule)
+	r := t.Rule(rule)
 	out = RuleEffect{Findings: s.FindInTable(table, rule), Takes: []Shared{}, Yields: []Shared{}, Classes: []ClassOf{}, Delayed: []Outgrow{}, CutOff: []Outgrow{}}
-	if r.disabled {
+	if r.Disabled {
 		return out, true
 	}
 	f := finder{s: s, t: t, only: rule, sources: s.sourcesOf(t)}
@@ -70,42 +71,42 @@ func (s *Snapshot) Effect(table, rule string) (out RuleEffect, ok bool) {
 	return out, true
 }
 
-func (o *RuleEffect) shares(f finder, r *ruleNode) {
-	mine := reachOfNode(r)
+func (o *RuleEffect) shares(f finder, r *compiled.Rule) {
+	mine := compiled.ReachOf(r)
 	passed := false
-	for i := range f.t.rules {
-		q := &f.t.rules[i]
+	for i := range f.t.Effective {
+		q := &f.t.Effective[i]
 		if q == r {
 			passed = true
 			continue
 		}
-		if q.disabled || len(o.Takes) == mostShared && len(o.Yields) == mostShared {
+		if q.Disabled || len(o.Takes) == mostShared && len(o.Yields) == mostShared {
 			continue
 		}
-		example, ok := meet(r.called, q.called)
+		example, ok := meet(r.Called, q.Called)
 		if !ok {
 			continue
 		}
-		theirs := reachOfNode(q)
-		if !mine.together(theirs) {
+		theirs := compiled.ReachOf(q)
+		if !mine.Together(theirs) {
 			continue
 		}
 		if passed && len(o.Takes) < mostShared {
-			o.Takes = append(o.Takes, Shared{q.ref, example, theirs.within(mine)})
+			o.Takes = append(o.Takes, Shared{q.Ref, example, theirs.Within(mine)})
 		} else if !passed && len(o.Yields) < mostShared {
-			o.Yields = append(o.Yields, Shared{q.ref, example, mine.within(theirs)})
+			o.Yields = append(o.Yields, Shared{q.Ref, example, mine.Within(theirs)})
 		}
 	}
 }
 
-func (o *RuleEffect) classes(f finder, r *ruleNode) {
+func (o *RuleEffect) classes(f finder, r *compiled.Rule) {
 	known := map[numbering.Class]bool{}
 	for _, n := range f.taken(r).Samples(40) {
 		e := f.send(r, n)
-		if e == nil || e.hunt.path == nil || e.resorted && !r.rule.CatchAll {
+		if e == nil || e.hunt.path == nil || e.resorted && !r.Row.CatchAll {
 			continue
 		}
-		class, why := e.class(e.hunt.path.inside())
+		class, why := e.class(e.hunt.path.Inside())
 		if !known[class] {
 			known[class] = true
 			o.Classes = append(o.Classes, ClassOf{class, n, e.called.Number.String(), why.String()})
@@ -115,36 +116,36 @@ func (o *RuleEffect) classes(f finder, r *ruleNode) {
 
 // taken is the numbers of a rule that are taken to where they go; all of them where that
 // cannot be said.
-func (f *finder) taken(r *ruleNode) digits.Set {
-	if !r.goesOn() || len(f.sources) == 0 {
-		return r.matched()
+func (f *finder) taken(r *compiled.Rule) digits.Set {
+	if !r.GoesOn() || len(f.sources) == 0 {
+		return r.Matched()
 	}
 	t := f.sources[0]
-	back := reaching{e: &Evaluation{sw: t.sw, snap: f.s, source: t}, known: map[reachKey]dialled{}}
+	back := reaching{e: &Evaluation{sw: t.On, snap: f.s, source: t}, known: map[reachKey]dialled{}}
 	all := back.table(f.t, f.callerOf(r, t), orAsDialled(f.t.Format), 0)
-	if some := back.intersect(r.matched(), all.taken); back.err == nil && !some.Empty() {
+	if some := back.intersect(r.Matched(), all.taken); back.err == nil && !some.Empty() {
 		return some
 	}
-	return r.matched()
+	return r.Matched()
 }
 
 // outgrown compares the rule's numbers with the longer ones that its table takes.
-func (o *RuleEffect) outgrown(f finder, r *ruleNode) {
-	var source *trunkNode
+func (o *RuleEffect) outgrown(f finder, r *compiled.Rule) {
+	var source *compiled.Trunk
 	for _, t := range f.sources {
-		if t.Overlap.Enabled && (len(r.from) == 0 || slices.Contains(r.from, t.ID)) {
+		if t.Overlap.Enabled && (len(r.From) == 0 || slices.Contains(r.From, t.ID)) {
 			source = t
 		}
 	}
-	if source == nil || r.rule.CatchAll {
+	if source == nil || r.Row.CatchAll {
 		return
 	}
 	o.Overlap = true
-	e := &Evaluation{snap: f.s, sw: source.sw, source: source}
+	e := &Evaluation{snap: f.s, sw: source.On, source: source}
 	back := reaching{e: e, known: map[reachKey]dialled{}}
 	form := orAsDialled(f.t.Format)
 	all := back.table(f.t, f.callerOf(r, source), form, 0)
-	mine := back.intersect(r.matched(), all.taken)
+	mine := back.intersect(r.Matched(), all.taken)
 	longer := back.intersect(all.taken, back.keep(mine.Longer()))
 	shorter := back.intersect(mine, back.keep(all.taken.Shorter()))
 	if back.err != nil {
@@ -163,7 +164,7 @@ func (o *RuleEffect) outgrown(f finder, r *ruleNode) {
 			}
 		}
 	}
-	if r.rule.Complete == plan.CompleteAtOnce {
+	if r.Row.Complete == plan.CompleteAtOnce {
 		o.Delayed = []Outgrow{}
 	}
 }

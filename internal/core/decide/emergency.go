@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/trail"
 
 	"switchback.example/switchback/internal/core/digits"
@@ -18,7 +19,7 @@ import (
 // number. It stays one, whatever the number becomes later: a plan may send it to the
 // number of a control room.
 func (e *Evaluation) noteEmergency(n digits.Number) {
-	if !e.emergency && e.source != nil && e.source.ours && e.sw.region.IsEmergency(n) {
+	if !e.emergency && e.source != nil && e.source.Ours && e.sw.Numbering.IsEmergency(n) {
 		e.emergency = true
 	}
 }
@@ -26,7 +27,7 @@ func (e *Evaluation) noteEmergency(n digits.Number) {
 // asked gives a call to an emergency service, by its URN, the number that the service
 // has here. It is false where there is none, and the call over.
 func (e *Evaluation) asked(urn string) bool {
-	n, err := e.sw.region.SOS(urn)
+	n, err := e.sw.Numbering.SOS(urn)
 	if err != nil {
 		e.refuse(cause.NoRule, err.Error)
 		return false
@@ -45,12 +46,12 @@ func (e *Evaluation) asked(urn string) bool {
 // urgent is the rule that takes an emergency call at whatever hour, where no rule takes it
 // at this one, or only one for wrong numbers; or which makes an emergency call of it, where
 // the winner does not. ok is false for all other calls.
-func (e *Evaluation) urgent(t *tableNode, winner *ruleNode) (r *ruleNode, ok bool) {
-	if e.source == nil || !e.source.ours || e.emergency && winner != nil && !winner.rule.CatchAll {
+func (e *Evaluation) urgent(t *compiled.Table, winner *compiled.Rule) (r *compiled.Rule, ok bool) {
+	if e.source == nil || !e.source.Ours || e.emergency && winner != nil && !winner.Row.CatchAll {
 		return nil, false
 	}
-	t.index.Find(e.called.Number, func(place int, matches bool) bool {
-		if q := &t.rules[place]; matches && !q.rule.CatchAll && e.apartFromHours(q) == "" {
+	t.Index.Find(e.called.Number, func(place int, matches bool) bool {
+		if q := &t.Effective[place]; matches && !q.Row.CatchAll && e.apartFromHours(q) == "" {
 			r = q
 		}
 		return r == nil
@@ -67,8 +68,8 @@ func (e *Evaluation) urgent(t *tableNode, winner *ruleNode) (r *ruleNode, ok boo
 // becomesEmergency tells whether a call that a rule takes turns out to be an emergency
 // call further on: the prefix before an emergency number is dropped by the rule, or by one
 // behind it.
-func (e *Evaluation) becomesEmergency(r *ruleNode) bool {
-	if e.emergency || e.source == nil || !e.source.ours {
+func (e *Evaluation) becomesEmergency(r *compiled.Rule) bool {
+	if e.emergency || e.source == nil || !e.source.Ours {
 		return e.emergency
 	}
 	ahead := *e // what lies ahead is looked at, and not told
@@ -90,6 +91,6 @@ func (s *Snapshot) IsEmergencyCall(c Call) bool {
 
 // IsEmergencyNumber tells whether a number that came by a trunk is one for help as it is.
 func (s *Snapshot) IsEmergencyNumber(trunk string, n digits.Number) bool {
-	t := s.trunks[trunk]
-	return t != nil && t.ours && t.sw.region.IsEmergency(n)
+	t := s.Trunks[trunk]
+	return t != nil && t.Ours && t.On.Numbering.IsEmergency(n)
 }

@@ -6,6 +6,7 @@ import (
 
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
@@ -113,8 +114,8 @@ type Report struct {
 // and without allocating: what is told costs more than what is decided.
 type Evaluation struct {
 	snap   *Snapshot
-	sw     *switchNode
-	source *trunkNode
+	sw     *compiled.Switch
+	source *compiled.Trunk
 	called numbering.Written
 	caller numbering.Written
 	// party is the caller as the call came, and numberBy what gave its number since: nil if nothing did.
@@ -132,7 +133,7 @@ type Evaluation struct {
 
 	at        time.Time
 	overrides map[string]string
-	group     *groupNode // of who answers for the call; nil for none
+	group     *compiled.Group // of who answers for the call; nil for none
 
 	numbers  Numbers
 	diverted []trail.Diverted // the turns so far, the last one first
@@ -141,16 +142,16 @@ type Evaluation struct {
 	visits [MaxTables]visit
 	passed int // how many tables were visited
 	// entered is the first table, and received are the numbers as they came there.
-	entered  *tableNode
+	entered  *compiled.Table
 	received struct{ called, caller numbering.Written }
-	last     *ruleNode          // the last rule that won and whose steps could act
+	last     *compiled.Rule     // the last rule that won and whose steps could act
 	resorted bool               // some rule on the way was a last resort
 	atResort bool               // it is with the last resort of a trunk or a switch
 	number   inventory.Entry    // the public number that was found
 	sets     *trail.CalendarSet // what it puts a calendar in; nil for most
 	hunt     hunt               // the path being tried; without one before it is taken
-	single   pathNode           // the path of a destination
-	only     [1]choiceNode
+	single   compiled.Path      // the path of a destination
+	only     [1]compiled.Choice
 	offer    Offer
 	// shown is what decided who the offer presents, and presented that the trail says so.
 	shown     decidedBy
@@ -182,35 +183,35 @@ func (s *Snapshot) Decide(e *Evaluation, c Call) (ok bool) {
 }
 
 func (e *Evaluation) begin(s *Snapshot, c Call) bool {
-	t := s.trunks[c.Trunk]
+	t := s.Trunks[c.Trunk]
 	if t == nil {
 		return false
 	}
-	e.snap, e.sw, e.source, e.numbers = s, t.sw, t, c.Numbers
-	e.called = t.sw.region.Received(c.Called, orAsDialled(t.In.CalledFormat))
+	e.snap, e.sw, e.source, e.numbers = s, t.On, t, c.Numbers
+	e.called = t.On.Numbering.Received(c.Called, orAsDialled(t.In.CalledFormat))
 	e.party = c.Caller.Settled()
 	e.caller = e.party.Number
 	if !e.caller.Format.Public() {
-		e.caller = t.sw.region.Received(e.caller.Number, t.In.CallerFormat)
+		e.caller = t.On.Numbering.Received(e.caller.Number, t.In.CallerFormat)
 	}
 	e.party.Number = e.caller
 	e.at, e.overrides = c.At, c.Overrides
-	e.group = s.groupOf(t.ID, answersFor(&c, t))
-	entry := t.entry
-	if entry != nil && e.group != nil && e.group.table != nil {
-		entry = e.group.table
+	e.group = s.Group(t.ID, answersFor(&c, t))
+	entry := t.Entry
+	if entry != nil && e.group != nil && e.group.Table != nil {
+		entry = e.group.Table
 	}
 	switch {
 	case c.Transfer != nil:
-		entry = t.sentOn
+		entry = t.SentOn
 		e.beginTransfer(c.Transfer)
 	case len(c.Diversions) > 0 && t.Services.Forwarding:
-		entry = t.sentOn
+		entry = t.SentOn
 		e.takeDiversions(c.Diversions)
 	}
 	if e.told && c.Transfer == nil {
 		came := &trail.Received{
-			Trunk: t.ref, FarEnd: t.farEnd, Called: e.called, CalledText: c.CalledText, Diverted: slices.Clone(e.diverted), Unbelieved: len(c.Diversions) - len(e.diverted), By: c.By, Others: c.Others, Collected: c.Collected, Overrides: c.Overrides, Trial: c.Trial,
+			Trunk: t.Ref, FarEnd: t.FarEndRef, Called: e.called, CalledText: c.CalledText, Diverted: slices.Clone(e.diverted), Unbelieved: len(c.Diversions) - len(e.diverted), By: c.By, Others: c.Others, Collected: c.Collected, Overrides: c.Overrides, Trial: c.Trial,
 		}
 		came.Said(e.party)
 		e.tell(trail.Step{Kind: trail.StepReceived, Received: came})
@@ -236,18 +237,18 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 // past the plan, so that trunk and plan can be told apart. ok is false if the
 // snapshot has no such trunk.
 func (s *Snapshot) BeginStraight(trunk string, called, caller digits.Number) (e *Evaluation, ok bool) {
-	t := s.trunks[trunk]
+	t := s.Trunks[trunk]
 	if t == nil {
 		return nil, false
 	}
-	e = &Evaluation{told: true, straight: true, snap: s, sw: t.sw, called: numbering.As(called, numbering.AsDialled), party: callerid.Of(caller)}
+	e = &Evaluation{told: true, straight: true, snap: s, sw: t.On, called: numbering.As(called, numbering.AsDialled), party: callerid.Of(caller)}
 	e.caller = numbering.As(caller, "")
 	e.party.Number = e.caller
 	came := &trail.Received{Called: e.called, By: StraightCall}
 	came.Said(e.party)
 	e.tell(trail.Step{Kind: trail.StepReceived, Received: came})
-	e.only[0] = choiceNode{trunk: t}
-	e.single = pathNode{Path: plan.Path{Name: t.Name, Timers: plan.Timers{}.OrDefault()}, ref: t.ref, choices: e.only[:]}
+	e.only[0] = compiled.Choice{Trunk: t}
+	e.single = compiled.Path{Path: plan.Path{Name: t.Name, Timers: plan.Timers{}.OrDefault()}, Ref: t.Ref, Tries: e.only[:]}
 	e.hunt.path = &e.single
 	return e, true
 }

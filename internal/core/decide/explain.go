@@ -3,6 +3,7 @@ package decide
 import (
 	"fmt"
 
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/trail"
@@ -14,38 +15,38 @@ import (
 const maxLost = 50
 
 // lookedUp tells a look-up: the winner, and why the others lost.
-func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *trail.LookedUp {
-	told := &trail.LookedUp{Table: t.ref, Called: e.called, Caller: e.callerThere(t), Lost: []trail.Lost{}, Omitted: len(t.rules)}
+func (e *Evaluation) lookedUp(t *compiled.Table, winner *compiled.Rule) *trail.LookedUp {
+	told := &trail.LookedUp{Table: t.Ref, Called: e.called, Caller: e.callerThere(t), Lost: []trail.Lost{}, Omitted: len(t.Effective)}
 	if winner != nil {
-		told.Winner, told.CatchAll = &winner.ref, winner.rule.CatchAll
+		told.Winner, told.CatchAll = &winner.Ref, winner.Row.CatchAll
 		told.Omitted--
 	}
 	passed := false
 	add := func(place int) {
-		r := &t.rules[place]
+		r := &t.Effective[place]
 		if r == winner {
 			passed = true
 			return
 		}
 		why, detail := e.mismatch(r)
 		if why == "" {
-			why, detail = "later", fmt.Sprintf("matches too, but %s stands before it", winner.rule.Name)
+			why, detail = "later", fmt.Sprintf("matches too, but %s stands before it", winner.Row.Name)
 		} else if passed {
 			return // behind the winner, a rule that does not match says nothing
 		}
 		if len(told.Lost) < maxLost {
-			told.Lost = append(told.Lost, trail.Lost{Rule: r.ref, Why: why, Detail: detail})
+			told.Lost = append(told.Lost, trail.Lost{Rule: r.Ref, Why: why, Detail: detail})
 			told.Omitted--
 		}
 	}
-	if len(t.rules) <= maxLost {
-		for place := range t.rules {
+	if len(t.Effective) <= maxLost {
+		for place := range t.Effective {
 			add(place)
 		}
 		told.Omitted = 0
 		return told
 	}
-	t.index.Find(e.called.Number, func(place int, _ bool) bool {
+	t.Index.Find(e.called.Number, func(place int, _ bool) bool {
 		add(place)
 		return true
 	})
@@ -53,7 +54,7 @@ func (e *Evaluation) lookedUp(t *tableNode, winner *ruleNode) *trail.LookedUp {
 }
 
 // callerThere is the caller as a table has it.
-func (e *Evaluation) callerThere(t *tableNode) numbering.Written {
+func (e *Evaluation) callerThere(t *compiled.Table) numbering.Written {
 	if e.callerHere == e.caller.Number {
 		return e.caller
 	}
@@ -62,26 +63,26 @@ func (e *Evaluation) callerThere(t *tableNode) numbering.Written {
 
 // mismatch returns the first reason why a rule does not match; why is empty if
 // it does.
-func (e *Evaluation) mismatch(r *ruleNode) (why, detail string) {
-	called, caller, match := e.called.Number, e.callerHere, &r.rule.Match
+func (e *Evaluation) mismatch(r *compiled.Rule) (why, detail string) {
+	called, caller, match := e.called.Number, e.callerHere, &r.Row.Match
 	why = e.otherwise(r)
 	switch {
 	case why == "disabled":
 		return why, "the rule is disabled"
 	case match.NoDigits && !called.Empty():
 		return "called", "wants that no digit was dialled"
-	case r.called != nil && !r.called.Matches(called):
-		return "called", against(called, r.called)
+	case r.Called != nil && !r.Called.Matches(called):
+		return "called", against(called, r.Called)
 	case why == "caller" && match.NoCaller:
 		return why, "wants a caller without a number"
 	case why == "caller" && caller.Empty():
 		return why, "wants a caller number, and there is none"
 	case why == "caller":
-		return why, "caller " + against(caller, r.caller)
+		return why, "caller " + against(caller, r.Caller)
 	case why == "trunk":
 		return why, fmt.Sprintf("is not for calls from %s", e.source.Name)
 	case why == "calendar":
-		return why, e.during(*r.when)
+		return why, e.during(*r.When)
 	}
 	return "", ""
 }

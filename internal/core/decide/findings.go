@@ -7,9 +7,9 @@ import (
 	"strings"
 
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
-	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/core/trail"
 )
 
@@ -37,7 +37,7 @@ const maxFindings = 8
 // FindInTable looks at every rule of a table; only, if it is not empty, names the one
 // rule that is looked at.
 func (s *Snapshot) FindInTable(id, only string) []Finding {
-	t := s.tables[id]
+	t := s.Tables[id]
 	if t == nil {
 		return nil
 	}
@@ -47,14 +47,14 @@ func (s *Snapshot) FindInTable(id, only string) []Finding {
 		f.add(Finding{Kind: "unentered", Text: "nothing enters the table: no trunk, no caller group and no rule that can be reached names it"})
 	}
 	f.overlaps()
-	for i := range t.rules {
-		if r := &t.rules[i]; !r.disabled && f.wants(r) {
+	for i := range t.Effective {
+		if r := &t.Effective[i]; !r.Disabled && f.wants(r) {
 			f.alone(r)
 		}
 	}
 	places := map[string]int{}
-	for i := range t.rules {
-		places[t.rules[i].ref.ID] = i + 1
+	for i := range t.Effective {
+		places[t.Effective[i].Ref.ID] = i + 1
 	}
 	slices.SortStableFunc(f.found, func(a, b Finding) int {
 		return cmp.Or(places[a.Rule]-places[b.Rule], grave(b)-grave(a))
@@ -65,16 +65,16 @@ func (s *Snapshot) FindInTable(id, only string) []Finding {
 // finder looks at one table.
 type finder struct {
 	s       *Snapshot
-	t       *tableNode
+	t       *compiled.Table
 	only    string
-	sources []*trunkNode
+	sources []*compiled.Trunk
 	found   []Finding
 	// left are the numbers of a rule that none before it takes, where some of them are
 	// taken.
-	left map[*ruleNode]digits.Set
+	left map[*compiled.Rule]digits.Set
 }
 
-func (f *finder) wants(r *ruleNode) bool { return f.only == "" || f.only == r.ref.ID }
+func (f *finder) wants(r *compiled.Rule) bool { return f.only == "" || f.only == r.Ref.ID }
 
 func (f *finder) add(x Finding) {
 	if x.Other == nil {
@@ -93,23 +93,23 @@ func grave(x Finding) int {
 
 // overlaps finds which rules want the same calls as others before them.
 func (f *finder) overlaps() {
-	rules := f.t.rules
+	rules := f.t.Effective
 	if f.only != "" {
 		var others []int
-		me := slices.IndexFunc(rules, func(r ruleNode) bool { return r.ref.ID == f.only })
+		me := slices.IndexFunc(rules, func(r compiled.Rule) bool { return r.Ref.ID == f.only })
 		for j := range rules {
-			if j != me && !rules[j].disabled {
+			if j != me && !rules[j].Disabled {
 				others = append(others, j)
 			}
 		}
-		if me >= 0 && !rules[me].disabled {
+		if me >= 0 && !rules[me].Disabled {
 			f.against(me, others)
 		}
 		return
 	}
 	patterns := make([]*digits.Pattern, len(rules))
 	for i := range rules {
-		if patterns[i] = rules[i].called; rules[i].disabled {
+		if patterns[i] = rules[i].Called; rules[i].Disabled {
 			patterns[i] = digits.Nothing()
 		}
 	}
@@ -121,32 +121,32 @@ func (f *finder) overlaps() {
 
 // against holds a rule against others that can want the same numbers.
 func (f *finder) against(i int, others []int) {
-	r := &f.t.rules[i]
-	mine := reachOfNode(r)
+	r := &f.t.Effective[i]
+	mine := compiled.ReachOf(r)
 	var covering []trail.Ref
 	var covered []digits.Set
 	contested := 0
 	for _, j := range others {
-		q := &f.t.rules[j]
-		if !f.wants(r) && !f.wants(q) || r.rule.CatchAll != q.rule.CatchAll {
+		q := &f.t.Effective[j]
+		if !f.wants(r) && !f.wants(q) || r.Row.CatchAll != q.Row.CatchAll {
 			continue
 		}
-		example, ok := meet(r.called, q.called)
+		example, ok := meet(r.Called, q.Called)
 		if !ok {
 			continue
 		}
-		theirs := reachOfNode(q)
-		if !mine.together(theirs) {
+		theirs := compiled.ReachOf(q)
+		if !mine.Together(theirs) {
 			continue
 		}
-		if j < i && mine.beside(theirs) {
-			covering, covered = append(covering, q.ref), append(covered, q.matched())
+		if j < i && mine.Beside(theirs) {
+			covering, covered = append(covering, q.Ref), append(covered, q.Matched())
 		}
-		if !mine.within(theirs) && !theirs.within(mine) {
+		if !mine.Within(theirs) && !theirs.Within(mine) {
 			if contested++; contested <= maxFindings {
-				winner := f.t.rules[min(i, j)].ref.Name
-				f.add(Finding{Rule: r.ref.ID, Kind: "contested", Other: []trail.Ref{q.ref}, Example: &example,
-					Text: fmt.Sprintf("%s and %s both want %s, and each takes calls that the other does not; %s stands first and gets it", r.ref.Name, q.ref.Name, shown(example), winner)})
+				winner := f.t.Effective[min(i, j)].Ref.Name
+				f.add(Finding{Rule: r.Ref.ID, Kind: "contested", Other: []trail.Ref{q.Ref}, Example: &example,
+					Text: fmt.Sprintf("%s and %s both want %s, and each takes calls that the other does not; %s stands first and gets it", r.Ref.Name, q.Ref.Name, shown(example), winner)})
 			}
 		}
 	}
@@ -154,27 +154,27 @@ func (f *finder) against(i int, others []int) {
 		return
 	}
 	var all reaching
-	left := all.minus(r.matched(), all.all(covered))
+	left := all.minus(r.Matched(), all.all(covered))
 	switch {
 	case all.err != nil:
 	case left.Empty():
 		f.coveredBy(r, covering)
 	default:
 		if f.left == nil {
-			f.left = map[*ruleNode]digits.Set{}
+			f.left = map[*compiled.Rule]digits.Set{}
 		}
 		f.left[r] = left
 	}
 }
 
-func (f *finder) coveredBy(r *ruleNode, covering []trail.Ref) {
-	example, _ := shortest(r.called)
+func (f *finder) coveredBy(r *compiled.Rule, covering []trail.Ref) {
+	example, _ := compiled.Shortest(r.Called)
 	var by []trail.Ref // without those that the others cover together
 	for _, ref := range covering {
 		by = append(by, ref)
 		if len(by) == 1 {
-			q := f.t.rule(ref.ID)
-			if left, err := r.matched().Minus(q.matched()); err == nil && left.Empty() {
+			q := f.t.Rule(ref.ID)
+			if left, err := r.Matched().Minus(q.Matched()); err == nil && left.Empty() {
 				break
 			}
 		}
@@ -183,61 +183,46 @@ func (f *finder) coveredBy(r *ruleNode, covering []trail.Ref) {
 	for _, ref := range by[:min(len(by), maxFindings)] {
 		names = append(names, ref.Name)
 	}
-	f.add(Finding{Rule: r.ref.ID, Kind: "covered", Grave: true, Other: by, Example: &example,
+	f.add(Finding{Rule: r.Ref.ID, Kind: "covered", Grave: true, Other: by, Example: &example,
 		Text: fmt.Sprintf("it can never fire: every call that it matches, such as one to %s, goes to %s before", shown(example), strings.Join(names, ", "))})
 }
 
-func (t *tableNode) rule(id string) *ruleNode {
-	for i := range t.rules {
-		if t.rules[i].ref.ID == id {
-			return &t.rules[i]
-		}
-	}
-	return nil
-}
-
 // alone finds what is wrong with a rule by itself and with where it sends calls.
-func (f *finder) alone(r *ruleNode) {
-	region := &f.t.sw(f.s).region
-	if _, some := shortest(r.called); !some {
-		f.add(Finding{Rule: r.ref.ID, Kind: "empty", Grave: true, Text: "no number matches its pattern"})
+func (f *finder) alone(r *compiled.Rule) {
+	region := &f.s.Switches[f.t.Switch].Numbering
+	if _, some := compiled.Shortest(r.Called); !some {
+		f.add(Finding{Rule: r.Ref.ID, Kind: "empty", Grave: true, Text: "no number matches its pattern"})
 		return
 	}
-	if !r.goesOn() && r.rule.Class == "" && !r.canFail() {
+	if !r.GoesOn() && r.Row.Class == "" && !r.CanFail() {
 		return // nothing of what follows can be: most rules of large tables are so
 	}
-	match := r.matched()
+	match := r.Matched()
 	form := f.t.Format
 	if form == "" {
 		form = numbering.AsDialled
 	}
-	if r.canFail() {
-		back := reaching{e: &Evaluation{sw: f.t.sw(f.s), snap: f.s}}
+	if r.CanFail() {
+		back := reaching{e: &Evaluation{sw: f.s.Switches[f.t.Switch], snap: f.s}}
 		able := back.before(r, digits.Any(), form)
 		if left := back.minus(match, able); back.err == nil && !left.Empty() {
 			example, _ := left.Shortest()
-			f.add(Finding{Rule: r.ref.ID, Kind: "steps", Grave: true, Example: &example,
+			f.add(Finding{Rule: r.Ref.ID, Kind: "steps", Grave: true, Example: &example,
 				Text: fmt.Sprintf("its steps cannot act on %s: %s", shown(example), whyNot(region, r, numbering.As(example, form)))})
 		}
 		nothing, _ := digits.SetOf(digits.Number{})
 		if bare := back.intersect(match, back.before(r, nothing, form)); back.err == nil && !bare.Empty() {
 			example, _ := bare.Shortest()
-			f.add(Finding{Rule: r.ref.ID, Kind: "no-digits", Grave: true, Example: &example, Text: fmt.Sprintf("its steps leave no digit of %s", shown(example))})
+			f.add(Finding{Rule: r.Ref.ID, Kind: "no-digits", Grave: true, Example: &example, Text: fmt.Sprintf("its steps leave no digit of %s", shown(example))})
 		}
 	}
 	f.follow(r, match)
 }
 
-// canFail tells whether some step on the called number cannot act on every number, or
-// can leave none.
-func (r *ruleNode) canFail() bool {
-	return slices.ContainsFunc(r.calledSteps, func(s rewrite.Compiled) bool { return s.Op != rewrite.InterpretAs && s.Op != rewrite.ConvertTo })
-}
-
 // whyNot says which step cannot act on a number.
-func whyNot(region *numbering.Region, r *ruleNode, w numbering.Written) string {
-	for i := range r.calledSteps {
-		step := &r.calledSteps[i]
+func whyNot(region *numbering.Region, r *compiled.Rule, w numbering.Written) string {
+	for i := range r.CalledSteps {
+		step := &r.CalledSteps[i]
 		after, ok := step.Apply(region, w)
 		if !ok {
 			return step.Err(step.Explain(region, w)).Error()
@@ -249,14 +234,14 @@ func whyNot(region *numbering.Region, r *ruleNode, w numbering.Written) string {
 
 // follow tries sample numbers of a rule, of those that come to it, and looks at what
 // becomes of them behind it.
-func (f *finder) follow(r *ruleNode, match digits.Set) {
+func (f *finder) follow(r *compiled.Rule, match digits.Set) {
 	if left, some := f.left[r]; some {
 		match = left
 	}
 	samples := match.Samples(12)
 	told := map[string]bool{}
 	once := func(x Finding) {
-		if x.Rule = r.ref.ID; !told[x.Kind] {
+		if x.Rule = r.Ref.ID; !told[x.Kind] {
 			told[x.Kind] = true
 			f.add(x)
 		}
@@ -271,38 +256,38 @@ func (f *finder) follow(r *ruleNode, match digits.Set) {
 		switch {
 		case ended && end.Own == cause.Loop:
 			once(Finding{Kind: "loop", Grave: true, Example: &n, Text: fmt.Sprintf("a call to %s goes round in a loop: %s", shown(n), end.Why)})
-		case r.rule.Class != "" && r.rule.Then.RejectCause == 0 && !r.goesOn():
-			class, why := e.class(e.hunt.path != nil && e.hunt.path.inside())
-			if class != r.rule.Class && class != numbering.ClassUnknown {
-				once(Finding{Kind: "class", Example: &n, Text: fmt.Sprintf("it says %s, and %s is %s: %s", r.rule.Class, e.called.Number, class, why)})
+		case r.Row.Class != "" && r.Row.Then.RejectCause == 0 && !r.GoesOn():
+			class, why := e.class(e.hunt.path != nil && e.hunt.path.Inside())
+			if class != r.Row.Class && class != numbering.ClassUnknown {
+				once(Finding{Kind: "class", Example: &n, Text: fmt.Sprintf("it says %s, and %s is %s: %s", r.Row.Class, e.called.Number, class, why)})
 			}
 		}
 	}
-	if r.goesOn() && !told["loop"] && f.takesNone(r, match) {
+	if r.GoesOn() && !told["loop"] && f.takesNone(r, match) {
 		n := samples[0]
-		once(Finding{Kind: "no-rule", Example: &n, Text: fmt.Sprintf("table %s takes none of its numbers, such as %s", r.table.Name, shown(n))})
+		once(Finding{Kind: "no-rule", Example: &n, Text: fmt.Sprintf("table %s takes none of its numbers, such as %s", r.Table.Name, shown(n))})
 	}
 }
 
 // takesNone tells whether no source's number finds a rule in the table that a rule sends
 // on to, those of last resort apart.
-func (f *finder) takesNone(r *ruleNode, match digits.Set) bool {
-	for i := range r.table.rules {
-		next := &r.table.rules[i]
-		if next.rule.CatchAll && !next.disabled || next.caller != nil || next.noCaller || !next.when.Always() {
+func (f *finder) takesNone(r *compiled.Rule, match digits.Set) bool {
+	for i := range r.Table.Effective {
+		next := &r.Table.Effective[i]
+		if next.Row.CatchAll && !next.Disabled || next.Caller != nil || next.NoCaller || !next.When.Always() {
 			return false // it hangs on more than the number
 		}
 	}
 	for _, t := range f.sources {
-		e := &Evaluation{sw: t.sw, snap: f.s, source: t, caller: f.callerOf(r, t)}
-		e.rewrite("caller", &e.caller, r.callerSteps, &r.ref)
+		e := &Evaluation{sw: t.On, snap: f.s, source: t, caller: f.callerOf(r, t)}
+		e.rewrite("caller", &e.caller, r.CallerSteps, &r.Ref)
 		back := reaching{e: e, known: map[reachKey]dialled{}}
 		form := orAsDialled(f.t.Format)
 		after := form
-		for i := range r.calledSteps {
-			after = r.calledSteps[i].Leaves(after)
+		for i := range r.CalledSteps {
+			after = r.CalledSteps[i].Leaves(after)
 		}
-		next := back.table(r.table, e.caller, after, 1)
+		next := back.table(r.Table, e.caller, after, 1)
 		if some := back.intersect(match, back.before(r, next.taken, form)); back.err != nil || !some.Empty() {
 			return false
 		}
@@ -312,8 +297,8 @@ func (f *finder) takesNone(r *ruleNode, match digits.Set) bool {
 
 // callerOf is the shortest caller that a rule takes, as one of a source: written in the
 // form of the table, if that has one.
-func (f *finder) callerOf(r *ruleNode, t *trunkNode) numbering.Written {
-	n, _ := shortest(r.caller)
+func (f *finder) callerOf(r *compiled.Rule, t *compiled.Trunk) numbering.Written {
+	n, _ := compiled.Shortest(r.Caller)
 	if f.t.Format.Public() {
 		return numbering.As(n, f.t.Format)
 	}
@@ -321,12 +306,12 @@ func (f *finder) callerOf(r *ruleNode, t *trunkNode) numbering.Written {
 }
 
 // send takes a number by a rule from the first source that may use it; nil if none may.
-func (f *finder) send(r *ruleNode, n digits.Number) *Evaluation {
+func (f *finder) send(r *compiled.Rule, n digits.Number) *Evaluation {
 	for _, t := range f.sources {
-		if len(r.from) > 0 && !slices.Contains(r.from, t.ID) {
+		if len(r.From) > 0 && !slices.Contains(r.From, t.ID) {
 			continue
 		}
-		e := &Evaluation{told: true, snap: f.s, sw: t.sw, source: t}
+		e := &Evaluation{told: true, snap: f.s, sw: t.On, source: t}
 		e.called = numbering.As(n, orAsDialled(f.t.Format))
 		e.caller = f.callerOf(r, t)
 		e.visits[0], e.passed = visit{table: f.t, called: e.called.Number, caller: e.caller.Number}, 1
@@ -339,20 +324,20 @@ func (f *finder) send(r *ruleNode, n digits.Number) *Evaluation {
 }
 
 // sourcesOf are the trunks from which calls can come to a table.
-func (s *Snapshot) sourcesOf(t *tableNode) []*trunkNode {
-	var out []*trunkNode
-	for i := range s.plan.Trunks {
-		n := s.trunks[s.plan.Trunks[i].ID]
-		starts := []*tableNode{n.entry}
+func (s *Snapshot) sourcesOf(t *compiled.Table) []*compiled.Trunk {
+	var out []*compiled.Trunk
+	for i := range s.Source.Trunks {
+		n := s.Trunks[s.Source.Trunks[i].ID]
+		starts := []*compiled.Table{n.Entry}
 		if n.Services.SendsOn() {
-			starts = append(starts, n.sentOn)
+			starts = append(starts, n.SentOn)
 		}
-		for _, g := range s.groups {
+		for _, g := range s.Groups {
 			if len(g.Trunks) == 0 || slices.Contains(g.Trunks, n.ID) {
-				starts = append(starts, g.table)
+				starts = append(starts, g.Table)
 			}
 		}
-		if n.entry != nil && s.leadTo(starts, t) {
+		if n.Entry != nil && s.leadTo(starts, t) {
 			out = append(out, n)
 		}
 	}
@@ -360,16 +345,16 @@ func (s *Snapshot) sourcesOf(t *tableNode) []*trunkNode {
 }
 
 // leadTo tells whether some table is the wanted one or sends on to it.
-func (s *Snapshot) leadTo(starts []*tableNode, wanted *tableNode) bool {
-	seen := map[*tableNode]bool{nil: true}
+func (s *Snapshot) leadTo(starts []*compiled.Table, wanted *compiled.Table) bool {
+	seen := map[*compiled.Table]bool{nil: true}
 	for queue := starts; len(queue) > 0; queue = queue[1:] {
 		if t := queue[0]; !seen[t] {
 			if t == wanted {
 				return true
 			}
 			seen[t] = true
-			for _, next := range t.sendsTo {
-				queue = append(queue, s.tables[next])
+			for _, next := range t.SendsTo {
+				queue = append(queue, s.Tables[next])
 			}
 		}
 	}
@@ -377,39 +362,14 @@ func (s *Snapshot) leadTo(starts []*tableNode, wanted *tableNode) bool {
 }
 
 // sw is the switch of a table.
-func (t *tableNode) sw(s *Snapshot) *switchNode { return s.switches[t.Switch] }
-
-// together tells whether some caller, source and time belong to both.
-func (a reach) together(b reach) bool {
-	nobody := a.caller.nobody && b.caller.nobody
-	numbers := a.caller.any && b.caller.any
-	if numbers && a.caller.numbers != nil && b.caller.numbers != nil {
-		_, numbers = a.caller.numbers.Meet(b.caller.numbers)
-	}
-	if !nobody && !numbers {
-		return false
-	}
-	if len(a.from) > 0 && len(b.from) > 0 && !slices.ContainsFunc(a.from, func(t string) bool { return slices.Contains(b.from, t) }) {
-		return false
-	}
-	if a.when.Calendar != "" && a.when.Calendar == b.when.Calendar {
-		return slices.ContainsFunc(a.when.States, func(s string) bool { return slices.Contains(b.when.States, s) })
-	}
-	return true
-}
-
-// beside tells whether b takes, the called number apart, all that a takes.
-func (a reach) beside(b reach) bool {
-	return fromWithin(a.from, b.from) && whenWithin(a.when, b.when) && a.caller.within(b.caller)
-}
 
 // meet is Pattern.Meet where nil matches every number.
 func meet(p, q *digits.Pattern) (digits.Number, bool) {
 	switch {
 	case p == nil:
-		return shortest(q)
+		return compiled.Shortest(q)
 	case q == nil:
-		return shortest(p)
+		return compiled.Shortest(p)
 	}
 	return p.Meet(q)
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"switchback.example/switchback/internal/core/callerid"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/trail"
@@ -26,9 +27,9 @@ type Hidden struct {
 // Errors are digits.ErrTooLarge.
 func (s *Snapshot) Hides() ([]Hidden, error) {
 	out := []Hidden{}
-	for i := range s.plan.Trunks {
-		t := s.trunks[s.plan.Trunks[i].ID]
-		if t.entry == nil || t.outside || t.OppositeTrunk != "" {
+	for i := range s.Source.Trunks {
+		t := s.Trunks[s.Source.Trunks[i].ID]
+		if t.Entry == nil || t.Outside || t.OppositeTrunk != "" {
 			continue
 		}
 		if err := s.hiddenFrom(t, &out); err != nil {
@@ -38,27 +39,27 @@ func (s *Snapshot) Hides() ([]Hidden, error) {
 	return out, nil
 }
 
-func (s *Snapshot) hiddenFrom(t *trunkNode, out *[]Hidden) error {
+func (s *Snapshot) hiddenFrom(t *compiled.Trunk, out *[]Hidden) error {
 	caller := numbering.As(s.someCaller(t), t.In.CallerFormat)
 	form := orAsDialled(t.In.CalledFormat)
 	unions := map[unionKey]digits.Set{}
-	reach := func(wanted func(*ruleNode) bool) (digits.Set, error) {
-		r := reaching{e: &Evaluation{snap: s, sw: t.sw, source: t}, known: map[reachKey]dialled{}, wanted: wanted, unions: unions}
-		d := r.table(t.entry, caller, form, 0)
+	reach := func(wanted func(*compiled.Rule) bool) (digits.Set, error) {
+		r := reaching{e: &Evaluation{snap: s, sw: t.On, source: t}, known: map[reachKey]dialled{}, wanted: wanted, unions: unions}
+		d := r.table(t.Entry, caller, form, 0)
 		return d.taken, r.err
 	}
 	all, err := reach(nil)
 	if err != nil {
 		return err
 	}
-	for _, d := range s.plan.Destinations {
-		n := s.destinations[d.ID]
-		if n.trunk.sw != t.sw || d.Kind == "outside" {
+	for _, d := range s.Source.Destinations {
+		n := s.Destinations[d.ID]
+		if n.To.On != t.On || d.Kind == "outside" {
 			continue
 		}
-		there, err := reach(func(r *ruleNode) bool { return r.destination != nil && r.destination.trunk == n.trunk })
+		there, err := reach(func(r *compiled.Rule) bool { return r.Destination != nil && r.Destination.To == n.To })
 		if err == nil {
-			there, err = there.Intersect(n.set())
+			there, err = there.Intersect(n.Set())
 		}
 		if err != nil {
 			return err
@@ -66,7 +67,7 @@ func (s *Snapshot) hiddenFrom(t *trunkNode, out *[]Hidden) error {
 		if there.Empty() {
 			continue // it is not dialled by its own numbers here
 		}
-		lost, err := n.set().Intersect(all)
+		lost, err := n.Set().Intersect(all)
 		if err == nil {
 			lost, err = lost.Minus(there)
 		}
@@ -81,41 +82,32 @@ func (s *Snapshot) hiddenFrom(t *trunkNode, out *[]Hidden) error {
 }
 
 // hidden tells of numbers that are lost; ok is false if there are none.
-func (s *Snapshot) hidden(t *trunkNode, d *destinationNode, lost digits.Set, caller numbering.Written) (h Hidden, ok bool) {
+func (s *Snapshot) hidden(t *compiled.Trunk, d *compiled.Destination, lost digits.Set, caller numbering.Written) (h Hidden, ok bool) {
 	example, ok := lost.Shortest()
 	if !ok {
 		return h, false
 	}
 	e := &Evaluation{}
 	s.Decide(e, Call{Trunk: t.ID, Called: example, Caller: callerid.Of(caller.Number)})
-	h = Hidden{Trunk: t.ref, Table: t.entry.ref, Destination: d.ref, Example: example}
+	h = Hidden{Trunk: t.Ref, Table: t.Entry.Ref, Destination: d.Ref, Example: example}
 	for _, c := range lost.CountByLength() {
 		h.Count = c.Count.String()
 	}
 	if e.passed > 0 { // the first table's rule is what stands before it
-		first := &Evaluation{snap: s, sw: t.sw, source: t, called: e.visits[0].entered, caller: caller}
+		first := &Evaluation{snap: s, sw: t.On, source: t, called: e.visits[0].entered, caller: caller}
 		if r := first.winner(e.visits[0].table); r != nil {
-			h.Rule = r.ref
+			h.Rule = r.Ref
 		}
 	}
 	h.Text = fmt.Sprintf("%s dials %s and does not reach %s: rule %s takes it", t.Name, example, d.Name, h.Rule.Name)
 	return h, true
 }
 
-// set is the destination's own numbers.
-func (d *destinationNode) set() digits.Set {
-	if d.numbers != nil {
-		return d.numbers.Set()
-	}
-	s, _ := digits.SetOf(d.number) // one number is never too large
-	return s
-}
-
 // someCaller is an extension behind a trunk; the empty number if it has none.
-func (s *Snapshot) someCaller(t *trunkNode) digits.Number {
-	for _, d := range s.plan.Destinations {
+func (s *Snapshot) someCaller(t *compiled.Trunk) digits.Number {
+	for _, d := range s.Source.Destinations {
 		if d.Trunk == t.ID && d.NumberPattern != "" {
-			n, _ := shortest(s.destinations[d.ID].numbers)
+			n, _ := compiled.Shortest(s.Destinations[d.ID].Pattern)
 			return n
 		}
 	}

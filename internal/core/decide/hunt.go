@@ -3,6 +3,7 @@ package decide
 import (
 	"fmt"
 
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/trail"
 
@@ -13,7 +14,7 @@ import (
 
 // hunt is a path being tried.
 type hunt struct {
-	path  *pathNode
+	path  *compiled.Path
 	turn  [plan.MaxChoices]uint8 // places of the choices in the order of this call
 	next  int                    // the choice to look at next
 	tried int                    // how many were offered and not refused as unavailable
@@ -27,18 +28,18 @@ type hunt struct {
 
 // heard is what a far end said, before it is put in words.
 type heard struct {
-	trunk *trunkNode // nil if none was reached
+	trunk *compiled.Trunk // nil if none was reached
 	what  trail.ReportKind
 	cause cause.Cause
 	more  string // in words
 	hint  string // what may be wrong with what was sent
 }
 
-func (e *Evaluation) takePath(p *pathNode) {
+func (e *Evaluation) takePath(p *compiled.Path) {
 	e.hunt.path = p
 	e.hunt.turn = e.inTurn(p)
 	if e.told {
-		e.tell(trail.Step{Kind: trail.StepTookPath, TookPath: &trail.TookPath{Path: p.ref, Choices: len(p.choices), Emergency: e.emergency, Order: p.Order, First: e.first(p)}})
+		e.tell(trail.Step{Kind: trail.StepTookPath, TookPath: &trail.TookPath{Path: p.Ref, Choices: len(p.Tries), Emergency: e.emergency, Order: p.Order, First: e.first(p)}})
 	}
 }
 
@@ -47,13 +48,13 @@ func (e *Evaluation) takePath(p *pathNode) {
 func (e *Evaluation) nextChoice() {
 	h := &e.hunt
 	for {
-		for h.next < len(h.path.choices) {
+		for h.next < len(h.path.Tries) {
 			place := h.turn[h.next]
 			h.next++
 			if h.anyway && !h.kept[place] {
 				continue
 			}
-			if e.offerChoice(&h.path.choices[place]) {
+			if e.offerChoice(&h.path.Tries[place]) {
 				return
 			}
 		}
@@ -66,17 +67,17 @@ func (e *Evaluation) nextChoice() {
 }
 
 // offerChoice offers a choice; it is false if the choice was passed over.
-func (e *Evaluation) offerChoice(c *choiceNode) bool {
+func (e *Evaluation) offerChoice(c *compiled.Choice) bool {
 	by := e.numberBy // what a choice does to the caller is its own
 	defer func() { e.numberBy = by }()
 	called, caller, ok := e.prepare(c)
 	if !ok {
 		return false
 	}
-	e.offer = Offer{Trunk: &c.trunk.Trunk, Called: called, Timers: e.hunt.path.Timers, Emergency: e.emergency, Anyway: e.hunt.anyway, Alert: e.alert(c.trunk)}
-	e.present(c.trunk, caller)
+	e.offer = Offer{Trunk: &c.Trunk.Trunk, Called: called, Timers: e.hunt.path.Timers, Emergency: e.emergency, Anyway: e.hunt.anyway, Alert: e.alert(c.Trunk)}
+	e.present(c.Trunk, caller)
 	if len(e.diverted) > 0 {
-		e.offer.Diverted = e.redirecting(c.trunk)
+		e.offer.Diverted = e.redirecting(c.Trunk)
 	}
 	e.offered = true
 	return true
@@ -92,17 +93,17 @@ func (h *hunt) keepForLast(reason trail.Skip) {
 
 // prepare runs the choice's steps and the trunk's contract on copies of the
 // numbers. ok is false if the choice was skipped.
-func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, ok bool) {
+func (e *Evaluation) prepare(c *compiled.Choice) (called, caller numbering.Written, ok bool) {
 	called, caller = e.called, e.caller
 	if e.straight {
 		return called, caller, true
 	}
-	h, t := &e.hunt, c.trunk
+	h, t := &e.hunt, c.Trunk
 	if h.path.MaxAttempts > 0 && h.tried >= h.path.MaxAttempts && !e.emergency {
 		e.skip(t, trail.SkipTries, called, caller, func() string { return fmt.Sprintf("the path tries %d at most", h.path.MaxAttempts) })
 		return called, caller, false
 	}
-	if t == e.source && !t.mayGoBack {
+	if t == e.source && !t.MayGoBack {
 		e.skip(t, trail.SkipHairpin, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
 		return called, caller, false
 	}
@@ -110,14 +111,14 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 		e.skip(t, trail.SkipOutside, called, caller, func() string { return outsideOnly(e.sentOn.by, t) })
 		return called, caller, false
 	}
-	if !e.rewrite("called", &called, c.calledSteps, &h.path.ref) {
+	if !e.rewrite("called", &called, c.CalledSteps, &h.path.Ref) {
 		e.skip(t, trail.SkipSteps, called, caller, e.lastNote)
 		return called, caller, false
 	}
-	e.rewrite("caller", &caller, c.callerSteps, &h.path.ref)
-	if len(c.calledSteps) > 0 && e.group != nil && (t.outside || t.OppositeTrunk != "") && !e.emergency {
+	e.rewrite("caller", &caller, c.CallerSteps, &h.path.Ref)
+	if len(c.CalledSteps) > 0 && e.group != nil && (t.Outside || t.OppositeTrunk != "") && !e.emergency {
 		// The steps of a choice can make another sort of call of it.
-		class, _ := t.sw.region.Class(called)
+		class, _ := t.On.Numbering.Class(called)
 		if ok, why := e.may(class); !ok {
 			e.skip(t, trail.SkipPermission, called, caller, func() string { return e.ground(why, class) })
 			return called, caller, false
@@ -134,7 +135,7 @@ func (e *Evaluation) prepare(c *choiceNode) (called, caller numbering.Written, o
 // meetCaller puts the caller's number into the form that the contract wants. One that
 // cannot be written so is removed, or sent as it is where the contract says so; it never
 // costs the call. An emergency call keeps it: it may be the only hint whom to call back.
-func (e *Evaluation) meetCaller(w *numbering.Written, t *trunkNode) {
+func (e *Evaluation) meetCaller(w *numbering.Written, t *compiled.Trunk) {
 	br := e.meet("caller", w, t, &t.Out.Caller)
 	if !br.broken {
 		return
@@ -142,11 +143,11 @@ func (e *Evaluation) meetCaller(w *numbering.Written, t *trunkNode) {
 	before, label := *w, "send as it is"
 	if !e.emergency && !t.Out.SendAnyway && t.Out.CallerFallback != plan.CallerAsIs {
 		*w, label = numbering.Written{Format: numbering.Unknown}, "remove caller number"
-		e.numberBy = &t.contract
+		e.numberBy = &t.ContractRef
 	}
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
-			Number: "caller", By: t.contract, Label: label, Before: before, After: *w, Runs: digits.Rewritten(before.Number, w.Number).Runs(), Note: br.text(t),
+			Number: "caller", By: t.ContractRef, Label: label, Before: before, After: *w, Runs: digits.Rewritten(before.Number, w.Number).Runs(), Note: br.text(t),
 		}})
 	}
 }
@@ -163,7 +164,7 @@ type breach struct {
 	wants  numbering.Format // Refuse: no such number at all
 }
 
-func (b breach) text(t *trunkNode) string {
+func (b breach) text(t *compiled.Trunk) string {
 	if b.wants == plan.Refuse {
 		return fmt.Sprintf("%s takes no %s number as %s number; this one is %s", t.Name, b.kind, b.which, b.number.Number)
 	}
@@ -177,8 +178,8 @@ func (b breach) text(t *trunkNode) string {
 // meet converts a number to what the trunk's contract wants of its kind, and
 // checks the result. A number whose form is not known leaves as it is, and only
 // if it already looks as the contract wants.
-func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, forms *plan.Formats) breach {
-	region := &t.sw.region
+func (e *Evaluation) meet(which string, w *numbering.Written, t *compiled.Trunk, forms *plan.Formats) breach {
+	region := &t.On.Numbering
 	if w.Number.Empty() {
 		return breach{}
 	}
@@ -196,41 +197,30 @@ func (e *Evaluation) meet(which string, w *numbering.Written, t *trunkNode, form
 		}
 		return breach{true, which, *w, kind, forms.Domestic}
 	case want != "":
-		*w = e.put(which, *w, &read, want, t.contract)
+		*w = e.put(which, *w, &read, want, t.ContractRef)
 	}
-	if before := t.prefixOf(forms); !before.Empty() && (kind == numbering.Home || kind == numbering.Foreign) && !w.Number.Plus() {
+	if before := t.PrefixOf(forms); !before.Empty() && (kind == numbering.Home || kind == numbering.Foreign) && !w.Number.Plus() {
 		e.prefix(which, w, before, t)
 	}
 	return breach{}
 }
 
-// prefixOf is the digits that a contract puts before public numbers.
-func (t *trunkNode) prefixOf(forms *plan.Formats) digits.Number {
-	switch {
-	case forms.Prefix == "":
-		return digits.Number{}
-	case forms == &t.Out.Called:
-		return t.calledPrefix
-	}
-	return t.callerPrefix
-}
-
 // prefix puts digits before a number, and tells so.
-func (e *Evaluation) prefix(which string, w *numbering.Written, before digits.Number, t *trunkNode) {
+func (e *Evaluation) prefix(which string, w *numbering.Written, before digits.Number, t *compiled.Trunk) {
 	edit := digits.PutBefore(w.Number, before)
 	if !edit.OK() {
 		return
 	}
 	after := numbering.Written{Number: edit.After(), Format: numbering.AsDialled}
 	if e.told {
-		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{Number: which, By: t.contract, Label: "put before " + before.String(), Before: *w, After: after, Runs: edit.Runs()}})
+		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{Number: which, By: t.ContractRef, Label: "put before " + before.String(), Before: *w, After: after, Runs: edit.Runs()}})
 	}
 	*w = after
 }
 
-func (e *Evaluation) skip(t *trunkNode, reason trail.Skip, called, caller numbering.Written, detail func() string) {
+func (e *Evaluation) skip(t *compiled.Trunk, reason trail.Skip, called, caller numbering.Written, detail func() string) {
 	e.hunt.skips = append(e.hunt.skips, reason)
 	if e.told {
-		e.tell(trail.Step{Kind: trail.StepSkipped, Skipped: &trail.Skipped{Trunk: t.ref, Reason: reason, Detail: detail(), Called: called, Caller: caller}})
+		e.tell(trail.Step{Kind: trail.StepSkipped, Skipped: &trail.Skipped{Trunk: t.Ref, Reason: reason, Detail: detail(), Called: called, Caller: caller}})
 	}
 }

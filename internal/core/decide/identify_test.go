@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/plan"
@@ -30,11 +31,11 @@ func identities(t *testing.T, change func(quay, ostrel, penhallow *plan.SIP)) *d
 	return s
 }
 
-func source(text string) decide.Sender {
-	return decide.Sender{AddrPort: netip.MustParseAddrPort(text), Transport: "udp"}
+func source(text string) compiled.Sender {
+	return compiled.Sender{AddrPort: netip.MustParseAddrPort(text), Transport: "udp"}
 }
 
-func from(text string) decide.Origin { return decide.Origin{From: source(text)} }
+func from(text string) compiled.Origin { return compiled.Origin{From: source(text)} }
 
 // The order of the model: address and port, address, network; the closest wins.
 func TestTheClosestTrustWins(t *testing.T) {
@@ -51,13 +52,13 @@ func TestTheClosestTrustWins(t *testing.T) {
 		{"[::ffff:127.0.40.8]:5060", "quay-phones", "network 127.0.40.0/24"},
 	} {
 		got := s.Identify("quay", from(c.from))
-		assert.Equal(t, decide.Identity{Verdict: decide.Known, Trunk: c.trunk, By: c.by}, got, c.from)
+		assert.Equal(t, compiled.Identity{Verdict: compiled.Known, Trunk: c.trunk, By: c.by}, got, c.from)
 		trunk, ok := s.Knows("quay", source(c.from))
 		assert.True(t, ok)
 		assert.Equal(t, c.trunk, trunk)
 	}
-	assert.Equal(t, decide.Unknown, s.Identify("quay", from("127.0.41.1:5060")).Verdict)
-	assert.Equal(t, decide.Unknown, s.Identify("nowhere", from("127.0.40.7:5060")).Verdict)
+	assert.Equal(t, compiled.Unknown, s.Identify("quay", from("127.0.41.1:5060")).Verdict)
+	assert.Equal(t, compiled.Unknown, s.Identify("nowhere", from("127.0.40.7:5060")).Verdict)
 	trunk, ok := s.Knows("quay", source("127.0.98.1:1"))
 	assert.True(t, ok, "who is called may say something too, such as an answer")
 	assert.NotEmpty(t, trunk)
@@ -71,7 +72,7 @@ func TestTiesAreToldApartOrRefused(t *testing.T) {
 		ostrel.RequestDomain = "ostrel.example"
 		penhallow.RequestTrunkGroup, penhallow.CalledPattern = "tg-7", "0[1-9]xxxxxxxx."
 	})
-	called := func(o decide.Origin, number string) decide.Origin {
+	called := func(o compiled.Origin, number string) compiled.Origin {
 		n, err := digits.ParseNumber(number)
 		require.NoError(t, err)
 		o.Called = n
@@ -100,7 +101,7 @@ func TestTiesAreToldApartOrRefused(t *testing.T) {
 	})
 	tied := called(from("127.0.40.7:5060"), "01914980101")
 	got = s.Identify("quay", tied)
-	assert.Equal(t, decide.Tied, got.Verdict)
+	assert.Equal(t, compiled.Tied, got.Verdict)
 	trail := s.Unplaced("quay", got, decide.Call{Called: tied.Called})
 	require.Len(t, trail, 2)
 	assert.Len(t, trail[0].Received.Others, 2)
@@ -117,28 +118,28 @@ func TestCredentials(t *testing.T) {
 		ostrel.TrustedAddresses = []string{"127.0.40.7"}
 	})
 	assert.True(t, s.TakesCredentials("quay"))
-	assert.Equal(t, decide.Identity{Verdict: decide.Challenge, By: "no trunk trusts its address"}, s.Identify("quay", from("127.0.50.1:5060")), "nobody is refused before he was asked")
+	assert.Equal(t, compiled.Identity{Verdict: compiled.Challenge, By: "no trunk trusts its address"}, s.Identify("quay", from("127.0.50.1:5060")), "nobody is refused before he was asked")
 	got := s.Identify("quay", from("127.0.40.7:5060"))
-	assert.Equal(t, decide.Challenge, got.Verdict)
+	assert.Equal(t, compiled.Challenge, got.Verdict)
 	assert.Equal(t, "ostrel", got.Trunk, "address and credential")
 
 	registered := from("127.0.50.1:5060")
 	registered.Registered = "quay-phones"
-	assert.Equal(t, decide.Challenge, s.Identify("quay", registered).Verdict, "a source address can be forged: a call proves itself")
-	registered.Proven = &decide.Proven{Trunk: "quay-phones", User: "quay-phones"}
+	assert.Equal(t, compiled.Challenge, s.Identify("quay", registered).Verdict, "a source address can be forged: a call proves itself")
+	registered.Proven = &compiled.Proven{Trunk: "quay-phones", User: "quay-phones"}
 	got = s.Identify("quay", registered)
-	assert.Equal(t, decide.Known, got.Verdict)
+	assert.Equal(t, compiled.Known, got.Verdict)
 	assert.Contains(t, got.By, "registered from")
 
 	elsewhere := from("127.0.50.1:5060")
-	elsewhere.Proven = &decide.Proven{Trunk: "ostrel", User: "ostrel"}
-	assert.Equal(t, decide.Misplaced, s.Identify("quay", elsewhere).Verdict, "the secret alone is not enough")
+	elsewhere.Proven = &compiled.Proven{Trunk: "ostrel", User: "ostrel"}
+	assert.Equal(t, compiled.Misplaced, s.Identify("quay", elsewhere).Verdict, "the secret alone is not enough")
 	elsewhere.From = source("127.0.40.7:5060")
 	got = s.Identify("quay", elsewhere)
-	assert.Equal(t, decide.Known, got.Verdict)
+	assert.Equal(t, compiled.Known, got.Verdict)
 	assert.Equal(t, "credential of account ostrel, and address 127.0.40.7", got.By)
 	elsewhere.Proven.Trunk = "gone"
-	assert.Equal(t, decide.Unknown, s.Identify("quay", elsewhere).Verdict, "the trunk was taken out meanwhile")
+	assert.Equal(t, compiled.Unknown, s.Identify("quay", elsewhere).Verdict, "the trunk was taken out meanwhile")
 
 	trunk, account, ok := s.Account("quay", "quay-phones", "")
 	require.True(t, ok)
@@ -168,7 +169,7 @@ func TestTransportAndCertificateAreWhoItIs(t *testing.T) {
 						continue
 					}
 					for shown, list := range names {
-						o := decide.Origin{From: decide.Sender{AddrPort: netip.MustParseAddrPort("127.0.40.7:5060"), Transport: by}}
+						o := compiled.Origin{From: compiled.Sender{AddrPort: netip.MustParseAddrPort("127.0.40.7:5060"), Transport: by}}
 						if by == "tls" {
 							o.From.Certified = list
 						} else if list != nil {
@@ -179,17 +180,17 @@ func TestTransportAndCertificateAreWhoItIs(t *testing.T) {
 							right = right && (serverName == "" && shown == "address" || serverName != "" && shown == "its own")
 						}
 						got := s.Identify("quay", o)
-						assert.Equal(t, right, got.Verdict == decide.Known, "%s, certificate %v for %q: %s with %s", demanded, certificate, serverName, by, shown)
+						assert.Equal(t, right, got.Verdict == compiled.Known, "%s, certificate %v for %q: %s with %s", demanded, certificate, serverName, by, shown)
 						_, knows := s.Knows("quay", o.From)
 						assert.Equal(t, right, knows)
 						assert.Equal(t, right, s.TrustedBy("ostrel", o.From))
 						if !right {
 							require.Len(t, got.Others, 1, "the trail names the trunk that it would have been")
 							assert.Equal(t, "ostrel", got.Others[0].Trunk.ID)
-							o.Proven = &decide.Proven{Trunk: "ostrel", User: "x"}
-							assert.Equal(t, decide.Misplaced, s.Identify("quay", o).Verdict, "a heard secret does not help")
+							o.Proven = &compiled.Proven{Trunk: "ostrel", User: "x"}
+							assert.Equal(t, compiled.Misplaced, s.Identify("quay", o).Verdict, "a heard secret does not help")
 							o.Proven, o.Registered = nil, "ostrel"
-							assert.NotEqual(t, decide.Known, s.Identify("quay", o).Verdict)
+							assert.NotEqual(t, compiled.Known, s.Identify("quay", o).Verdict)
 						}
 					}
 				}
@@ -205,13 +206,13 @@ func TestACertificateTellsWhoItIs(t *testing.T) {
 		ostrel.TrustedAddresses, ostrel.Transport, ostrel.RequireCertificate, ostrel.TLSServerName = nil, "tls", true, "ostrel.example"
 		penhallow.TrustedAddresses, penhallow.Transport, penhallow.RequireCertificate, penhallow.TLSServerName = []string{"127.0.40.0/24"}, "tls", true, "penhallow.example"
 	})
-	over := func(address string, names ...string) decide.Origin {
-		return decide.Origin{From: decide.Sender{AddrPort: netip.MustParseAddrPort(address), Transport: "tls", Certified: names}}
+	over := func(address string, names ...string) compiled.Origin {
+		return compiled.Origin{From: compiled.Sender{AddrPort: netip.MustParseAddrPort(address), Transport: "tls", Certified: names}}
 	}
 	assert.Equal(t, "ostrel", s.Identify("quay", over("127.0.77.1:5061", "Ostrel.example")).Trunk, "from anywhere")
 	assert.Equal(t, "certificate for ostrel.example", s.Identify("quay", over("127.0.77.1:5061", "ostrel.example")).By)
 	assert.Equal(t, "penhallow", s.Identify("quay", over("127.0.40.7:5061", "penhallow.example")).Trunk, "before the trunk of that address")
-	assert.Equal(t, decide.Unknown, s.Identify("quay", over("127.0.77.1:5061", "penhallow.example")).Verdict, "it names addresses, so they count too")
-	assert.Equal(t, decide.Unknown, s.Identify("quay", over("127.0.77.1:5061", "*.example")).Verdict, "RFC 5922 section 7.2: no wildcards")
+	assert.Equal(t, compiled.Unknown, s.Identify("quay", over("127.0.77.1:5061", "penhallow.example")).Verdict, "it names addresses, so they count too")
+	assert.Equal(t, compiled.Unknown, s.Identify("quay", over("127.0.77.1:5061", "*.example")).Verdict, "RFC 5922 section 7.2: no wildcards")
 	assert.Equal(t, "quay-phones", s.Identify("quay", over("127.0.40.7:5061")).Trunk)
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/numbering"
@@ -12,23 +13,23 @@ import (
 )
 
 // askInventory delivers the call to what answers the called public number.
-func (e *Evaluation) askInventory(r *ruleNode) {
+func (e *Evaluation) askInventory(r *compiled.Rule) {
 	e.called = e.convert("called", e.called, numbering.E164, trail.Ref{Kind: "switch", ID: e.sw.ID, Name: e.sw.Name})
-	row, ok := e.snap.plan.Numbers.Find(e.called.Number)
+	row, ok := e.snap.Source.Numbers.Find(e.called.Number)
 	if !ok {
 		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is not in the inventory of numbers", shown(e.called.Number)) })
 		return
 	}
-	answers := e.snap.destinations[row.Destination()]
+	answers := e.snap.Destinations[row.Destination()]
 	e.tellNumber(row, nil)
 	switch {
 	case !row.Answered():
 		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is %s, and not answered", row.Name(), row.State()) })
 	case answers == nil:
 		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("nothing answers %s yet", row.Name()) })
-	case answers.trunk.sw != e.sw:
+	case answers.To.On != e.sw:
 		e.refuse(cause.NoNumber, func() string {
-			return fmt.Sprintf("%s is reached from switch %s, and this is %s", answers.Name, answers.trunk.sw.Name, e.sw.Name)
+			return fmt.Sprintf("%s is reached from switch %s, and this is %s", answers.Name, answers.To.On.Name, e.sw.Name)
 		})
 	default:
 		e.number = row
@@ -44,8 +45,8 @@ func (e *Evaluation) tellNumber(row inventory.Entry, instead *trail.Ref) {
 		return
 	}
 	found := &trail.FoundNumber{Number: numberRef(row), State: row.State(), NamePrefix: row.Tag(), AlertInfo: row.Ring(), Instead: instead}
-	if answers := e.snap.destinations[row.Destination()]; answers != nil {
-		found.Answers = &answers.ref
+	if answers := e.snap.Destinations[row.Destination()]; answers != nil {
+		found.Answers = &answers.Ref
 	}
 	e.tell(trail.Step{Kind: trail.StepFoundNumber, FoundNumber: found})
 }
@@ -54,32 +55,32 @@ func (e *Evaluation) tellNumber(row inventory.Entry, instead *trail.Ref) {
 // outside, where the switch answers it itself: such a call stays inside, unless the switch
 // is told to send it out. to is where the plan sends it.
 func (e *Evaluation) ownNumber(to trail.Ref, outside bool) (row inventory.Entry, own bool) {
-	if !outside || e.emergency || e.looksAhead || e.source == nil || e.source.outside || e.sw.OwnNumbers == plan.OwnNumbersOutside || e.snap.plan.Numbers.Len() == 0 {
+	if !outside || e.emergency || e.looksAhead || e.source == nil || e.source.Outside || e.sw.OwnNumbers == plan.OwnNumbersOutside || e.snap.Source.Numbers.Len() == 0 {
 		return row, false
 	}
-	read := e.sw.region.Read(e.called.Number, e.called.Format)
-	w, _ := e.sw.region.Put(&read, numbering.E164)
+	read := e.sw.Numbering.Read(e.called.Number, e.called.Format)
+	w, _ := e.sw.Numbering.Put(&read, numbering.E164)
 	if w.Format != numbering.E164 {
 		return row, false
 	}
-	row, ok := e.snap.plan.Numbers.Find(w.Number)
+	row, ok := e.snap.Source.Numbers.Find(w.Number)
 	if !ok || !row.Answered() {
 		return row, false
 	}
-	answers := e.snap.destinations[row.Destination()]
-	if answers == nil || answers.trunk.sw != e.sw || answers.ref == to {
+	answers := e.snap.Destinations[row.Destination()]
+	if answers == nil || answers.To.On != e.sw || answers.Ref == to {
 		return row, false
 	}
 	return row, true
 }
 
 // answerNumber delivers a call of ours to a number of our own.
-func (e *Evaluation) answerNumber(r *ruleNode, row inventory.Entry, instead trail.Ref) {
+func (e *Evaluation) answerNumber(r *compiled.Rule, row inventory.Entry, instead trail.Ref) {
 	e.called = e.convert("called", e.called, numbering.E164, trail.Ref{Kind: "switch", ID: e.sw.ID, Name: e.sw.Name})
 	e.tellNumber(row, &instead)
 	e.number = row
 	e.mapOnExtension(row)
-	e.deliver(r, e.snap.destinations[row.Destination()])
+	e.deliver(r, e.snap.Destinations[row.Destination()])
 }
 
 // mapOnExtension maps the called number on the extension at its place.
@@ -102,11 +103,11 @@ func numberRef(n inventory.Entry) trail.Ref {
 // knowNumber finds the public number that a call from outside was for, where a rule and
 // not the inventory says who answers it: its tag and its second number are its own.
 func (e *Evaluation) knowNumber() {
-	if !e.number.Zero() || e.source == nil || !e.source.outside || e.sentOn.by != nil || e.entered == nil || e.snap.plan.Numbers.Len() == 0 {
+	if !e.number.Zero() || e.source == nil || !e.source.Outside || e.sentOn.by != nil || e.entered == nil || e.snap.Source.Numbers.Len() == 0 {
 		return
 	}
-	read := e.sw.region.Read(e.received.called.Number, e.received.called.Format)
-	if w, _ := e.sw.region.Put(&read, numbering.E164); w.Format == numbering.E164 {
-		e.number, _ = e.snap.plan.Numbers.Find(w.Number)
+	read := e.sw.Numbering.Read(e.received.called.Number, e.received.called.Format)
+	if w, _ := e.sw.Numbering.Put(&read, numbering.E164); w.Format == numbering.E164 {
+		e.number, _ = e.snap.Source.Numbers.Find(w.Number)
 	}
 }

@@ -1,6 +1,7 @@
 package decide
 
 import (
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 )
@@ -10,7 +11,7 @@ import (
 
 // longerTaken tells whether rules would take a longer number of this caller now, all the
 // way to where it goes. Rules for wrong numbers do not count.
-func (e *Evaluation) longerTaken(t *tableNode) bool {
+func (e *Evaluation) longerTaken(t *compiled.Table) bool {
 	if e.looksAhead || !e.couldBeLonger(t) {
 		return false
 	}
@@ -23,16 +24,16 @@ func (e *Evaluation) longerTaken(t *tableNode) bool {
 
 // couldBeLonger tells whether a rule that can take this call has a pattern which matches
 // longer numbers.
-func (e *Evaluation) couldBeLonger(t *tableNode) bool {
-	for i := range t.rules {
-		r := &t.rules[i]
-		if r.rule.CatchAll || e.otherwise(r) != "" {
+func (e *Evaluation) couldBeLonger(t *compiled.Table) bool {
+	for i := range t.Effective {
+		r := &t.Effective[i]
+		if r.Row.CatchAll || e.otherwise(r) != "" {
 			continue
 		}
-		if r.called == nil {
+		if r.Called == nil {
 			return true
 		}
-		switch r.called.Dialled(e.called.Number).State {
+		switch r.Called.Dialled(e.called.Number).State {
 		case digits.Partial, digits.CompleteMayContinue:
 			return true
 		}
@@ -43,8 +44,8 @@ func (e *Evaluation) couldBeLonger(t *tableNode) bool {
 // longerKey is all that the numbers which a table takes hang on. The states of the
 // calendars are told by their hash.
 type longerKey struct {
-	table  *tableNode
-	source *trunkNode
+	table  *compiled.Table
+	source *compiled.Trunk
 	caller digits.Number
 	form   numbering.Format
 	depth  int
@@ -60,9 +61,9 @@ const (
 
 // longer is the numbers that a table takes for the call of an evaluation; known is false
 // where that is too much to work out.
-func (s *Snapshot) longer(e *Evaluation, t *tableNode) (taken digits.Set, known bool) {
+func (s *Snapshot) longer(e *Evaluation, t *compiled.Table) (taken digits.Set, known bool) {
 	key := longerKey{table: t, source: e.source, form: e.called.Format, depth: e.passed - 1, states: e.states()}
-	if s.asksCaller {
+	if s.AsksCaller {
 		key.caller = e.caller.Number
 	}
 	s.reached.Lock()
@@ -91,8 +92,8 @@ func (s *Snapshot) longer(e *Evaluation, t *tableNode) (taken digits.Set, known 
 // states is a hash of the states of all calendars (FNV-1a, 64 bits).
 func (e *Evaluation) states() uint64 {
 	h := uint64(14695981039346656037)
-	for i := range e.snap.plan.Calendars {
-		for _, c := range []byte(e.state(e.snap.plan.Calendars[i].ID)) {
+	for i := range e.snap.Source.Calendars {
+		for _, c := range []byte(e.state(e.snap.Source.Calendars[i].ID)) {
 			h = (h ^ uint64(c)) * 1099511628211
 		}
 		h *= 1099511628211
@@ -101,14 +102,14 @@ func (e *Evaluation) states() uint64 {
 }
 
 // rulesBehind counts the rules of a table and of all tables that it leads to.
-func (s *Snapshot) rulesBehind(t *tableNode) (count int) {
-	seen := map[*tableNode]bool{nil: true}
-	for queue := []*tableNode{t}; len(queue) > 0; queue = queue[1:] {
+func (s *Snapshot) rulesBehind(t *compiled.Table) (count int) {
+	seen := map[*compiled.Table]bool{nil: true}
+	for queue := []*compiled.Table{t}; len(queue) > 0; queue = queue[1:] {
 		if t := queue[0]; !seen[t] {
 			seen[t] = true
-			count += len(t.rules)
-			for _, next := range t.sendsTo {
-				queue = append(queue, s.tables[next])
+			count += len(t.Effective)
+			for _, next := range t.SendsTo {
+				queue = append(queue, s.Tables[next])
 			}
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"net/netip"
 	"strings"
 
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
@@ -25,18 +26,18 @@ type Unplaced struct {
 // why; ok is false if nothing points to one. It decides nothing: a person may trust the
 // address by it.
 func (s *Snapshot) Nearest(switchID string, u Unplaced) (t trail.Ref, why string, ok bool) {
-	sw := s.switches[switchID]
+	sw := s.Switches[switchID]
 	if sw == nil {
 		return t, "", false
 	}
 	best := 0
-	for i := range s.plan.Trunks {
-		n := s.trunks[s.plan.Trunks[i].ID]
-		if n.sw != sw {
+	for i := range s.Source.Trunks {
+		n := s.Trunks[s.Source.Trunks[i].ID]
+		if n.On != sw {
 			continue
 		}
 		if score, reason := s.nearness(n, u); score > best {
-			best, t, why, ok = score, n.ref, reason, true
+			best, t, why, ok = score, n.Ref, reason, true
 		}
 	}
 	return t, why, ok
@@ -44,9 +45,9 @@ func (s *Snapshot) Nearest(switchID string, u Unplaced) (t trail.Ref, why string
 
 // nearness says how much points to a trunk: its names before its neighbours, and these
 // before its numbers.
-func (s *Snapshot) nearness(n *trunkNode, u Unplaced) (score int, why string) {
+func (s *Snapshot) nearness(n *compiled.Trunk, u Unplaced) (score int, why string) {
 	named := func(host string) bool {
-		for _, name := range []string{n.claims.Domain, n.claims.DNSName, n.claims.CertificateName} {
+		for _, name := range []string{n.Claims.Domain, n.Claims.DNSName, n.Claims.CertificateName} {
 			if name, _, _ = strings.Cut(name, ":"); name != "" && strings.EqualFold(name, host) {
 				return true
 			}
@@ -63,14 +64,14 @@ func (s *Snapshot) nearness(n *trunkNode, u Unplaced) (score int, why string) {
 		return 4, fmt.Sprintf("it calls itself %s, as %s does", u.FromDomain, n.Name)
 	case u.Realm != "" && named(u.Realm):
 		return 4, fmt.Sprintf("its credential is for %s", u.Realm)
-	case u.Domain != "" && n.claims.Domain != "" && strings.EqualFold(n.claims.Domain, u.Domain):
+	case u.Domain != "" && n.Claims.Domain != "" && strings.EqualFold(n.Claims.Domain, u.Domain):
 		return 3, fmt.Sprintf("it asks for the domain %s of %s", u.Domain, n.Name)
 	}
-	if near(n.claims.Trusted, u.Source) {
+	if near(n.Claims.Trusted, u.Source) {
 		return 3, fmt.Sprintf("it is in the same network as an address that %s trusts", n.Name)
 	}
 	if s.bringsNumber(n, u.Called) {
-		return 2, fmt.Sprintf("it calls %s, which comes by %s", u.Called, n.farEnd.Name)
+		return 2, fmt.Sprintf("it calls %s, which comes by %s", u.Called, n.FarEndRef.Name)
 	}
 	return 0, ""
 }
@@ -94,12 +95,12 @@ func near(trusted []string, from netip.Addr) bool {
 }
 
 // bringsNumber tells whether a called number is one that the far end of a trunk brings.
-func (s *Snapshot) bringsNumber(n *trunkNode, called digits.Number) bool {
+func (s *Snapshot) bringsNumber(n *compiled.Trunk, called digits.Number) bool {
 	if called.Empty() || n.FarEnd == "" {
 		return false
 	}
-	read := n.sw.region.Read(called, orAsDialled(n.In.CalledFormat))
-	w, _ := n.sw.region.Put(&read, numbering.E164)
-	row, ok := s.plan.Numbers.Find(w.Number)
+	read := n.On.Numbering.Read(called, orAsDialled(n.In.CalledFormat))
+	w, _ := n.On.Numbering.Put(&read, numbering.E164)
+	row, ok := s.Source.Numbers.Find(w.Number)
 	return ok && row.Carrier() == n.FarEnd
 }

@@ -10,6 +10,7 @@ import (
 	"pgregory.net/rapid"
 
 	"switchback.example/switchback/internal/core/callerid"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/inventory"
@@ -26,7 +27,7 @@ func tableOf(patterns ...string) plan.Table {
 
 func names(t plan.Table) []string {
 	var out []string
-	for _, p := range decide.EffectiveOrder(t, nil) {
+	for _, p := range compiled.EffectiveOrder(t, nil) {
 		i := slices.IndexFunc(t.Rules, func(r plan.Rule) bool { return r.ID == p.Rule })
 		out = append(out, t.Rules[i].Name)
 	}
@@ -42,11 +43,11 @@ func TestSpecificFirstIsByContainmentNeverByCountingWildcards(t *testing.T) {
 	assert.Equal(t, []string{"x1", "1x"}, names(tableOf("x1", "1x")))
 
 	table := tableOf("9xx", "999")
-	placed := decide.EffectiveOrder(table, nil)
+	placed := compiled.EffectiveOrder(table, nil)
 	assert.Equal(t, "r0", placed[0].Before)
 	assert.Equal(t, "999", placed[0].Example.String())
-	assert.Equal(t, "r0", decide.EffectiveOrder(tableOf("9xx", "999", "x."), nil)[0].Before, "the next that contains it")
-	assert.Equal(t, "r1", decide.EffectiveOrder(tableOf("999", "9xx"), nil)[0].Before, "also where the list had it so")
+	assert.Equal(t, "r0", compiled.EffectiveOrder(tableOf("9xx", "999", "x."), nil)[0].Before, "the next that contains it")
+	assert.Equal(t, "r1", compiled.EffectiveOrder(tableOf("999", "9xx"), nil)[0].Before, "also where the list had it so")
 	table.Order = plan.AsListed
 	assert.Equal(t, []string{"9xx", "999"}, names(table))
 }
@@ -57,14 +58,14 @@ func TestSpecificFirstCountsCallerAndSourceToo(t *testing.T) {
 	table.Rules[2].Match.Trunks = []string{"ostrel", "penhallow"}
 	table.Rules[3].Match = plan.Match{Called: "9x.", Caller: "2xxx", Trunks: []string{"ostrel"}}
 	var ids []string
-	for _, p := range decide.EffectiveOrder(table, nil) {
+	for _, p := range compiled.EffectiveOrder(table, nil) {
 		ids = append(ids, p.Rule)
 	}
 	assert.Equal(t, []string{"r1", "r3", "r2", "r0"}, ids)
 
 	none := tableOf("", "x.")
 	none.Rules[1].Match = plan.Match{NoDigits: true, NoCaller: true}
-	assert.Equal(t, "r1", decide.EffectiveOrder(none, nil)[0].Rule)
+	assert.Equal(t, "r1", compiled.EffectiveOrder(none, nil)[0].Rule)
 }
 
 // rules of a random table, and calls to hold against it.
@@ -142,7 +143,7 @@ func TestARuleStrictlyWithinAnotherStandsBeforeIt(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		rules := drawRules(t)
 		place := map[string]int{}
-		for i, p := range decide.EffectiveOrder(plan.Table{Order: plan.SpecificFirst, Rules: rules}, nil) {
+		for i, p := range compiled.EffectiveOrder(plan.Table{Order: plan.SpecificFirst, Rules: rules}, nil) {
 			place[p.Rule] = i
 		}
 		require.Len(t, place, len(rules))
@@ -224,7 +225,7 @@ func TestALargeTableFindsTheSameWinner(t *testing.T) {
 			}
 		}
 		table := plan.Table{Order: plan.SpecificFirst, Rules: rules}
-		order := decide.EffectiveOrder(table, nil)
+		order := compiled.EffectiveOrder(table, nil)
 		for i, won := range winners(t, base, rules) {
 			want := ""
 			for _, p := range order {
@@ -290,7 +291,7 @@ func TestOrderIsThatOfComparingEveryPair(t *testing.T) {
 			want = append(want, r.ID)
 		}
 		var got []string
-		for i, p := range decide.EffectiveOrder(plan.Table{Order: plan.SpecificFirst, Rules: rules}, nil) {
+		for i, p := range compiled.EffectiveOrder(plan.Table{Order: plan.SpecificFirst, Rules: rules}, nil) {
 			got = append(got, p.Rule)
 			next := slices.IndexFunc(placed[i+1:], func(q plan.Rule) bool { return strictlyWithin(placed[i], q) })
 			if next < 0 {
@@ -321,7 +322,7 @@ func TestRulesThatAreNotTriedDoNotChangeTheOrder(t *testing.T) {
 			for _, r := range rules {
 				apart[r.ID] = r.Disabled || r.CatchAll
 			}
-			for _, p := range decide.EffectiveOrder(plan.Table{Order: plan.SpecificFirst, Rules: rules}, nil) {
+			for _, p := range compiled.EffectiveOrder(plan.Table{Order: plan.SpecificFirst, Rules: rules}, nil) {
 				if !apart[p.Rule] {
 					out = append(out, p.Rule)
 				}

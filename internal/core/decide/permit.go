@@ -4,11 +4,9 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"switchback.example/switchback/internal/core/cause"
-	"switchback.example/switchback/internal/core/digits"
-	"switchback.example/switchback/internal/core/hours"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
@@ -17,83 +15,12 @@ import (
 // Leave to call is not a match: it is asked after a rule has won, of the group of who
 // answers for the call, and who lacks it is refused. No broader rule lets them through.
 
-type groupNode struct {
-	plan.CallerGroup
-	ref     trail.Ref
-	callers *digits.Pattern
-	table   *tableNode
-}
-
-// calendarKey is a calendar as a switch has it: the zone may be that of the switch.
-type calendarKey struct{ hours, sw string }
-
-func (s *Snapshot) addGroups(p plan.Plan) {
-	s.calendars = map[calendarKey]*hours.Calendar{}
-	s.hours = map[string]string{}
-	for _, h := range p.Calendars {
-		s.hours[h.ID] = h.Name
-		for _, sw := range p.Switches {
-			s.calendars[calendarKey{h.ID, sw.ID}] = h.Compile(sw.Region.TimeZone)
-		}
-	}
-	for _, g := range p.CallerGroups {
-		s.groups = append(s.groups, &groupNode{CallerGroup: g, ref: trail.Ref{Kind: "callerGroup", ID: g.ID, Name: g.Name}, callers: optionalPattern(g.CallerPattern)})
-	}
-}
-
-// groupOf is the first group that a trunk and a caller belong to; nil for none.
-func (s *Snapshot) groupOf(trunk string, caller digits.Number) *groupNode {
-	for _, g := range s.groups {
-		if len(g.Trunks) > 0 && !slices.Contains(g.Trunks, trunk) {
-			continue
-		}
-		if g.callers == nil || !caller.Empty() && g.callers.Matches(caller) {
-			return g
-		}
-	}
-	return nil
-}
-
-// GroupOf is the group of a caller by a trunk; ok is false if it is in none.
-func (s *Snapshot) GroupOf(trunk string, caller digits.Number) (g trail.Ref, ok bool) {
-	if n := s.groupOf(trunk, caller); n != nil {
-		return n.ref, true
-	}
-	return g, false
-}
-
-// Ungrouped are the trunks by which somebody can call who is in no group; none where the
-// plan has no groups.
-func (s *Snapshot) Ungrouped() []trail.Ref {
-	out := []trail.Ref{}
-	for i := range s.plan.Trunks {
-		t := s.trunks[s.plan.Trunks[i].ID]
-		all := slices.ContainsFunc(s.groups, func(g *groupNode) bool {
-			return g.callers == nil && (len(g.Trunks) == 0 || slices.Contains(g.Trunks, t.ID))
-		})
-		if t.entry != nil && !all {
-			out = append(out, t.ref)
-		}
-	}
-	return out
-}
-
-// StateOf is the state of a calendar where a switch is, at a moment; ok is false if the
-// plan has no such calendar.
-func (s *Snapshot) StateOf(id, sw string, at time.Time) (state string, ok bool) {
-	c := s.calendars[calendarKey{id, sw}]
-	if c == nil {
-		return "", false
-	}
-	return c.At(at), true
-}
-
 // state is that of a calendar now, as the call has it.
 func (e *Evaluation) state(id string) string {
 	if state, ok := e.overrides[id]; ok {
 		return state
 	}
-	return e.snap.calendars[calendarKey{id, e.sw.ID}].At(e.at)
+	return e.snap.Calendar(id, e.sw.ID).At(e.at)
 }
 
 // holds tells whether it is such a time.
@@ -103,7 +30,7 @@ func (e *Evaluation) holds(w *plan.When) bool {
 
 // during says in which state a calendar is, and in which it would have to be.
 func (e *Evaluation) during(w plan.When) string {
-	return fmt.Sprintf("%s is %s, and it wants %s", e.snap.hours[w.Calendar], e.state(w.Calendar), strings.Join(w.States, " or "))
+	return fmt.Sprintf("%s is %s, and it wants %s", e.snap.CalendarNames[w.Calendar], e.state(w.Calendar), strings.Join(w.States, " or "))
 }
 
 // sort is what a call is, as far as leave to make it goes, and why.
@@ -118,21 +45,21 @@ func (e *Evaluation) inside() sort { return sort{numbering.ClassInternal, toInsi
 
 // sortOf is that of a call to a number as it is sent.
 func (e *Evaluation) sortOf(w numbering.Written) sort {
-	class, why := e.sw.region.Class(w)
+	class, why := e.sw.Numbering.Class(w)
 	return sort{class, why}
 }
 
 // permit asks whether a call of a sort may be made at all, where a rule gave it to;
 // it ends the call if not. Without a rule only the group is asked.
-func (e *Evaluation) permit(r *ruleNode, what sort) bool {
-	if len(e.snap.groups) == 0 || e.straight || e.looksAhead {
+func (e *Evaluation) permit(r *compiled.Rule, what sort) bool {
+	if len(e.snap.Groups) == 0 || e.straight || e.looksAhead {
 		return true
 	}
 	if e.emergency && what.class != numbering.ClassEmergency {
 		what = sort{numbering.ClassEmergency, wasEmergency}
 	}
 	ok, ground := e.may(what.class)
-	if ok && r != nil && len(r.forGroups) > 0 && !e.emergency && !slices.Contains(r.forGroups, e.group) {
+	if ok && r != nil && len(r.ForGroups) > 0 && !e.emergency && !slices.Contains(r.ForGroups, e.group) {
 		return e.notFor(r, what)
 	}
 	if e.told && e.group != nil {
@@ -150,12 +77,12 @@ func (e *Evaluation) permit(r *ruleNode, what sort) bool {
 
 // permitPath asks for a path: what it sends is told by the steps of its choices, of which
 // one that the caller may use is enough. The others are passed over in their turn.
-func (e *Evaluation) permitPath(r *ruleNode) bool {
+func (e *Evaluation) permitPath(r *compiled.Rule) bool {
 	var first sort
 	found := false
-	for i := range r.path.choices {
-		c := &r.path.choices[i]
-		if found && len(c.calledSteps) == 0 && len(r.path.choices[0].calledSteps) == 0 {
+	for i := range r.Path.Tries {
+		c := &r.Path.Tries[i]
+		if found && len(c.CalledSteps) == 0 && len(r.Path.Tries[0].CalledSteps) == 0 {
 			continue // the same number, asked already
 		}
 		called, ok := e.asSent(c)
@@ -164,7 +91,7 @@ func (e *Evaluation) permitPath(r *ruleNode) bool {
 		}
 		e.noteEmergency(called.Number)
 		what := e.inside()
-		if !r.path.inside() {
+		if !r.Path.Inside() {
 			what = e.sortOf(called)
 		}
 		if may, _ := e.may(what.class); may {
@@ -180,10 +107,10 @@ func (e *Evaluation) permitPath(r *ruleNode) bool {
 
 // asSent is the called number behind the steps of a choice; ok is false where they cannot
 // act.
-func (e *Evaluation) asSent(c *choiceNode) (called numbering.Written, ok bool) {
+func (e *Evaluation) asSent(c *compiled.Choice) (called numbering.Written, ok bool) {
 	called = e.called
-	for i := range c.calledSteps {
-		if called, ok = c.calledSteps[i].Apply(&e.sw.region, called); !ok {
+	for i := range c.CalledSteps {
+		if called, ok = c.CalledSteps[i].Apply(&e.sw.Numbering, called); !ok {
 			return called, false
 		}
 	}
@@ -192,24 +119,24 @@ func (e *Evaluation) asSent(c *choiceNode) (called numbering.Written, ok bool) {
 
 // mayUse asks whether a rule that sends on to another table is for the caller's group.
 // It is never asked of a call that turns out to be an emergency call behind it.
-func (e *Evaluation) mayUse(r *ruleNode) bool {
-	if len(r.forGroups) == 0 || slices.Contains(r.forGroups, e.group) || e.becomesEmergency(r) {
+func (e *Evaluation) mayUse(r *compiled.Rule) bool {
+	if len(r.ForGroups) == 0 || slices.Contains(r.ForGroups, e.group) || e.becomesEmergency(r) {
 		return true
 	}
 	return e.notFor(r, e.sortOf(e.called))
 }
 
 // notFor refuses a caller whom a rule does not mean.
-func (e *Evaluation) notFor(r *ruleNode, what sort) bool {
+func (e *Evaluation) notFor(r *compiled.Rule, what sort) bool {
 	detail := func() string {
 		var names []string
-		for _, g := range r.forGroups {
+		for _, g := range r.ForGroups {
 			names = append(names, g.Name)
 		}
-		return fmt.Sprintf("rule %s is for %s only, and the caller is in %s", r.ref.Name, strings.Join(names, " and "), e.groupName())
+		return fmt.Sprintf("rule %s is for %s only, and the caller is in %s", r.Ref.Name, strings.Join(names, " and "), e.groupName())
 	}
 	if e.told {
-		e.tell(trail.Step{Kind: trail.StepPermitted, Permitted: &trail.Permitted{Group: e.groupRef(), Class: what.class, Why: what.why.String(), Rule: &r.ref, Detail: detail()}})
+		e.tell(trail.Step{Kind: trail.StepPermitted, Permitted: &trail.Permitted{Group: e.groupRef(), Class: what.class, Why: what.why.String(), Rule: &r.Ref, Detail: detail()}})
 	}
 	e.refuse(cause.NotPermitted, detail)
 	return false
@@ -289,7 +216,7 @@ func (e *Evaluation) groupRef() *trail.Ref {
 	if e.group == nil {
 		return nil
 	}
-	return &e.group.ref
+	return &e.group.Ref
 }
 
 func (e *Evaluation) groupName() string {
@@ -297,9 +224,4 @@ func (e *Evaluation) groupName() string {
 		return "no group"
 	}
 	return e.group.Name
-}
-
-// inside tells whether every choice of a path is a phone system or an application.
-func (p *pathNode) inside() bool {
-	return !slices.ContainsFunc(p.choices, func(c choiceNode) bool { return c.trunk.outside || c.trunk.OppositeTrunk != "" })
 }

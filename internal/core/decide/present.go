@@ -2,6 +2,7 @@ package decide
 
 import (
 	"switchback.example/switchback/internal/core/callerid"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/trail"
 )
@@ -17,12 +18,12 @@ type decidedBy struct {
 //
 // A wish to be withheld stands whatever they made of it. An emergency call is the exception: whom
 // to call back matters more (common practice).
-func (e *Evaluation) present(t *trunkNode, number numbering.Written) {
+func (e *Evaluation) present(t *compiled.Trunk, number numbering.Written) {
 	c := e.party
 	c.Number = number
 	e.shown, e.presented = decidedBy{}, false
 	if !e.straight {
-		e.shown.numberBy, e.shown.nameBy = &e.source.ref, &e.source.ref
+		e.shown.numberBy, e.shown.nameBy = &e.source.Ref, &e.source.Ref
 	}
 	if e.numberBy != nil {
 		c.Screening, c.Fields.Number = callerid.NetworkProvided, ""
@@ -44,7 +45,7 @@ func (e *Evaluation) present(t *trunkNode, number numbering.Written) {
 // name decides the name: with the tag before it that the number or the trunk has. One who is
 // withheld has the tag alone, but towards a switch of ours, which keeps names for those who may
 // see them.
-func (e *Evaluation) name(c *callerid.Caller, t *trunkNode) {
+func (e *Evaluation) name(c *callerid.Caller, t *compiled.Trunk) {
 	tag := &e.offer.Alert
 	if c.Withheld() && t.OppositeTrunk == "" {
 		c.Name = ""
@@ -58,21 +59,21 @@ func (e *Evaluation) name(c *callerid.Caller, t *trunkNode) {
 }
 
 // tellPresented tells who the offer presents.
-func (e *Evaluation) tellPresented(t *trunkNode) {
+func (e *Evaluation) tellPresented(t *compiled.Trunk) {
 	if e.presented {
 		return
 	}
 	e.presented = true
 	c := &e.offer.Caller
 	e.tell(trail.Step{Kind: trail.StepPresented, Presented: &trail.Presented{
-		Trunk: t.ref, Number: c.Number, NumberBy: e.shown.numberBy, Name: c.Name, NameBy: e.shown.nameBy,
+		Trunk: t.Ref, Number: c.Number, NumberBy: e.shown.numberBy, Name: c.Name, NameBy: e.shown.nameBy,
 		Presentation: c.Presentation, Screening: c.Screening, Fields: c.Fields, Note: e.shown.note,
 	}})
 }
 
 // leaves is the number that the far end of a trunk gets of the caller: none of one who is
 // withheld, but on the way to a switch of ours.
-func (e *Evaluation) leaves(t *trunkNode) numbering.Written {
+func (e *Evaluation) leaves(t *compiled.Trunk) numbering.Written {
 	if e.offer.Caller.Withheld() && t.OppositeTrunk == "" {
 		return numbering.Written{Format: numbering.Unknown}
 	}

@@ -1,6 +1,7 @@
 package decide
 
 import (
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
@@ -16,7 +17,7 @@ type reaching struct {
 	known map[reachKey]dialled
 	// wanted, if it is set, says which of the rules that end the way count; the others
 	// take numbers away from those behind them.
-	wanted func(*ruleNode) bool
+	wanted func(*compiled.Rule) bool
 	// unions are the numbers that runs of plain rules match, shared between questions
 	// about the same source; nil to forget them.
 	unions map[unionKey]digits.Set
@@ -25,12 +26,12 @@ type reaching struct {
 
 // unionKey is a run of rules: its first one, and how many.
 type unionKey struct {
-	first *ruleNode
+	first *compiled.Rule
 	count int
 }
 
 type reachKey struct {
-	table  *tableNode
+	table  *compiled.Table
 	caller numbering.Written
 	form   numbering.Format
 	depth  int
@@ -52,7 +53,7 @@ func (r *reaching) intersect(a, b digits.Set) digits.Set { return r.keep(a.Inter
 func (r *reaching) minus(a, b digits.Set) digits.Set     { return r.keep(a.Minus(b)) }
 
 // table is the numbers that a table takes, as they are written where it is entered.
-func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.Format, depth int) (d dialled) {
+func (r *reaching) table(t *compiled.Table, caller numbering.Written, form numbering.Format, depth int) (d dialled) {
 	if depth == maxReach || r.err != nil {
 		return dialled{}
 	}
@@ -65,18 +66,18 @@ func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.
 		inside = t.Format
 	}
 	var earlier digits.Set
-	var run []*ruleNode // plain rules, one after another, of which it does not matter which takes a number
+	var run []*compiled.Rule // plain rules, one after another, of which it does not matter which takes a number
 	flush := func() {
 		if len(run) > 0 {
 			earlier = r.plain(run, inside, earlier, &d)
 			run = nil
 		}
 	}
-	for i := range t.rules {
-		rule := &t.rules[i]
+	for i := range t.Effective {
+		rule := &t.Effective[i]
 		r.e.caller = caller
 		r.e.seeCaller(t)
-		if rule.rule.CatchAll || r.e.otherwise(rule) != "" {
+		if rule.Row.CatchAll || r.e.otherwise(rule) != "" {
 			continue
 		}
 		if r.isPlain(rule, inside) {
@@ -84,7 +85,7 @@ func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.
 			continue
 		}
 		flush()
-		if rule.goesOn() {
+		if rule.GoesOn() {
 			earlier = r.goesOn(rule, caller, inside, earlier, &d, depth)
 		} else {
 			earlier = r.ends(rule, inside, earlier, &d)
@@ -94,32 +95,32 @@ func (r *reaching) table(t *tableNode, caller numbering.Written, form numbering.
 	// An emergency number waits for no longer one, unless the rule says so.
 	d.once = r.union(d.once, r.minus(r.intersect(d.taken, r.emergency()), d.waits))
 	if t.Format.Public() && form.Public() && form != t.Format {
-		d.taken = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.taken, form, t.Format))
-		d.once = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.once, form, t.Format))
-		d.timed = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.timed, form, t.Format))
-		d.waits = r.keep(rewrite.BeforeConversion(&r.e.sw.region, d.waits, form, t.Format))
+		d.taken = r.keep(rewrite.BeforeConversion(&r.e.sw.Numbering, d.taken, form, t.Format))
+		d.once = r.keep(rewrite.BeforeConversion(&r.e.sw.Numbering, d.once, form, t.Format))
+		d.timed = r.keep(rewrite.BeforeConversion(&r.e.sw.Numbering, d.timed, form, t.Format))
+		d.waits = r.keep(rewrite.BeforeConversion(&r.e.sw.Numbering, d.waits, form, t.Format))
 	}
 	r.known[key] = d
 	return d
 }
 
 // isPlain tells whether all that a rule matches ends there and waits for longer numbers.
-func (r *reaching) isPlain(rule *ruleNode, form numbering.Format) bool {
-	if rule.goesOn() || rule.rule.Complete == plan.CompleteAtOnce || rule.called != nil && !rule.called.Timed().Empty() {
+func (r *reaching) isPlain(rule *compiled.Rule, form numbering.Format) bool {
+	if rule.GoesOn() || rule.Row.Complete == plan.CompleteAtOnce || rule.Called != nil && !rule.Called.Timed().Empty() {
 		return false
 	}
-	return !rule.canFail() || rule.matched().Within(r.before(rule, digits.Any(), form))
+	return !rule.CanFail() || rule.Matched().Within(r.before(rule, digits.Any(), form))
 }
 
 // plain adds what plain rules take.
-func (r *reaching) plain(run []*ruleNode, form numbering.Format, earlier digits.Set, d *dialled) digits.Set {
+func (r *reaching) plain(run []*compiled.Rule, form numbering.Format, earlier digits.Set, d *dialled) digits.Set {
 	matched := make([]digits.Set, len(run))
 	for i, rule := range run {
-		matched[i] = rule.matched()
+		matched[i] = rule.Matched()
 		if !r.counts(rule) {
 			continue
 		}
-		if rule.rule.Complete == plan.CompleteWait {
+		if rule.Row.Complete == plan.CompleteWait {
 			d.waits = r.union(d.waits, r.minus(matched[i], r.union(earlier, r.all(matched[:i]))))
 		}
 		if now := r.emergencies(rule, form); !now.Empty() {
@@ -145,70 +146,70 @@ func (r *reaching) plain(run []*ruleNode, form numbering.Format, earlier digits.
 	return r.union(earlier, all)
 }
 
-func (r *reaching) counts(rule *ruleNode) bool { return r.wanted == nil || r.wanted(rule) }
+func (r *reaching) counts(rule *compiled.Rule) bool { return r.wanted == nil || r.wanted(rule) }
 
 // ends adds what a rule takes that ends the way through the tables.
-func (r *reaching) ends(rule *ruleNode, form numbering.Format, earlier digits.Set, d *dialled) digits.Set {
-	match := rule.matched()
+func (r *reaching) ends(rule *compiled.Rule, form numbering.Format, earlier digits.Set, d *dialled) digits.Set {
+	match := rule.Matched()
 	if !r.counts(rule) {
 		return r.union(earlier, match)
 	}
 	taken := r.minus(r.intersect(match, r.before(rule, digits.Any(), form)), earlier)
 	d.taken = r.union(d.taken, taken)
-	if rule.rule.Complete == plan.CompleteAtOnce {
+	if rule.Row.Complete == plan.CompleteAtOnce {
 		d.once = r.union(d.once, taken)
 	} else {
 		d.once = r.union(d.once, r.intersect(taken, r.emergencies(rule, form)))
 	}
-	if rule.rule.Complete == plan.CompleteWait {
+	if rule.Row.Complete == plan.CompleteWait {
 		d.waits = r.union(d.waits, taken)
 	}
-	if rule.called != nil {
-		d.timed = r.union(d.timed, r.intersect(taken, rule.called.Timed()))
+	if rule.Called != nil {
+		d.timed = r.union(d.timed, r.intersect(taken, rule.Called.Timed()))
 	}
 	return r.union(earlier, match)
 }
 
 // emergencies are the numbers that a rule makes emergency calls of and that wait for no
 // longer one, unless the rule says so.
-func (r *reaching) emergencies(rule *ruleNode, form numbering.Format) digits.Set {
-	if rule.rule.Complete != "" {
+func (r *reaching) emergencies(rule *compiled.Rule, form numbering.Format) digits.Set {
+	if rule.Row.Complete != "" {
 		return digits.Set{}
 	}
-	return r.intersect(rule.matched(), r.before(rule, r.emergency(), form))
+	return r.intersect(rule.Matched(), r.before(rule, r.emergency(), form))
 }
 
 // goesOn adds what a rule takes that sends on to another table.
-func (r *reaching) goesOn(rule *ruleNode, caller numbering.Written, form numbering.Format, earlier digits.Set, d *dialled, depth int) digits.Set {
-	match := rule.matched()
+func (r *reaching) goesOn(rule *compiled.Rule, caller numbering.Written, form numbering.Format, earlier digits.Set, d *dialled, depth int) digits.Set {
+	match := rule.Matched()
 	r.e.caller = caller
-	r.e.rewrite("caller", &r.e.caller, rule.callerSteps, &rule.ref)
+	r.e.rewrite("caller", &r.e.caller, rule.CallerSteps, &rule.Ref)
 	after := form
-	for i := range rule.calledSteps {
-		after = rule.calledSteps[i].Leaves(after)
+	for i := range rule.CalledSteps {
+		after = rule.CalledSteps[i].Leaves(after)
 	}
-	next := r.table(rule.table, r.e.caller, after, depth+1)
+	next := r.table(rule.Table, r.e.caller, after, depth+1)
 	own := r.minus(match, earlier)
 	taken := r.intersect(own, r.before(rule, next.taken, form))
 	d.taken = r.union(d.taken, taken)
 	d.once = r.union(d.once, r.intersect(own, r.before(rule, next.once, form)))
 	d.timed = r.union(d.timed, r.intersect(own, r.before(rule, next.timed, form)))
 	d.waits = r.union(d.waits, r.intersect(own, r.before(rule, next.waits, form)))
-	if rule.called != nil {
-		d.timed = r.union(d.timed, r.intersect(taken, rule.called.Timed()))
+	if rule.Called != nil {
+		d.timed = r.union(d.timed, r.intersect(taken, rule.Called.Timed()))
 	}
 	return r.union(earlier, match)
 }
 
 // before is the preimage of a set under the called steps of a rule.
-func (r *reaching) before(rule *ruleNode, s digits.Set, form numbering.Format) digits.Set {
-	forms := make([]numbering.Format, len(rule.calledSteps))
-	for i := range rule.calledSteps {
+func (r *reaching) before(rule *compiled.Rule, s digits.Set, form numbering.Format) digits.Set {
+	forms := make([]numbering.Format, len(rule.CalledSteps))
+	for i := range rule.CalledSteps {
 		forms[i] = form
-		form = rule.calledSteps[i].Leaves(form)
+		form = rule.CalledSteps[i].Leaves(form)
 	}
-	for i := len(rule.calledSteps) - 1; i >= 0; i-- {
-		s = r.keep(rule.calledSteps[i].Before(&r.e.sw.region, s, forms[i]))
+	for i := len(rule.CalledSteps) - 1; i >= 0; i-- {
+		s = r.keep(rule.CalledSteps[i].Before(&r.e.sw.Numbering, s, forms[i]))
 	}
 	return s
 }
@@ -227,16 +228,8 @@ func (r *reaching) all(list []digits.Set) digits.Set {
 
 // emergency is the emergency numbers of the source, if it is one of ours.
 func (r *reaching) emergency() digits.Set {
-	if r.e.source != nil && !r.e.source.ours {
+	if r.e.source != nil && !r.e.source.Ours {
 		return digits.Set{}
 	}
-	return r.keep(digits.SetOf(r.e.sw.region.Emergency()...))
-}
-
-// matched is the called numbers that the rule matches.
-func (r *ruleNode) matched() digits.Set {
-	if r.called == nil {
-		return digits.Any()
-	}
-	return r.called.Set()
+	return r.keep(digits.SetOf(r.e.sw.Numbering.Emergency()...))
 }

@@ -3,10 +3,10 @@ package decide
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/trail"
@@ -42,14 +42,14 @@ type Transfer struct {
 
 // sentOn is who sent a call on, last; by is nil if nobody did.
 type sentOn struct {
-	by      *trunkNode
+	by      *compiled.Trunk
 	outside bool // the party that stays is
 	planned bool // the plan itself names where it goes
 }
 
 // answersFor is the number of who answers for a call: the one who sent it on last,
 // else its caller.
-func answersFor(c *Call, t *trunkNode) digits.Number {
+func answersFor(c *Call, t *compiled.Trunk) digits.Number {
 	switch {
 	case c.Transfer != nil:
 		return c.Transfer.By
@@ -64,21 +64,7 @@ func (e *Evaluation) takeDiversions(list []Diversion) {
 	for _, d := range list {
 		e.diverted = append(e.diverted, trail.Diverted{Number: numbering.As(d.Number, e.source.In.CallerFormat), Reason: d.Reason, Hidden: d.Hidden})
 	}
-	e.sentOn = sentOn{by: e.source, outside: e.source.outside || !e.snap.isExtension(e.caller.Number)}
-}
-
-// isExtension tells whether a number is one that the plan delivers to a phone system:
-// what a trunk says of its callers' form does not make an outside number an extension.
-func (s *Snapshot) isExtension(n digits.Number) bool {
-	if n.Empty() {
-		return false
-	}
-	for _, d := range s.destinations {
-		if strings.HasPrefix(d.Kind, "extension") && !d.trunk.outside && d.holds(n) {
-			return true
-		}
-	}
-	return false
+	e.sentOn = sentOn{by: e.source, outside: e.source.Outside || !e.snap.IsExtension(e.caller.Number)}
 }
 
 // beginTransfer begins where another call was transferred to.
@@ -86,20 +72,20 @@ func (e *Evaluation) beginTransfer(t *Transfer) {
 	e.party = t.Caller.Settled()
 	e.caller = e.party.Number
 	e.trail = slices.Clone(t.Before)
-	party := e.snap.trunks[t.Party]
-	e.sentOn = sentOn{by: e.source, outside: party != nil && party.outside}
+	party := e.snap.Trunks[t.Party]
+	e.sentOn = sentOn{by: e.source, outside: party != nil && party.Outside}
 	if e.told {
-		e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{How: trail.HowTransferred, By: e.source.ref, To: e.called, Outside: e.sentOn.outside}})
+		e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{How: trail.HowTransferred, By: e.source.Ref, To: e.called, Outside: e.sentOn.outside}})
 	}
 }
 
 // mayDivert tells whether what a far end answered sends the call on.
-func (e *Evaluation) mayDivert(t *trunkNode, r *Report) bool {
-	return r.Kind == trail.ReportRefused && r.Status >= 300 && r.Status < 400 && !r.To.Empty() && t.Services.Forwarding && t.sentOn != nil && !e.straight
+func (e *Evaluation) mayDivert(t *compiled.Trunk, r *Report) bool {
+	return r.Kind == trail.ReportRefused && r.Status >= 300 && r.Status < 400 && !r.To.Empty() && t.Services.Forwarding && t.SentOn != nil && !e.straight
 }
 
 // divert sends the call on to where the far end of a trunk wants it.
-func (e *Evaluation) divert(t *trunkNode, r *Report) {
+func (e *Evaluation) divert(t *compiled.Trunk, r *Report) {
 	reason := r.DivertReason
 	if reason == "" {
 		reason = "unconditional"
@@ -108,18 +94,18 @@ func (e *Evaluation) divert(t *trunkNode, r *Report) {
 }
 
 // sendOn sends the call on from who was called at a trunk.
-func (e *Evaluation) sendOn(t *trunkNode, to digits.Number, reason string) {
+func (e *Evaluation) sendOn(t *compiled.Trunk, to digits.Number, reason string) {
 	turn := trail.Diverted{Number: e.called, Reason: reason, Hidden: false}
 	if e.sentOn.by == nil {
-		e.sentOn.outside = e.source.outside
+		e.sentOn.outside = e.source.Outside
 	}
 	e.diverted = slices.Insert(e.diverted, 0, turn)
 	e.source, e.sentOn.by = t, t
-	e.group = e.snap.groupOf(t.ID, e.called.Number)
+	e.group = e.snap.Group(t.ID, e.called.Number)
 	e.called = numbering.As(to, orAsDialled(t.In.CalledFormat))
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{
-			How: trail.HowDiverted, By: t.ref, From: turn.Number, To: e.called, Reason: turn.Reason, Outside: e.sentOn.outside,
+			How: trail.HowDiverted, By: t.Ref, From: turn.Number, To: e.called, Reason: turn.Reason, Outside: e.sentOn.outside,
 		}})
 	}
 	e.hunt = hunt{skips: e.hunt.skips[:0]}
@@ -127,20 +113,20 @@ func (e *Evaluation) sendOn(t *trunkNode, to digits.Number, reason string) {
 		e.refuse(cause.Loop, tooOften)
 		return
 	}
-	e.route(t.sentOn)
+	e.route(t.SentOn)
 }
 
 func tooOften() string { return fmt.Sprintf("the call was diverted more than %d times", MaxDiversions) }
 
 // joinsOutside tells whether offering a trunk would bring two outside parties
 // together for somebody who may not do that.
-func (e *Evaluation) joinsOutside(t *trunkNode) bool {
-	return e.sentOn.by != nil && e.sentOn.outside && !e.sentOn.planned && t.outside && !e.sentOn.by.Services.TrunkToTrunk
+func (e *Evaluation) joinsOutside(t *compiled.Trunk) bool {
+	return e.sentOn.by != nil && e.sentOn.outside && !e.sentOn.planned && t.Outside && !e.sentOn.by.Services.TrunkToTrunk
 }
 
 // redirecting is what the far end of a trunk is told of the turns so far, in the form
 // that it takes callers in; a number that it takes in no form is left out.
-func (e *Evaluation) redirecting(t *trunkNode) (list []trail.Diverted) {
+func (e *Evaluation) redirecting(t *compiled.Trunk) (list []trail.Diverted) {
 	if t.Services.Redirecting == "" {
 		return nil
 	}
@@ -157,12 +143,12 @@ func (e *Evaluation) redirecting(t *trunkNode) (list []trail.Diverted) {
 // before is the trail so far. It may not where both parties are outside, unless the
 // plan says so.
 func (s *Snapshot) Join(before []trail.Step, how, by, party, other, with string) (e *Evaluation, ok bool) {
-	t, p, o := s.trunks[by], s.trunks[party], s.trunks[other]
+	t, p, o := s.Trunks[by], s.Trunks[party], s.Trunks[other]
 	if t == nil || p == nil || o == nil {
 		return &Evaluation{trail: before, ended: true}, false
 	}
-	e = &Evaluation{snap: s, sw: t.sw, told: true, trail: slices.Clone(before), sentOn: sentOn{by: t, outside: p.outside}}
-	e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{How: how, By: t.ref, With: with, Outside: p.outside}})
+	e = &Evaluation{snap: s, sw: t.On, told: true, trail: slices.Clone(before), sentOn: sentOn{by: t, outside: p.Outside}}
+	e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{How: how, By: t.Ref, With: with, Outside: p.Outside}})
 	if how == trail.HowJoined && e.joinsOutside(o) {
 		e.refuse(cause.NotPermitted, func() string { return outsideOnly(t, o) })
 		return e, false
@@ -176,7 +162,7 @@ var joined = map[string]string{
 	trail.HowJoined: "both calls were answered before", trail.HowTakenOver: "it was answered before", trail.HowPickedUp: "who picked it up answered",
 }
 
-func outsideOnly(by, to *trunkNode) string {
+func outsideOnly(by, to *compiled.Trunk) string {
 	return fmt.Sprintf("%s may not bring two outside parties together: the one that stays is outside, and so is %s", by.Name, to.Name)
 }
 
@@ -184,14 +170,14 @@ func outsideOnly(by, to *trunkNode) string {
 // number: what notices for it go by. ok is false if no phone system or application
 // has it.
 func (s *Snapshot) Answers(from string, n digits.Number) (o Offer, ok bool) {
-	t := s.trunks[from]
-	if t == nil || t.sentOn == nil {
+	t := s.Trunks[from]
+	if t == nil || t.SentOn == nil {
 		return o, false
 	}
-	e := &Evaluation{snap: s, sw: t.sw, source: t, called: numbering.As(n, orAsDialled(t.In.CalledFormat))}
-	e.route(t.sentOn)
+	e := &Evaluation{snap: s, sw: t.On, source: t, called: numbering.As(n, orAsDialled(t.In.CalledFormat))}
+	e.route(t.SentOn)
 	for o, more := e.Next(); more; o, more = e.Next() {
-		if !s.trunks[o.Trunk.ID].outside && o.Trunk.OppositeTrunk == "" {
+		if !s.Trunks[o.Trunk.ID].Outside && o.Trunk.OppositeTrunk == "" {
 			return o, true
 		}
 		e.Report(Report{Kind: trail.ReportUnavailable, Skip: trail.SkipOff})

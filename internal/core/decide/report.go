@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/trail"
 
 	"switchback.example/switchback/internal/core/cause"
@@ -24,9 +25,9 @@ func (e *Evaluation) Sent(address string) {
 	e.sent = true
 	e.hunt.tried++
 	if e.told {
-		t := e.snap.trunks[e.offer.Trunk.ID]
+		t := e.snap.Trunks[e.offer.Trunk.ID]
 		e.tellPresented(t)
-		e.tell(trail.Step{Kind: trail.StepSent, Sent: &trail.Sent{Trunk: t.ref, FarEnd: t.farEnd, Address: address, Called: e.offer.Called, Caller: e.leaves(t), Diverted: e.offer.Diverted, Alert: e.offer.Alert}})
+		e.tell(trail.Step{Kind: trail.StepSent, Sent: &trail.Sent{Trunk: t.Ref, FarEnd: t.FarEndRef, Address: address, Called: e.offer.Called, Caller: e.leaves(t), Diverted: e.offer.Diverted, Alert: e.offer.Alert}})
 	}
 }
 
@@ -38,7 +39,7 @@ func (e *Evaluation) NextServer(r Report) {
 	}
 	e.sent = false
 	e.hunt.tried-- // it is one try of the path
-	e.tellHeard(heard{trunk: e.snap.trunks[e.offer.Trunk.ID], what: r.Kind, cause: causeOf(&r), more: r.Detail}, "next-server", "the far end has another server")
+	e.tellHeard(heard{trunk: e.snap.Trunks[e.offer.Trunk.ID], what: r.Kind, cause: causeOf(&r), more: r.Detail}, "next-server", "the far end has another server")
 }
 
 // Report tells what came of the last offer. It must follow a Next that
@@ -47,7 +48,7 @@ func (e *Evaluation) Report(r Report) {
 	if !e.offered || e.ended {
 		return
 	}
-	t := e.snap.trunks[e.offer.Trunk.ID]
+	t := e.snap.Trunks[e.offer.Trunk.ID]
 	if r.Kind == trail.ReportUnavailable {
 		e.offered = false
 		if e.emergency && !e.hunt.anyway {
@@ -56,7 +57,7 @@ func (e *Evaluation) Report(r Report) {
 		e.skip(t, r.Skip, e.offer.Called, e.offer.Caller.Number, func() string { return r.Detail })
 		return
 	}
-	e.Sent(t.where)
+	e.Sent(t.Where)
 	e.offered, e.sent = false, false
 	if e.told {
 		e.trail = append(e.trail, r.Trail...)
@@ -65,14 +66,14 @@ func (e *Evaluation) Report(r Report) {
 }
 
 // hear judges what came back: the end of the call, or on to the next choice.
-func (e *Evaluation) hear(t *trunkNode, r *Report) {
+func (e *Evaluation) hear(t *compiled.Trunk, r *Report) {
 	h := heard{trunk: t, what: r.Kind, cause: causeOf(r), more: r.Detail}
 	if r.Kind == trail.ReportRefused && e.told {
 		h.hint = e.formHint(t, h.cause.Q850)
 	}
 	if r.Kind == trail.ReportAnswered {
 		e.tellHeard(h, "answered", "")
-		e.close(trail.Ended{Outcome: trail.Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return t.farEnd.Name + " answered" })
+		e.close(trail.Ended{Outcome: trail.Answered, Cause: cause.Answered, Name: cause.NormalClearing.Name()}, func() string { return t.FarEndRef.Name + " answered" })
 		return
 	}
 	if e.mayDivert(t, r) {
@@ -101,7 +102,7 @@ func (e *Evaluation) tellHeard(h heard, next, why string) {
 	if !e.told {
 		return
 	}
-	step := &trail.Heard{Trunk: h.trunk.ref, What: h.what, Cause: h.cause, Detail: h.more, Hint: h.hint, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
+	step := &trail.Heard{Trunk: h.trunk.Ref, What: h.what, Cause: h.cause, Detail: h.more, Hint: h.hint, Next: next, Why: strings.Replace(why, "%d", strconv.Itoa(int(h.cause.Q850)), 1)}
 	if h.what != trail.ReportAnswered {
 		step.Name = h.cause.Q850.Name()
 	}
@@ -150,7 +151,7 @@ func (e *Evaluation) goOnOrEnd(r *Report, q cause.Q850) (next, why string) {
 		return "ends", "it rang, and nobody answered"
 	case r.Progress && !h.path.FailoverAfterRinging:
 		return "ends", "ringing or early media was passed to the caller already"
-	case h.path.goesOn(q):
+	case h.path.GoesOn(q):
 		return "goes-on", "another trunk may do better after cause %d"
 	}
 	return "ends", "another trunk would do no better after cause %d"
@@ -212,7 +213,7 @@ func (e *Evaluation) fail(h heard) {
 
 // formHint says of a refusal what may be wrong with the numbers as they were sent: the
 // contract, or the far end's own settings as they are kept by hand, name another form.
-func (e *Evaluation) formHint(t *trunkNode, q cause.Q850) string {
+func (e *Evaluation) formHint(t *compiled.Trunk, q cause.Q850) string {
 	if e.straight {
 		return ""
 	}
@@ -232,7 +233,7 @@ func (e *Evaluation) formHint(t *trunkNode, q cause.Q850) string {
 	if !wanted.Public() || sent.Number.Empty() {
 		return ""
 	}
-	region := &t.sw.region
+	region := &t.On.Numbering
 	if kind := region.Read(sent.Number, sent.Format).Kind; kind == numbering.Emergency || kind == numbering.Short || kind == numbering.Foreign {
 		return ""
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
@@ -22,17 +23,17 @@ func (e *Evaluation) resort(own cause.Own, why func() string) bool {
 	if e.source == nil || e.straight || e.atResort || e.sentOn.by != nil || e.hunt.tried > 0 || e.entered == nil {
 		return false
 	}
-	of, id := e.source.ref, e.source.LastResort
-	if id == "" && e.source.outside {
+	of, id := e.source.Ref, e.source.LastResort
+	if id == "" && e.source.Outside {
 		of, id = trail.Ref{Kind: "switch", ID: e.sw.ID, Name: e.sw.Name}, e.sw.LastResort
 	}
-	d := e.snap.destinations[id]
+	d := e.snap.Destinations[id]
 	if d == nil || e.emergency || e.looksAhead {
 		return false
 	}
 	e.atResort = true
 	if e.told {
-		e.tell(trail.Step{Kind: trail.StepResorted, Resorted: &trail.Resorted{Of: of, Destination: d.ref, Why: why()}})
+		e.tell(trail.Step{Kind: trail.StepResorted, Resorted: &trail.Resorted{Of: of, Destination: d.Ref, Why: why()}})
 	}
 	e.deliver(nil, d)
 	return true
@@ -46,10 +47,10 @@ func (e *Evaluation) hasSecond(r *Report, q cause.Q850) bool {
 }
 
 // callSecond calls the second number, for who is busy and with what that one may call.
-func (e *Evaluation) callSecond(t *trunkNode) {
+func (e *Evaluation) callSecond(t *compiled.Trunk) {
 	to, _ := digits.ParseNumber(e.number.Busy()) // validated
 	e.sentOn.planned = true
-	if t.sentOn == nil {
+	if t.SentOn == nil {
 		e.refuse(cause.NotPermitted, func() string {
 			return fmt.Sprintf("%s may not call in, so that no table decides what is called for its users", t.Name)
 		})
@@ -60,8 +61,8 @@ func (e *Evaluation) callSecond(t *trunkNode) {
 
 // alert is that of a call as it is offered to a trunk: only phones and applications are
 // told; the number's own wins over that of the trunk by which the call came.
-func (e *Evaluation) alert(to *trunkNode) (a trail.Alert) {
-	if to.outside || to.OppositeTrunk != "" || e.straight {
+func (e *Evaluation) alert(to *compiled.Trunk) (a trail.Alert) {
+	if to.Outside || to.OppositeTrunk != "" || e.straight {
 		return a
 	}
 	tag, ring := "", ""
@@ -77,10 +78,10 @@ func (e *Evaluation) alert(to *trunkNode) (a trail.Alert) {
 		case own == "" && trunk == "":
 			return "", nil
 		case own == "":
-			return trunk, &from.ref
+			return trunk, &from.Ref
 		}
 		if trunk != "" && e.told {
-			a.Over = &from.ref
+			a.Over = &from.Ref
 		}
 		if !e.told {
 			return own, nil
@@ -99,7 +100,7 @@ func (e *Evaluation) setHours(set plan.SetCalendar) {
 	if set.Toggle && e.overrides[set.Calendar] == state {
 		state = ""
 	}
-	e.sets = &trail.CalendarSet{Calendar: trail.Ref{Kind: "calendar", ID: set.Calendar, Name: e.snap.hours[set.Calendar]}, State: state, Minutes: set.Minutes}
+	e.sets = &trail.CalendarSet{Calendar: trail.Ref{Kind: "calendar", ID: set.Calendar, Name: e.snap.CalendarNames[set.Calendar]}, State: state, Minutes: set.Minutes}
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepSetHours, SetCalendar: e.sets})
 	}
@@ -109,26 +110,16 @@ func (e *Evaluation) setHours(set plan.SetCalendar) {
 // Sets is what the call puts a calendar in; nil for calls that do not.
 func (e *Evaluation) Sets() *trail.CalendarSet { return e.sets }
 
-// whole is a called number as a trunk brings it, made whole where it comes with its last
-// digits only.
-func (t *trunkNode) whole(called numbering.Written) (digits.Edit, bool) {
-	n := called.Number
-	if t.before.Empty() || n.Empty() || n.Plus() || n.HasService() || t.sw.region.IsEmergency(n) || t.before.Len()+n.Len() > digits.MaxPacked+1 {
-		return digits.Edit{}, false
-	}
-	return digits.PutBefore(n, t.before), true
-}
-
 // makeWhole puts before the called number what its trunk leaves out.
 func (e *Evaluation) makeWhole() {
-	edit, ok := e.source.whole(e.called)
+	edit, ok := e.source.Whole(e.called)
 	if !ok {
 		return
 	}
 	after := numbering.As(edit.After(), numbering.E164)
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
-			Number: "called", By: e.source.ref, Label: "put before " + e.source.before.String(), Before: e.called, After: after, Runs: edit.Runs(),
+			Number: "called", By: e.source.Ref, Label: "put before " + e.source.Before.String(), Before: e.called, After: after, Runs: edit.Runs(),
 		}})
 	}
 	e.called = after

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/rewrite"
@@ -12,7 +13,7 @@ import (
 )
 
 type visit struct {
-	table          *tableNode
+	table          *compiled.Table
 	called, caller digits.Number
 	entered        numbering.Written // the called number in the table's own form
 	callerHere     digits.Number     // the caller in that form
@@ -25,10 +26,10 @@ func (v visit) again(w visit) bool {
 
 // route takes the call through tables until a rule gives it to a path or a
 // destination, refuses it, or nothing takes it.
-func (e *Evaluation) route(t *tableNode) { e.routeFrom(t, 0) }
+func (e *Evaluation) route(t *compiled.Table) { e.routeFrom(t, 0) }
 
 // routeFrom is route for a call that passed some tables before.
-func (e *Evaluation) routeFrom(t *tableNode, passed int) {
+func (e *Evaluation) routeFrom(t *compiled.Table, passed int) {
 	for ; t != nil; passed++ {
 		v := visit{table: t, called: e.called.Number, caller: e.caller.Number}
 		if slices.ContainsFunc(e.visits[:passed], v.again) {
@@ -49,7 +50,7 @@ func (e *Evaluation) routeFrom(t *tableNode, passed int) {
 
 // lookUp searches one table and does what its winner says; it returns the next
 // table, if that is one.
-func (e *Evaluation) lookUp(t *tableNode) *tableNode {
+func (e *Evaluation) lookUp(t *compiled.Table) *compiled.Table {
 	e.enter(t)
 	e.visits[e.passed-1].entered, e.visits[e.passed-1].callerHere = e.called, e.callerHere
 	winner := e.winner(t)
@@ -77,9 +78,9 @@ func (e *Evaluation) lookUp(t *tableNode) *tableNode {
 
 // winner is the first rule in effective order that takes the call; nil if none
 // does.
-func (e *Evaluation) winner(t *tableNode) (winner *ruleNode) {
-	t.index.Find(e.called.Number, func(place int, matches bool) bool {
-		if r := &t.rules[place]; matches && e.otherwise(r) == "" {
+func (e *Evaluation) winner(t *compiled.Table) (winner *compiled.Rule) {
+	t.Index.Find(e.called.Number, func(place int, matches bool) bool {
+		if r := &t.Effective[place]; matches && e.otherwise(r) == "" {
 			winner = r
 		}
 		return winner == nil
@@ -92,7 +93,7 @@ func (e *Evaluation) winner(t *tableNode) (winner *ruleNode) {
 //
 // The caller is matched in that form too, where it has one that can be converted, and
 // travels on as it is: an extension stays an extension.
-func (e *Evaluation) enter(t *tableNode) {
+func (e *Evaluation) enter(t *compiled.Table) {
 	e.seeCaller(t)
 	if !t.Format.Public() {
 		return
@@ -101,22 +102,22 @@ func (e *Evaluation) enter(t *tableNode) {
 		e.called = numbering.As(e.called.Number, t.Format)
 		return
 	}
-	e.called = e.convert("called", e.called, t.Format, t.ref)
+	e.called = e.convert("called", e.called, t.Format, t.Ref)
 }
 
 // seeCaller reads the caller in the form of a table.
-func (e *Evaluation) seeCaller(t *tableNode) {
+func (e *Evaluation) seeCaller(t *compiled.Table) {
 	e.callerHere = e.caller.Number
 	if t.Format.Public() && e.caller.Format.Public() && e.caller.Format != t.Format {
-		read := e.sw.region.Read(e.caller.Number, e.caller.Format)
-		there, _ := e.sw.region.Put(&read, t.Format)
+		read := e.sw.Numbering.Read(e.caller.Number, e.caller.Format)
+		there, _ := e.sw.Numbering.Put(&read, t.Format)
 		e.callerHere = there.Number
 	}
 }
 
 // convert puts a number into a form and tells so, if anything is to be told.
 func (e *Evaluation) convert(which string, w numbering.Written, to numbering.Format, by trail.Ref) numbering.Written {
-	read := e.sw.region.Read(w.Number, w.Format)
+	read := e.sw.Numbering.Read(w.Number, w.Format)
 	return e.put(which, w, &read, to, by)
 }
 
@@ -125,7 +126,7 @@ func (e *Evaluation) put(which string, w numbering.Written, read *numbering.Read
 	if w.Format == to {
 		return w
 	}
-	after, why := e.sw.region.Put(read, to)
+	after, why := e.sw.Numbering.Put(read, to)
 	after = numbering.As(after.Number, after.Format)
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
@@ -138,22 +139,22 @@ func (e *Evaluation) put(which string, w numbering.Written, read *numbering.Read
 
 // otherwise returns the first reason, called numbers apart, why a rule does not
 // match; empty if it does.
-func (e *Evaluation) otherwise(r *ruleNode) (why string) {
-	if why = e.apartFromHours(r); why == "" && !e.holds(r.when) {
+func (e *Evaluation) otherwise(r *compiled.Rule) (why string) {
+	if why = e.apartFromHours(r); why == "" && !e.holds(r.When) {
 		why = "calendar"
 	}
 	return why
 }
 
 // apartFromHours is otherwise at whatever hour.
-func (e *Evaluation) apartFromHours(r *ruleNode) (why string) {
+func (e *Evaluation) apartFromHours(r *compiled.Rule) (why string) {
 	caller := e.callerHere
 	switch {
-	case r.disabled:
+	case r.Disabled:
 		return "disabled"
-	case r.noCaller && !caller.Empty(), r.caller != nil && (caller.Empty() || !r.caller.Matches(caller)):
+	case r.NoCaller && !caller.Empty(), r.Caller != nil && (caller.Empty() || !r.Caller.Matches(caller)):
 		return "caller"
-	case len(r.from) > 0 && !slices.Contains(r.from, e.source.ID):
+	case len(r.From) > 0 && !slices.Contains(r.From, e.source.ID):
 		return "trunk"
 	}
 	return ""
@@ -161,42 +162,42 @@ func (e *Evaluation) apartFromHours(r *ruleNode) (why string) {
 
 // obey runs the winner's digit steps and goes where it says; the next table, if
 // it says so.
-func (e *Evaluation) obey(r *ruleNode) *tableNode {
-	if r.table != nil && !e.looksAhead && !e.mayUse(r) {
+func (e *Evaluation) obey(r *compiled.Rule) *compiled.Table {
+	if r.Table != nil && !e.looksAhead && !e.mayUse(r) {
 		return nil
 	}
-	if !e.rewrite("called", &e.called, r.calledSteps, &r.ref) {
+	if !e.rewrite("called", &e.called, r.CalledSteps, &r.Ref) {
 		return nil
 	}
 	e.noteEmergency(e.called.Number)
-	e.last, e.resorted = r, e.resorted || r.rule.CatchAll
+	e.last, e.resorted = r, e.resorted || r.Row.CatchAll
 	// A caller ID that cannot be made does not cost the call: it stays as it
 	// was, and the trail says so.
-	e.rewrite("caller", &e.caller, r.callerSteps, &r.ref)
+	e.rewrite("caller", &e.caller, r.CallerSteps, &r.Ref)
 	switch {
-	case r.table != nil:
+	case r.Table != nil:
 		if e.told {
-			e.tell(trail.Step{Kind: trail.StepWentOn, WentOn: &trail.WentOn{Table: r.table.ref}})
+			e.tell(trail.Step{Kind: trail.StepWentOn, WentOn: &trail.WentOn{Table: r.Table.Ref}})
 		}
-		return r.table
-	case r.path != nil:
-		if row, own := e.ownNumber(r.path.ref, !r.path.inside()); own {
-			e.answerNumber(r, row, r.path.ref)
+		return r.Table
+	case r.Path != nil:
+		if row, own := e.ownNumber(r.Path.Ref, !r.Path.Inside()); own {
+			e.answerNumber(r, row, r.Path.Ref)
 		} else if e.permitPath(r) {
-			e.takePath(r.path)
+			e.takePath(r.Path)
 		}
-	case r.destination != nil:
-		e.deliver(r, r.destination)
-	case r.inventory:
+	case r.Destination != nil:
+		e.deliver(r, r.Destination)
+	case r.Inventory:
 		e.askInventory(r)
-	case r.rule.Then.SetCalendar != nil:
+	case r.Row.Then.SetCalendar != nil:
 		if e.permit(r, e.inside()) {
-			e.setHours(*r.rule.Then.SetCalendar)
+			e.setHours(*r.Row.Then.SetCalendar)
 		}
 	default:
-		q := cause.Q850(r.rule.Then.RejectCause)
+		q := cause.Q850(r.Row.Then.RejectCause)
 		e.close(trail.Ended{Outcome: trail.Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name()},
-			func() string { return fmt.Sprintf("rule %s refuses the call", r.rule.Name) })
+			func() string { return fmt.Sprintf("rule %s refuses the call", r.Row.Name) })
 	}
 	return nil
 }
@@ -226,7 +227,7 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 			}
 			continue
 		}
-		after, ok := step.Apply(&e.sw.region, *w)
+		after, ok := step.Apply(&e.sw.Numbering, *w)
 		if e.told {
 			told := e.rewrote(which, by, step, *w, ok)
 			if !ok && before != *w {
@@ -243,7 +244,7 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 			}
 			if which == "called" && by.Kind == "rule" {
 				e.refuse(cause.Incomplete, func() string {
-					return fmt.Sprintf("rule %s: %s", by.Name, step.Err(step.Explain(&e.sw.region, failed)))
+					return fmt.Sprintf("rule %s: %s", by.Name, step.Err(step.Explain(&e.sw.Numbering, failed)))
 				})
 			}
 			return false
@@ -257,7 +258,7 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 }
 
 func (e *Evaluation) rewrote(which string, by *trail.Ref, step *rewrite.Compiled, before numbering.Written, ok bool) *trail.Rewrote {
-	res := step.Explain(&e.sw.region, before)
+	res := step.Explain(&e.sw.Numbering, before)
 	told := &trail.Rewrote{Number: which, By: *by, Label: step.Label(), Before: before, After: res.After, Runs: res.Edit.Runs(), Note: res.Note.String()}
 	if !ok {
 		told.After, told.Note, told.Failed = before, step.Err(res).Error(), true

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/trail"
 )
@@ -21,8 +22,8 @@ type ShadowedGroup struct {
 // that its trunk and its caller match. Errors are digits.ErrTooLarge.
 func (s *Snapshot) Shadowed() ([]ShadowedGroup, error) {
 	out := []ShadowedGroup{}
-	for i, g := range s.groups {
-		by, all, err := s.takenFrom(g, s.groups[:i])
+	for i, g := range s.Groups {
+		by, all, err := s.takenFrom(g, s.Groups[:i])
 		if err != nil {
 			return out, fmt.Errorf("callers of %s: %w", g.Name, err)
 		}
@@ -33,39 +34,39 @@ func (s *Snapshot) Shadowed() ([]ShadowedGroup, error) {
 		for _, b := range by {
 			names = append(names, b.Name)
 		}
-		out = append(out, ShadowedGroup{g.ref, by, fmt.Sprintf("%s never acts: %s comes first and matches all its callers", g.Name, strings.Join(names, " and "))})
+		out = append(out, ShadowedGroup{g.Ref, by, fmt.Sprintf("%s never acts: %s comes first and matches all its callers", g.Name, strings.Join(names, " and "))})
 	}
 	return out, nil
 }
 
 // takenFrom are the groups that take callers of a group which stands behind them; all
 // tells whether they take every one.
-func (s *Snapshot) takenFrom(g *groupNode, before []*groupNode) (by []trail.Ref, all bool, err error) {
+func (s *Snapshot) takenFrom(g *compiled.Group, before []*compiled.Group) (by []trail.Ref, all bool, err error) {
 	some := false
-	for i := range s.plan.Trunks {
-		t := s.trunks[s.plan.Trunks[i].ID]
-		if !g.on(t) {
+	for i := range s.Source.Trunks {
+		t := s.Trunks[s.Source.Trunks[i].ID]
+		if !g.On(t) {
 			continue
 		}
 		some = true
-		left := g.numbers()
-		nobody := g.callers == nil // a caller without a number is left too
+		left := g.Numbers()
+		nobody := g.Callers == nil // a caller without a number is left too
 		for _, b := range before {
-			if !b.on(t) {
+			if !b.On(t) {
 				continue
 			}
-			if b.callers == nil {
+			if b.Callers == nil {
 				left, nobody = digits.Set{}, false
 			}
-			both, err := g.numbers().Intersect(b.numbers())
+			both, err := g.Numbers().Intersect(b.Numbers())
 			if err == nil {
-				left, err = left.Minus(b.numbers())
+				left, err = left.Minus(b.Numbers())
 			}
 			if err != nil {
 				return nil, false, err
 			}
-			if !both.Empty() && !slices.Contains(by, b.ref) {
-				by = append(by, b.ref)
+			if !both.Empty() && !slices.Contains(by, b.Ref) {
+				by = append(by, b.Ref)
 			}
 		}
 		if nobody || !left.Empty() {
@@ -73,17 +74,4 @@ func (s *Snapshot) takenFrom(g *groupNode, before []*groupNode) (by []trail.Ref,
 		}
 	}
 	return by, some && len(by) > 0, nil
-}
-
-// on tells whether calls by a trunk can belong to the group.
-func (g *groupNode) on(t *trunkNode) bool {
-	return len(g.Trunks) == 0 || slices.Contains(g.Trunks, t.ID)
-}
-
-// numbers are the callers of a group that have a number.
-func (g *groupNode) numbers() digits.Set {
-	if g.callers == nil {
-		return digits.Any()
-	}
-	return g.callers.Nonempty().Set()
 }

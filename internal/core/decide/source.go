@@ -21,7 +21,7 @@ type Source struct {
 // a far end that has one trunk, or by the number of an extension that a
 // destination holds. The error lists the sources that there are.
 func (s *Snapshot) FindSource(name string) (Source, error) {
-	for _, t := range s.plan.Trunks {
+	for _, t := range s.Source.Trunks {
 		if t.ID == name || t.Name == name {
 			return Source{Trunk: t.ID}, nil
 		}
@@ -32,9 +32,9 @@ func (s *Snapshot) FindSource(name string) (Source, error) {
 		return Source{}, fmt.Errorf("far end %q has several trunks, name one of: %s", name, strings.Join(trunks, ", "))
 	}
 	if n, err := digits.ParseNumber(name); err == nil && !n.Empty() {
-		for _, d := range s.plan.Destinations {
-			node := s.destinations[d.ID]
-			if strings.HasPrefix(d.Kind, "extension") && node.holds(n) {
+		for _, d := range s.Source.Destinations {
+			node := s.Destinations[d.ID]
+			if strings.HasPrefix(d.Kind, "extension") && node.Holds(n) {
 				return Source{d.Trunk, callerid.Of(n)}, nil
 			}
 		}
@@ -42,18 +42,10 @@ func (s *Snapshot) FindSource(name string) (Source, error) {
 	return Source{}, fmt.Errorf("no trunk, far end or extension %q; sources are: %s", name, strings.Join(s.sources(), ", "))
 }
 
-// holds tells whether a number is one of the destination's own.
-func (d *destinationNode) holds(n digits.Number) bool {
-	if d.numbers != nil {
-		return d.numbers.Matches(n)
-	}
-	return d.number == n
-}
-
 func (s *Snapshot) trunksOf(farEnd string) []string {
 	var out []string
-	for _, t := range s.plan.Trunks {
-		if node := s.trunks[t.ID]; node.farEnd.ID == farEnd || node.farEnd.Name == farEnd {
+	for _, t := range s.Source.Trunks {
+		if node := s.Trunks[t.ID]; node.FarEndRef.ID == farEnd || node.FarEndRef.Name == farEnd {
 			out = append(out, t.ID)
 		}
 	}
@@ -63,11 +55,11 @@ func (s *Snapshot) trunksOf(farEnd string) []string {
 // sources lists what FindSource knows: trunks, and ranges of extensions.
 func (s *Snapshot) sources() []string {
 	var out []string
-	for _, t := range s.plan.Trunks {
+	for _, t := range s.Source.Trunks {
 		out = append(out, t.ID)
 	}
 	slices.Sort(out)
-	for _, d := range s.plan.Destinations {
+	for _, d := range s.Source.Destinations {
 		if strings.HasPrefix(d.Kind, "extension") {
 			out = append(out, "an extension "+d.NumberPattern+d.Number)
 		}

@@ -5,19 +5,20 @@ import (
 	"fmt"
 	"slices"
 
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/plan"
 )
 
 // inTurn puts the choices of a path in the order in which this call tries them.
-func (e *Evaluation) inTurn(p *pathNode) (turn [plan.MaxChoices]uint8) {
-	n := len(p.choices)
+func (e *Evaluation) inTurn(p *compiled.Path) (turn [plan.MaxChoices]uint8) {
+	n := len(p.Tries)
 	for i := range n {
 		turn[i] = uint8(i)
 	}
 	switch {
 	case p.Order == plan.CheapestFirst:
 		slices.SortStableFunc(turn[:n], func(a, b uint8) int {
-			return cmp.Compare(p.choices[a].trunk.CostRank, p.choices[b].trunk.CostRank)
+			return cmp.Compare(p.Tries[a].Trunk.CostRank, p.Tries[b].Trunk.CostRank)
 		})
 	case e.numbers == nil || n < 2:
 	case p.Order == plan.RoundRobin:
@@ -27,7 +28,7 @@ func (e *Evaluation) inTurn(p *pathNode) (turn [plan.MaxChoices]uint8) {
 		}
 	case p.Order == plan.ByWeight:
 		for i := range n - 1 {
-			at := i + p.drawn(turn[i:n], e.numbers.Draw())
+			at := i + p.Drawn(turn[i:n], e.numbers.Draw())
 			turn[i], turn[at] = turn[at], turn[i]
 			slices.Sort(turn[i+1 : n]) // what is left stays as listed
 		}
@@ -35,27 +36,12 @@ func (e *Evaluation) inTurn(p *pathNode) (turn [plan.MaxChoices]uint8) {
 	return turn
 }
 
-// drawn picks one of some choices by their weights.
-func (p *pathNode) drawn(left []uint8, draw uint64) int {
-	total := 0
-	for _, i := range left {
-		total += p.choices[i].weight
-	}
-	rest := int(draw % uint64(total))
-	for at, i := range left {
-		if rest -= p.choices[i].weight; rest < 0 {
-			return at
-		}
-	}
-	return len(left) - 1
-}
-
 // first says which choice begins and why, where that is not as listed.
-func (e *Evaluation) first(p *pathNode) string {
-	name := p.choices[e.hunt.turn[0]].trunk.Name
+func (e *Evaluation) first(p *compiled.Path) string {
+	name := p.Tries[e.hunt.turn[0]].Trunk.Name
 	switch p.Order {
 	case plan.CheapestFirst:
-		return fmt.Sprintf("cheapest first: %s has cost rank %d", name, p.choices[e.hunt.turn[0]].trunk.CostRank)
+		return fmt.Sprintf("cheapest first: %s has cost rank %d", name, p.Tries[e.hunt.turn[0]].Trunk.CostRank)
 	case plan.RoundRobin:
 		return fmt.Sprintf("round robin: it is the turn of %s", name)
 	case plan.ByWeight:

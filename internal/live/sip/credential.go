@@ -7,7 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
@@ -342,10 +342,10 @@ func strangerGets(sw plan.Switch) string {
 }
 
 // origin is what is known of a request before anybody knows whose it is.
-func (a *Agent) origin(t *inbound) decide.Origin {
+func (a *Agent) origin(t *inbound) compiled.Origin {
 	uri, _ := wire.ReadURI(t.req.URI) // verified
 	_, params, called := calledIn(t.req, "")
-	o := decide.Origin{From: t.source.sender(), Domain: uri.Host, TrunkGroup: params["tgrp"], Called: called}
+	o := compiled.Origin{From: t.source.sender(), Domain: uri.Host, TrunkGroup: params["tgrp"], Called: called}
 	o.Registered, _, _ = a.Registrations.Flow(t.source.by.String(), t.source.String(), time.Now())
 	return o
 }

@@ -4,7 +4,7 @@ import (
 	"net/netip"
 	"strings"
 
-	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/plan"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
@@ -49,8 +49,8 @@ type hop struct {
 }
 
 // sender is what a hop shows of itself to who decides whose it is.
-func (h hop) sender() decide.Sender {
-	return decide.Sender{AddrPort: h.AddrPort, Transport: strings.ToLower(h.by.String()), Certified: h.shown}
+func (h hop) sender() compiled.Sender {
+	return compiled.Sender{AddrPort: h.AddrPort, Transport: strings.ToLower(h.by.String()), Certified: h.shown}
 }
 
 // flow names the flow that a hop is, as registrations do.

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"switchback.example/switchback/internal/core/cause"
+	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/guard"
@@ -69,7 +70,7 @@ func (a *Agent) onInvite(t *inbound) {
 const defaultHops = 70
 
 // incoming reads what an INVITE asks.
-func (a *Agent) incoming(t *inbound, trunk *plan.Trunk, id decide.Identity) call.Incoming {
+func (a *Agent) incoming(t *inbound, trunk *plan.Trunk, id compiled.Identity) call.Incoming {
 	asked, fault := a.asked(t.req, trunk)
 	asked.By, asked.Others = id.By, id.Others
 	dialled, _, _ := calledIn(t.req, trunk.Link.SIP.CalledField)
@@ -95,19 +96,19 @@ func (a *Agent) incoming(t *inbound, trunk *plan.Trunk, id decide.Identity) call
 // identify says by which trunk a request came; without one it was answered, or not,
 // as the switch says. A credential that is right beats an address, which a datagram only
 // claims.
-func (a *Agent) identify(t *inbound, run *live.Running) (id decide.Identity, ok bool) {
+func (a *Agent) identify(t *inbound, run *live.Running) (id compiled.Identity, ok bool) {
 	sw, _ := run.Snapshot.Switch(a.Switch)
 	o := a.origin(t)
 	var s showing
-	if id = run.Snapshot.Identify(a.Switch, o); id.Verdict == decide.Challenge || t.req.Has("Authorization") {
+	if id = run.Snapshot.Identify(a.Switch, o); id.Verdict == compiled.Challenge || t.req.Has("Authorization") {
 		s = a.shown(t, run, sw)
 		switch {
 		case s.right:
-			o.Proven = &decide.Proven{Trunk: s.trunk.ID, User: s.account.User}
-			if proven := run.Snapshot.Identify(a.Switch, o); proven.Verdict == decide.Known || id.Verdict == decide.Challenge {
+			o.Proven = &compiled.Proven{Trunk: s.trunk.ID, User: s.account.User}
+			if proven := run.Snapshot.Identify(a.Switch, o); proven.Verdict == compiled.Known || id.Verdict == compiled.Challenge {
 				id = proven
 			}
-		case id.Verdict != decide.Challenge: // its address is enough
+		case id.Verdict != compiled.Challenge: // its address is enough
 		case s.wrong != "":
 			a.failed(t, run, sw, 403, s.wrong, s)
 			return id, false
@@ -118,17 +119,17 @@ func (a *Agent) identify(t *inbound, run *live.Running) (id decide.Identity, ok 
 		}
 	}
 	switch id.Verdict {
-	case decide.Known:
+	case compiled.Known:
 		if s.right {
 			a.succeeded(t, s)
 			a.Trunks.Seen(id.Trunk, t.source.AddrPort, time.Now(), t.req.Method)
 		}
 		return id, true
-	case decide.Misplaced:
+	case compiled.Misplaced:
 		a.noteOthers(t, id)
 		a.keepUnplaced(t, run, id)
 		a.failed(t, run, sw, 403, id.By, s)
-	case decide.Tied:
+	case compiled.Tied:
 		a.keepUnplaced(t, run, id)
 		t.reply(403, newID(), [2]string{"Reason", reasonHeader(cause.Rejected)})
 	default:
@@ -139,7 +140,7 @@ func (a *Agent) identify(t *inbound, run *live.Running) (id decide.Identity, ok 
 }
 
 // noteOthers keeps a request at the trunks whose it would have been, had it come otherwise.
-func (a *Agent) noteOthers(t *inbound, id decide.Identity) {
+func (a *Agent) noteOthers(t *inbound, id compiled.Identity) {
 	for _, o := range id.Others {
 		a.noteStray(o.Trunk.ID, t.source, t.req, o.Why)
 	}
@@ -148,7 +149,7 @@ func (a *Agent) noteOthers(t *inbound, id decide.Identity) {
 // keepUnplaced keeps the record of a call that was refused since nothing tells which trunk it
 // is of, or since it has the right credential from the wrong place: somebody who may call
 // cannot, and the plan, or who has the secret, must be looked at.
-func (a *Agent) keepUnplaced(t *inbound, run *live.Running, id decide.Identity) {
+func (a *Agent) keepUnplaced(t *inbound, run *live.Running, id compiled.Identity) {
 	if t.req.Method != "INVITE" {
 		return
 	}

@@ -3,7 +3,7 @@ package sip
 import (
 	"time"
 
-	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/compiled"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 	"switchback.example/switchback/internal/live"
 )
@@ -41,7 +41,7 @@ func (a *Agent) noteNearly(from hop, m *wire.Message) {
 		return
 	}
 	if run := a.Plan.Current(); run != nil {
-		for _, o := range run.Snapshot.Identify(a.Switch, decide.Origin{From: from.sender()}).Others {
+		for _, o := range run.Snapshot.Identify(a.Switch, compiled.Origin{From: from.sender()}).Others {
 			a.noteStray(o.Trunk.ID, from, m, o.Why)
 		}
 	}

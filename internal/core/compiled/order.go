@@ -1,4 +1,4 @@
-package decide
+package compiled
 
 import (
 	"slices"
@@ -48,7 +48,7 @@ func EffectiveOrder(t plan.Table, groups map[string][]string) []Placed {
 		if next >= 0 {
 			p.Before = t.Rules[next].ID
 			// Every number of the narrower rule is an example; the shortest is told.
-			if example, ok := shortest(c.reaches[i].called); ok {
+			if example, ok := Shortest(c.reaches[i].called); ok {
 				p.Example = &example
 			}
 		}
@@ -86,7 +86,7 @@ func resortsLast(t plan.Table, placed []Placed) []Placed {
 // Only rules that are tried together are compared: one that is disabled, or for wrong
 // numbers, must not change the order of the others.
 type containment struct {
-	reaches []reach
+	reaches []Reach
 	index   *digits.Index
 	among   []among
 }
@@ -111,9 +111,9 @@ func amongOf(r plan.Rule) among {
 }
 
 func newContainment(rules []plan.Rule, patterns []*digits.Pattern, groups map[string][]string) containment {
-	c := containment{reaches: make([]reach, len(rules)), index: digits.NewIndex(patterns), among: make([]among, len(rules))}
+	c := containment{reaches: make([]Reach, len(rules)), index: digits.NewIndex(patterns), among: make([]among, len(rules))}
 	for i, r := range rules {
-		c.reaches[i], c.among[i] = reachOf(r, patterns[i], groups), amongOf(r)
+		c.reaches[i], c.among[i] = reachOfRow(r, patterns[i], groups), amongOf(r)
 	}
 	return c
 }
@@ -129,7 +129,7 @@ func (c containment) containers(i int) []int {
 			out = append(out, j)
 		}
 	}
-	number, ok := shortest(c.reaches[i].called)
+	number, ok := Shortest(c.reaches[i].called)
 	if !ok { // no number is short enough for it: every rule contains it
 		for j := range c.reaches {
 			ask(j)
@@ -161,104 +161,4 @@ func (c containment) specificFirst() []int {
 		placed.insert(i, first)
 	}
 	return placed.order()
-}
-
-// reach is the calls that a rule matches: a product of called numbers, callers,
-// sources and times.
-type reach struct {
-	called *digits.Pattern // nil for every number
-	caller callers
-	from   []string // nil for every source
-	when   plan.When
-}
-
-// callers are the callers that a rule takes: a pattern never takes a caller
-// without a number.
-type callers struct {
-	nobody  bool            // a caller without a number
-	numbers *digits.Pattern // nil for every number, if any
-	any     bool            // some or all numbers
-}
-
-func reachOf(r plan.Rule, called *digits.Pattern, groups map[string][]string) reach {
-	numbers := optionalPattern(r.Match.Caller)
-	if numbers != nil {
-		numbers = numbers.Nonempty()
-	}
-	return reach{
-		called: called, from: sources(&r.Match, groups), when: r.Match.When,
-		caller: callers{nobody: numbers == nil, any: !r.Match.NoCaller, numbers: numbers},
-	}
-}
-
-// reachOfNode is reachOf for a compiled rule.
-func reachOfNode(r *ruleNode) reach {
-	numbers := r.caller
-	if numbers != nil {
-		numbers = numbers.Nonempty()
-	}
-	return reach{
-		called: r.called, from: r.from, when: *r.when,
-		caller: callers{nobody: numbers == nil, any: !r.noCaller, numbers: numbers},
-	}
-}
-
-func (a callers) within(b callers) bool {
-	return (!a.nobody || b.nobody) && (!a.any || b.any && patternWithin(a.numbers, b.numbers))
-}
-
-// patternWithin is containment of the numbers of two fields, of which an absent
-// one takes every number.
-func patternWithin(a, b *digits.Pattern) bool {
-	switch {
-	case b == nil || a == b:
-		return true
-	case a == nil:
-		return every.Within(b.Set())
-	}
-	return a.Within(b)
-}
-
-func shortest(p *digits.Pattern) (digits.Number, bool) {
-	if p == nil {
-		return digits.Number{}, true
-	}
-	return p.Shortest()
-}
-
-// every holds every number, the empty one too.
-var every = func() digits.Set {
-	p, err := digits.CompileExpression(".*")
-	if err != nil {
-		panic(err) // a constant
-	}
-	return p.Set()
-}()
-
-// strictlyWithin tells whether b takes every call that a takes, and others
-// too.
-func (a reach) strictlyWithin(b reach) bool {
-	return a.within(b) && !b.within(a)
-}
-
-func (a reach) within(b reach) bool {
-	return fromWithin(a.from, b.from) && whenWithin(a.when, b.when) && patternWithin(a.called, b.called) && a.caller.within(b.caller)
-}
-
-func fromWithin(a, b []string) bool {
-	if len(b) == 0 {
-		return true
-	}
-	if len(a) == 0 {
-		return false
-	}
-	return !slices.ContainsFunc(a, func(t string) bool { return !slices.Contains(b, t) })
-}
-
-// whenWithin: times contain each other only if one is always, or both are the same.
-func whenWithin(a, b plan.When) bool {
-	if b.Always() {
-		return true
-	}
-	return a.Calendar == b.Calendar && len(a.States) == len(b.States) && fromWithin(a.States, b.States)
 }

@@ -1,4 +1,4 @@
-package decide
+package compiled
 
 import (
 	"cmp"
@@ -13,41 +13,21 @@ import (
 
 // tableNode is a compiled table. What is costly to make is shared between the
 // snapshots in which the table is the same.
-type tableNode struct {
+type Table struct {
 	plan.Table
-	ref   trail.Ref
-	rules []ruleNode // in effective order
+	Ref       trail.Ref
+	Effective []Rule // in effective order
 	// index finds the rules that a number can match.
-	index *digits.Index
+	Index *digits.Index
 	// sendsTo are the ids of the tables that its enabled rules send on to.
-	sendsTo []string
-}
-
-// ruleNode holds beside one another what a decision reads of a rule; the
-// plan's own row is only read to tell it.
-type ruleNode struct {
-	rule           *plan.Rule
-	ref            trail.Ref
-	disabled       bool
-	noCaller       bool
-	inventory      bool
-	from           []string // trunks, those of groups among them
-	when           *plan.When
-	forGroups      []*groupNode // who alone may use it; empty for all
-	called, caller *digits.Pattern
-	calledSteps    []rewrite.Compiled
-	callerSteps    []rewrite.Compiled
-	// Where it goes: at most one is set.
-	table       *tableNode
-	path        *pathNode
-	destination *destinationNode
+	SendsTo []string
 }
 
 // compileTable compiles a table, or takes over what it was compiled to before.
-func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *tableNode {
-	n := &tableNode{Table: t, ref: trail.Ref{Kind: "table", ID: t.ID, Name: t.Name}}
+func compileTable(t plan.Table, groups map[string][]string, before *Table) *Table {
+	n := &Table{Table: t, Ref: trail.Ref{Kind: "table", ID: t.ID, Name: t.Name}}
 	if before != nil && before.Order == t.Order && plan.SameSlice(before.Rules, t.Rules) {
-		n.rules, n.index, n.sendsTo = slices.Clone(before.rules), before.index, before.sendsTo
+		n.Effective, n.Index, n.SendsTo = slices.Clone(before.Effective), before.Index, before.SendsTo
 		return n
 	}
 	patterns := make([]*digits.Pattern, len(t.Rules))
@@ -63,42 +43,26 @@ func compileTable(t plan.Table, groups map[string][]string, before *tableNode) *
 	}
 	// What is left for wrong numbers is tried after all others, wherever it is listed.
 	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(last(t.Rules[a]), last(t.Rules[b])) })
-	n.rules = make([]ruleNode, len(t.Rules))
+	n.Effective = make([]Rule, len(t.Rules))
 	known := knownSteps{}
 	indexed := make([]*digits.Pattern, len(t.Rules))
 	for place, i := range order {
 		r := &t.Rules[i]
-		n.rules[place] = ruleNode{
-			rule: r, ref: trail.Ref{Kind: "rule", ID: r.ID, Name: r.Name},
-			disabled: r.Disabled, noCaller: r.Match.NoCaller, inventory: r.Then.Inventory, from: sources(&r.Match, groups), when: &r.Match.When,
-			called: patterns[i], caller: optionalPattern(r.Match.Caller),
-			calledSteps: known.compile(r.CalledSteps), callerSteps: known.compile(r.CallerSteps),
+		n.Effective[place] = Rule{
+			Row: r, Ref: trail.Ref{Kind: "rule", ID: r.ID, Name: r.Name},
+			Disabled: r.Disabled, NoCaller: r.Match.NoCaller, Inventory: r.Then.Inventory, From: sources(&r.Match, groups), When: &r.Match.When,
+			Called: patterns[i], Caller: optionalPattern(r.Match.Caller),
+			CalledSteps: known.compile(r.CalledSteps), CallerSteps: known.compile(r.CallerSteps),
 		}
-		if to := r.Then.Table; to != "" && !r.Disabled && !slices.Contains(n.sendsTo, to) {
-			n.sendsTo = append(n.sendsTo, to)
+		if to := r.Then.Table; to != "" && !r.Disabled && !slices.Contains(n.SendsTo, to) {
+			n.SendsTo = append(n.SendsTo, to)
 		}
 		if indexed[place] = patterns[i]; r.Disabled {
 			indexed[place] = digits.Nothing()
 		}
 	}
-	n.index = digits.NewIndex(indexed)
+	n.Index = digits.NewIndex(indexed)
 	return n
-}
-
-// sources are the trunks that a rule names, itself or by their groups; empty for all.
-func sources(m *plan.Match, groups map[string][]string) []string {
-	if len(m.TrunkGroups) == 0 {
-		return m.Trunks
-	}
-	out := slices.Clone(m.Trunks)
-	for _, g := range m.TrunkGroups {
-		for _, t := range groups[g] {
-			if !slices.Contains(out, t) {
-				out = append(out, t)
-			}
-		}
-	}
-	return out
 }
 
 // last orders rules of last resort behind others.

@@ -1,4 +1,4 @@
-package decide
+package compiled
 
 import (
 	"math"

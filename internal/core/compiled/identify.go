@@ -1,4 +1,4 @@
-package decide
+package compiled
 
 import (
 	"fmt"
@@ -8,9 +8,7 @@ import (
 	"slices"
 	"strings"
 
-	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/digits"
-	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
 )
@@ -63,7 +61,7 @@ type Identity struct {
 // trusting is a trunk that trusts a source.
 type trusting struct {
 	plan.Trust
-	trunk *trunkNode
+	trunk *Trunk
 	// certificate says that it is the certificate of the connection that is trusted, and no
 	// address.
 	certificate bool
@@ -72,7 +70,7 @@ type trusting struct {
 // rank orders what a source may match by: a certificate that it must show, its address with
 // its port, its address, a network, the longer the better.
 func (t trusting) rank() int {
-	if t.certificate || t.trunk.claims.Certificate {
+	if t.certificate || t.trunk.Claims.Certificate {
 		return 2000
 	}
 	if t.Port != 0 {
@@ -84,7 +82,7 @@ func (t trusting) rank() int {
 func (t trusting) String() string {
 	switch {
 	case t.certificate:
-		return "certificate for " + t.trunk.claims.CertificateName
+		return "certificate for " + t.trunk.Claims.CertificateName
 	case t.Port != 0:
 		return fmt.Sprintf("address %s with port %d", t.Network.Addr(), t.Port)
 	case t.Single():
@@ -95,16 +93,16 @@ func (t trusting) String() string {
 
 // barred says why a source cannot be the far end of a trunk, whatever else it shows; empty
 // if it can.
-func (t *trunkNode) barred(from Sender) string {
+func (t *Trunk) barred(from Sender) string {
 	switch {
-	case !t.claims.Accepts(from.Transport):
-		return fmt.Sprintf("it takes %s, and this came by %s", strings.ToUpper(t.claims.Transport), strings.ToUpper(from.Transport))
-	case !t.claims.Certificate:
+	case !t.Claims.Accepts(from.Transport):
+		return fmt.Sprintf("it takes %s, and this came by %s", strings.ToUpper(t.Claims.Transport), strings.ToUpper(from.Transport))
+	case !t.Claims.Certificate:
 		return ""
 	case len(from.Certified) == 0:
 		return "it must show a certificate, and showed none"
-	case !certifies(from.Certified, t.claims.CertifiedAs(from.Addr())):
-		return fmt.Sprintf("its certificate must be for %s, and is for %s", t.claims.CertifiedAs(from.Addr()), strings.Join(from.Certified, ", "))
+	case !certifies(from.Certified, t.Claims.CertifiedAs(from.Addr())):
+		return fmt.Sprintf("its certificate must be for %s, and is for %s", t.Claims.CertifiedAs(from.Addr()), strings.Join(from.Certified, ", "))
 	}
 	return ""
 }
@@ -116,8 +114,8 @@ func certifies(names []string, name string) bool {
 }
 
 // Barred says why a source cannot be the far end of a trunk; empty if it can.
-func (s *Snapshot) Barred(trunk string, from Sender) string {
-	if t := s.trunks[trunk]; t != nil {
+func (s *Graph) Barred(trunk string, from Sender) string {
+	if t := s.Trunks[trunk]; t != nil {
 		return t.barred(from)
 	}
 	return ""
@@ -127,16 +125,16 @@ func (s *Snapshot) Barred(trunk string, from Sender) string {
 // has proven, the flow that was registered, the certificate of its connection, then address
 // and port, address and network, with ties told apart by domain, trunk group and called
 // number. A trunk whose transport or certificate is not met is none of them.
-func (s *Snapshot) Identify(switchID string, o Origin) Identity {
-	sw := s.switches[switchID]
+func (s *Graph) Identify(switchID string, o Origin) Identity {
+	sw := s.Switches[switchID]
 	if sw == nil {
 		return Identity{Verdict: Unknown}
 	}
 	if o.Proven != nil {
 		return s.proven(sw, o)
 	}
-	if t := s.trunks[o.Registered]; t != nil && t.barred(o.From) == "" {
-		if t.claims.Auth == plan.AuthSourceAddress {
+	if t := s.Trunks[o.Registered]; t != nil && t.barred(o.From) == "" {
+		if t.Claims.Auth == plan.AuthSourceAddress {
 			return Identity{Verdict: Known, Trunk: t.ID, By: "it registered from this flow"}
 		}
 		return Identity{Verdict: Challenge, Trunk: t.ID, By: "it registered from this flow"}
@@ -153,32 +151,32 @@ func (s *Snapshot) Identify(switchID string, o Origin) Identity {
 	others = append(others, barred...)
 	if len(left) > 1 {
 		for _, t := range left {
-			others = append(others, trail.Considered{Trunk: t.ref, Why: "it trusts this source too, and neither domain, trunk group nor called number tells them apart"})
+			others = append(others, trail.Considered{Trunk: t.Ref, Why: "it trusts this source too, and neither domain, trunk group nor called number tells them apart"})
 		}
 		return Identity{Verdict: Tied, By: by, Others: others}
 	}
 	t := left[0]
 	id := Identity{Verdict: Known, Trunk: t.ID, By: by, Others: others}
-	if t.claims.Auth != plan.AuthSourceAddress {
+	if t.Claims.Auth != plan.AuthSourceAddress {
 		id.Verdict = Challenge
 	}
 	return id
 }
 
-func (s *Snapshot) proven(sw *switchNode, o Origin) Identity {
-	t := s.trunks[o.Proven.Trunk]
-	if t == nil || t.sw != sw {
+func (s *Graph) proven(sw *Switch, o Origin) Identity {
+	t := s.Trunks[o.Proven.Trunk]
+	if t == nil || t.On != sw {
 		return Identity{Verdict: Unknown}
 	}
 	id := Identity{Verdict: Known, Trunk: t.ID, By: "credential of account " + o.Proven.User}
 	if why := t.barred(o.From); why != "" {
-		return Identity{Verdict: Misplaced, Trunk: t.ID, By: id.By + ": " + why, Others: []trail.Considered{{Trunk: t.ref, Why: why}}}
+		return Identity{Verdict: Misplaced, Trunk: t.ID, By: id.By + ": " + why, Others: []trail.Considered{{Trunk: t.Ref, Why: why}}}
 	}
 	if o.Registered == t.ID {
 		id.By = "the flow that it registered from, and the credential of account " + o.Proven.User
 		return id
 	}
-	if t.claims.Auth != plan.AuthBoth {
+	if t.Claims.Auth != plan.AuthBoth {
 		return id
 	}
 	for _, list := range sw.entries(o.From) {
@@ -190,32 +188,32 @@ func (s *Snapshot) proven(sw *switchNode, o Origin) Identity {
 		}
 	}
 	id.Verdict, id.By = Misplaced, id.By+", from an address that its trunk does not trust"
-	id.Others = []trail.Considered{{Trunk: t.ref, Why: "it does not trust this address"}}
+	id.Others = []trail.Considered{{Trunk: t.Ref, Why: "it does not trust this address"}}
 	return id
 }
 
 // entries are those that could take a source.
-func (sw *switchNode) entries(from Sender) [3][]trusting {
+func (sw *Switch) entries(from Sender) [3][]trusting {
 	return [...][]trusting{sw.certified, sw.trusted[from.Addr().Unmap()], sw.networks}
 }
 
 // takes tells whether an entry takes a source, be its trunk barred or not.
 func (t trusting) takes(from Sender) bool {
 	if t.certificate {
-		return certifies(from.Certified, t.trunk.claims.CertificateName)
+		return certifies(from.Certified, t.trunk.Claims.CertificateName)
 	}
 	return t.Takes(from.AddrPort)
 }
 
 // trusts are the entries that take a source, of the best rank there is, and the trunks that
 // would take its address but for its transport or certificate.
-func (sw *switchNode) trusts(from Sender) (best []trusting, barred []trail.Considered) {
+func (sw *Switch) trusts(from Sender) (best []trusting, barred []trail.Considered) {
 	for _, list := range sw.entries(from) {
 		for _, e := range list {
 			switch {
 			case !e.takes(from):
 			case e.trunk.barred(from) != "":
-				barred = append(barred, trail.Considered{Trunk: e.trunk.ref, Why: e.trunk.barred(from)})
+				barred = append(barred, trail.Considered{Trunk: e.trunk.Ref, Why: e.trunk.barred(from)})
 			case len(best) > 0 && e.rank() < best[0].rank():
 			case len(best) > 0 && e.rank() == best[0].rank():
 				best = append(best, e)
@@ -229,42 +227,42 @@ func (sw *switchNode) trusts(from Sender) (best []trusting, barred []trail.Consi
 
 // tellApart narrows trunks that trust one source down, and says why the others
 // are not meant.
-func tellApart(found []trusting, o Origin) (left []*trunkNode, others []trail.Considered) {
+func tellApart(found []trusting, o Origin) (left []*Trunk, others []trail.Considered) {
 	for _, e := range found {
 		if !slices.Contains(left, e.trunk) {
 			left = append(left, e.trunk)
 		}
 	}
-	narrow := func(what, value string, has func(*trunkNode) string, is func(*trunkNode) bool) {
+	narrow := func(what, value string, has func(*Trunk) string, is func(*Trunk) bool) {
 		if len(left) < 2 {
 			return
 		}
-		named := slices.ContainsFunc(left, func(t *trunkNode) bool { return has(t) != "" && is(t) })
-		var kept []*trunkNode
+		named := slices.ContainsFunc(left, func(t *Trunk) bool { return has(t) != "" && is(t) })
+		var kept []*Trunk
 		for _, t := range left {
 			switch {
 			case named && has(t) != "" && is(t), !named && has(t) == "":
 				kept = append(kept, t)
 			case has(t) == "":
-				others = append(others, trail.Considered{Trunk: t.ref, Why: fmt.Sprintf("another trunk names the %s %s", what, value)})
+				others = append(others, trail.Considered{Trunk: t.Ref, Why: fmt.Sprintf("another trunk names the %s %s", what, value)})
 			default:
-				others = append(others, trail.Considered{Trunk: t.ref, Why: fmt.Sprintf("it takes %s %s, and this is %q", what, has(t), value)})
+				others = append(others, trail.Considered{Trunk: t.Ref, Why: fmt.Sprintf("it takes %s %s, and this is %q", what, has(t), value)})
 			}
 		}
 		if len(kept) > 0 {
 			left = kept
 		}
 	}
-	narrow("domain", o.Domain, func(t *trunkNode) string { return t.claims.Domain }, func(t *trunkNode) bool { return strings.EqualFold(t.claims.Domain, o.Domain) })
-	narrow("trunk group", o.TrunkGroup, func(t *trunkNode) string { return t.claims.TrunkGroup }, func(t *trunkNode) bool { return strings.EqualFold(t.claims.TrunkGroup, o.TrunkGroup) })
-	narrow("called number", o.Called.String(), func(t *trunkNode) string { return t.claims.CalledPattern }, func(t *trunkNode) bool { return t.calledIn.Matches(o.Called) })
+	narrow("domain", o.Domain, func(t *Trunk) string { return t.Claims.Domain }, func(t *Trunk) bool { return strings.EqualFold(t.Claims.Domain, o.Domain) })
+	narrow("trunk group", o.TrunkGroup, func(t *Trunk) string { return t.Claims.TrunkGroup }, func(t *Trunk) bool { return strings.EqualFold(t.Claims.TrunkGroup, o.TrunkGroup) })
+	narrow("called number", o.Called.String(), func(t *Trunk) string { return t.Claims.CalledPattern }, func(t *Trunk) bool { return t.calledIn.Matches(o.Called) })
 	return left, others
 }
 
 // Knows tells which trunk of a switch a source belongs to, be it trusted for
 // calls or only called.
-func (s *Snapshot) Knows(switchID string, from Sender) (trunkID string, ok bool) {
-	sw := s.switches[switchID]
+func (s *Graph) Knows(switchID string, from Sender) (trunkID string, ok bool) {
+	sw := s.Switches[switchID]
 	if sw == nil {
 		return "", false
 	}
@@ -278,8 +276,8 @@ func (s *Snapshot) Knows(switchID string, from Sender) (trunkID string, ok bool)
 }
 
 // Trusts tells whether a trunk of a switch trusts a source.
-func (s *Snapshot) Trusts(switchID string, from Sender) bool {
-	sw := s.switches[switchID]
+func (s *Graph) Trusts(switchID string, from Sender) bool {
+	sw := s.Switches[switchID]
 	if sw == nil {
 		return false
 	}
@@ -289,8 +287,8 @@ func (s *Snapshot) Trusts(switchID string, from Sender) bool {
 
 // Stands tells whether the far end of some trunk of a switch has its place in a network, by
 // the plan, whatever its transport.
-func (s *Snapshot) Stands(switchID string, in netip.Prefix) bool {
-	sw := s.switches[switchID]
+func (s *Graph) Stands(switchID string, in netip.Prefix) bool {
+	sw := s.Switches[switchID]
 	if sw == nil {
 		return false
 	}
@@ -311,8 +309,8 @@ func (s *Snapshot) Stands(switchID string, in netip.Prefix) bool {
 }
 
 // Places are where the far ends of a switch are, by the plan: networks, then addresses.
-func (s *Snapshot) Places(switchID string) (list []netip.Prefix) {
-	sw := s.switches[switchID]
+func (s *Graph) Places(switchID string) (list []netip.Prefix) {
+	sw := s.Switches[switchID]
 	if sw == nil {
 		return nil
 	}
@@ -328,69 +326,43 @@ func (s *Snapshot) Places(switchID string) (list []netip.Prefix) {
 }
 
 // TrustedBy tells whether one trunk trusts a source.
-func (s *Snapshot) TrustedBy(trunk string, from Sender) bool {
-	t := s.trunks[trunk]
+func (s *Graph) TrustedBy(trunk string, from Sender) bool {
+	t := s.Trunks[trunk]
 	if t == nil || t.barred(from) != "" {
 		return false
 	}
-	return t.claims.Trusts(from.AddrPort)
+	return t.Claims.Trusts(from.AddrPort)
 }
 
 // TakesCredentials tells whether any trunk of a switch proves itself by a secret,
 // so that sources that nobody knows must be asked.
-func (s *Snapshot) TakesCredentials(switchID string) bool {
-	sw := s.switches[switchID]
+func (s *Graph) TakesCredentials(switchID string) bool {
+	sw := s.Switches[switchID]
 	return sw != nil && sw.takesCredentials
 }
 
 // Account finds the accounts of a name among the trunks of a switch; a domain
 // tells those of one name apart.
-func (s *Snapshot) Account(switchID, user, domain string) (t plan.Trunk, a plan.Account, ok bool) {
+func (s *Graph) Account(switchID, user, domain string) (t plan.Trunk, a plan.Account, ok bool) {
 	return s.account(switchID, domain, func(a plan.Account) bool { return a.User == user })
 }
 
 // AccountByDigest is Account by the user name of a digest.
-func (s *Snapshot) AccountByDigest(switchID, user, domain string) (t plan.Trunk, a plan.Account, ok bool) {
+func (s *Graph) AccountByDigest(switchID, user, domain string) (t plan.Trunk, a plan.Account, ok bool) {
 	return s.account(switchID, domain, func(a plan.Account) bool { return a.DigestUser() == user })
 }
 
-func (s *Snapshot) account(switchID, domain string, is func(plan.Account) bool) (t plan.Trunk, a plan.Account, ok bool) {
-	for i := range s.plan.Trunks {
-		n := s.trunks[s.plan.Trunks[i].ID]
-		if n.Switch != switchID || !n.claims.AcceptsDigest() || n.claims.Domain != "" && !strings.EqualFold(n.claims.Domain, domain) {
+func (s *Graph) account(switchID, domain string, is func(plan.Account) bool) (t plan.Trunk, a plan.Account, ok bool) {
+	for i := range s.Source.Trunks {
+		n := s.Trunks[s.Source.Trunks[i].ID]
+		if n.Switch != switchID || !n.Claims.AcceptsDigest() || n.Claims.Domain != "" && !strings.EqualFold(n.Claims.Domain, domain) {
 			continue
 		}
-		for _, account := range n.claims.Accounts {
+		for _, account := range n.Claims.Accounts {
 			if is(account) {
 				return n.Trunk, account, true
 			}
 		}
 	}
 	return plan.Trunk{}, plan.Account{}, false
-}
-
-// Unplaced tells a call that could not be given to a trunk, and so was refused.
-func (s *Snapshot) Unplaced(switchID string, id Identity, c Call) []trail.Step {
-	sw := s.switches[switchID]
-	if sw == nil {
-		return nil
-	}
-	e := Evaluation{told: true, snap: s, sw: sw}
-	e.called, e.caller = numbering.As(c.Called, numbering.AsDialled), numbering.As(c.Caller.Number.Number, "")
-	e.party = c.Caller.Settled()
-	e.party.Number = e.caller
-	came := &trail.Received{Called: e.called, CalledText: c.CalledText, By: id.By, Others: id.Others}
-	came.Said(e.party)
-	e.tell(trail.Step{Kind: trail.StepReceived, Received: came})
-	e.refuse(cause.NotPermitted, func() string {
-		if id.Verdict == Misplaced {
-			return id.By
-		}
-		var names []string
-		for _, o := range id.Others {
-			names = append(names, o.Trunk.Name)
-		}
-		return fmt.Sprintf("the call could have come by %s, and nothing tells which", strings.Join(names, " or "))
-	})
-	return e.trail
 }

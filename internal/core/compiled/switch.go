@@ -1,0 +1,20 @@
+package compiled
+
+import (
+	"net/netip"
+
+	"switchback.example/switchback/internal/core/numbering"
+	"switchback.example/switchback/internal/core/plan"
+)
+
+type Switch struct {
+	plan.Switch
+	Numbering numbering.Region
+	trusted   map[netip.Addr][]trusting
+	networks  []trusting
+	called    map[netip.Addr]*Trunk
+	// certified are trunks that a certificate alone tells.
+	certified []trusting
+	// takesCredentials: some trunk proves itself by a secret.
+	takesCredentials bool
+}
