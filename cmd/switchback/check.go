@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/findings"
 )
 
 // planCheckCommand runs the checks of a plan file, and tells what is worth a look in its
@@ -52,14 +53,14 @@ func runChecks(w io.Writer, s *decide.Snapshot, now time.Time) (failed int) {
 
 func tellFindings(w io.Writer, s *decide.Snapshot) (grave int, err error) {
 	for _, t := range s.Plan().Tables {
-		for _, f := range s.FindInTable(t.ID, "") {
+		for _, f := range findings.InTable(s, t.ID, "") {
 			if f.Grave {
 				grave++
 				fmt.Fprintf(w, "table %s, rule %s: %s\n", t.ID, f.Rule, f.Text)
 			}
 		}
 	}
-	hidden, err := s.Hides()
+	hidden, err := findings.Hides(s)
 	for _, h := range hidden {
 		grave++
 		fmt.Fprintln(w, h.Text)

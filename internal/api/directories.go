@@ -8,7 +8,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
 )
@@ -39,7 +39,7 @@ type Callers struct {
 	Ungrouped []trail.Ref `json:"ungrouped" nullable:"false"`
 	// Shadowed are the groups that can never act, since those before them take all their
 	// callers.
-	Shadowed []decide.ShadowedGroup `json:"shadowed" nullable:"false"`
+	Shadowed []findings.ShadowedGroup `json:"shadowed" nullable:"false"`
 }
 
 func (s *server) directoryRoutes(a huma.API) {
@@ -51,7 +51,7 @@ func (s *server) directoryRoutes(a huma.API) {
 			if err != nil {
 				return nil, err
 			}
-			shadowed, err := snapshot.Shadowed()
+			shadowed, err := findings.Shadowed(snapshot.Graph)
 			if err != nil {
 				return nil, s.failed(err)
 			}

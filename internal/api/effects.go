@@ -10,6 +10,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/inbound"
 	"switchback.example/switchback/internal/core/plan"
 )
@@ -24,36 +25,36 @@ func (s *server) effectRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "list-findings", Method: http.MethodGet, Path: "/api/draft/tables/{id}/findings", Summary: "What is worth a look in a table of the draft, each with a number as witness"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id" maxLength:"63"`
-		}) (*struct{ Body []decide.Finding }, error) {
+		}) (*struct{ Body []findings.Finding }, error) {
 			snapshot, err := s.draftSnapshotNow(ctx)
 			if err != nil {
 				return nil, err
 			}
-			found := snapshot.FindInTable(in.ID, "")
+			found := findings.InTable(snapshot, in.ID, "")
 			if found == nil {
 				return nil, huma.Error404NotFound("the draft has no table " + in.ID)
 			}
-			return &struct{ Body []decide.Finding }{found[:min(len(found), MaxReported)]}, nil
+			return &struct{ Body []findings.Finding }{found[:min(len(found), MaxReported)]}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "list-hidden-destinations", Method: http.MethodGet, Path: "/api/draft/hidden-destinations", Summary: "Extensions that a prefix or a rule of the draft keeps from being dialled"},
-		func(ctx context.Context, _ *struct{}) (*struct{ Body []decide.Hidden }, error) {
+		func(ctx context.Context, _ *struct{}) (*struct{ Body []findings.Hidden }, error) {
 			snapshot, err := s.draftSnapshotNow(ctx)
 			if err != nil {
 				return nil, err
 			}
-			hidden, err := snapshot.Hides()
+			hidden, err := findings.Hides(snapshot)
 			if err != nil {
 				return nil, huma.Error422UnprocessableEntity(err.Error())
 			}
-			return &struct{ Body []decide.Hidden }{hidden}, nil
+			return &struct{ Body []findings.Hidden }{hidden}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "get-rule-effect", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/effect", Summary: "What a rule would do where it stands, before it is saved", Errors: []int{422}},
-		func(ctx context.Context, in *struct{ Body RuleAsk }) (*struct{ Body decide.RuleEffect }, error) {
+		func(ctx context.Context, in *struct{ Body RuleAsk }) (*struct{ Body findings.RuleEffect }, error) {
 			out, err := s.effect(ctx, in.Body)
 			if err != nil {
 				return nil, err
 			}
-			return &struct{ Body decide.RuleEffect }{out}, nil
+			return &struct{ Body findings.RuleEffect }{out}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "list-rule-arrivals", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/rule-arrivals", Summary: "What a rule makes of a public number in each form in which a carrier may send it", Errors: []int{422}},
 		func(ctx context.Context, in *struct{ Body RuleArrivals }) (*struct{ Body RuleArrived }, error) {
@@ -111,12 +112,12 @@ func (s *server) ruleArrivals(ctx context.Context, ask RuleArrivals) (out RuleAr
 const newRule = "rule-being-edited"
 
 // effect puts the rule into a copy of the draft and asks what it does there.
-func (s *server) effect(ctx context.Context, ask RuleAsk) (out decide.RuleEffect, err error) {
+func (s *server) effect(ctx context.Context, ask RuleAsk) (out findings.RuleEffect, err error) {
 	edited, err := s.withRule(ctx, &ask)
 	if err != nil {
 		return out, err
 	}
-	out, _ = edited.Effect(ask.Table, ask.Rule.ID)
+	out, _ = findings.Effect(edited, ask.Table, ask.Rule.ID)
 	return out, nil
 }
 

@@ -12,8 +12,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/standing"
@@ -266,7 +266,7 @@ func (s *server) strangers(now time.Time) (out []UnknownSource, all int) {
 			if sw, ok := run.Snapshot.Switch(x.Switch); ok {
 				one.Switch = sw.Name
 			}
-			if t, why, ok := run.Snapshot.Nearest(x.Switch, unplaced(x)); ok {
+			if t, why, ok := findings.Nearest(run.Snapshot.Graph, x.Switch, unplaced(x)); ok {
 				one.Nearest, one.Why = &t, why
 			}
 		}
@@ -276,8 +276,8 @@ func (s *server) strangers(now time.Time) (out []UnknownSource, all int) {
 }
 
 // unplaced is what a stranger's last request said of itself.
-func unplaced(x live.Stranger) decide.Unplaced {
-	u := decide.Unplaced{Agent: x.Agent}
+func unplaced(x live.Stranger) findings.Unplaced {
+	u := findings.Unplaced{Agent: x.Agent}
 	u.Source, _ = netip.ParseAddr(x.Source)
 	if from, err := wire.ReadURI(x.From); err == nil {
 		u.FromDomain = from.Host

@@ -12,8 +12,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/standing"
@@ -24,11 +24,11 @@ import (
 // TrunkDetail is all that is known of a trunk of the live plan.
 type TrunkDetail struct {
 	RunningTrunk
-	Link     plan.Link        `json:"link" doc:"With the defaults that depend on other settings filled in"`
-	Accounts []AccountState   `json:"accounts"`
-	Sources  []SourceState    `json:"sources" doc:"Addresses of the far end, with what came from each last"`
-	Exposure []decide.Exposed `json:"exposure" doc:"Outside trunks that calls from here can reach"`
-	Day      []Span           `json:"day" doc:"What it was in the last 24 hours, oldest first; gaps are not known"`
+	Link     plan.Link          `json:"link" doc:"With the defaults that depend on other settings filled in"`
+	Accounts []AccountState     `json:"accounts"`
+	Sources  []SourceState      `json:"sources" doc:"Addresses of the far end, with what came from each last"`
+	Exposure []findings.Exposed `json:"exposure" doc:"Outside trunks that calls from here can reach"`
+	Day      []Span             `json:"day" doc:"What it was in the last 24 hours, oldest first; gaps are not known"`
 	// Shares are from 0 to 1; -1 where nothing is known.
 	Availability  float64            `json:"availability" doc:"Share of the day in service in which its far end was proved to be there; -1 if not known"`
 	AnswerRatio   float64            `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
@@ -214,7 +214,7 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	now := time.Now()
 	d := TrunkDetail{
 		RunningTrunk: s.trunk(plan.NewIndex(run.Snapshot.Plan()), t), Link: t.Link.Explicit(),
-		Accounts: s.accounts(t, now), Sources: s.trunkSources(t), Exposure: run.Snapshot.Exposure(id), Day: []Span{},
+		Accounts: s.accounts(t, now), Sources: s.trunkSources(t), Exposure: findings.Exposure(run.Snapshot.Graph, id), Day: []Span{},
 		Availability: -1, AnswerRatio: -1, Services: t.Services, Mailboxes: s.mailboxes(run, id),
 	}
 	if t.Services.SendsOn() {

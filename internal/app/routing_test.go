@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/apptest"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/guide"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
@@ -68,7 +69,7 @@ func TestChecksAreProvenUntilSomethingOfTheirsChanges(t *testing.T) {
 
 func TestTheEffectOfARuleIsTold(t *testing.T) {
 	c := apptest.SignedIn(t, nil)
-	var effect decide.RuleEffect
+	var effect findings.RuleEffect
 	ask := api.RuleAsk{Table: "phones-out", Rule: plan.Rule{Name: "Wide", Match: plan.Match{Called: "999"}, Then: plan.Then{RejectCause: 21}}}
 	c.Ask("POST", "/api/draft/effect", ask, &effect)
 	require.NotEmpty(t, effect.Findings)
@@ -83,7 +84,7 @@ func TestTheEffectOfARuleIsTold(t *testing.T) {
 	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "phones-out", Before: "phones-internal", Rule: plan.Rule{
 		ID: "hides", Name: "A short code", Match: plan.Match{Called: "21x."}, Then: plan.Then{Table: "phones-out"},
 	}}, nil)
-	var found []decide.Finding
+	var found []findings.Finding
 	c.Ask("GET", "/api/draft/tables/phones-out/findings", nil, &found)
 	kinds := map[string]bool{}
 	for _, f := range found {
@@ -92,7 +93,7 @@ func TestTheEffectOfARuleIsTold(t *testing.T) {
 		}
 	}
 	assert.True(t, kinds["loop"], "%+v", found)
-	var hidden []decide.Hidden
+	var hidden []findings.Hidden
 	c.Ask("GET", "/api/draft/hidden-destinations", nil, &hidden)
 	assert.Empty(t, hidden, "calls that loop reach nobody: the loop is told, and nothing takes them away")
 	c.Problem(404, "GET", "/api/draft/tables/gone/findings", nil)

@@ -17,7 +17,7 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
-// Plan is a compiled plan: what is written by id there is linked here. It is immutable, and safe
+// Graph is a compiled plan: what is written by id there is linked here. It is immutable, and safe
 // for use by many goroutines.
 type Graph struct {
 	Source        plan.Plan // what it was compiled of
@@ -29,7 +29,7 @@ type Graph struct {
 	Groups        []*Group // in the order of the plan
 	calendars     map[calendarKey]*hours.Calendar
 	CalendarNames map[string]string // names of calendars by id
-	// asksCaller: some rule looks at the caller.
+	// AsksCaller: some rule looks at the caller.
 	AsksCaller bool
 	// trunkGroups are the trunks that bear each word.
 	trunkGroups map[string][]string

@@ -9,6 +9,8 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
+// Destination is a destination with the trunk that it is behind and the numbers that it has: one, or
+// those of a pattern.
 type Destination struct {
 	plan.Destination
 	Ref     trail.Ref

@@ -9,6 +9,7 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
+// Group is a caller group with its callers, nil for all, and its own first table, nil for none.
 type Group struct {
 	plan.CallerGroup
 	Ref     trail.Ref

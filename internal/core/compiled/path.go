@@ -9,12 +9,14 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
+// Path is a path with its choices in the order of the plan.
 type Path struct {
 	plan.Path
 	Ref   trail.Ref
 	Tries []Choice
 }
 
+// Choice is one choice of a path. Its weight is 1 at least.
 type Choice struct {
 	Trunk                    *Trunk
 	weight                   int

@@ -7,7 +7,7 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 )
 
-// reach is the calls that a rule matches: a product of called numbers, callers,
+// Reach is the calls that a rule matches: a product of called numbers, callers,
 // sources and times.
 type Reach struct {
 	called *digits.Pattern // nil for every number
@@ -69,6 +69,7 @@ func (a Reach) strictlyWithin(b Reach) bool {
 	return a.Within(b) && !b.Within(a)
 }
 
+// Within tells whether b takes all that a takes.
 func (a Reach) Within(b Reach) bool {
 	return fromWithin(a.from, b.from) && whenWithin(a.when, b.when) && patternWithin(a.called, b.called) && a.caller.within(b.caller)
 }
@@ -115,6 +116,7 @@ func whenWithin(a, b plan.When) bool {
 	return a.Calendar == b.Calendar && len(a.States) == len(b.States) && fromWithin(a.States, b.States)
 }
 
+// Shortest is the shortest number of a pattern, of which nil takes every number.
 func Shortest(p *digits.Pattern) (digits.Number, bool) {
 	if p == nil {
 		return digits.Number{}, true

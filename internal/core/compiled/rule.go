@@ -10,7 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
-// ruleNode holds beside one another what a decision reads of a rule; the
+// Rule holds beside one another what a decision reads of a rule; the
 // plan's own row is only read to tell it.
 type Rule struct {
 	Row            *plan.Rule
@@ -63,6 +63,7 @@ func (r *Rule) Matched() digits.Set {
 	return r.Called.Set()
 }
 
+// Rule is a rule by its id; nil if the table has none.
 func (t *Table) Rule(id string) *Rule {
 	for i := range t.Effective {
 		if t.Effective[i].Ref.ID == id {
@@ -93,4 +94,12 @@ func (s *Graph) SampleOf(table, rule string) (n digits.Number) {
 		}
 	}
 	return n
+}
+
+// Leaves is the form of called numbers behind the rule's steps.
+func (r *Rule) Leaves(form numbering.Format) numbering.Format {
+	for i := range r.CalledSteps {
+		form = r.CalledSteps[i].Leaves(form)
+	}
+	return form
 }

@@ -7,6 +7,7 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 )
 
+// Switch is a switch with its numbering plan and what tells its trunks.
 type Switch struct {
 	plan.Switch
 	Numbering numbering.Region

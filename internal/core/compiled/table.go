@@ -11,15 +11,15 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
-// tableNode is a compiled table. What is costly to make is shared between the
+// Table is a compiled table. What is costly to make is shared between the
 // snapshots in which the table is the same.
 type Table struct {
 	plan.Table
 	Ref       trail.Ref
 	Effective []Rule // in effective order
-	// index finds the rules that a number can match.
+	// Index finds the rules that a number can match.
 	Index *digits.Index
-	// sendsTo are the ids of the tables that its enabled rules send on to.
+	// SendsTo are the ids of the tables that its enabled rules send on to.
 	SendsTo []string
 }
 

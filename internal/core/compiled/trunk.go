@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
+// Trunk is a trunk with all that follows from its settings and from who is behind it.
 type Trunk struct {
 	plan.Trunk
 	Ref         trail.Ref
@@ -20,7 +21,7 @@ type Trunk struct {
 	SentOn      *Table // decides what its far end diverts and transfers
 	Outside     bool   // it leads to where others are called and billed
 	Ours        bool   // those who call by it are our own users, as emergency calls go
-	// claims are by what its calls are identified, where is what they are sent to.
+	// Claims are by what its calls are identified, where is what they are sent to.
 	Claims   plan.Claims
 	Where    string
 	calledIn *digits.Pattern

@@ -7,7 +7,9 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/trail"
 )
 
@@ -25,19 +27,19 @@ func TestManyUseOneSnapshotAtOnce(t *testing.T) {
 		}
 		note(trails)
 		for _, table := range p.Tables {
-			note(s.FindInTable(table.ID, ""))
+			note(findings.InTable(s, table.ID, ""))
 		}
 		for _, trunk := range p.Trunks {
-			note(s.Exposure(trunk.ID))
+			note(findings.Exposure(s.Graph, trunk.ID))
 		}
-		hidden, err := s.Hides()
+		hidden, err := findings.Hides(s)
 		note(hidden, err)
-		shadowed, err := s.Shadowed()
+		shadowed, err := findings.Shadowed(s.Graph)
 		note(shadowed, err)
 		return said
 	}
-	want := use(compile(t, p), 0)
-	shared := compile(t, p)
+	want := use(calltest.Compile(t, p), 0)
+	shared := calltest.Compile(t, p)
 	got := make([][]string, 6)
 	var all sync.WaitGroup
 	for i := range got {

@@ -204,7 +204,7 @@ func (s *Snapshot) dialled(e *Evaluation, c Call) (dialled, error) {
 	var d dialled
 	var err error
 	if table := start.entered; table != nil {
-		r := reaching{e: start, known: map[reachKey]dialled{}}
+		r := Reach{e: start, known: map[reachKey]dialled{}}
 		d = r.table(table, start.received.caller, start.received.called.Format, 0)
 		err = r.err
 	}

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
@@ -17,26 +18,6 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
-// collecting is a plan of tables whose rules end in one path, but for those that go on.
-func collecting(tables ...[]plan.Rule) plan.Plan {
-	p := permitted()
-	p.Tables = nil
-	for i, rules := range tables {
-		id := fmt.Sprint("t", i)
-		for j := range rules {
-			rules[j].ID = fmt.Sprintf("%s-r%d", id, j)
-			rules[j].Name = rules[j].ID
-			if rules[j].Then == (plan.Then{}) {
-				rules[j].Then.Path = "outside"
-			}
-		}
-		p.Tables = append(p.Tables, plan.Table{ID: id, Name: id, Switch: "quay", Order: plan.AsListed, Rules: rules})
-	}
-	p.Trunks[0].InboundTable, p.Trunks[1].InboundTable = "t0", ""
-	p.Trunks[0].Overlap = plan.Overlap{Enabled: true, FirstDigitMs: 9000, PartialMs: 5000, CriticalMs: 3000}
-	return p
-}
-
 func stage(t require.TestingT, s *decide.Snapshot, typed string) decide.Collection {
 	c, ok := s.Collect(decide.Call{Trunk: "phones", Called: digits.MustNumber(typed), Caller: callerid.Of(digits.MustNumber("2001"))})
 	require.True(t, ok)
@@ -44,7 +25,7 @@ func stage(t require.TestingT, s *decide.Snapshot, typed string) decide.Collecti
 }
 
 func TestDigitsOneByOne(t *testing.T) {
-	s := compile(t, collecting(
+	s := calltest.Compile(t, calltest.OneByOne(
 		[]plan.Rule{
 			{Match: plan.Match{Called: "2xxx"}},
 			{Match: plan.Match{Called: "20"}},
@@ -105,7 +86,7 @@ func TestDigitsOneByOne(t *testing.T) {
 }
 
 func TestCollectionKnowsFormsCallersAndTheHour(t *testing.T) {
-	p := collecting(
+	p := calltest.OneByOne(
 		[]plan.Rule{
 			{Match: plan.Match{Called: "0x."}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.National}}, Then: plan.Then{Table: "t1"}},
 			{Match: plan.Match{Called: "3x", Caller: "3xxx"}},
@@ -115,7 +96,7 @@ func TestCollectionKnowsFormsCallersAndTheHour(t *testing.T) {
 		[]plan.Rule{{Match: plan.Match{Called: "+441914980xxx"}}},
 	)
 	p.Tables[1].Format = numbering.E164
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	assert.Equal(t, decide.StagePartial, stage(t, s, "0191498010").Stage)
 	assert.Equal(t, decide.StageComplete, stage(t, s, "01914980101").Stage)
 	assert.Equal(t, decide.StageImpossible, stage(t, s, "02").Stage, "the table behind takes no such number")
@@ -149,7 +130,7 @@ func TestCollectionAgreesWithDialling(t *testing.T) {
 				tables[i] = append(tables[i], r)
 			}
 		}
-		s, problems := decide.Compile(collecting(tables...))
+		s, problems := decide.Compile(calltest.OneByOne(tables...))
 		require.Empty(t, problems)
 		world := []string{""}
 		for i := 0; i < len(world); i++ {

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
@@ -21,10 +22,10 @@ import (
 func TestACallerThatCannotBeWrittenDoesNotCostTheCall(t *testing.T) {
 	strict := plan.Contract{Caller: plan.Formats{Domestic: numbering.E164, International: numbering.E164, Extension: plan.Refuse}}
 	for fallback, want := range map[string]string{"": "", plan.CallerRemoved: "", plan.CallerAsIs: "2001"} {
-		p := helped("GB")
+		p := calltest.Small("GB")
 		strict.CallerFallback = fallback
 		p.Trunks[1].Out = strict
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
+		res, err := calltest.Compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, trail.Answered, res.Outcome)
 		assert.Equal(t, want, res.Caller, fallback)
@@ -34,23 +35,23 @@ func TestACallerThatCannotBeWrittenDoesNotCostTheCall(t *testing.T) {
 
 // A caller without a number gets none by steps that only add to one.
 func TestAnonymousStaysAnonymous(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.Tables[0].Rules[0].CallerSteps = []rewrite.Step{{Op: rewrite.AddPrefix, Digits: "0"}, {Op: rewrite.InterpretAs, Format: numbering.National}}
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Read("anonymous")}
-	res, err := compile(t, p).Dry(call, decide.Suppose{})
+	res, err := calltest.Compile(t, p).Dry(call, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Empty(t, res.Caller, trail.Text(res.Steps))
 	p.Tables[0].Rules[0].CallerSteps = []rewrite.Step{{Op: rewrite.ReplaceAll, Digits: "+441914980100"}}
-	res, err = compile(t, p).Dry(call, decide.Suppose{})
+	res, err = calltest.Compile(t, p).Dry(call, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Empty(t, res.Caller, "who asks to be withheld is, whatever number a rule gives")
 }
 
 // A caller step that cannot act takes back what the steps before it did, and says so.
 func TestACallerStepThatFailsSaysThatItWentBack(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.Tables[0].Rules[0].CallerSteps = []rewrite.Step{{Op: rewrite.AddPrefix, Digits: "9"}, {Op: rewrite.RemoveFirst, Count: 20}}
-	res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
+	res, err := calltest.Compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Equal(t, "2001", res.Caller)
 	assert.Contains(t, trail.Text(res.Steps), "the caller number goes back to 2001")
@@ -68,12 +69,12 @@ func TestCallerPatternsFollowTheFormOfTheTable(t *testing.T) {
 		{numbering.National, "02079460850", "+4420x.", true}, {numbering.National, "02079460850", "+49x.", false}, {numbering.E164Bare, "442079460850", "+4420x.", true},
 		{numbering.NationalBare, "2079460850", "+4420x.", true},
 	} {
-		p := helped("GB")
+		p := calltest.Small("GB")
 		p.Trunks[1].In = plan.Inbound{CalledFormat: numbering.E164, CallerFormat: c.form}
 		p.Trunks[1].InboundTable = "world"
 		p.Tables[1].Format = numbering.E164
 		p.Tables[1].Rules = []plan.Rule{{ID: "known", Name: "Known", Match: plan.Match{Caller: c.caller}, Then: plan.Then{Destination: "desk"}}}
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: callerid.Of(digits.MustNumber(c.given))}, decide.Suppose{})
+		res, err := calltest.Compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: callerid.Of(digits.MustNumber(c.given))}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, c.want, res.Outcome == trail.Answered, "%s as %s against %s: %s", c.given, c.form, c.caller, trail.Text(res.Steps))
 		if c.want {
@@ -84,12 +85,12 @@ func TestCallerPatternsFollowTheFormOfTheTable(t *testing.T) {
 
 // A phone system that dials a prefix for an outside line is shown callers behind it.
 func TestAContractPutsAPrefixBeforeCallers(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.Trunks[1].InboundTable, p.Trunks[1].In = "world", plan.Inbound{CalledFormat: numbering.E164, CallerFormat: numbering.E164}
 	p.Tables[1].Rules = []plan.Rule{{ID: "desk", Name: "Desk", Then: plan.Then{Destination: "desk"}}}
 	p.Trunks[0].Out.Caller = plan.Formats{Domestic: numbering.National, International: numbering.International, Prefix: "9"}
 	for given, want := range map[string]string{"+442079460850": "902079460850", "+493012345678": "900493012345678"} {
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: callerid.Of(digits.MustNumber(given))}, decide.Suppose{})
+		res, err := calltest.Compile(t, p).Dry(decide.Call{Trunk: "one", Called: digits.MustNumber("+441914980100"), Caller: callerid.Of(digits.MustNumber(given))}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, want, res.Caller, trail.Text(res.Steps))
 	}
@@ -116,13 +117,13 @@ func TestOwnPublicNumbersStayInside(t *testing.T) {
 
 // A destination that leads outside is a call of the class of the number that is sent.
 func TestTheClassOfADestinationOutsideIsThatOfItsNumber(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.CallerGroups = []plan.CallerGroup{{ID: "office", Name: "Office", Permissions: []plan.Permission{{Class: numbering.ClassInternal}, {Class: numbering.ClassNational}}}}
 	p.Destinations = append(p.Destinations, plan.Destination{ID: "out", Name: "Out", Kind: "outside", Trunk: "one"})
 	p.Tables[0].Rules = []plan.Rule{{ID: "short", Name: "Short", Match: plan.Match{Called: "20"}, Then: plan.Then{Destination: "out"}}}
 	for number, allowed := range map[string]bool{"+449098790123": false, "09098790123": false, "00442079460850": true, "02079460850": true, "+442079460850": true, "001617555": false} {
 		p.Destinations[1].Number = number
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("20"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
+		res, err := calltest.Compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("20"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
 		require.NoError(t, err)
 		assert.Equal(t, allowed, res.Outcome == trail.Answered, "%s: %s", number, trail.Text(res.Steps))
 	}
@@ -132,7 +133,7 @@ func TestTheClassOfADestinationOutsideIsThatOfItsNumber(t *testing.T) {
 // where it goes; rules for others, for other hours, and tables that take nothing do not
 // make it so.
 func TestOnlyNumbersThatCouldGoOnAreIncomplete(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.Tables[0].Rules = []plan.Rule{
 		{ID: "other", Name: "Other", Match: plan.Match{Called: "3xxx", Caller: "9999"}, Then: plan.Then{Path: "out"}},
 		{ID: "from", Name: "From", Match: plan.Match{Called: "4xxx", Trunks: []string{"one"}}, Then: plan.Then{Path: "out"}},
@@ -141,7 +142,7 @@ func TestOnlyNumbersThatCouldGoOnAreIncomplete(t *testing.T) {
 		{ID: "wrong", Name: "Wrong", Match: plan.Match{Called: "7xxx"}, CatchAll: true, Then: plan.Then{Destination: "desk"}},
 	}
 	p.Tables[1].Rules = []plan.Rule{{ID: "nothing", Name: "Nothing", Match: plan.Match{Called: "8x."}, Then: plan.Then{Path: "out"}}}
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	for dial, want := range map[string]int{"3": 404, "4": 404, "5": 404, "6": 484, "66": 484, "7": 404, "2": 404} {
 		res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber(dial), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
 		require.NoError(t, err)
@@ -151,11 +152,11 @@ func TestOnlyNumbersThatCouldGoOnAreIncomplete(t *testing.T) {
 
 // A refusal of a number says if it did not leave in the form that the contract names.
 func TestARefusalSaysWhatMayBeWrongWithTheForm(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.Trunks[1].Out.Called = plan.Formats{}
 	p.Trunks[1].FarEndSettings.OutboundFormat = numbering.E164
 	refused := func(status int) string {
-		res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))},
+		res, err := calltest.Compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))},
 			decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: trail.ReportRefused, Status: status}}})
 		require.NoError(t, err)
 		for _, s := range res.Steps {

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
@@ -16,11 +17,11 @@ import (
 
 // dry decides one call of the demo, after a change to its plan.
 func dry(t *testing.T, from, dial, caller string, suppose decide.Suppose, change func(p *plan.Plan)) decide.Result {
-	p := loadPlan(t, "skerry-line")
+	p := calltest.Plan(t, "skerry-line")
 	if change != nil {
 		change(&p)
 	}
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	call, err := s.CallFrom(from, dial, caller)
 	require.NoError(t, err)
 	res, err := s.Dry(call, suppose)
@@ -28,21 +29,10 @@ func dry(t *testing.T, from, dial, caller string, suppose decide.Suppose, change
 	return res
 }
 
-// forgetGroups lets everybody make every call, so that contracts alone decide.
-func forgetGroups(p *plan.Plan) {
-	p.CallerGroups = nil
-	for i := range p.Tables {
-		p.Tables[i].Rules = slices.DeleteFunc(slices.Clone(p.Tables[i].Rules), func(r plan.Rule) bool { return r.Then.SetCalendar != nil }) // only groups may
-		for j := range p.Tables[i].Rules {
-			p.Tables[i].Rules[j].CallerGroups = nil
-		}
-	}
-}
-
 func outside(p *plan.Plan, i int) *plan.Rule { return &p.Tables[1].Rules[i] }
 
 func TestCompileRefusesAnInvalidPlan(t *testing.T) {
-	p := loadPlan(t, "skerry-line")
+	p := calltest.Plan(t, "skerry-line")
 	p.Tables[0].Rules[0].Then = plan.Then{}
 	s, problems := decide.Compile(p)
 	assert.Nil(t, s)
@@ -51,7 +41,7 @@ func TestCompileRefusesAnInvalidPlan(t *testing.T) {
 
 func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
 	// Without "read as national" nobody knows the number's form; 0… is not +44….
-	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) { outside(p, 1).CalledSteps = nil; forgetGroups(p) })
+	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) { outside(p, 1).CalledSteps = nil; calltest.WithoutGroups(p) })
 	require.Len(t, res.Attempts, 2)
 	assert.Equal(t, trail.Attempt{Switch: "quay", Trunk: "ostrel", Called: "01914980850", Caller: "01914980101", Skipped: true, Reason: "contract"}, res.Attempts[0])
 	assert.Equal(t, "penhallow", res.Attempts[1].Trunk, "Penhallow wants 0… and takes it")
@@ -59,7 +49,7 @@ func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
 
 	res = dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) {
 		outside(p, 1).CalledSteps = nil
-		forgetGroups(p)
+		calltest.WithoutGroups(p)
 		p.Trunks[1].Out.SendAnyway = true
 	})
 	assert.False(t, res.Attempts[0].Skipped)
@@ -69,7 +59,7 @@ func TestContractBreachSkipsTheTrunkAndSaysSo(t *testing.T) {
 func TestContractOutcomeWhenNoTrunkTakesTheForm(t *testing.T) {
 	res := dry(t, "2001", "901914980850", "", decide.Suppose{}, func(p *plan.Plan) {
 		outside(p, 1).CalledSteps = []rewrite.Step{{Op: rewrite.AddPrefix, Digits: "5"}}
-		forgetGroups(p)
+		calltest.WithoutGroups(p)
 	})
 	assert.Equal(t, trail.Refused, res.Outcome)
 	assert.Equal(t, cause.Contract.Code(), res.Cause)
@@ -173,7 +163,7 @@ func TestACallerThatCannotBeMappedStaysAndIsTold(t *testing.T) {
 }
 
 func TestFindSource(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	for _, name := range []string{"ostrel", "Ostrel", "Ostrel Carrier"} {
 		src, err := s.FindSource(name)
 		require.NoError(t, err, name)
@@ -188,7 +178,7 @@ func TestFindSource(t *testing.T) {
 }
 
 func TestAbandonBetweenOffers(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	call, err := s.CallFrom("2001", "901914980850", "")
 	require.NoError(t, err)
 	e, ok := s.Begin(call)

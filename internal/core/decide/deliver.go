@@ -28,7 +28,7 @@ func (e *Evaluation) deliver(r *compiled.Rule, d *compiled.Destination) {
 	}
 	if d.Pattern != nil && !d.Pattern.Matches(e.called.Number) {
 		e.refuse(cause.NoNumber, func() string {
-			return fmt.Sprintf("%s has no number %s; its numbers are %s", d.Name, shown(e.called.Number), d.Pattern)
+			return fmt.Sprintf("%s has no number %s; its numbers are %s", d.Name, e.called.Number.Shown(), d.Pattern)
 		})
 		return
 	}

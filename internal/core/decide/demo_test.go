@@ -7,7 +7,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
 	"switchback.example/switchback/internal/demo"
@@ -23,7 +25,7 @@ func demoPlan(t *testing.T) plan.Plan {
 // does not name itself.
 func TestTheDemoDoesWhatItsChecksSay(t *testing.T) {
 	p := demoPlan(t)
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	assert.GreaterOrEqual(t, len(p.Checks), 30)
 	for _, c := range p.Checks {
 		for _, now := range []time.Time{friday, sunday} {
@@ -34,19 +36,19 @@ func TestTheDemoDoesWhatItsChecksSay(t *testing.T) {
 }
 
 func TestTheDemosTablesHaveNoGraveFindings(t *testing.T) {
-	s := compile(t, demoPlan(t))
+	s := calltest.Compile(t, demoPlan(t))
 	for _, table := range s.Plan().Tables {
-		for _, f := range s.FindInTable(table.ID, "") {
+		for _, f := range findings.InTable(s, table.ID, "") {
 			assert.False(t, f.Grave, "%s: %s", table.ID, f.Text)
 		}
 	}
-	hidden, err := s.Hides()
+	hidden, err := findings.Hides(s)
 	require.NoError(t, err)
 	assert.Empty(t, hidden)
 }
 
 func TestACheckTellsWhatDiffersAndWhatItHangsOn(t *testing.T) {
-	s := compile(t, demoPlan(t))
+	s := calltest.Compile(t, demoPlan(t))
 	done := s.Check(plan.Check{From: "2001", Called: "901914980850", Expected: plan.Expected{Outcome: "refused", TrunkOut: "penhallow", CalledOut: "01914980850", Cause: 21}}, friday)
 	assert.False(t, done.Passed)
 	var what []string

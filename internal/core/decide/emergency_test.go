@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
@@ -18,30 +19,6 @@ import (
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/core/trail"
 )
-
-// helped is a plan in which a phone reaches an emergency number by a prefix and a second
-// table, by two carriers.
-func helped(country string) plan.Plan {
-	p := plan.New("help")
-	p.Switches = []plan.Switch{{ID: "sw", Name: "Switch", Region: plan.Region{Country: country}, Listeners: plan.Listeners{SIP: plan.SIPListener{Address: "127.1.0.1:5060"}}}}
-	p.FarEnds = []plan.FarEnd{{ID: "phones", Name: "Phones", Kind: plan.PhoneSystem}, {ID: "one", Name: "One", Kind: plan.Carrier}, {ID: "two", Name: "Two", Kind: plan.Carrier}}
-	for i, id := range []string{"phones", "one", "two"} {
-		p.Trunks = append(p.Trunks, plan.Trunk{
-			ID: id, Name: id, Switch: "sw", FarEnd: id, Channels: 1, InboundTable: "in",
-			Link: plan.Link{SIP: &plan.SIP{RemoteAddress: fmt.Sprintf("127.1.0.%d:5060", i+2), TrustedAddresses: []string{fmt.Sprintf("127.1.0.%d", i+2)}}},
-		})
-	}
-	p.Paths = []plan.Path{{ID: "out", Name: "Out", Switch: "sw", Choices: []plan.Choice{{Trunk: "one"}, {Trunk: "two"}}}}
-	p.Destinations = []plan.Destination{{ID: "desk", Name: "Desk", Kind: "extension", Trunk: "phones", Number: "2000"}}
-	p.Tables = []plan.Table{
-		{ID: "in", Name: "In", Switch: "sw", Order: plan.AsListed, Rules: []plan.Rule{
-			{ID: "prefix", Name: "Prefix", Match: plan.Match{Called: "9x."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 1}}, Then: plan.Then{Table: "world"}},
-			{ID: "plain", Name: "Plain", Then: plan.Then{Table: "world"}},
-		}},
-		{ID: "world", Name: "World", Switch: "sw", Order: plan.AsListed, Rules: []plan.Rule{{ID: "all", Name: "All", Match: plan.Match{Called: "x."}, Then: plan.Then{Path: "out"}}}},
-	}
-	return p
-}
 
 var busyThenAnswered = decide.Suppose{Hears: map[string]decide.Report{"one": {Kind: trail.ReportRefused, Status: 486}}}
 
@@ -58,7 +35,7 @@ func TestNothingHoldsAnEmergencyCallBack(t *testing.T) {
 			return
 		}
 		number := rapid.SampledFrom(region.Emergency()).Draw(t, "number").String()
-		p := helped(country)
+		p := calltest.Small(country)
 		p.CallerGroups = []plan.CallerGroup{{ID: "nobody", Name: "Nobody"}, {ID: "others", Name: "Others", CallerPattern: "9999", Permissions: []plan.Permission{{Class: numbering.ClassNational}}}}
 		p.Calendars = []plan.Calendar{{ID: "shop", Name: "Shop", OverrideOnlyStates: []string{"open"}, DefaultState: "shut", Week: []hours.Weekly{}}}
 		draw := func(name string) bool { return rapid.Bool().Draw(t, name) }
@@ -104,9 +81,9 @@ func TestNothingHoldsAnEmergencyCallBack(t *testing.T) {
 }
 
 func TestACarriersCallToAnEmergencyNumberHasNoPrivilege(t *testing.T) {
-	p := helped("DE")
+	p := calltest.Small("DE")
 	p.CallerGroups = []plan.CallerGroup{{ID: "nobody", Name: "Nobody"}}
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	res, err := s.Dry(decide.Call{Trunk: "two", Called: digits.MustNumber("112")}, busyThenAnswered)
 	require.NoError(t, err)
 	assert.Equal(t, trail.Refused, res.Outcome)
@@ -116,7 +93,7 @@ func TestACarriersCallToAnEmergencyNumberHasNoPrivilege(t *testing.T) {
 // What is known against a trunk may be wrong by now: an emergency call tries it when all
 // else has failed, and other calls do not.
 func TestAnEmergencyCallTriesLastWhatWasPassedOver(t *testing.T) {
-	s := compile(t, helped("GB"))
+	s := calltest.Compile(t, calltest.Small("GB"))
 	suppose := decide.Suppose{Down: map[string]bool{"one": true}, Hears: map[string]decide.Report{"two": {Kind: trail.ReportRefused, Status: 503}}}
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: callerid.Of(digits.MustNumber("2001"))}
 	res, err := s.Dry(call, suppose)
@@ -135,10 +112,10 @@ func TestAnEmergencyCallTriesLastWhatWasPassedOver(t *testing.T) {
 // Source: RFC 5031. A call to an emergency service by its URN is one to the number that
 // the service has at the site.
 func TestACallToAServiceURN(t *testing.T) {
-	p := helped("DE")
+	p := calltest.Small("DE")
 	p.CallerGroups = []plan.CallerGroup{{ID: "nobody", Name: "Nobody"}}
 	p.Switches[0].Region.Emergency = []plan.EmergencyNumber{{Number: "110", Service: "police"}, {Number: "2222", Service: "fire"}}
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	for urn, want := range map[string]string{"urn:service:sos": "112", "urn:service:sos.police": "110", "urn:service:sos.fire": "2222", "urn:service:sos.gas": "112"} {
 		res, err := s.Dry(decide.Call{Trunk: "phones", Service: urn, CalledText: urn, Caller: callerid.Of(digits.MustNumber("2001"))}, busyThenAnswered)
 		require.NoError(t, err)
@@ -169,7 +146,7 @@ func TestEmergencyCallsDoNotGoRoundBetweenSwitches(t *testing.T) {
 		p.Paths = append(p.Paths, path)
 		p.Tables = append(p.Tables, plan.Table{ID: fmt.Sprint("t", i), Name: "T", Switch: fmt.Sprint("s", i), Order: plan.AsListed, Rules: []plan.Rule{{ID: fmt.Sprint("r", i), Name: "All", Then: plan.Then{Path: fmt.Sprint("p", i)}}}})
 	}
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	res, err := s.Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("999")}, decide.Suppose{})
 	require.NoError(t, err)
 	assert.NotEqual(t, trail.Answered, res.Outcome)
@@ -182,7 +159,7 @@ func TestEmergencyCallsDoNotGoRoundBetweenSwitches(t *testing.T) {
 			p.Paths[i].Choices[j].CalledSteps = []rewrite.Step{{Op: rewrite.AddSuffix, Digits: "1"}}
 		}
 	}
-	res, err = compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("999")}, decide.Suppose{})
+	res, err = calltest.Compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("999")}, decide.Suppose{})
 	require.NoError(t, err)
 	offered := 0
 	for _, a := range res.Attempts {
@@ -194,7 +171,7 @@ func TestEmergencyCallsDoNotGoRoundBetweenSwitches(t *testing.T) {
 }
 
 func TestATrunkIsNotItsOwnOpposite(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.Trunks[1].FarEnd, p.Trunks[1].OppositeTrunk = "", "one"
 	_, problems := decide.Compile(p)
 	require.Len(t, problems, 1)

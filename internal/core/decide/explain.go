@@ -90,14 +90,7 @@ func (e *Evaluation) mismatch(r *compiled.Rule) (why, detail string) {
 // against says how a number misses a pattern.
 func against(n digits.Number, p *digits.Pattern) string {
 	if p.Dialled(n).State == digits.Partial {
-		return fmt.Sprintf("%s is too short for %s", shown(n), p)
+		return fmt.Sprintf("%s is too short for %s", n.Shown(), p)
 	}
-	return fmt.Sprintf("%s does not match %s", shown(n), p)
-}
-
-func shown(n digits.Number) string {
-	if n.Empty() {
-		return "the empty number"
-	}
-	return n.String()
+	return fmt.Sprintf("%s does not match %s", n.Shown(), p)
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -56,7 +57,7 @@ func TestLastResorts(t *testing.T) {
 }
 
 func TestTheLastResortMustRingInside(t *testing.T) {
-	p := loadPlan(t, "skerry-line")
+	p := calltest.Plan(t, "skerry-line")
 	trunkOf(&p, "ostrel").LastResort = "quay-extensions"
 	trunkOf(&p, "tamarack").LastResort = "operator"
 	_, problems := decide.Compile(p)
@@ -121,7 +122,7 @@ func TestTagsAndRings(t *testing.T) {
 
 // A code sets a calendar for those who may; there and back if it says so.
 func TestCodesThatSetHours(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	begin := func(from string, overrides map[string]string) *decide.Evaluation {
 		call, err := s.CallFrom(from, "*71", "")
 		require.NoError(t, err)
@@ -150,7 +151,7 @@ func TestCodesThatCannotBe(t *testing.T) {
 		`/minutes: is 99999; it is 0 (no end) to 44640`:                                  func(r *plan.Rule) { r.Then.SetCalendar.Minutes = 99_999 },
 		`: changes what other callers meet; say in the rule's groups who alone may`:      func(r *plan.Rule) { r.CallerGroups = nil },
 	} {
-		p := loadPlan(t, "skerry-line")
+		p := calltest.Plan(t, "skerry-line")
 		for i := range p.Tables[0].Rules {
 			if r := &p.Tables[0].Rules[i]; r.Then.SetCalendar != nil {
 				set := *r.Then.SetCalendar
@@ -166,7 +167,7 @@ func TestCodesThatCannotBe(t *testing.T) {
 
 // Over whole blocks: each member lands at its place, by the arithmetic of plain numbers.
 func TestEachMemberOfABlockLandsAtItsPlace(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	var e decide.Evaluation
 	numbers := s.Plan().Numbers
 	for _, row := range numbers.Pages()[0].Numbers() {
@@ -219,12 +220,12 @@ func TestLastDigitsAreMadeWhole(t *testing.T) {
 	assert.Equal(t, "2023", res.Called)
 	assert.Contains(t, trail.Text(res.Steps), "called put before +441914 by trunk ostrel: {++441914}980123 -> +441914980123 (e164)")
 	assert.Equal(t, "2123", dry(t, "ostrel", "+441914980223", "", decide.Suppose{}, short("+441914")).Called, "a whole number stays as it is")
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	n, ok := s.PublicNumber("penhallow", digits.MustNumber("01914980223"))
 	assert.Equal(t, []any{"+441914980223", true}, []any{n.String(), ok})
-	p := loadPlan(t, "skerry-line")
+	p := calltest.Plan(t, "skerry-line")
 	short("+441914")(&p)
-	n, ok = compile(t, p).PublicNumber("ostrel", digits.MustNumber("980223"))
+	n, ok = calltest.Compile(t, p).PublicNumber("ostrel", digits.MustNumber("980223"))
 	assert.Equal(t, []any{"+441914980223", true}, []any{n.String(), ok}, "and is learnt as it is")
 
 	for reason, change := range map[string]func(t *plan.Trunk){
@@ -232,7 +233,7 @@ func TestLastDigitsAreMadeWhole(t *testing.T) {
 		`/trunks/ostrel/in/calledPrefix: makes whole numbers of last digits, and the form says that they come as national; leave one of them empty`: func(t *plan.Trunk) { t.In = plan.Inbound{CalledPrefix: "+441914", CalledFormat: numbering.National} },
 		`/trunks/ostrel/in/calledPrefix: is for numbers that come whole; where digits come one by one, a rule puts digits before them`:              func(t *plan.Trunk) { t.In, t.Overlap.Enabled = plan.Inbound{CalledPrefix: "+441914"}, true },
 	} {
-		p := loadPlan(t, "skerry-line")
+		p := calltest.Plan(t, "skerry-line")
 		change(trunkOf(&p, "ostrel"))
 		_, problems := decide.Compile(p)
 		require.NotEmpty(t, problems)
@@ -241,7 +242,7 @@ func TestLastDigitsAreMadeWhole(t *testing.T) {
 }
 
 func TestASampleOfARule(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	assert.Equal(t, "+448081570123", s.SampleOf("carriers-in", "in-bookings-day").String())
 	assert.Empty(t, s.SampleOf("phones-out", "phones-internal").String(), "an extension is no public number")
 	assert.Empty(t, s.SampleOf("gone", "gone").String())

@@ -17,7 +17,7 @@ func (e *Evaluation) askInventory(r *compiled.Rule) {
 	e.called = e.convert("called", e.called, numbering.E164, trail.Ref{Kind: "switch", ID: e.sw.ID, Name: e.sw.Name})
 	row, ok := e.snap.Source.Numbers.Find(e.called.Number)
 	if !ok {
-		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is not in the inventory of numbers", shown(e.called.Number)) })
+		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is not in the inventory of numbers", e.called.Number.Shown()) })
 		return
 	}
 	answers := e.snap.Destinations[row.Destination()]

@@ -75,7 +75,7 @@ func (s *Snapshot) longer(e *Evaluation, t *compiled.Table) (taken digits.Set, k
 	}
 	ahead := *e
 	ahead.told, ahead.trail = false, nil
-	r := reaching{e: &ahead, known: map[reachKey]dialled{}}
+	r := Reach{e: &ahead, known: map[reachKey]dialled{}}
 	taken = r.table(t, e.caller, e.called.Format, e.passed-1).taken
 	if r.err != nil {
 		return taken, false

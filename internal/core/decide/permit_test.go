@@ -10,47 +10,16 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
-	"switchback.example/switchback/internal/core/hours"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/core/trail"
 )
-
-// permitted is a plan in which one rule takes every outside number, so that only leave
-// can hold a call back.
-func permitted(groups ...plan.CallerGroup) plan.Plan {
-	p := plan.New("leave")
-	p.Switches = []plan.Switch{{ID: "quay", Name: "Quay", Region: plan.Region{Country: "GB", Area: "191", TimeZone: "Europe/London"}, Listeners: plan.Listeners{SIP: plan.SIPListener{Address: "127.1.0.1:5060"}}}}
-	p.FarEnds = []plan.FarEnd{{ID: "phones", Name: "Phones", Kind: plan.PhoneSystem}, {ID: "ostrel", Name: "Ostrel", Kind: plan.Carrier}}
-	p.Trunks = []plan.Trunk{
-		{ID: "phones", Name: "Phones", Switch: "quay", FarEnd: "phones", Channels: 9, InboundTable: "out", In: plan.Inbound{CalledFormat: numbering.AsDialled, CallerFormat: numbering.Private}, Link: plan.Link{SIP: &plan.SIP{RemoteAddress: "127.1.0.2:5060", TrustedAddresses: []string{"127.1.0.2"}}}},
-		{ID: "ostrel", Name: "Ostrel", Switch: "quay", FarEnd: "ostrel", Channels: 9, InboundTable: "in", In: plan.Inbound{CalledFormat: numbering.E164, CallerFormat: numbering.E164}, Link: plan.Link{SIP: &plan.SIP{RemoteAddress: "127.1.0.3:5060", TrustedAddresses: []string{"127.1.0.3"}}}},
-	}
-	p.Tables = []plan.Table{
-		{ID: "out", Name: "Out", Switch: "quay", Order: plan.AsListed, Rules: []plan.Rule{
-			{ID: "emergency", Name: "Emergency", Match: plan.Match{Called: "999|112"}, Then: plan.Then{Path: "outside"}},
-			{ID: "inside", Name: "Inside", Match: plan.Match{Called: "2xxx"}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
-			{ID: "outside", Name: "Outside", Match: plan.Match{Called: "9x."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 1}}, Then: plan.Then{Table: "world"}},
-		}},
-		{ID: "world", Name: "World", Switch: "quay", Order: plan.AsListed, Rules: []plan.Rule{
-			{ID: "abroad", Name: "Abroad", Match: plan.Match{Called: "00x."}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.International}}, Then: plan.Then{Path: "outside"}},
-			{ID: "home", Name: "All of Britain", Match: plan.Match{Called: "0x."}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.National}}, Then: plan.Then{Path: "outside"}},
-		}},
-		{ID: "in", Name: "In", Switch: "quay", Order: plan.AsListed, Rules: []plan.Rule{
-			{ID: "all", Name: "All", CalledSteps: []rewrite.Step{{Op: rewrite.ReplaceAll, Digits: "2000"}, {Op: rewrite.InterpretAs, Format: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
-		}},
-	}
-	p.Paths = []plan.Path{{ID: "outside", Name: "Outside", Switch: "quay", Choices: []plan.Choice{{Trunk: "ostrel"}}}}
-	p.Destinations = []plan.Destination{{ID: "phones", Name: "Phones", Kind: "extensions", Trunk: "phones", NumberPattern: "2xxx"}}
-	p.Calendars = []plan.Calendar{{ID: "office", Name: "Office", Week: []hours.Weekly{{Days: []string{"mon", "tue", "wed", "thu", "fri"}, From: "09:00", To: "17:00", State: "day"}}, DefaultState: "night"}}
-	p.CallerGroups = groups
-	return p
-}
 
 var (
 	friday = time.Date(2026, 11, 27, 10, 0, 0, 0, time.UTC)
@@ -71,7 +40,7 @@ func TestLeaveIsTheMatrix(t *testing.T) {
 		}},
 		{ID: "nobody", Name: "Nobody"},
 	}
-	s := compile(t, permitted(groups...))
+	s := calltest.Compile(t, calltest.OneRule(groups...))
 	asked := 0
 	for caller, group := range map[string]plan.CallerGroup{"2100": groups[0], "2001": groups[1], "2200": groups[2], "2300": groups[3]} {
 		for _, kind := range []phonenumbers.PhoneNumberType{phonenumbers.FIXED_LINE, phonenumbers.MOBILE, phonenumbers.TOLL_FREE, phonenumbers.PREMIUM_RATE, phonenumbers.SHARED_COST} {
@@ -108,13 +77,13 @@ func TestLeaveIsTheMatrix(t *testing.T) {
 }
 
 func outcome(t *testing.T, p plan.Plan, c decide.Call) decide.Result {
-	res, err := compile(t, p).Dry(c, decide.Suppose{})
+	res, err := calltest.Compile(t, p).Dry(c, decide.Suppose{})
 	require.NoError(t, err)
 	return res
 }
 
 func TestEmergencyCallsAreNeverHeldBack(t *testing.T) {
-	p := permitted(plan.CallerGroup{ID: "nobody", Name: "Nobody"})
+	p := calltest.OneRule(plan.CallerGroup{ID: "nobody", Name: "Nobody"})
 	p.Tables[0].Rules[0].CallerGroups = []string{"nobody"}
 	for _, caller := range []string{"2001", ""} {
 		res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("999"), Caller: callerid.Of(digits.MustNumber(caller))})
@@ -127,7 +96,7 @@ func TestEmergencyCallsAreNeverHeldBack(t *testing.T) {
 
 func TestARuleNarrowsAndNoBroaderOneLetsThrough(t *testing.T) {
 	all := []plan.Permission{{Class: numbering.ClassNational}, {Class: numbering.ClassUnknown}}
-	p := permitted(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Permissions: all}, plan.CallerGroup{ID: "office", Name: "Office", Permissions: all})
+	p := calltest.OneRule(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Permissions: all}, plan.CallerGroup{ID: "office", Name: "Office", Permissions: all})
 	rules := p.Tables[1].Rules
 	p.Tables[1].Rules = append([]plan.Rule{{ID: "bristol", Name: "Bristol", Match: plan.Match{Called: "0117x."}, CalledSteps: rules[1].CalledSteps, Then: rules[1].Then, CallerGroups: []string{"office"}}}, rules...)
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: callerid.Of(digits.MustNumber("2001"))}
@@ -145,7 +114,7 @@ func TestARuleNarrowsAndNoBroaderOneLetsThrough(t *testing.T) {
 }
 
 func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
-	p := permitted(plan.CallerGroup{ID: "office", Name: "Office", Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
+	p := calltest.OneRule(plan.CallerGroup{ID: "office", Name: "Office", Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
 	// The rule says national, and a step makes a premium number of it.
 	p.Tables[1].Rules[1].Class = numbering.ClassNational
 	p.Tables[1].Rules[1].CalledSteps = []rewrite.Step{{Op: rewrite.ReplacePrefix, Prefix: "0117", Digits: "0909"}, {Op: rewrite.InterpretAs, Format: numbering.National}}
@@ -154,7 +123,7 @@ func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
 	assert.Equal(t, trail.Refused, res.Outcome)
 	assert.Contains(t, trail.Text(res.Steps), "class premium")
 
-	p = permitted(plan.CallerGroup{ID: "office", Name: "Office", Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
+	p = calltest.OneRule(plan.CallerGroup{ID: "office", Name: "Office", Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
 	p.Paths[0].Choices[0].CalledSteps = []rewrite.Step{{Op: rewrite.ReplaceAll, Digits: "09098790123"}, {Op: rewrite.InterpretAs, Format: numbering.National}}
 	call.Called = digits.MustNumber("901174960850")
 	res = outcome(t, p, call)
@@ -167,7 +136,7 @@ func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
 }
 
 func TestWhoSendsACallOnAnswersForIt(t *testing.T) {
-	p := permitted(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Permissions: []plan.Permission{{Class: numbering.ClassInternal}}}, plan.CallerGroup{ID: "office", Name: "Office", Trunks: []string{"phones"}, Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
+	p := calltest.OneRule(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Permissions: []plan.Permission{{Class: numbering.ClassInternal}}}, plan.CallerGroup{ID: "office", Name: "Office", Trunks: []string{"phones"}, Permissions: []plan.Permission{{Class: numbering.ClassNational}}})
 	p.Trunks[0].Services = plan.Services{Forwarding: true, Transfer: true}
 	call := decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: callerid.Of(digits.MustNumber("2001")), Diversions: []decide.Diversion{{Number: digits.MustNumber("2100"), Reason: "unconditional"}}}
 	assert.Equal(t, trail.Refused, outcome(t, p, call).Outcome, "the crew's phone diverts it")
@@ -179,13 +148,13 @@ func TestWhoSendsACallOnAnswersForIt(t *testing.T) {
 }
 
 func TestAGroupEntersByItsOwnTable(t *testing.T) {
-	p := permitted(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Trunks: []string{"phones"}, InboundTable: "in", Permissions: []plan.Permission{{Class: numbering.ClassInternal}}})
+	p := calltest.OneRule(plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "21xx", Trunks: []string{"phones"}, InboundTable: "in", Permissions: []plan.Permission{{Class: numbering.ClassInternal}}})
 	res := outcome(t, p, decide.Call{Trunk: "phones", Called: digits.MustNumber("901174960850"), Caller: callerid.Of(digits.MustNumber("2100"))})
 	assert.Equal(t, "2000", res.Called)
 }
 
 func TestMatchByTheHourAndByGroupsOfTrunks(t *testing.T) {
-	p := permitted()
+	p := calltest.OneRule()
 	p.Trunks[1].Group = "carriers"
 	p.Tables[2].Rules = append([]plan.Rule{{
 		ID: "night", Name: "At night", Match: plan.Match{TrunkGroups: []string{"carriers"}, When: plan.When{Calendar: "office", States: []string{"night"}}},

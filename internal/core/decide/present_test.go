@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
@@ -40,7 +41,7 @@ func TestWhoIsShown(t *testing.T) {
 		"too much": {{Op: rewrite.AddPrefix, Digits: "7"}, {Op: rewrite.RemoveFirst, Count: 30}},
 	}
 	rapid.Check(t, func(t *rapid.T) {
-		p := helped(rapid.SampledFrom(countries).Draw(t, "country"))
+		p := calltest.Small(rapid.SampledFrom(countries).Draw(t, "country"))
 		steps := rapid.SampledFrom([]string{"nothing", "prefix", "whole", "form", "too much"}).Draw(t, "steps")
 		p.Tables[1].Rules[0].CallerSteps = given[steps]
 		caller := callerid.Read(rapid.SampledFrom([]string{"2001", "", "anonymous", "desk", "442079460850"}).Draw(t, "caller"))
@@ -97,10 +98,10 @@ func TestWhoIsShown(t *testing.T) {
 
 // What one choice of a path does to the caller is not told of the next.
 func TestAChoiceOfAPathGivesTheCallerForItselfAlone(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.Paths[0].Choices[0].CallerSteps = []rewrite.Step{{Op: rewrite.ReplaceAll, Digits: "01914980100"}}
 	p.Paths[0].FailoverCauses = []int{17} // busy
-	res, err := compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901914980850"), Caller: callerid.Of(digits.MustNumber("2001"))}, busyThenAnswered)
+	res, err := calltest.Compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901914980850"), Caller: callerid.Of(digits.MustNumber("2001"))}, busyThenAnswered)
 	require.NoError(t, err)
 	list := presented(t, res.Steps)
 	require.Len(t, list, 2)
@@ -112,10 +113,10 @@ func TestAChoiceOfAPathGivesTheCallerForItselfAlone(t *testing.T) {
 
 // The tag of a trunk stands before the name, and alone before nobody's.
 func TestTheTagIsPartOfTheName(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.Tables[1].Rules[0].Then = plan.Then{Destination: "desk"}
 	p.Trunks[1].NamePrefix = "Bookings"
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	for _, c := range []struct {
 		caller callerid.Caller
 		want   string

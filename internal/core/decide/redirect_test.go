@@ -6,10 +6,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
 )
@@ -23,7 +25,7 @@ func number(t *testing.T, text string) digits.Number {
 func quayPhones(p *plan.Plan) *plan.Services { return &p.Trunks[0].Services }
 
 func reached(s *decide.Snapshot, trunk string) (list []string) {
-	for _, e := range s.Exposure(trunk) {
+	for _, e := range findings.Exposure(s.Graph, trunk) {
 		list = append(list, e.Trunk.ID)
 	}
 	return list
@@ -32,13 +34,13 @@ func reached(s *decide.Snapshot, trunk string) (list []string) {
 // A carrier reaches no outside trunk by the plan's tables, and none by who may send
 // its calls on, unless that one may join two outside parties.
 func TestExposureByThoseWhoSendCallsOn(t *testing.T) {
-	p := loadPlan(t, "skerry-line")
-	assert.Empty(t, reached(compile(t, p), "tamarack"))
-	assert.Empty(t, reached(compile(t, p), "ostrel"))
+	p := calltest.Plan(t, "skerry-line")
+	assert.Empty(t, reached(calltest.Compile(t, p), "tamarack"))
+	assert.Empty(t, reached(calltest.Compile(t, p), "ostrel"))
 	quayPhones(&p).TrunkToTrunk = true
-	assert.Equal(t, []string{"ostrel", "penhallow"}, reached(compile(t, p), "ostrel"), "who sends on is who calls, so it may go back, too")
+	assert.Equal(t, []string{"ostrel", "penhallow"}, reached(calltest.Compile(t, p), "ostrel"), "who sends on is who calls, so it may go back, too")
 	quayPhones(&p).Transfer, quayPhones(&p).Forwarding, quayPhones(&p).TrunkToTrunk, quayPhones(&p).Table = false, false, false, ""
-	assert.Contains(t, reached(compile(t, p), "quay-phones"), "ostrel", "by their own calls")
+	assert.Contains(t, reached(calltest.Compile(t, p), "quay-phones"), "ostrel", "by their own calls")
 }
 
 func diverted(t *testing.T, s *decide.Snapshot, caller string, turns int) *decide.Evaluation {
@@ -54,7 +56,7 @@ func diverted(t *testing.T, s *decide.Snapshot, caller string, turns int) *decid
 // Who stays is outside unless it is an extension: a number that nobody knows is not
 // trusted to be inside.
 func TestADivertedCallIsJudgedByItsCaller(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	for caller, offered := range map[string]bool{"2002": true, "01914980999": false, "": false} {
 		_, more := diverted(t, s, caller, 1).Next()
 		assert.Equal(t, offered, more, caller)
@@ -68,7 +70,7 @@ func TestADivertedCallIsJudgedByItsCaller(t *testing.T) {
 
 // An emergency call is never held back, whoever sends it on.
 func TestAnEmergencyCallIsSentOn(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	e, ok := s.Begin(decide.Call{Trunk: "quay-phones", Called: number(t, "9999"), Caller: callerid.Of(number(t, "01914980999")), Transfer: &decide.Transfer{Party: "ostrel"}})
 	require.True(t, ok)
 	o, more := e.Next()
@@ -78,9 +80,9 @@ func TestAnEmergencyCallIsSentOn(t *testing.T) {
 
 // What a trunk without any table sends on is refused as its own calls are.
 func TestATransferThatNoTableDecidesIsRefused(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.Trunks[1].InboundTable, p.Trunks[1].Services.Transfer = "", true
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	e, ok := s.Begin(decide.Call{Trunk: "one", Called: number(t, "2001"), Transfer: &decide.Transfer{Party: "phones"}})
 	require.True(t, ok)
 	_, more := e.Next()
@@ -94,9 +96,9 @@ func TestATransferThatNoTableDecidesIsRefused(t *testing.T) {
 // Without the plan's leave a 3xx is a failure like another.
 func TestARedirectionNeedsThePlansLeave(t *testing.T) {
 	for allowed, want := range map[bool]string{true: "harbourbox", false: ""} {
-		p := loadPlan(t, "skerry-line")
+		p := calltest.Plan(t, "skerry-line")
 		quayPhones(&p).Forwarding = allowed
-		e, ok := compile(t, p).Begin(decide.Call{Trunk: "ostrel", Called: number(t, "+441914980101")})
+		e, ok := calltest.Compile(t, p).Begin(decide.Call{Trunk: "ostrel", Called: number(t, "+441914980101")})
 		require.True(t, ok)
 		_, more := e.Next()
 		require.True(t, more)
@@ -111,7 +113,7 @@ func TestARedirectionNeedsThePlansLeave(t *testing.T) {
 }
 
 func TestWhoAnswersAnExtension(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	o, ok := s.Answers("harbourbox", number(t, "2001"))
 	require.True(t, ok)
 	assert.Equal(t, "quay-phones", o.Trunk.ID)
@@ -124,7 +126,7 @@ func TestWhoAnswersAnExtension(t *testing.T) {
 }
 
 func TestJoinKnowsItsTrunks(t *testing.T) {
-	s := compile(t, loadPlan(t, "skerry-line"))
+	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	_, ok := s.Join(nil, trail.HowJoined, "quay-phones", "ostrel", "nobody", "x")
 	assert.False(t, ok)
 	e, ok := s.Join(nil, trail.HowJoined, "quay-phones", "ostrel", "penhallow", "x")

@@ -68,10 +68,10 @@ func (e *Evaluation) lookUp(t *compiled.Table) *compiled.Table {
 	}
 	if e.longerTaken(t) {
 		e.refuse(cause.Incomplete, func() string {
-			return fmt.Sprintf("no rule of table %s takes %s, but one would take a longer number", t.Name, shown(e.called.Number))
+			return fmt.Sprintf("no rule of table %s takes %s, but one would take a longer number", t.Name, e.called.Number.Shown())
 		})
 	} else {
-		e.refuse(cause.NoRule, func() string { return fmt.Sprintf("no rule of table %s takes %s", t.Name, shown(e.called.Number)) })
+		e.refuse(cause.NoRule, func() string { return fmt.Sprintf("no rule of table %s takes %s", t.Name, e.called.Number.Shown()) })
 	}
 	return nil
 }
@@ -231,7 +231,7 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 		if e.told {
 			told := e.rewrote(which, by, step, *w, ok)
 			if !ok && before != *w {
-				told.Note += fmt.Sprintf("; the %s number goes back to %s", which, shown(before.Number))
+				told.Note += fmt.Sprintf("; the %s number goes back to %s", which, before.Number.Shown())
 				told.After, told.Runs = before, digits.Rewritten(w.Number, before.Number).Runs()
 			}
 			e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: told})

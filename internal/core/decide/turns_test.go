@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
@@ -38,13 +39,13 @@ func tried(t *testing.T, s *decide.Snapshot, numbers decide.Numbers) (trunks []s
 }
 
 func ordered(t *testing.T, order string, change func(p *plan.Plan)) *decide.Snapshot {
-	p := loadPlan(t, "skerry-line")
+	p := calltest.Plan(t, "skerry-line")
 	i := slices.IndexFunc(p.Paths, func(p plan.Path) bool { return p.ID == "national" })
 	p.Paths[i].Order = order
 	if change != nil {
 		change(&p)
 	}
-	return compile(t, p)
+	return calltest.Compile(t, p)
 }
 
 func TestCheapestFirst(t *testing.T) {
@@ -100,7 +101,7 @@ func TestByWeight(t *testing.T) {
 }
 
 func TestOrdersAreValidated(t *testing.T) {
-	p := loadPlan(t, "skerry-line")
+	p := calltest.Plan(t, "skerry-line")
 	p.Paths[0].Order = "by-mood"
 	p.Paths[0].Choices[0].Weight = 1001
 	p.Trunks[0].CostRank = -1

@@ -51,7 +51,7 @@ func TestADecisionWithoutTrailIsTheSameAndAllocatesNothing(t *testing.T) {
 			continue // over several switches the next one's decision is an answer
 		}
 		t.Run(c.Name, func(t *testing.T) {
-			s := compile(t, loadPlan(t, c.Plan))
+			s := calltest.Compile(t, calltest.Plan(t, c.Plan))
 			call, err := s.CallFrom(c.From, c.Dial, c.Caller)
 			require.NoError(t, err)
 			call.At = c.At
@@ -109,8 +109,8 @@ func TestInventoryAnswersByNumber(t *testing.T) {
 
 // A second compile may share what did not change and must see what did.
 func TestCompileAfterAnEdit(t *testing.T) {
-	p := loadPlan(t, "skerry-line")
-	first := compile(t, p)
+	p := calltest.Plan(t, "skerry-line")
+	first := calltest.Compile(t, p)
 	edited := p
 	edited.Tables = slices.Clone(p.Tables)
 	rules := slices.Clone(p.Tables[1].Rules)
@@ -122,7 +122,7 @@ func TestCompileAfterAnEdit(t *testing.T) {
 	}
 	second, problems := first.Compile(edited)
 	require.Empty(t, problems)
-	fresh := compile(t, edited)
+	fresh := calltest.Compile(t, edited)
 	for _, dial := range []string{"901914980850", "907700900850", "999", "2001", "900"} {
 		for _, from := range []string{"2001", "2345"} {
 			call, err := second.CallFrom(from, dial, "")
@@ -142,8 +142,8 @@ func TestCompileAfterAnEdit(t *testing.T) {
 }
 
 func TestCompileAfterAnEditValidatesWhatItTouches(t *testing.T) {
-	p := loadPlan(t, "skerry-line")
-	first := compile(t, p)
+	p := calltest.Plan(t, "skerry-line")
+	first := calltest.Compile(t, p)
 	without := p
 	without.Paths = nil // the tables are the same memory, but where they lead is gone
 	_, problems := first.Compile(without)
@@ -158,13 +158,13 @@ func TestCompileAfterAnEditValidatesWhatItTouches(t *testing.T) {
 }
 
 func TestDisabledRuleOfALargeTableNeverWins(t *testing.T) {
-	p := loadPlan(t, "skerry-line")
+	p := calltest.Plan(t, "skerry-line")
 	var rules []plan.Rule
 	for i := range 100 {
 		rules = append(rules, plan.Rule{ID: string(rune('a'+i%26)) + string(rune('a'+i/26)), Name: "R", Disabled: i == 7, Match: plan.Match{Called: digits.MustNumber("9").String() + string(rune('0'+i/10)) + string(rune('0'+i%10))}, Then: plan.Then{RejectCause: 1}})
 	}
 	p.Tables[0].Rules = rules
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	for dial, own := range map[string]int{"907": 404, "90": 484, "908": 404, "8": 404} {
 		call, err := s.CallFrom("quay-phones", dial, "2001")
 		require.NoError(t, err)

@@ -124,6 +124,14 @@ func (n *Number) symbols() int {
 // has one.
 func (n Number) String() string { return string(n.text[:n.length]) }
 
+// Shown is String for sentences, in which a number without digits is named.
+func (n Number) Shown() string {
+	if n.Empty() {
+		return "the empty number"
+	}
+	return n.String()
+}
+
 // Empty tells whether no digit at all was dialled.
 func (n Number) Empty() bool { return n.length == 0 }
 

@@ -8,6 +8,7 @@ import (
 
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
@@ -29,13 +30,13 @@ type ExampleCall struct {
 type Proven struct {
 	Examples []ExampleCall `json:"examples" nullable:"false"`
 	// Findings are what is wrong with proposed rules where they would stand.
-	Findings []decide.Finding `json:"findings" nullable:"false"`
+	Findings []findings.Finding `json:"findings" nullable:"false"`
 }
 
 // Prove decides the example numbers of the country by a plan with the proposals. The error
 // says why nothing can be decided.
 func Prove(p plan.Plan, ask Ask, list []Proposal) (Proven, error) {
-	out := Proven{Examples: []ExampleCall{}, Findings: []decide.Finding{}}
+	out := Proven{Examples: []ExampleCall{}, Findings: []findings.Finding{}}
 	whole := with(p, ask, list)
 	from := enters(&whole, ask)
 	s, problems := decide.Compile(whole)
@@ -55,7 +56,7 @@ func Prove(p plan.Plan, ask Ask, list []Proposal) (Proven, error) {
 		proposed[x.Rule.ID] = true
 	}
 	for _, table := range slices.Compact([]string{ask.InboundTable, outsideOf(ask)}) {
-		for _, f := range s.FindInTable(table, "") {
+		for _, f := range findings.InTable(s, table, "") {
 			if proposed[f.Rule] && f.Kind != "unentered" {
 				out.Findings = append(out.Findings, f)
 			}

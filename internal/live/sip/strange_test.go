@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/standing"
@@ -38,7 +38,7 @@ func TestACallFromAnAddressThatIsNotAllowedIsListed(t *testing.T) {
 			assert.Equal(t, "127.1.30.77", one.Source)
 			assert.Equal(t, answer, one.Answer)
 			assert.Equal(t, []string{"INVITE", "sip:+441914980150@127.1.10.1:5060", "sip:+442079460850@127.1.30.77", "Carrier 1"}, []string{one.Method, one.Called, one.From, one.Agent})
-			near, why, ok := f.Plan.Current().Snapshot.Nearest("quay", decide.Unplaced{Source: netip.MustParseAddr(one.Source), Called: digits.MustNumber("+441914980150")})
+			near, why, ok := findings.Nearest(f.Plan.Current().Snapshot.Graph, "quay", findings.Unplaced{Source: netip.MustParseAddr(one.Source), Called: digits.MustNumber("+441914980150")})
 			require.True(t, ok)
 			assert.Equal(t, "ostrel", near.ID)
 			assert.Contains(t, why, "same network")

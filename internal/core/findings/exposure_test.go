@@ -1,19 +1,21 @@
-package decide_test
+package findings_test
 
 import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 
+	"switchback.example/switchback/internal/calltest"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/plan"
 )
 
 func exposed(t *testing.T, trunk string, change func(p *plan.Plan)) (trunks []string) {
-	p := loadPlan(t, "skerry-line")
+	p := calltest.Plan(t, "skerry-line")
 	if change != nil {
 		change(&p)
 	}
-	for _, e := range compile(t, p).Exposure(trunk) {
+	for _, e := range findings.Exposure(calltest.Compile(t, p).Graph, trunk) {
 		trunks = append(trunks, e.Trunk.ID)
 	}
 	return trunks
@@ -53,13 +55,13 @@ func TestExposure(t *testing.T) {
 
 // A caller group's own table and groups of trunks are ways out like any other.
 func TestExposureFollowsGroups(t *testing.T) {
-	p := permitted(plan.CallerGroup{ID: "all", Name: "All", Trunks: []string{"ostrel"}, InboundTable: "world"})
+	p := calltest.OneRule(plan.CallerGroup{ID: "all", Name: "All", Trunks: []string{"ostrel"}, InboundTable: "world"})
 	p.Trunks[1].Group, p.Trunks[1].Hairpin = "carriers", new(bool)
 	*p.Trunks[1].Hairpin = true
 	for i := range p.Tables[1].Rules {
 		p.Tables[1].Rules[i].Match.TrunkGroups = []string{"carriers"}
 	}
-	assert.Len(t, compile(t, p).Exposure("ostrel"), 1)
+	assert.Len(t, findings.Exposure(calltest.Compile(t, p).Graph, "ostrel"), 1)
 	p.CallerGroups[0].InboundTable = ""
-	assert.Empty(t, compile(t, p).Exposure("ostrel"))
+	assert.Empty(t, findings.Exposure(calltest.Compile(t, p).Graph, "ostrel"))
 }

@@ -1,4 +1,4 @@
-package decide
+package findings
 
 import (
 	"fmt"
@@ -20,10 +20,10 @@ type ShadowedGroup struct {
 
 // Shadowed are the caller groups that can never act. A call belongs to the first group
 // that its trunk and its caller match. Errors are digits.ErrTooLarge.
-func (s *Snapshot) Shadowed() ([]ShadowedGroup, error) {
+func Shadowed(s *compiled.Graph) ([]ShadowedGroup, error) {
 	out := []ShadowedGroup{}
 	for i, g := range s.Groups {
-		by, all, err := s.takenFrom(g, s.Groups[:i])
+		by, all, err := takenFrom(s, g, s.Groups[:i])
 		if err != nil {
 			return out, fmt.Errorf("callers of %s: %w", g.Name, err)
 		}
@@ -41,7 +41,7 @@ func (s *Snapshot) Shadowed() ([]ShadowedGroup, error) {
 
 // takenFrom are the groups that take callers of a group which stands behind them; all
 // tells whether they take every one.
-func (s *Snapshot) takenFrom(g *compiled.Group, before []*compiled.Group) (by []trail.Ref, all bool, err error) {
+func takenFrom(s *compiled.Graph, g *compiled.Group, before []*compiled.Group) (by []trail.Ref, all bool, err error) {
 	some := false
 	for i := range s.Source.Trunks {
 		t := s.Trunks[s.Source.Trunks[i].ID]

@@ -1,6 +1,7 @@
-package decide
+package findings
 
 import (
+	"cmp"
 	"fmt"
 	"net/netip"
 	"strings"
@@ -25,7 +26,7 @@ type Unplaced struct {
 // Nearest is the trunk of a switch that a stranger's request most likely belongs to, and
 // why; ok is false if nothing points to one. It decides nothing: a person may trust the
 // address by it.
-func (s *Snapshot) Nearest(switchID string, u Unplaced) (t trail.Ref, why string, ok bool) {
+func Nearest(s *compiled.Graph, switchID string, u Unplaced) (t trail.Ref, why string, ok bool) {
 	sw := s.Switches[switchID]
 	if sw == nil {
 		return t, "", false
@@ -36,7 +37,7 @@ func (s *Snapshot) Nearest(switchID string, u Unplaced) (t trail.Ref, why string
 		if n.On != sw {
 			continue
 		}
-		if score, reason := s.nearness(n, u); score > best {
+		if score, reason := nearness(s, n, u); score > best {
 			best, t, why, ok = score, n.Ref, reason, true
 		}
 	}
@@ -45,7 +46,7 @@ func (s *Snapshot) Nearest(switchID string, u Unplaced) (t trail.Ref, why string
 
 // nearness says how much points to a trunk: its names before its neighbours, and these
 // before its numbers.
-func (s *Snapshot) nearness(n *compiled.Trunk, u Unplaced) (score int, why string) {
+func nearness(s *compiled.Graph, n *compiled.Trunk, u Unplaced) (score int, why string) {
 	named := func(host string) bool {
 		for _, name := range []string{n.Claims.Domain, n.Claims.DNSName, n.Claims.CertificateName} {
 			if name, _, _ = strings.Cut(name, ":"); name != "" && strings.EqualFold(name, host) {
@@ -70,7 +71,7 @@ func (s *Snapshot) nearness(n *compiled.Trunk, u Unplaced) (score int, why strin
 	if near(n.Claims.Trusted, u.Source) {
 		return 3, fmt.Sprintf("it is in the same network as an address that %s trusts", n.Name)
 	}
-	if s.bringsNumber(n, u.Called) {
+	if bringsNumber(s, n, u.Called) {
 		return 2, fmt.Sprintf("it calls %s, which comes by %s", u.Called, n.FarEndRef.Name)
 	}
 	return 0, ""
@@ -95,11 +96,11 @@ func near(trusted []string, from netip.Addr) bool {
 }
 
 // bringsNumber tells whether a called number is one that the far end of a trunk brings.
-func (s *Snapshot) bringsNumber(n *compiled.Trunk, called digits.Number) bool {
+func bringsNumber(s *compiled.Graph, n *compiled.Trunk, called digits.Number) bool {
 	if called.Empty() || n.FarEnd == "" {
 		return false
 	}
-	read := n.On.Numbering.Read(called, orAsDialled(n.In.CalledFormat))
+	read := n.On.Numbering.Read(called, cmp.Or(n.In.CalledFormat, numbering.AsDialled))
 	w, _ := n.On.Numbering.Put(&read, numbering.E164)
 	row, ok := s.Source.Numbers.Find(w.Number)
 	return ok && row.Carrier() == n.FarEnd

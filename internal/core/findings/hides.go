@@ -1,10 +1,12 @@
-package decide
+package findings
 
 import (
+	"cmp"
 	"fmt"
 
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/compiled"
+	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/trail"
@@ -25,28 +27,27 @@ type Hidden struct {
 
 // Hides looks from every phone system at every destination with numbers on its switch.
 // Errors are digits.ErrTooLarge.
-func (s *Snapshot) Hides() ([]Hidden, error) {
+func Hides(s *decide.Snapshot) ([]Hidden, error) {
 	out := []Hidden{}
 	for i := range s.Source.Trunks {
 		t := s.Trunks[s.Source.Trunks[i].ID]
 		if t.Entry == nil || t.Outside || t.OppositeTrunk != "" {
 			continue
 		}
-		if err := s.hiddenFrom(t, &out); err != nil {
+		if err := hiddenFrom(s, t, &out); err != nil {
 			return out, fmt.Errorf("numbers dialled by %s: %w", t.Name, err)
 		}
 	}
 	return out, nil
 }
 
-func (s *Snapshot) hiddenFrom(t *compiled.Trunk, out *[]Hidden) error {
-	caller := numbering.As(s.someCaller(t), t.In.CallerFormat)
-	form := orAsDialled(t.In.CalledFormat)
-	unions := map[unionKey]digits.Set{}
+func hiddenFrom(s *decide.Snapshot, t *compiled.Trunk, out *[]Hidden) error {
+	caller := numbering.As(someCaller(s.Graph, t), t.In.CallerFormat)
+	form := cmp.Or(t.In.CalledFormat, numbering.AsDialled)
+	source := s.ReachFrom(t)
 	reach := func(wanted func(*compiled.Rule) bool) (digits.Set, error) {
-		r := reaching{e: &Evaluation{snap: s, sw: t.On, source: t}, known: map[reachKey]dialled{}, wanted: wanted, unions: unions}
-		d := r.table(t.Entry, caller, form, 0)
-		return d.taken, r.err
+		r := source.Wanting(wanted)
+		return r.Takes(t.Entry, caller, form, 0), r.Failed()
 	}
 	all, err := reach(nil)
 	if err != nil {
@@ -74,7 +75,7 @@ func (s *Snapshot) hiddenFrom(t *compiled.Trunk, out *[]Hidden) error {
 		if err != nil {
 			return err
 		}
-		if h, ok := s.hidden(t, n, lost, caller); ok {
+		if h, ok := hidden(s, t, n, lost, caller); ok {
 			*out = append(*out, h)
 		}
 	}
@@ -82,29 +83,24 @@ func (s *Snapshot) hiddenFrom(t *compiled.Trunk, out *[]Hidden) error {
 }
 
 // hidden tells of numbers that are lost; ok is false if there are none.
-func (s *Snapshot) hidden(t *compiled.Trunk, d *compiled.Destination, lost digits.Set, caller numbering.Written) (h Hidden, ok bool) {
+func hidden(s *decide.Snapshot, t *compiled.Trunk, d *compiled.Destination, lost digits.Set, caller numbering.Written) (h Hidden, ok bool) {
 	example, ok := lost.Shortest()
 	if !ok {
 		return h, false
 	}
-	e := &Evaluation{}
-	s.Decide(e, Call{Trunk: t.ID, Called: example, Caller: callerid.Of(caller.Number)})
 	h = Hidden{Trunk: t.Ref, Table: t.Entry.Ref, Destination: d.Ref, Example: example}
 	for _, c := range lost.CountByLength() {
 		h.Count = c.Count.String()
 	}
-	if e.passed > 0 { // the first table's rule is what stands before it
-		first := &Evaluation{snap: s, sw: t.On, source: t, called: e.visits[0].entered, caller: caller}
-		if r := first.winner(e.visits[0].table); r != nil {
-			h.Rule = r.Ref
-		}
+	if r := s.FirstRule(decide.Call{Trunk: t.ID, Called: example, Caller: callerid.Of(caller.Number)}); r != nil { // what stands before it
+		h.Rule = r.Ref
 	}
 	h.Text = fmt.Sprintf("%s dials %s and does not reach %s: rule %s takes it", t.Name, example, d.Name, h.Rule.Name)
 	return h, true
 }
 
 // someCaller is an extension behind a trunk; the empty number if it has none.
-func (s *Snapshot) someCaller(t *compiled.Trunk) digits.Number {
+func someCaller(s *compiled.Graph, t *compiled.Trunk) digits.Number {
 	for _, d := range s.Source.Destinations {
 		if d.Trunk == t.ID && d.NumberPattern != "" {
 			n, _ := compiled.Shortest(s.Destinations[d.ID].Pattern)

@@ -1,4 +1,4 @@
-package decide_test
+package compiled_test
 
 import (
 	"net/netip"
@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
@@ -15,7 +16,7 @@ import (
 
 // identities compiles the demo plan with the SIP settings of its trunks changed.
 func identities(t *testing.T, change func(quay, ostrel, penhallow *plan.SIP)) *decide.Snapshot {
-	p := loadPlan(t, "skerry-line")
+	p := calltest.Plan(t, "skerry-line")
 	sip := map[string]*plan.SIP{}
 	for i := range p.Trunks {
 		sip[p.Trunks[i].ID] = p.Trunks[i].Link.SIP

@@ -1,4 +1,4 @@
-package decide_test
+package findings_test
 
 import (
 	"fmt"
@@ -8,8 +8,10 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/plan"
 )
 
@@ -21,7 +23,7 @@ func TestAGroupThatNeverActsIsFound(t *testing.T) {
 	// A word of each sort that the patterns can tell apart.
 	world := []string{"", "1", "2", "3", "11", "12", "13", "21", "22", "23", "31", "32", "33", "111"}
 	rapid.Check(t, func(t *rapid.T) {
-		p := helped("GB")
+		p := calltest.Small("GB")
 		for i := range rapid.IntRange(1, 5).Draw(t, "groups") {
 			id := fmt.Sprint("g", i)
 			p.CallerGroups = append(p.CallerGroups, plan.CallerGroup{
@@ -38,7 +40,7 @@ func TestAGroupThatNeverActsIsFound(t *testing.T) {
 				}
 			}
 		}
-		shadowed, err := s.Shadowed()
+		shadowed, err := findings.Shadowed(s.Graph)
 		require.NoError(t, err)
 		said := map[string]bool{}
 		for _, g := range shadowed {
@@ -52,9 +54,9 @@ func TestAGroupThatNeverActsIsFound(t *testing.T) {
 }
 
 func TestANewGroupBehindACatchAll(t *testing.T) {
-	p := helped("GB")
+	p := calltest.Small("GB")
 	p.CallerGroups = []plan.CallerGroup{{ID: "all", Name: "All"}, {ID: "crew", Name: "Crew", CallerPattern: "22xx"}}
-	list, err := compile(t, p).Shadowed()
+	list, err := findings.Shadowed(calltest.Compile(t, p).Graph)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, "Crew never acts: All comes first and matches all its callers", list[0].Text)

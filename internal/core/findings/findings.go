@@ -1,4 +1,9 @@
-package decide
+// Package findings says what in a plan its author may not have meant, and what follows from where
+// it stands: rules that never fire, numbers that nobody reaches, groups that never act, the outside
+// lines that a trunk can reach, the trunk that a stranger may be. Each finding has a witness.
+//
+// It decides no call itself: it asks package decide what becomes of one.
+package findings
 
 import (
 	"cmp"
@@ -8,6 +13,7 @@ import (
 
 	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/compiled"
+	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/trail"
@@ -36,13 +42,13 @@ const maxFindings = 8
 
 // FindInTable looks at every rule of a table; only, if it is not empty, names the one
 // rule that is looked at.
-func (s *Snapshot) FindInTable(id, only string) []Finding {
+func InTable(s *decide.Snapshot, id, only string) []Finding {
 	t := s.Tables[id]
 	if t == nil {
 		return nil
 	}
 	f := finder{s: s, t: t, only: only, found: []Finding{}}
-	f.sources = s.sourcesOf(t)
+	f.sources = sourcesOf(s.Graph, t)
 	if len(f.sources) == 0 && only == "" {
 		f.add(Finding{Kind: "unentered", Text: "nothing enters the table: no trunk, no caller group and no rule that can be reached names it"})
 	}
@@ -64,7 +70,7 @@ func (s *Snapshot) FindInTable(id, only string) []Finding {
 
 // finder looks at one table.
 type finder struct {
-	s       *Snapshot
+	s       *decide.Snapshot
 	t       *compiled.Table
 	only    string
 	sources []*compiled.Trunk
@@ -146,17 +152,17 @@ func (f *finder) against(i int, others []int) {
 			if contested++; contested <= maxFindings {
 				winner := f.t.Effective[min(i, j)].Ref.Name
 				f.add(Finding{Rule: r.Ref.ID, Kind: "contested", Other: []trail.Ref{q.Ref}, Example: &example,
-					Text: fmt.Sprintf("%s and %s both want %s, and each takes calls that the other does not; %s stands first and gets it", r.Ref.Name, q.Ref.Name, shown(example), winner)})
+					Text: fmt.Sprintf("%s and %s both want %s, and each takes calls that the other does not; %s stands first and gets it", r.Ref.Name, q.Ref.Name, example.Shown(), winner)})
 			}
 		}
 	}
 	if !f.wants(r) || len(covering) == 0 {
 		return
 	}
-	var all reaching
-	left := all.minus(r.Matched(), all.all(covered))
+	var all decide.Reach
+	left := all.Minus(r.Matched(), all.All(covered))
 	switch {
-	case all.err != nil:
+	case all.Failed() != nil:
 	case left.Empty():
 		f.coveredBy(r, covering)
 	default:
@@ -184,7 +190,7 @@ func (f *finder) coveredBy(r *compiled.Rule, covering []trail.Ref) {
 		names = append(names, ref.Name)
 	}
 	f.add(Finding{Rule: r.Ref.ID, Kind: "covered", Grave: true, Other: by, Example: &example,
-		Text: fmt.Sprintf("it can never fire: every call that it matches, such as one to %s, goes to %s before", shown(example), strings.Join(names, ", "))})
+		Text: fmt.Sprintf("it can never fire: every call that it matches, such as one to %s, goes to %s before", example.Shown(), strings.Join(names, ", "))})
 }
 
 // alone finds what is wrong with a rule by itself and with where it sends calls.
@@ -198,22 +204,19 @@ func (f *finder) alone(r *compiled.Rule) {
 		return // nothing of what follows can be: most rules of large tables are so
 	}
 	match := r.Matched()
-	form := f.t.Format
-	if form == "" {
-		form = numbering.AsDialled
-	}
+	form := f.form()
 	if r.CanFail() {
-		back := reaching{e: &Evaluation{sw: f.s.Switches[f.t.Switch], snap: f.s}}
-		able := back.before(r, digits.Any(), form)
-		if left := back.minus(match, able); back.err == nil && !left.Empty() {
+		back := f.s.ReachOn(f.s.Switches[f.t.Switch])
+		able := back.Before(r, digits.Any(), form)
+		if left := back.Minus(match, able); back.Failed() == nil && !left.Empty() {
 			example, _ := left.Shortest()
 			f.add(Finding{Rule: r.Ref.ID, Kind: "steps", Grave: true, Example: &example,
-				Text: fmt.Sprintf("its steps cannot act on %s: %s", shown(example), whyNot(region, r, numbering.As(example, form)))})
+				Text: fmt.Sprintf("its steps cannot act on %s: %s", example.Shown(), whyNot(region, r, numbering.As(example, form)))})
 		}
 		nothing, _ := digits.SetOf(digits.Number{})
-		if bare := back.intersect(match, back.before(r, nothing, form)); back.err == nil && !bare.Empty() {
+		if bare := back.Intersect(match, back.Before(r, nothing, form)); back.Failed() == nil && !bare.Empty() {
 			example, _ := bare.Shortest()
-			f.add(Finding{Rule: r.Ref.ID, Kind: "no-digits", Grave: true, Example: &example, Text: fmt.Sprintf("its steps leave no digit of %s", shown(example))})
+			f.add(Finding{Rule: r.Ref.ID, Kind: "no-digits", Grave: true, Example: &example, Text: fmt.Sprintf("its steps leave no digit of %s", example.Shown())})
 		}
 	}
 	f.follow(r, match)
@@ -255,17 +258,17 @@ func (f *finder) follow(r *compiled.Rule, match digits.Set) {
 		end, ended := e.Ended()
 		switch {
 		case ended && end.Own == cause.Loop:
-			once(Finding{Kind: "loop", Grave: true, Example: &n, Text: fmt.Sprintf("a call to %s goes round in a loop: %s", shown(n), end.Why)})
+			once(Finding{Kind: "loop", Grave: true, Example: &n, Text: fmt.Sprintf("a call to %s goes round in a loop: %s", n.Shown(), end.Why)})
 		case r.Row.Class != "" && r.Row.Then.RejectCause == 0 && !r.GoesOn():
-			class, why := e.class(e.hunt.path != nil && e.hunt.path.Inside())
+			class, why := e.Class()
 			if class != r.Row.Class && class != numbering.ClassUnknown {
-				once(Finding{Kind: "class", Example: &n, Text: fmt.Sprintf("it says %s, and %s is %s: %s", r.Row.Class, e.called.Number, class, why)})
+				once(Finding{Kind: "class", Example: &n, Text: fmt.Sprintf("it says %s, and %s is %s: %s", r.Row.Class, e.Called(), class, why)})
 			}
 		}
 	}
 	if r.GoesOn() && !told["loop"] && f.takesNone(r, match) {
 		n := samples[0]
-		once(Finding{Kind: "no-rule", Example: &n, Text: fmt.Sprintf("table %s takes none of its numbers, such as %s", r.Table.Name, shown(n))})
+		once(Finding{Kind: "no-rule", Example: &n, Text: fmt.Sprintf("table %s takes none of its numbers, such as %s", r.Table.Name, n.Shown())})
 	}
 }
 
@@ -279,21 +282,18 @@ func (f *finder) takesNone(r *compiled.Rule, match digits.Set) bool {
 		}
 	}
 	for _, t := range f.sources {
-		e := &Evaluation{sw: t.On, snap: f.s, source: t, caller: f.callerOf(r, t)}
-		e.rewrite("caller", &e.caller, r.CallerSteps, &r.Ref)
-		back := reaching{e: e, known: map[reachKey]dialled{}}
-		form := orAsDialled(f.t.Format)
-		after := form
-		for i := range r.CalledSteps {
-			after = r.CalledSteps[i].Leaves(after)
-		}
-		next := back.table(r.Table, e.caller, after, 1)
-		if some := back.intersect(match, back.before(r, next.taken, form)); back.err != nil || !some.Empty() {
+		back := f.s.ReachFrom(t)
+		form := f.form()
+		next := back.Takes(r.Table, back.CallerAfter(r, f.callerOf(r, t)), r.Leaves(form), 1)
+		if some := back.Intersect(match, back.Before(r, next, form)); back.Failed() != nil || !some.Empty() {
 			return false
 		}
 	}
 	return len(f.sources) > 0
 }
+
+// form is that in which the table's patterns are written.
+func (f *finder) form() numbering.Format { return cmp.Or(f.t.Format, numbering.AsDialled) }
 
 // callerOf is the shortest caller that a rule takes, as one of a source: written in the
 // form of the table, if that has one.
@@ -306,25 +306,18 @@ func (f *finder) callerOf(r *compiled.Rule, t *compiled.Trunk) numbering.Written
 }
 
 // send takes a number by a rule from the first source that may use it; nil if none may.
-func (f *finder) send(r *compiled.Rule, n digits.Number) *Evaluation {
+func (f *finder) send(r *compiled.Rule, n digits.Number) *decide.Evaluation {
 	for _, t := range f.sources {
 		if len(r.From) > 0 && !slices.Contains(r.From, t.ID) {
 			continue
 		}
-		e := &Evaluation{told: true, snap: f.s, sw: t.On, source: t}
-		e.called = numbering.As(n, orAsDialled(f.t.Format))
-		e.caller = f.callerOf(r, t)
-		e.visits[0], e.passed = visit{table: f.t, called: e.called.Number, caller: e.caller.Number}, 1
-		if next := e.obey(r); next != nil {
-			e.routeFrom(next, 1)
-		}
-		return e
+		return f.s.Along(f.t, r, t, numbering.As(n, f.form()), f.callerOf(r, t))
 	}
 	return nil
 }
 
 // sourcesOf are the trunks from which calls can come to a table.
-func (s *Snapshot) sourcesOf(t *compiled.Table) []*compiled.Trunk {
+func sourcesOf(s *compiled.Graph, t *compiled.Table) []*compiled.Trunk {
 	var out []*compiled.Trunk
 	for i := range s.Source.Trunks {
 		n := s.Trunks[s.Source.Trunks[i].ID]
@@ -337,7 +330,7 @@ func (s *Snapshot) sourcesOf(t *compiled.Table) []*compiled.Trunk {
 				starts = append(starts, g.Table)
 			}
 		}
-		if n.Entry != nil && s.leadTo(starts, t) {
+		if n.Entry != nil && leadTo(s, starts, t) {
 			out = append(out, n)
 		}
 	}
@@ -345,7 +338,7 @@ func (s *Snapshot) sourcesOf(t *compiled.Table) []*compiled.Trunk {
 }
 
 // leadTo tells whether some table is the wanted one or sends on to it.
-func (s *Snapshot) leadTo(starts []*compiled.Table, wanted *compiled.Table) bool {
+func leadTo(s *compiled.Graph, starts []*compiled.Table, wanted *compiled.Table) bool {
 	seen := map[*compiled.Table]bool{nil: true}
 	for queue := starts; len(queue) > 0; queue = queue[1:] {
 		if t := queue[0]; !seen[t] {
@@ -360,8 +353,6 @@ func (s *Snapshot) leadTo(starts []*compiled.Table, wanted *compiled.Table) bool
 	}
 	return false
 }
-
-// sw is the switch of a table.
 
 // meet is Pattern.Meet where nil matches every number.
 func meet(p, q *digits.Pattern) (digits.Number, bool) {

@@ -1,4 +1,4 @@
-package decide_test
+package findings_test
 
 import (
 	"fmt"
@@ -8,16 +8,18 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/core/trail"
 )
 
-func kinds(list []decide.Finding, rule string) (out []string) {
+func kinds(list []findings.Finding, rule string) (out []string) {
 	for _, f := range list {
 		if f.Rule == rule {
 			out = append(out, f.Kind)
@@ -27,7 +29,7 @@ func kinds(list []decide.Finding, rule string) (out []string) {
 }
 
 func TestFindingsOfATable(t *testing.T) {
-	p := collecting(
+	p := calltest.OneByOne(
 		[]plan.Rule{
 			0: {Match: plan.Match{Called: "9xx."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 1}}, Then: plan.Then{Table: "t1"}},
 			1: {Match: plan.Match{Called: "999"}},                      // the prefix takes it
@@ -46,8 +48,8 @@ func TestFindingsOfATable(t *testing.T) {
 		},
 		[]plan.Rule{{}},
 	)
-	s := compile(t, p)
-	found := s.FindInTable("t0", "")
+	s := calltest.Compile(t, p)
+	found := findings.InTable(s, "t0", "")
 	for rule, want := range map[string][]string{
 		"t0-r0": nil, "t0-r1": {"covered"}, "t0-r2": nil, "t0-r3": {"contested"}, "t0-r4": {"steps"}, "t0-r5": {"no-digits"},
 		"t0-r6": {"loop"}, "t0-r7": {"no-rule"}, "t0-r8": nil, "t0-r9": nil,
@@ -58,48 +60,48 @@ func TestFindingsOfATable(t *testing.T) {
 		assert.NotEmpty(t, f.Text)
 		require.NotNil(t, f.Example, f.Text)
 	}
-	assert.Equal(t, []string{"class"}, kinds(s.FindInTable("t1", ""), "t1-r0"))
-	assert.Nil(t, kinds(s.FindInTable("t1", ""), "t1-r1"))
-	assert.Equal(t, []string{"unentered"}, kinds(s.FindInTable("t2", ""), ""))
-	assert.Equal(t, []string{"contested"}, kinds(s.FindInTable("t0", "t0-r3"), "t0-r3"))
-	assert.Nil(t, s.FindInTable("nowhere", ""))
+	assert.Equal(t, []string{"class"}, kinds(findings.InTable(s, "t1", ""), "t1-r0"))
+	assert.Nil(t, kinds(findings.InTable(s, "t1", ""), "t1-r1"))
+	assert.Equal(t, []string{"unentered"}, kinds(findings.InTable(s, "t2", ""), ""))
+	assert.Equal(t, []string{"contested"}, kinds(findings.InTable(s, "t0", "t0-r3"), "t0-r3"))
+	assert.Nil(t, findings.InTable(s, "nowhere", ""))
 }
 
 func TestEffectOfARule(t *testing.T) {
-	s := compile(t, collecting([]plan.Rule{
+	s := calltest.Compile(t, calltest.OneByOne([]plan.Rule{
 		{Match: plan.Match{Called: "20"}},
 		{Match: plan.Match{Called: "2xxx"}},
 		{Match: plan.Match{Called: "2x."}},
 		{Match: plan.Match{Called: "3x", Caller: "3xxx"}},
 	}))
-	out, ok := s.Effect("t0", "t0-r1")
+	out, ok := findings.Effect(s, "t0", "t0-r1")
 	require.True(t, ok)
 	assert.Empty(t, out.Yields)
-	assert.Equal(t, []decide.Shared{{Rule: trail.Ref{Kind: "rule", ID: "t0-r2", Name: "t0-r2"}, Example: digits.MustNumber("2000")}}, out.Takes)
-	out, _ = s.Effect("t0", "t0-r0")
+	assert.Equal(t, []findings.Shared{{Rule: trail.Ref{Kind: "rule", ID: "t0-r2", Name: "t0-r2"}, Example: digits.MustNumber("2000")}}, out.Takes)
+	out, _ = findings.Effect(s, "t0", "t0-r0")
 	assert.True(t, out.Overlap)
 	assert.Equal(t, digits.MustNumber("20"), out.Delayed[0].Number)
 	assert.Equal(t, digits.MustNumber("200"), out.Delayed[0].Longer, "the open rule takes it")
 	assert.Equal(t, digits.MustNumber("20"), out.CutOff[0].Number)
-	out, _ = s.Effect("t0", "t0-r2")
+	out, _ = findings.Effect(s, "t0", "t0-r2")
 	assert.Len(t, out.Yields, 2)
-	_, ok = s.Effect("t0", "gone")
+	_, ok = findings.Effect(s, "t0", "gone")
 	assert.False(t, ok)
 }
 
 func TestAPrefixThatHidesExtensions(t *testing.T) {
-	p := collecting([]plan.Rule{
+	p := calltest.OneByOne([]plan.Rule{
 		{Match: plan.Match{Called: "24x."}, CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: 2}}, Then: plan.Then{Table: "t1"}},
 		{Match: plan.Match{Called: "2xxx"}, CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.Private}}, Then: plan.Then{Destination: "phones"}},
 	}, []plan.Rule{{Match: plan.Match{Called: "4[0-4]"}}})
-	hidden, err := compile(t, p).Hides()
+	hidden, err := findings.Hides(calltest.Compile(t, p))
 	require.NoError(t, err)
 	require.Len(t, hidden, 1)
 	assert.Equal(t, "2440", hidden[0].Example.String())
 	assert.Equal(t, "t0-r0", hidden[0].Rule.ID)
 	assert.Equal(t, "5", hidden[0].Count, "2440 to 2444; the others find no rule behind the prefix, which is told by itself")
 	p.Tables[0].Rules[0].Match.Called = "8x."
-	hidden, err = compile(t, p).Hides()
+	hidden, err = findings.Hides(calltest.Compile(t, p))
 	require.NoError(t, err)
 	assert.Empty(t, hidden)
 }
@@ -116,7 +118,7 @@ func TestCoveredRulesNeverWin(t *testing.T) {
 			rules = append(rules, plan.Rule{Match: plan.Match{Called: rapid.SampledFrom(patterns).Draw(t, "called"), Caller: rapid.SampledFrom(callers).Draw(t, "caller")}})
 		}
 		policy := rapid.SampledFrom([]string{plan.AsListed, plan.SpecificFirst}).Draw(t, "policy")
-		p := collecting(rules)
+		p := calltest.OneByOne(rules)
 		p.Tables[0].Order = policy
 		s, problems := decide.Compile(p)
 		require.Empty(t, problems)
@@ -142,7 +144,7 @@ func TestCoveredRulesNeverWin(t *testing.T) {
 			sameCallers = sameCallers && r.Match.Caller == rules[0].Match.Caller
 		}
 		covered := map[string]bool{}
-		for _, f := range s.FindInTable("t0", "") {
+		for _, f := range findings.InTable(s, "t0", "") {
 			covered[f.Rule] = covered[f.Rule] || f.Kind == "covered"
 		}
 		for i := range rules {

@@ -1,4 +1,4 @@
-package decide_test
+package compiled_test
 
 import (
 	"fmt"
@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/decide"
@@ -191,8 +192,8 @@ func strictlyWithin(a, b plan.Rule) bool {
 }
 
 func TestAnAddedRuleChangesOnlyCallsThatItMatches(t *testing.T) {
-	base := loadPlan(t, "skerry-line")
-	forgetGroups(&base)
+	base := calltest.Plan(t, "skerry-line")
+	calltest.WithoutGroups(&base)
 	rapid.Check(t, func(t *rapid.T) {
 		rules := drawRules(t)
 		at := rapid.IntRange(0, len(rules)-1).Draw(t, "added")
@@ -213,8 +214,8 @@ func TestAnAddedRuleChangesOnlyCallsThatItMatches(t *testing.T) {
 // A table with more rules than a trail lists is searched by an index; it must
 // find the winner that asking every rule in order finds.
 func TestALargeTableFindsTheSameWinner(t *testing.T) {
-	base := loadPlan(t, "skerry-line")
-	forgetGroups(&base)
+	base := calltest.Plan(t, "skerry-line")
+	calltest.WithoutGroups(&base)
 	rapid.Check(t, func(t *rapid.T) {
 		var rules []plan.Rule
 		for len(rules) < 60 {
@@ -241,15 +242,15 @@ func TestALargeTableFindsTheSameWinner(t *testing.T) {
 }
 
 func TestALargeTableTellsRulesThatAreNearAndCountsTheRest(t *testing.T) {
-	p := loadPlan(t, "skerry-line")
-	forgetGroups(&p)
+	p := calltest.Plan(t, "skerry-line")
+	calltest.WithoutGroups(&p)
 	p.Tables[0].Rules = nil
 	for i := range 200 {
 		p.Tables[0].Rules = append(p.Tables[0].Rules, plan.Rule{
 			ID: fmt.Sprintf("r%d", i), Name: fmt.Sprintf("R%d", i), Match: plan.Match{Called: fmt.Sprintf("9%03dx", i)}, Then: plan.Then{Destination: "operator"},
 		})
 	}
-	s := compile(t, p)
+	s := calltest.Compile(t, p)
 	for _, c := range []struct{ dial, own string }{{"90420", ""}, {"904", "incomplete"}, {"8", "no-rule"}, {"904200", "no-rule"}} {
 		call, err := s.CallFrom("2001", c.dial, "")
 		require.NoError(t, err)

@@ -1,4 +1,4 @@
-package decide
+package findings
 
 import (
 	"slices"
@@ -19,7 +19,7 @@ type Exposed struct {
 // switches: what the plan says, and so what a stranger could use who gets in by
 // it, with the help of those who may send calls on. It follows the rules without looking at the numbers, so that it may name a
 // trunk that no number reaches, and never leaves one out.
-func (s *Snapshot) Exposure(trunk string) []Exposed {
+func Exposure(s *compiled.Graph, trunk string) []Exposed {
 	out := []Exposed{}
 	start := s.Trunks[trunk]
 	if start == nil {

@@ -1,9 +1,10 @@
-package decide
+package findings
 
 import (
 	"slices"
 
 	"switchback.example/switchback/internal/core/compiled"
+	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
@@ -54,17 +55,17 @@ type Outgrow struct {
 const mostShared = 20
 
 // Effect says what a rule of a table does; ok is false if there is none.
-func (s *Snapshot) Effect(table, rule string) (out RuleEffect, ok bool) {
+func Effect(s *decide.Snapshot, table, rule string) (out RuleEffect, ok bool) {
 	t := s.Tables[table]
 	if t == nil || t.Rule(rule) == nil {
 		return out, false
 	}
 	r := t.Rule(rule)
-	out = RuleEffect{Findings: s.FindInTable(table, rule), Takes: []Shared{}, Yields: []Shared{}, Classes: []ClassOf{}, Delayed: []Outgrow{}, CutOff: []Outgrow{}}
+	out = RuleEffect{Findings: InTable(s, table, rule), Takes: []Shared{}, Yields: []Shared{}, Classes: []ClassOf{}, Delayed: []Outgrow{}, CutOff: []Outgrow{}}
 	if r.Disabled {
 		return out, true
 	}
-	f := finder{s: s, t: t, only: rule, sources: s.sourcesOf(t)}
+	f := finder{s: s, t: t, only: rule, sources: sourcesOf(s.Graph, t)}
 	out.shares(f, r)
 	out.classes(f, r)
 	out.outgrown(f, r)
@@ -103,13 +104,16 @@ func (o *RuleEffect) classes(f finder, r *compiled.Rule) {
 	known := map[numbering.Class]bool{}
 	for _, n := range f.taken(r).Samples(40) {
 		e := f.send(r, n)
-		if e == nil || e.hunt.path == nil || e.resorted && !r.Row.CatchAll {
+		if e == nil {
 			continue
 		}
-		class, why := e.class(e.hunt.path.Inside())
+		if leaves, resorted := e.Leaves(); !leaves || resorted && !r.Row.CatchAll {
+			continue
+		}
+		class, why := e.Class()
 		if !known[class] {
 			known[class] = true
-			o.Classes = append(o.Classes, ClassOf{class, n, e.called.Number.String(), why.String()})
+			o.Classes = append(o.Classes, ClassOf{class, n, e.Called().String(), why.String()})
 		}
 	}
 }
@@ -121,9 +125,8 @@ func (f *finder) taken(r *compiled.Rule) digits.Set {
 		return r.Matched()
 	}
 	t := f.sources[0]
-	back := reaching{e: &Evaluation{sw: t.On, snap: f.s, source: t}, known: map[reachKey]dialled{}}
-	all := back.table(f.t, f.callerOf(r, t), orAsDialled(f.t.Format), 0)
-	if some := back.intersect(r.Matched(), all.taken); back.err == nil && !some.Empty() {
+	back := f.s.ReachFrom(t)
+	if some := back.Intersect(r.Matched(), back.Takes(f.t, f.callerOf(r, t), f.form(), 0)); back.Failed() == nil && !some.Empty() {
 		return some
 	}
 	return r.Matched()
@@ -141,14 +144,12 @@ func (o *RuleEffect) outgrown(f finder, r *compiled.Rule) {
 		return
 	}
 	o.Overlap = true
-	e := &Evaluation{snap: f.s, sw: source.On, source: source}
-	back := reaching{e: e, known: map[reachKey]dialled{}}
-	form := orAsDialled(f.t.Format)
-	all := back.table(f.t, f.callerOf(r, source), form, 0)
-	mine := back.intersect(r.Matched(), all.taken)
-	longer := back.intersect(all.taken, back.keep(mine.Longer()))
-	shorter := back.intersect(mine, back.keep(all.taken.Shorter()))
-	if back.err != nil {
+	back := f.s.ReachFrom(source)
+	all := back.Takes(f.t, f.callerOf(r, source), f.form(), 0)
+	mine := back.Intersect(r.Matched(), all)
+	longer := back.Intersect(all, back.Keep(mine.Longer()))
+	shorter := back.Intersect(mine, back.Keep(all.Shorter()))
+	if back.Failed() != nil {
 		return
 	}
 	for _, n := range shorter.Samples(mostShared) {
