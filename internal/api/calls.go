@@ -171,7 +171,7 @@ func (s *server) detail(ctx context.Context, c record.Call) (CallDetail, error) 
 		return CallDetail{}, err
 	}
 	d := s.withoutMessages(c)
-	d.Ladder, d.Missing = record.NewLadder(messages, s.nameOf()), missing
+	d.Ladder, d.Missing = conversation(c, messages).Ladder(s.nameOf()), missing
 	same, err := s.Store.Session(ctx, c.Session)
 	if err != nil {
 		return CallDetail{}, s.failed(err)
@@ -184,12 +184,20 @@ func (s *server) detail(ctx context.Context, c record.Call) (CallDetail, error) 
 	return d, nil
 }
 
+// conversation is the messages of a call, which are all of it.
+func conversation(c record.Call, messages []record.Message) (out record.Conversation) {
+	for _, one := range record.Conversations(messages, func(string) string { return c.ID }) {
+		out = one
+	}
+	return out
+}
+
 func (s *server) withoutMessages(c record.Call) CallDetail {
 	return CallDetail{
 		CallSummary: summary(c), Release: c.Release, Revision: c.Revision,
 		Legs: append([]record.Leg{}, c.Legs...), Stamps: append([]int64{}, c.Stamps...),
 		Result: decide.Summarize(append([]trail.Step{}, c.Trail...)),
-		Ladder: record.NewLadder(nil, s.nameOf()), Joined: []CallSummary{},
+		Ladder: record.Conversation{}.Ladder(s.nameOf()), Joined: []CallSummary{},
 	}
 }
 

@@ -14,6 +14,10 @@ type Decoded struct {
 	Status int
 	// Key is how its protocol names its leg; Party is who it says that it is from.
 	Key, Party string
+	// Means is what it means for its leg, and Sessions are the names of its call that all its legs
+	// share (RFC 7989).
+	Means    Meaning
+	Sessions []string
 	// Media is what its description says of the audio; nil if it has none.
 	Media *Audio
 	// Fields are its parts, each with its place in the bytes.
@@ -57,13 +61,54 @@ func decodeSIP(b []byte) (d Decoded) {
 	}
 	var body []byte
 	d.Fields, body = fieldsOfSIP(b)
+	within := false
 	for _, f := range d.Fields {
-		if strings.EqualFold(f.Name, "From") || strings.EqualFold(f.Name, "f") {
+		switch strings.ToLower(f.Name) {
+		case "from", "f":
 			d.Party = f.Value
+		case "to", "t":
+			within = strings.Contains(f.Value, ";tag=")
+		case "session-id":
+			d.Sessions = sessionsIn(f.Value)
 		}
 	}
+	d.Means = meaningOf(h, within)
 	d.Media = ReadMedia(body)
 	return d
+}
+
+// meaningOf is what a SIP message means for its leg; within tells whether its To has a tag.
+func meaningOf(h sip.Head, within bool) Meaning {
+	switch {
+	case h.Status == 0 && h.Method == "INVITE" && !within:
+		return Begins
+	case h.Status == 0 && h.Method == "CANCEL":
+		return Withdraws
+	case h.Status == 0 && h.Method == "BYE":
+		return Ends
+	case h.Method != "INVITE" || h.Status <= 100:
+		return ""
+	case h.Status < 200:
+		return Rings
+	case h.Status < 300:
+		return Answers
+	case h.Status == 401 || h.Status == 407: // asked again with a credential
+		return ""
+	}
+	return Refuses
+}
+
+// sessionsIn are the names in a Session-ID (RFC 7989 section 5): of who sends it, and of the other
+// side, where that is known.
+func sessionsIn(value string) (names []string) {
+	local, rest, _ := strings.Cut(value, ";")
+	for _, name := range append([]string{local}, strings.Split(rest, ";")...) {
+		name = strings.TrimPrefix(strings.TrimSpace(name), "remote=")
+		if len(name) == 32 && strings.Trim(name, "0") != "" {
+			names = append(names, name)
+		}
+	}
+	return names
 }
 
 // fieldsOfSIP are the start line, as a field without a name, and the fields of the header, folded

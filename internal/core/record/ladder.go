@@ -1,7 +1,5 @@
 package record
 
-import "fmt"
-
 // Party is one lane of a ladder.
 type Party struct {
 	Address string `json:"address"`
@@ -30,10 +28,9 @@ type Ladder struct {
 	Arrows  []Arrow `json:"arrows" nullable:"false"`
 }
 
-// NewLadder draws messages, which must be in order. The caller's side stands
-// left, the switch beside it, then every other party in order of appearance.
-// name gives an address (without port) its name.
-func NewLadder(messages []Message, name func(address string) string) Ladder {
+// Ladder draws a conversation. The caller's side stands left, the switch beside it, then every
+// other party in order of appearance. name gives an address (without port) its name.
+func (c Conversation) Ladder(name func(address string) string) Ladder {
 	l := Ladder{Parties: []Party{}, Arrows: []Arrow{}}
 	place := map[string]int{}
 	lane := func(key, address string) int {
@@ -46,21 +43,16 @@ func NewLadder(messages []Message, name func(address string) string) Ladder {
 		return i
 	}
 	party := func(address string) int { return lane(address, address) }
-	seen := map[string]bool{}
-	for _, m := range messages {
+	for _, m := range c.Messages {
 		if !m.Out {
 			party(m.Remote) // the sender stands left of the switch
 		}
 		local, remote := lane("switch "+m.Switch, m.Local), party(m.Remote) // a switch has several addresses, and one lane
-		a := Arrow{From: remote, To: local, Text: string(m.Bytes), Leg: m.Leg}
+		a := Arrow{From: remote, To: local, Label: m.Label, Status: m.Status, Leg: m.Leg, Repeat: m.Repeat, Text: string(m.Bytes), Fault: m.Fault}
 		if m.Out {
 			a.From, a.To = local, remote
 		}
-		a.Millis = float64(m.At.Sub(messages[0].At).Microseconds()) / 1000
-		key := fmt.Sprint(m.Out, m.Remote, a.Text)
-		a.Repeat, seen[key] = seen[key], true
-		says := m.Decode()
-		a.Label, a.Status, a.Fault = says.Label, says.Status, says.Fault
+		a.Millis = float64(m.At.Sub(c.Messages[0].At).Microseconds()) / 1000
 		l.Arrows = append(l.Arrows, a)
 	}
 	return l

@@ -7,6 +7,11 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
+// drawn is the ladder of messages that are all of one call.
+func drawn(messages []Message, name func(string) string) Ladder {
+	return Conversations(messages, func(string) string { return "call" })[0].Ladder(name)
+}
+
 func TestLadder(t *testing.T) {
 	start := time.Date(2026, 11, 23, 12, 0, 0, 0, time.UTC)
 	message := func(ms int, out bool, remote, text string) Message {
@@ -14,7 +19,7 @@ func TestLadder(t *testing.T) {
 	}
 	const phones, carrier = "127.0.20.1:5060", "127.0.30.1:5060"
 	invite := "INVITE sip:9@127.0.10.1 SIP/2.0\r\nCall-ID: a\r\nCSeq: 1 INVITE\r\n\r\n"
-	l := NewLadder([]Message{
+	l := drawn([]Message{
 		message(0, false, phones, invite),
 		message(1, true, phones, "SIP/2.0 100 Trying\r\nCall-ID: a\r\nCSeq: 1 INVITE\r\n\r\n"),
 		message(2, true, carrier, "INVITE sip:1@127.0.30.1 SIP/2.0\r\nCall-ID: b\r\nCSeq: 1 INVITE\r\n\r\n"),
@@ -38,7 +43,7 @@ func TestLadder(t *testing.T) {
 // A switch that is called over UDP and calls over TLS has one lane.
 func TestASwitchHasOneLane(t *testing.T) {
 	invite := []byte("INVITE sip:1@127.0.10.1 SIP/2.0\r\nCall-ID: a\r\n\r\n")
-	l := NewLadder([]Message{
+	l := drawn([]Message{
 		{Switch: "quay", Local: "127.0.10.1:5060", Remote: "127.0.20.1:5060", Bytes: invite},
 		{Switch: "quay", Out: true, Local: "127.0.10.1:5061", Remote: "127.0.12.1:5061", Bytes: invite},
 	}, func(string) string { return "" })
