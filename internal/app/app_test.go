@@ -352,6 +352,16 @@ func TestImportReplacesTheDraftAndAMovedSwitchIsBound(t *testing.T) {
 	var live api.LivePlan
 	c.Ask("GET", "/api/live", nil, &live)
 	assert.Equal(t, "127.1.10.9:5060", live.Plan.Switches[0].Listeners.SIP.Address, "the old plan stays")
+
+	var placed api.TestCallPlaced
+	c.Ask("POST", "/api/trunks/ostrel/test-call", api.TestCall{Digits: "+441914980850", Seconds: 1}, &placed)
+	var d api.CallDetail
+	require.Eventually(t, func() bool {
+		c.Ask("GET", "/api/calls/"+placed.Call, nil, &d)
+		return !d.Running && d.Outcome == "answered"
+	}, 30*time.Second, 50*time.Millisecond, "calls still go out, from the address that stayed")
+	require.NotEmpty(t, d.Ladder.Arrows)
+	assert.Contains(t, d.Ladder.Arrows[0].Text, "Via: SIP/2.0/UDP 127.1.10.9:5060")
 }
 
 func TestAStoppedStandInFailsATryAtItsFirstStep(t *testing.T) {

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"log/slog"
 	"maps"
-	"slices"
 	"sync"
 	"time"
 
@@ -34,27 +33,7 @@ type board struct {
 	names        *names.Resolver
 
 	mu       sync.Mutex
-	stations map[string]*station // by address
-}
-
-// station is a switch that runs: its calls, and what carries them.
-type station struct {
-	*call.Control
-	sip *sip.Agent
-}
-
-// start starts a switch.
-func (b *board) start(sw plan.Switch) (*station, error) {
-	ops := b.operations
-	s := &station{Control: call.New(call.Config{
-		Switch: sw.ID, Host: sw.Host(), Plan: b.plan, Trunks: b.trunks, Registrations: ops.registrations, Recorder: b.recorder, Overrides: ops.overrides, Arrivals: ops.arrivals, Log: b.log,
-	})}
-	var err error
-	s.sip, err = sip.Start(sip.Config{
-		Switch: sw.ID, Address: sw.Listeners.SIP.Address, Control: s.Control, Plan: b.plan, Trunks: b.trunks, Recorder: b.recorder, Log: b.log,
-		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, Certificates: b.certificates, Names: b.names, Lamps: &ops.lamps, Overrides: ops.overrides, Strangers: ops.strangers,
-	})
-	return s, err
+	stations map[string]*station // by the id of the switch
 }
 
 // load compiles the live plan of the store and starts its switches.
@@ -71,53 +50,15 @@ func (b *board) load(ctx context.Context) error {
 	defer b.mu.Unlock()
 	b.plan.Swap(live.Running{Snapshot: snapshot, Revision: revision})
 	b.resumeTrial(ctx)
-	_, failed := b.bind(p)
+	fresh, failed := b.bind(p)
 	if len(failed) > 0 {
 		return failed[0]
 	}
-	for _, p := range b.secure(p) { // other calls are carried all the same
-		b.log.Error("a switch takes no connections over TLS", "place", p.Place, "why", p.Reason)
+	adopt(fresh)
+	for _, p := range b.listen(p) { // other calls are carried all the same
+		b.log.Error("a switch does not listen everywhere", "place", p.Place, "why", p.Reason)
 	}
 	return nil
-}
-
-// bind starts every switch whose address has none yet.
-func (b *board) bind(p plan.Plan) (started []string, problems []plan.Problem) {
-	for _, sw := range p.Switches {
-		if b.stations[sw.Listeners.SIP.Address] != nil {
-			continue
-		}
-		a, err := b.start(sw)
-		if err != nil {
-			problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/listeners/sip/address", Reason: err.Error()})
-			continue
-		}
-		b.stations[sw.Listeners.SIP.Address] = a
-		started = append(started, sw.Listeners.SIP.Address)
-	}
-	return started, problems
-}
-
-// secure makes every switch take TLS where its switch says, and nowhere else: what
-// one gives up, another may take.
-func (b *board) secure(p plan.Plan) (problems []plan.Problem) {
-	wanted := map[string]string{}
-	for _, sw := range p.Switches {
-		wanted[sw.Listeners.SIP.Address] = sw.Listeners.SIP.TLSAddress
-	}
-	for address, a := range b.stations {
-		if at := a.sip.SecuredAt(); at != "" && at != wanted[address] {
-			_ = a.sip.Secure("") // nothing stands in the way of that
-		}
-	}
-	for _, sw := range p.Switches {
-		if a := b.stations[sw.Listeners.SIP.Address]; a != nil {
-			if err := a.sip.Secure(sw.Listeners.SIP.TLSAddress); err != nil {
-				problems = append(problems, plan.Problem{Place: "/switches/" + sw.ID + "/listeners/sip/tlsAddress", Reason: err.Error()})
-			}
-		}
-	}
-	return problems
 }
 
 // GoLive prepares the draft (compile, bind addresses), commits it as a
@@ -140,17 +81,17 @@ func (b *board) GoLive(ctx context.Context, version int64, who, note string) (st
 	if len(problems) > 0 {
 		return store.Revision{}, problems, nil
 	}
-	started, problems := b.bind(d.Plan)
+	fresh, problems := b.bind(d.Plan)
 	if len(problems) == 0 {
-		problems = b.secure(d.Plan)
+		problems = b.listen(d.Plan)
 	}
 	if len(problems) > 0 {
-		b.back(before, started)
+		b.back(before, fresh)
 		return store.Revision{}, problems, nil
 	}
 	r, err := b.store.GoLive(ctx, version, who, note)
 	if err != nil {
-		b.back(before, started)
+		b.back(before, fresh)
 		return r, nil, err
 	}
 	b.plan.Swap(live.Running{Snapshot: snapshot, Revision: r.ID})
@@ -161,48 +102,11 @@ func (b *board) GoLive(ctx context.Context, version int64, who, note string) (st
 			b.log.Warn("the plan that was tried could not be dropped; it decides nothing any more", "error", err)
 		}
 	}
+	adopt(fresh)
 	b.feed.Tell(live.TopicPlan, "")
 	b.retire(d.Plan)
 	b.log.Info("plan went live", "revision", r.ID, "who", who, "changes", r.Changes)
 	return r, nil, nil
-}
-
-// back makes the switches what they were before a go-live that failed.
-func (b *board) back(before *decide.Snapshot, started []string) {
-	b.unbind(started)
-	if before != nil {
-		_ = b.secure(before.Plan()) // it was possible before
-	}
-}
-
-// stopPatience is how long calls are given to end when a switch stops.
-const stopPatience = 3 * time.Second
-
-// retire stops switches whose address no switch has any more; their calls end.
-func (b *board) retire(p plan.Plan) {
-	keep := map[string]bool{}
-	for _, sw := range p.Switches {
-		keep[sw.Listeners.SIP.Address] = true
-	}
-	var gone []string
-	for address := range b.stations {
-		if !keep[address] {
-			gone = append(gone, address)
-		}
-	}
-	b.unbind(gone)
-}
-
-func (b *board) unbind(addresses []string) {
-	ctx, cancel := context.WithTimeout(context.Background(), stopPatience)
-	defer cancel()
-	var all sync.WaitGroup
-	for _, address := range addresses {
-		a := b.stations[address]
-		delete(b.stations, address)
-		all.Go(func() { a.Stop(ctx) })
-	}
-	all.Wait()
 }
 
 // stop stops every switch; calls end.
@@ -242,15 +146,15 @@ func (b *board) EndPlaced(leg string) (ok bool) {
 
 // Unknown counts messages from unknown sources, by switch and by what became of them.
 func (b *board) Unknown() map[string]map[string]int64 {
-	b.mu.Lock()
-	defer b.mu.Unlock()
 	out := map[string]map[string]int64{}
-	for _, a := range b.stations {
+	for _, s := range b.running() {
 		by := map[string]int64{}
-		for what, n := range a.sip.UnknownBy() {
-			by[string(what)] = n
+		for _, c := range s.carriers {
+			for what, n := range c.Strangers() {
+				by[what] += n
+			}
 		}
-		out[a.Switch] = by
+		out[s.Switch] = by
 	}
 	return out
 }
@@ -269,18 +173,19 @@ func (b *board) Preview(sw plan.Switch, t plan.Trunk, o decide.Offer) ([]call.Pr
 
 // Ports says how many RTP ports each switch uses.
 func (b *board) Ports() map[string]media.Use {
-	b.mu.Lock()
-	defer b.mu.Unlock()
 	out := map[string]media.Use{}
-	for _, a := range b.stations {
-		out[a.Switch] = a.Ports()
+	for _, s := range b.running() {
+		out[s.Switch] = s.Ports()
 	}
 	return out
 }
 
-// running are the switches that are on their addresses.
-func (b *board) running() []*station {
+// running are the switches as they are now.
+func (b *board) running() (list []station) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
-	return slices.Collect(maps.Values(b.stations))
+	for _, s := range b.stations {
+		list = append(list, station{s.Control, maps.Clone(s.carriers)})
+	}
+	return list
 }

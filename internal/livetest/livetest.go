@@ -152,7 +152,7 @@ func (s Station) Stop(ctx context.Context) { s.Control.Stop(ctx) }
 // start runs a switch.
 func (b *Bench) start(t testing.TB, sw plan.Switch, setup Setup, recorder *live.Recorder, log *slog.Logger) (s Station) {
 	s.Control = call.New(call.Config{
-		Switch: sw.ID, Host: sw.Host(), Plan: b.Plan, Trunks: b.Trunks, Registrations: b.Registrations, Recorder: recorder, Overrides: b.Overrides, Log: log, Second: setup.Second, Protocol: setup.Protocol,
+		Switch: sw.ID, Plan: b.Plan, Trunks: b.Trunks, Registrations: b.Registrations, Recorder: recorder, Overrides: b.Overrides, Log: log, Second: setup.Second, Protocol: setup.Protocol,
 	})
 	var err error
 	s.Agent, err = sip.Start(sip.Config{
@@ -161,6 +161,7 @@ func (b *Bench) start(t testing.TB, sw plan.Switch, setup Setup, recorder *live.
 		Second: setup.Second, T1: setup.T1, Wire: setup.Wire, StrangerBudget: setup.StrangerBudget, Certificates: live.NewCertificates(setup.Certificates), Names: names.New(setup.NameServer),
 	})
 	require.NoError(t, err)
+	s.Control.Carry(plan.ProtocolSIP, s.Agent.Carrier())
 	if setup.Certificates != "" {
 		require.NoError(t, s.Agent.Secure(sw.Listeners.SIP.TLSAddress))
 	}

@@ -49,7 +49,7 @@ func Compile(old *Graph, p plan.Plan) *Graph {
 	}
 	for _, sw := range p.Switches {
 		region, _ := sw.Region.Compile() // validated
-		n.Switches[sw.ID] = &Switch{Switch: sw, Numbering: region, trusted: map[netip.Addr][]trusting{}, called: map[netip.Addr]*Trunk{}}
+		n.Switches[sw.ID] = &Switch{Switch: sw, Numbering: region, Address: sw.Host(), trusted: map[netip.Addr][]trusting{}, called: map[netip.Addr]*Trunk{}}
 	}
 	n.addTrunks(p)
 	for _, path := range p.Paths {

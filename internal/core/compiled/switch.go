@@ -11,6 +11,7 @@ import (
 type Switch struct {
 	plan.Switch
 	Numbering numbering.Region
+	Address   string // of its host, without a port
 	trusted   map[netip.Addr][]trusting
 	networks  []trusting
 	called    map[netip.Addr]*Trunk

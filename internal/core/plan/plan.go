@@ -69,6 +69,12 @@ type Listeners struct {
 	SIP SIPListener `json:"sip"`
 }
 
+// Addresses are where a switch takes calls from its start on, by protocol: another address is
+// another listener, which the calls of this one do not move to.
+func (l Listeners) Addresses() map[string]string {
+	return map[string]string{ProtocolSIP: l.SIP.Address}
+}
+
 // SIPListener is where a switch takes calls by SIP.
 type SIPListener struct {
 	// Address and port for UDP and TCP.

@@ -54,6 +54,7 @@ type Call struct {
 type party struct {
 	id      core.LegID
 	leg     Leg
+	by      Carrier // of the leg; nil for the switch itself
 	handle  *Handle
 	trunk   *plan.Trunk // nil for the switch itself
 	at      netip.Addr  // of its signalling
@@ -92,7 +93,7 @@ func (ctl *Control) Receive(run *live.Running, in Incoming) *Handle {
 	}
 	h := &Handle{id: core.Call{}.NewLeg()}
 	h.call.Store(c)
-	c.enter(&party{id: h.id, leg: in.Leg, handle: h, trunk: in.Trunk, at: in.From, side: relay.Caller})
+	c.enter(&party{id: h.id, leg: in.Leg, by: in.By, handle: h, trunk: in.Trunk, at: in.From, side: relay.Caller})
 	c.path = newPath(ctl, run, relay.Caller, in.Trunk, in.From)
 	c.path.endsAt(relay.Caller, in.Leg)
 	return h
@@ -112,6 +113,11 @@ func (h *Handle) Begin() bool {
 func (c *Call) enter(p *party) {
 	c.parties = append(c.parties, p)
 	c.sides[p.side] = p.id
+}
+
+// isOn tells whether a leg of the call is on a carrier.
+func (c *Call) isOn(carrier Carrier) bool {
+	return slices.ContainsFunc(c.parties, func(p *party) bool { return p.by == carrier })
 }
 
 // happened is something that comes from elsewhere than a leg.

@@ -108,4 +108,6 @@ type Incoming struct {
 	// ID names the leg in the record.
 	ID  string
 	Leg Leg
+	// By carries the leg.
+	By Carrier
 }

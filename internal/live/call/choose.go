@@ -243,7 +243,7 @@ func (c *Call) send(a core.Dial, p *party, with *mediaPath, transfer bool) {
 			return
 		}
 	}
-	p.recordID = newID() + "@" + c.ctl.Host
+	p.recordID = newID() + "@" + c.ctl.hostOf(c.run)
 	c.eval.Sent(ch.way.String())
 	c.rec.Legs = append(c.rec.Legs, record.Leg{Trunk: o.Trunk.ID, FarEnd: farEnd(o.Trunk), Remote: ch.way.String(), Step: len(c.eval.Trail()) - 1}.Named(c.ctl.Protocol(o.Trunk), p.recordID))
 	if p.record = len(c.rec.Legs) - 1; !transfer {
@@ -254,6 +254,7 @@ func (c *Call) send(a core.Dial, p *party, with *mediaPath, transfer bool) {
 	if transfer {
 		out.Confirms = false
 	}
+	p.by = ch.carrier
 	p.leg = ch.carrier.Dial(out, p.handle)
 	if with != nil {
 		with.endsAt(p.side, p.leg)

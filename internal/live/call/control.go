@@ -19,7 +19,6 @@ import (
 // Config is what calls need of their switch.
 type Config struct {
 	Switch        string // id in the plan
-	Host          string // the address at which test calls are heard
 	Plan          *live.Plan
 	Trunks        *live.Trunks
 	Registrations *live.Registrations
@@ -47,7 +46,8 @@ type Control struct {
 	mu       sync.Mutex
 	carriers map[string]Carrier
 	calls    map[*Call]bool
-	placed   map[string]*test // test calls by the plan, by the name of the leg on which they begin
+	closing  map[*Call][]func() // what is done when they are over
+	placed   map[string]*test   // test calls by the plan, by the name of the leg on which they begin
 	stopped  bool
 	// ports for media, and the settings that they were made for.
 	ports    *relay.Ports
@@ -62,13 +62,14 @@ func New(cfg Config) *Control {
 	if cfg.Protocol == nil {
 		cfg.Protocol = (*plan.Trunk).Protocol
 	}
-	ctl := &Control{Config: cfg, turns: live.NewTurns(), journeys: newJourneys(), carriers: map[string]Carrier{}, calls: map[*Call]bool{}, placed: map[string]*test{}}
+	ctl := &Control{Config: cfg, turns: live.NewTurns(), journeys: newJourneys(), carriers: map[string]Carrier{}, calls: map[*Call]bool{}, closing: map[*Call][]func(){}, placed: map[string]*test{}}
 	ctl.ctx, ctl.cancel = context.WithCancel(context.Background())
 	go ctl.watch()
 	return ctl
 }
 
-// Carry has a carrier carry the calls of trunks of a protocol.
+// Carry has a carrier carry the calls of trunks of a protocol from now on. Calls that another one
+// carries stay with it, until it is retired.
 func (ctl *Control) Carry(protocol string, c Carrier) {
 	ctl.mu.Lock()
 	defer ctl.mu.Unlock()
@@ -109,6 +110,47 @@ func (ctl *Control) Stop(ctx context.Context) {
 	carriers.Wait()
 }
 
+// Retire ends the calls that have a leg on a carrier, waits until they are over or the context
+// ends, and stops it.
+func (ctl *Control) Retire(ctx context.Context, carrier Carrier) {
+	var over sync.WaitGroup
+	ctl.mu.Lock()
+	for protocol, c := range ctl.carriers {
+		if c == carrier {
+			delete(ctl.carriers, protocol)
+		}
+	}
+	for c := range ctl.calls {
+		over.Add(1)
+		c.owner.post(func() {
+			if !c.isOn(carrier) || !ctl.whenClosed(c, over.Done) {
+				over.Done()
+				return
+			}
+			c.tell(core.Event{Kind: core.Stopped})
+		})
+	}
+	ctl.mu.Unlock()
+	ended := make(chan struct{})
+	go func() { over.Wait(); close(ended) }()
+	select {
+	case <-ended:
+	case <-ctx.Done():
+	}
+	carrier.Stop(ctx)
+}
+
+// whenClosed has something done when a call is over; false if it is.
+func (ctl *Control) whenClosed(c *Call, do func()) bool {
+	ctl.mu.Lock()
+	defer ctl.mu.Unlock()
+	if ctl.calls[c] {
+		ctl.closing[c] = append(ctl.closing[c], do)
+		return true
+	}
+	return false
+}
+
 // running are the carriers.
 func (ctl *Control) running() (list []Carrier) {
 	ctl.mu.Lock()
@@ -141,7 +183,12 @@ func (ctl *Control) open(c *Call) bool {
 func (ctl *Control) closed(c *Call) {
 	ctl.mu.Lock()
 	delete(ctl.calls, c)
+	then := ctl.closing[c]
+	delete(ctl.closing, c)
 	ctl.mu.Unlock()
+	for _, do := range then {
+		do()
+	}
 	ctl.work.End()
 }
 

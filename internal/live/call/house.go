@@ -42,7 +42,7 @@ func (c *Call) newTone(h *Handle, offer *media.Session) Leg {
 	refuse := func() {
 		h.Tell(core.Event{Kind: core.Released, Cause: cause.Said{Q850: cause.NormalClearing, SIP: 480}})
 	}
-	conn, err := net.ListenUDP("udp", &net.UDPAddr{IP: net.ParseIP(c.ctl.Host)})
+	conn, err := net.ListenUDP("udp", &net.UDPAddr{IP: net.ParseIP(c.ctl.hostOf(c.run))})
 	if err != nil {
 		refuse()
 		return t

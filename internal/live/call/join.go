@@ -26,6 +26,7 @@ type Replacing struct {
 	Remote string
 	ID     string // names the leg in the record
 	Leg    Leg
+	By     Carrier // carries the leg
 }
 
 // Replace has a call take the place of the leg of a handle. begin tells the call of it, when the
@@ -42,7 +43,7 @@ func (h *Handle) Replace(r Replacing) (fresh *Handle, begin func()) {
 			if old := c.parties.of(h.id); old != nil {
 				side = old.side
 			}
-			c.parties = append(c.parties, &party{id: fresh.id, leg: r.Leg, handle: fresh, trunk: r.Trunk, at: r.From, side: side, who: r.Who, remote: r.Remote, recordID: r.ID, description: r.Media})
+			c.parties = append(c.parties, &party{id: fresh.id, leg: r.Leg, by: r.By, handle: fresh, trunk: r.Trunk, at: r.From, side: side, who: r.Who, remote: r.Remote, recordID: r.ID, description: r.Media})
 			c.tell(core.Event{Kind: core.ReplaceAsked, Leg: h.id, New: fresh.id, Media: r.Media})
 		})
 	}

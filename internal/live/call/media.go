@@ -41,6 +41,14 @@ func newPath(ctl *Control, run *live.Running, side relay.Side, trunk *plan.Trunk
 	return s
 }
 
+// hostOf is the address of the switch by a plan, at which test calls and its own tones are heard.
+func (ctl *Control) hostOf(run *live.Running) string {
+	if sw := run.Snapshot.Switches[ctl.Switch]; sw != nil {
+		return sw.Address
+	}
+	return ""
+}
+
 // portsOf are the switch's RTP ports, as the live plan has them. Calls keep
 // those that they have.
 func (ctl *Control) portsOf(run *live.Running) *relay.Ports {

@@ -106,7 +106,7 @@ func (ctl *Control) newTest(run *live.Running, leg record.Leg, talk time.Duratio
 		ctl.tests.Add(-1)
 		return nil, ErrTooManyTests
 	}
-	ear, err := listen(ctl.Host)
+	ear, err := listen(ctl.hostOf(run))
 	if err != nil {
 		ctl.tests.Add(-1)
 		return nil, fmt.Errorf("no port for the audio of the test call: %w", err)

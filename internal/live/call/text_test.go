@@ -226,7 +226,7 @@ func (t *text) receive(name string, words []string) {
 	}
 	l := t.newLeg(name)
 	l.inbound = true
-	l.h = t.control.Receive(run, call.Incoming{Trunk: trunk, Call: in, Hops: 70, Media: read(words[2]), ID: name, Dialled: words[0], Leg: l})
+	l.h = t.control.Receive(run, call.Incoming{Trunk: trunk, Call: in, Hops: 70, Media: read(words[2]), ID: name, Dialled: words[0], Leg: l, By: t})
 	if !l.h.Begin() {
 		l.say("release", "41")
 		l.forget()

@@ -111,7 +111,8 @@ type Agent struct {
 // bytes: some thousand messages. What comes past it is lost, and sent again.
 const ReceiveBuffer = 4 << 20
 
-// Start binds the address and takes calls.
+// Start binds the address and takes calls; what goes out it gets once call control has its Carrier
+// carry calls.
 func Start(cfg Config) (*Agent, error) {
 	addr, err := netip.ParseAddrPort(cfg.Address)
 	if err != nil {
@@ -162,7 +163,6 @@ func Start(cfg Config) (*Agent, error) {
 	}
 	go a.serve(a.sockets.strange, func() { a.rest(a.ctx) })
 	go a.watch()
-	cfg.Control.Carry(plan.ProtocolSIP, carrier{a})
 	return a, nil
 }
 

@@ -41,11 +41,39 @@ type heardOne struct {
 // on.
 const MaxForks = 16
 
-// carrier has the agent's legs carry calls.
-type carrier struct{ a *Agent }
+// Carrier has an agent's legs carry calls.
+type Carrier struct{ a *Agent }
+
+// Carrier is what the agent is to call control.
+func (a *Agent) Carrier() Carrier { return Carrier{a} }
+
+// Yield gives up the address for TLS, unless the listeners of the switch have it. The address on
+// which it began it keeps until it stops.
+func (c Carrier) Yield(l plan.Listeners) {
+	if at := c.a.SecuredAt(); at != "" && at != l.SIP.TLSAddress {
+		_ = c.a.Secure("") // nothing stands in the way of that
+	}
+}
+
+// Listen takes the address for TLS. Problems have their place in the listeners.
+func (c Carrier) Listen(l plan.Listeners) []plan.Problem {
+	if err := c.a.Secure(l.SIP.TLSAddress); err != nil {
+		return []plan.Problem{{Place: "/sip/tlsAddress", Reason: err.Error()}}
+	}
+	return nil
+}
+
+// Strangers counts messages from sources that no trunk knows, by what became of them.
+func (c Carrier) Strangers() map[string]int64 {
+	out := map[string]int64{}
+	for what, n := range c.a.UnknownBy() {
+		out[string(what)] = n
+	}
+	return out
+}
 
 // Reach implements call.Carrier.
-func (c carrier) Reach(t *plan.Trunk, called string) (list []call.Way, err error) {
+func (c Carrier) Reach(t *plan.Trunk, called string) (list []call.Way, err error) {
 	ways, err := c.a.ways(t, called)
 	for _, w := range ways {
 		list = append(list, reached{w, c.a})
@@ -54,12 +82,12 @@ func (c carrier) Reach(t *plan.Trunk, called string) (list []call.Way, err error
 }
 
 // SeenAs implements call.Carrier.
-func (c carrier) SeenAs(t *plan.Trunk, at netip.AddrPort) netip.AddrPort {
+func (c Carrier) SeenAs(t *plan.Trunk, at netip.AddrPort) netip.AddrPort {
 	return t.Link.SIP.SeenAs(at)
 }
 
 // Stop implements call.Carrier.
-func (c carrier) Stop(ctx context.Context) { c.a.Stop(ctx) }
+func (c Carrier) Stop(ctx context.Context) { c.a.Stop(ctx) }
 
 // reached is a way that remembers how it served.
 type reached struct {
@@ -77,7 +105,7 @@ func (r reached) CarriesAudio() bool { return false }
 func (r reached) Note(failed bool) { r.a.noteServer(r.way, failed) }
 
 // Dial implements call.Carrier.
-func (c carrier) Dial(o call.Outgoing, h *call.Handle) call.Leg {
+func (c Carrier) Dial(o call.Outgoing, h *call.Handle) call.Leg {
 	to := o.Way.(reached).way //nolint:forcetypeassert // of Reach
 	l := c.a.newLeg(o.Offer.Trunk)
 	l.h = h

@@ -76,7 +76,7 @@ func (a *Agent) incoming(t *inbound, trunk *plan.Trunk, id compiled.Identity) ca
 	dialled, _, _ := calledIn(t.req, trunk.Link.SIP.CalledField)
 	in := call.Incoming{
 		Trunk: trunk, Session: nameIn(t.req), Hops: defaultHops, Dialled: dialled, Overlap: trunk.Overlap.Enabled,
-		Confirms: lists(t.req, "Supported", "100rel") || lists(t.req, "Require", "100rel"), Media: session(t.req), From: t.source.Addr(), Remote: t.source.String(), ID: t.req.Get("Call-ID"),
+		Confirms: lists(t.req, "Supported", "100rel") || lists(t.req, "Require", "100rel"), Media: session(t.req), From: t.source.Addr(), Remote: t.source.String(), ID: t.req.Get("Call-ID"), By: Carrier{a},
 	}
 	if hops, err := strconv.Atoi(t.req.Get("Max-Forwards")); err == nil {
 		in.Hops = hops

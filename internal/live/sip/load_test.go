@@ -313,7 +313,7 @@ func loadSwitch(b *testing.B, recording bool) (trunks *live.Trunks) {
 	recorded := make(chan struct{})
 	go func() { recorder.Run(ctx); close(recorded) }()
 	registrations := live.NewRegistrations(feed)
-	control := call.New(call.Config{Switch: "quay", Host: "127.0.0.1", Plan: current, Trunks: trunks, Registrations: registrations, Recorder: recorder, Log: quiet})
+	control := call.New(call.Config{Switch: "quay", Plan: current, Trunks: trunks, Registrations: registrations, Recorder: recorder, Log: quiet})
 	a, err := sip.Start(sip.Config{
 		Switch: "quay", Address: middleAt, Control: control, Plan: current, Trunks: trunks, Recorder: recorder, Log: quiet,
 		Secrets: live.NewSecrets(nil), Registrations: registrations, Gate: live.NewGate(feed),
@@ -321,6 +321,7 @@ func loadSwitch(b *testing.B, recording bool) (trunks *live.Trunks) {
 	if err != nil {
 		b.Fatal(err)
 	}
+	control.Carry(plan.ProtocolSIP, a.Carrier())
 	b.Cleanup(func() {
 		ending, over := context.WithTimeout(context.Background(), 10*time.Second)
 		defer over()

@@ -13,7 +13,7 @@ import (
 
 // Probe implements call.Carrier: it asks the far end by OPTIONS, its servers in turn, until one
 // answers.
-func (c carrier) Probe(ctx context.Context, trunk *plan.Trunk) (p call.Probe, ok bool) {
+func (c Carrier) Probe(ctx context.Context, trunk *plan.Trunk) (p call.Probe, ok bool) {
 	a := c.a
 	ways, err := a.ways(trunk, "")
 	if err != nil {

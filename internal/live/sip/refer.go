@@ -130,7 +130,7 @@ func (a *Agent) takeOver(t *inbound, trunk *plan.Trunk) {
 	who, _ := telephone(from.URI)
 	l := a.newLeg(trunk)
 	fresh, begin := d.leg.h.Replace(call.Replacing{
-		Trunk: trunk, Who: who, Media: session(t.req), From: t.source.Addr(), Remote: t.source.String(), ID: t.req.Get("Call-ID"), Leg: l,
+		Trunk: trunk, Who: who, Media: session(t.req), From: t.source.Addr(), Remote: t.source.String(), ID: t.req.Get("Call-ID"), Leg: l, By: Carrier{a},
 	})
 	l.h = fresh
 	a.newCaller(t, l)
