@@ -2,6 +2,7 @@ package api
 
 import (
 	"encoding/json"
+	"fmt"
 	"reflect"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -19,8 +20,8 @@ func PlanSchema() ([]byte, error) {
 	registry.Schema(reflect.TypeFor[plan.Plan](), true, "Plan")
 	text, err := json.MarshalIndent(map[string]any{
 		"$schema":     "https://json-schema.org/draft/2020-12/schema",
-		"$id":         "urn:switchback:plan:1",
-		"title":       "Switchback plan document, version 1",
+		"$id":         fmt.Sprintf("urn:switchback:plan:%d", plan.Version),
+		"title":       fmt.Sprintf("Switchback plan document, version %d", plan.Version),
 		"description": "Everything that decides a call, apart from the state of the moment. Secrets are never in it.",
 		"$ref":        "#/$defs/Plan",
 		"$defs":       registry.Map(),

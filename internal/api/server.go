@@ -25,6 +25,7 @@ import (
 	"switchback.example/switchback/internal/core/guide"
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/judge"
+	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/rewrite"
 	"switchback.example/switchback/internal/core/standing"
@@ -239,8 +240,18 @@ func schemaName(t reflect.Type, hint string) string {
 // Description returns the OpenAPI description as JSON.
 func Description() ([]byte, error) {
 	gin.SetMode(gin.ReleaseMode)
-	a := describe(gin.New(), &server{sessions: scs.New()})
-	return a.OpenAPI().MarshalJSON()
+	a := describe(gin.New(), &server{sessions: scs.New()}).OpenAPI()
+	a.Extensions = map[string]any{"x-words": words()}
+	return a.MarshalJSON()
+}
+
+// words are what the front end shows and does not fetch: the sorts of digit steps with their
+// fields, and the forms that numbers can be given.
+func words() any {
+	return struct {
+		DigitSteps  []rewrite.Kind     `json:"digitSteps"`
+		StepFormats []numbering.Format `json:"stepFormats"`
+	}{rewrite.Kinds(), rewrite.Formats()}
 }
 
 // problem writes a problem document (RFC 9457) outside the described

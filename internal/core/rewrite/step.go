@@ -76,6 +76,43 @@ var words = map[Op]string{
 	ConvertTo: "convert to", InterpretAs: "interpret as",
 }
 
+// Kind is a sort of step: its words, and the fields of a Step that it uses, by their names in JSON.
+type Kind struct {
+	Op     Op       `json:"op"`
+	Label  string   `json:"label"`
+	Fields []string `json:"fields"`
+}
+
+// Kinds returns every sort of step in the order of Ops.
+func Kinds() (list []Kind) {
+	for _, op := range Ops() {
+		label, fields := words[op], []string{"digits"}
+		switch op {
+		case RemoveFirst, RemoveLast, KeepFirst, KeepLast:
+			fields = []string{"count"}
+		case ReplacePrefix:
+			label, fields = "replace prefix", []string{"prefix", "digits"}
+		case MapBlock:
+			label, fields = "map block", []string{"from", "to"}
+		case ConvertTo, InterpretAs:
+			fields = []string{"format"}
+		}
+		list = append(list, Kind{op, label, fields})
+	}
+	return list
+}
+
+// Formats are those to which numbers can be converted or as which they can be interpreted, the
+// public ones first.
+func Formats() (list []numbering.Format) {
+	for _, f := range numbering.Formats() {
+		if f.Public() {
+			list = append(list, f)
+		}
+	}
+	return append(list, numbering.Private)
+}
+
 // Fault is what is wrong with a step, at which of its fields.
 type Fault struct {
 	Field  string
@@ -119,7 +156,7 @@ func (s Step) Compile() (Compiled, []Fault) {
 		}
 	case ConvertTo, InterpretAs:
 		if !s.Format.Public() && (s.Op == ConvertTo || s.Format != numbering.Private) {
-			bad("form", fmt.Sprintf("%q is not a form that a number can be given here", s.Format))
+			bad("format", fmt.Sprintf("%q is not a form that a number can be given here", s.Format))
 		}
 	default:
 		bad("op", fmt.Sprintf("%q is not a digit step", s.Op))

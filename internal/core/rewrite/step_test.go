@@ -75,8 +75,8 @@ func TestCompileFindsEveryFault(t *testing.T) {
 		{Step{Op: ReplacePrefix, Prefix: "x", Digits: "y"}, []string{"prefix", "digits"}},
 		{Step{Op: MapBlock}, []string{"from", "to"}},
 		{Step{Op: MapBlock, From: &Range{"2000", "2199"}, To: &Range{"100", "199"}}, []string{"to"}},
-		{Step{Op: ConvertTo, Format: "loose"}, []string{"form"}},
-		{Step{Op: ConvertTo, Format: numbering.Private}, []string{"form"}},
+		{Step{Op: ConvertTo, Format: "loose"}, []string{"format"}},
+		{Step{Op: ConvertTo, Format: numbering.Private}, []string{"format"}},
 		{Step{Op: "chop"}, []string{"op"}},
 	} {
 		_, faults := c.step.Compile()
@@ -85,5 +85,34 @@ func TestCompileFindsEveryFault(t *testing.T) {
 			fields = append(fields, f.Field)
 		}
 		assert.Equal(t, c.fields, fields, c.step.Label())
+	}
+}
+
+// A step has faults at the fields that its kind uses and at no other, until they are filled in.
+func TestKindsNameTheFieldsOfSteps(t *testing.T) {
+	full := Step{Count: 1, Digits: "1", Prefix: "0", Format: numbering.National, From: &Range{"10", "19"}, To: &Range{"20", "29"}}
+	require.Len(t, Kinds(), len(Ops()))
+	for _, k := range Kinds() {
+		assert.NotEmpty(t, k.Label)
+		s := full
+		s.Op = k.Op
+		_, faults := s.Compile()
+		assert.Empty(t, faults, k.Op)
+		_, faults = Step{Op: k.Op}.Compile()
+		for _, f := range faults {
+			assert.Contains(t, k.Fields, f.Field, k.Op)
+		}
+		missing := map[string]bool{}
+		for _, f := range faults {
+			missing[f.Field] = true
+		}
+		if k.Op == ReplacePrefix { // by nothing: it is removed
+			missing["digits"] = true
+		}
+		assert.Len(t, missing, len(k.Fields), k.Op)
+	}
+	for _, f := range Formats() {
+		_, faults := Step{Op: InterpretAs, Format: f}.Compile()
+		assert.Empty(t, faults, f)
 	}
 }

@@ -2,9 +2,10 @@ import { Plus, X } from "lucide-react";
 import { useId, useState } from "react";
 import type { DigitStep } from "@/api/client";
 import { useSteps } from "@/api/queries";
+import { digitSteps, stepFormats } from "@/api/words.gen";
 import { Button, FieldError, inputLook } from "@/ui/controls";
 import { Tiles } from "@/ui/Tiles";
-import { forms, newStep, ops } from "./steps";
+import { fieldsOf, newStep } from "./steps";
 
 interface Props {
   title: string;
@@ -87,7 +88,7 @@ export function StepsEditor({ title, steps, onChange, sample, form, switchID, er
 const small = `${inputLook} h-7 px-1`;
 
 function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: DigitStep) => void }) {
-  const fields = ops.find((o) => o.op === step.op)?.fields ?? [];
+  const fields = fieldsOf(step.op);
   const text = (label: string, value: string | undefined, set: (v: string) => DigitStep) => (
     <input
       aria-label={label}
@@ -105,13 +106,13 @@ function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: Digi
         value={step.op}
         onChange={(e) => onChange(newStep(e.target.value as DigitStep["op"]))}
       >
-        {ops.map((o) => (
+        {digitSteps.map((o) => (
           <option key={o.op} value={o.op}>
-            {o.word}
+            {o.label}
           </option>
         ))}
       </select>
-      <div className={`flex min-w-0 gap-1.5 ${fields.includes("blocks") ? "col-span-2" : ""}`}>
+      <div className={`flex min-w-0 gap-1.5 ${fields.includes("from") ? "col-span-2" : ""}`}>
         {fields.includes("count") && (
           <input
             aria-label="how many"
@@ -132,12 +133,12 @@ function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: Digi
             value={step.format}
             onChange={(e) => onChange({ ...step, format: e.target.value })}
           >
-            {forms.map((f) => (
+            {stepFormats.map((f) => (
               <option key={f}>{f}</option>
             ))}
           </select>
         )}
-        {fields.includes("blocks") && <BlockFields step={step} onChange={onChange} />}
+        {fields.includes("from") && <BlockFields step={step} onChange={onChange} />}
       </div>
     </div>
   );

@@ -1,42 +1,28 @@
 import type { DigitStep, Plan, Then } from "@/api/client";
+import { digitSteps, stepFormats } from "@/api/words.gen";
 
-/** The digit steps, in words, and which fields each has. */
-export const ops: {
-  op: DigitStep["op"];
-  word: string;
-  fields: ("count" | "digits" | "prefix" | "blocks" | "format")[];
-}[] = [
-  { op: "remove-first", word: "remove first", fields: ["count"] },
-  { op: "remove-last", word: "remove last", fields: ["count"] },
-  { op: "keep-first", word: "keep first", fields: ["count"] },
-  { op: "keep-last", word: "keep last", fields: ["count"] },
-  { op: "add-prefix", word: "add prefix", fields: ["digits"] },
-  { op: "add-suffix", word: "add suffix", fields: ["digits"] },
-  { op: "replace-all", word: "replace all by", fields: ["digits"] },
-  { op: "replace-prefix", word: "replace prefix", fields: ["prefix", "digits"] },
-  { op: "map-block", word: "map block", fields: ["blocks"] },
-  { op: "convert-to", word: "convert to", fields: ["format"] },
-  { op: "interpret-as", word: "interpret as", fields: ["format"] },
-];
+type Field = (typeof digitSteps)[number]["fields"][number];
 
-export const forms = ["e164", "e164-bare", "international", "national", "national-bare", "local", "private"];
+/** The fields that a kind of step uses. */
+export const fieldsOf = (op: DigitStep["op"]): readonly Field[] =>
+  digitSteps.find((o) => o.op === op)?.fields ?? [];
+
+const empty: Record<Field, Partial<DigitStep>> = {
+  count: { count: 1 },
+  digits: { digits: "" },
+  prefix: { prefix: "" },
+  format: { format: stepFormats[0] },
+  from: { from: { first: "", last: "" } },
+  to: { to: { first: "", last: "" } },
+};
 
 /** A new step of a kind, with fields to be filled in. */
-export function newStep(op: DigitStep["op"]): DigitStep {
-  const fields = ops.find((o) => o.op === op)?.fields ?? [];
-  return {
-    op,
-    ...(fields.includes("count") && { count: 1 }),
-    ...(fields.includes("digits") && { digits: "" }),
-    ...(fields.includes("prefix") && { prefix: "" }),
-    ...(fields.includes("format") && { format: "e164" }),
-    ...(fields.includes("blocks") && { from: { first: "", last: "" }, to: { first: "", last: "" } }),
-  };
-}
+export const newStep = (op: DigitStep["op"]): DigitStep =>
+  Object.assign({ op }, ...fieldsOf(op).map((f) => empty[f]));
 
 /** A step in a few words, for lists; the trail has the switch's own words. */
 export function shortStep(s: DigitStep): string {
-  const word = ops.find((o) => o.op === s.op)?.word ?? s.op;
+  const word = digitSteps.find((o) => o.op === s.op)?.label ?? s.op;
   if (s.op === "map-block") return `${s.from?.first}…${s.from?.last} → ${s.to?.first}…${s.to?.last}`;
   if (s.op === "replace-prefix") return `${s.prefix} → ${s.digits}`;
   return `${word} ${s.count ?? s.format ?? s.digits ?? ""}`;

@@ -1,6 +1,6 @@
 import type { Plan } from "@/api/client";
+import { stepFormats } from "@/api/words.gen";
 import { get, put } from "@/lib/value";
-import { forms } from "@/parts/steps";
 import { inputLook } from "@/ui/controls";
 import { ProfileNote } from "./ProfileChoice";
 import type { Advice } from "./profile";
@@ -140,7 +140,7 @@ function grouped(profile: Advice[]): { row: Advice; label: string }[] {
   return list;
 }
 
-const named = forms.map((f) => [f, f] as const);
+const named = stepFormats.map((f) => [f, f] as const);
 const given = [["", "as dialled"], ...named] as const;
 
 /** Emergency and short numbers and extensions are never converted. */
