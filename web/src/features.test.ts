@@ -33,3 +33,14 @@ test("what features share imports from none of them", () => {
     }
   }
 });
+
+test("what is asked of the server has its key in one place", () => {
+  const sources = readdirSync(import.meta.dirname, { recursive: true, encoding: "utf8" });
+  const loose = sources.filter((file) => {
+    if (!/\.tsx?$/.test(file) || file.includes(".test.") || file.endsWith("keys.ts")) return false;
+    return /queryKey: \[|QueryData(<\w+>)?\(\[/.test(
+      readFileSync(path.join(import.meta.dirname, file), "utf8"),
+    );
+  });
+  expect(loose).toEqual([]);
+});

@@ -1,32 +1,33 @@
-import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, type QueryKey, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import { api, type Network, take } from "./client";
+import { keys } from "./keys";
 import type { components } from "./schema.gen";
 import { openStream, type Told } from "./stream";
 
 type News = components["schemas"]["News"];
 
 /** What must be read again when something changed. */
-export function touched({ topic, id }: News): string[][] {
+export function touched({ topic, id }: News): QueryKey[] {
   switch (topic) {
     case "trunk":
-      return [["network", "trunk", id]];
+      return [keys.trunk(id)];
     case "records":
-      return [["network"]];
+      return [keys.network];
     case "call":
-      return [["calls"], ["running"], ["call", id], ["try"]];
+      return [keys.calls, keys.running, keys.call(id), keys.tries];
     case "draft":
-      return [["draft"], ["changes"]];
+      return [keys.draft, keys.changes];
     case "plan":
-      return [["network"], ["draft"], ["changes"], ["revisions"], ["sources"], ["calendars"]];
+      return [keys.network, keys.draft, keys.changes, keys.revisions, keys.sources, keys.calendars];
     case "calendars":
-      return [["calendars"]];
+      return [keys.calendars];
     case "trial":
-      return [["trial"]];
+      return [keys.trial];
     case "gate":
-      return [["gate"]];
+      return [keys.gate];
     case "stand-in":
-      return [["stand-ins"]];
+      return [keys.standIns];
   }
 }
 
@@ -43,7 +44,7 @@ export function useEvents(): void {
 }
 
 function follow(queries: QueryClient): () => void {
-  const waiting = new Map<string, string[]>();
+  const waiting = new Map<string, QueryKey>();
   const trunks = new Set<string>();
   let everything = false;
   let flushing: number | undefined;
@@ -89,7 +90,7 @@ const mostTrunks = 16;
 
 /** Reads the state of some trunks alone, and puts it into what is known of the network. */
 async function readTrunks(queries: QueryClient, ids: string[]): Promise<void> {
-  const key = ["network"];
+  const key = keys.network;
   if (ids.length === 0) return;
   if (ids.length > mostTrunks || !queries.getQueryData(key)) {
     await queries.invalidateQueries({ queryKey: key, exact: true });

@@ -14,6 +14,7 @@ import {
   type UsedKind,
 } from "./client";
 import { useConnected } from "./events";
+import { keys } from "./keys";
 
 /** Without events, what moves by itself is asked for now and then. */
 const asked = 3000;
@@ -26,14 +27,14 @@ const useAskingSlowly = () => (useConnected() ? 10_000 : asked);
 
 export const useSession = () =>
   useQuery({
-    queryKey: ["session"],
+    queryKey: keys.session,
     queryFn: () => take(api.GET("/api/session")),
     staleTime: Number.POSITIVE_INFINITY,
   });
 
 export const useNetwork = () =>
   useQuery({
-    queryKey: ["network"],
+    queryKey: keys.network,
     queryFn: () => take(api.GET("/api/network")),
     refetchInterval: useAsking(),
   });
@@ -53,7 +54,7 @@ export function useZone(): (id?: string) => string | undefined {
 /** All that is known of a trunk. It moves by itself, as time does. */
 export const useTrunk = (id: string) =>
   useQuery({
-    queryKey: ["network", "trunk", id],
+    queryKey: keys.trunk(id),
     queryFn: () => take(api.GET("/api/trunks/{id}", { params: { path: { id } } })),
     refetchInterval: useAskingSlowly(),
     placeholderData: (before) => (before?.id === id ? before : undefined),
@@ -62,7 +63,7 @@ export const useTrunk = (id: string) =>
 /** Who is blocked, and who fails. */
 export const useGate = (find: string, from: number) =>
   useQuery({
-    queryKey: ["gate", "list", find, from],
+    queryKey: keys.gateList(find, from),
     queryFn: () => take(api.GET("/api/blocked-sources", { params: { query: { find, from } } })),
     refetchInterval: useAskingSlowly(),
     placeholderData: keepPreviousData,
@@ -71,7 +72,7 @@ export const useGate = (find: string, from: number) =>
 /** Who sits behind an address or a network. */
 export const useBehind = (source: string) =>
   useQuery({
-    queryKey: ["gate", "behind", source],
+    queryKey: keys.behind(source),
     queryFn: () => take(api.GET("/api/blocked-sources/behind", { params: { query: { source } } })),
     enabled: source !== "",
     retry: false,
@@ -80,21 +81,20 @@ export const useBehind = (source: string) =>
 /** The calls that run now. */
 export const useRunning = () =>
   useQuery({
-    queryKey: ["running"],
+    queryKey: keys.running,
     queryFn: () => take(api.GET("/api/active-calls")),
     refetchInterval: useAsking(),
   });
 
-export const useDraft = () => useQuery({ queryKey: ["draft"], queryFn: () => take(api.GET("/api/draft")) });
+export const useDraft = () => useQuery({ queryKey: keys.draft, queryFn: () => take(api.GET("/api/draft")) });
 
 /** The plan that carries calls. */
-export const useLive = () =>
-  useQuery({ queryKey: ["revisions", "live"], queryFn: () => take(api.GET("/api/live")) });
+export const useLive = () => useQuery({ queryKey: keys.live, queryFn: () => take(api.GET("/api/live")) });
 
 /** How objects of the plan are edited: it changes with the program alone. */
 export const useEditors = () =>
   useQuery({
-    queryKey: ["editors"],
+    queryKey: keys.editors,
     queryFn: () => take(api.GET("/api/editors")),
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -102,7 +102,7 @@ export const useEditors = () =>
 /** What names the objects of a kind in the draft; with an id, its users one by one. */
 export const useUsers = (kind: UsedKind, id?: string) =>
   useQuery({
-    queryKey: ["draft", "users", kind, id ?? ""],
+    queryKey: keys.ofDraft("users", kind, id ?? ""),
     queryFn: () => take(api.GET("/api/draft/users", { params: { query: { kind, id } } })),
   });
 
@@ -145,14 +145,14 @@ export const deleteObject = (kind: Kind, id: string) =>
 /** The rules of a draft table in the order in which they are tried, and why. */
 export const useOrder = (table: string) =>
   useQuery({
-    queryKey: ["draft", "order", table],
+    queryKey: keys.ofDraft("order", table),
     queryFn: () => take(api.GET("/api/draft/tables/{id}/order", { params: { path: { id: table } } })),
   });
 
 /** What is worth a look in a draft table, each with a number as witness. */
 export const useFindings = (table: string) =>
   useQuery({
-    queryKey: ["draft", "findings", table],
+    queryKey: keys.ofDraft("findings", table),
     queryFn: () => take(api.GET("/api/draft/tables/{id}/findings", { params: { path: { id: table } } })),
     retry: false,
   });
@@ -160,7 +160,7 @@ export const useFindings = (table: string) =>
 /** What a rule would do where it stands, while it is edited. */
 export const useEffectOf = (table: string, rule: Rule) =>
   useQuery({
-    queryKey: ["draft", "effect", table, rule],
+    queryKey: keys.ofDraft("effect", table, rule),
     queryFn: () => take(api.POST("/api/draft/effect", { body: { table, rule } })),
     enabled: Object.keys(rule.then).length > 0,
     placeholderData: (before) => before,
@@ -170,7 +170,7 @@ export const useEffectOf = (table: string, rule: Rule) =>
 /** Extensions that a prefix or a rule of the draft keeps from being dialled. */
 export const useHidden = () =>
   useQuery({
-    queryKey: ["draft", "hidden"],
+    queryKey: keys.ofDraft("hidden"),
     queryFn: () => take(api.GET("/api/draft/hidden-destinations")),
     retry: false,
   });
@@ -178,19 +178,19 @@ export const useHidden = () =>
 /** Who is in no caller group of the draft. */
 export const useCallers = () =>
   useQuery({
-    queryKey: ["draft", "callers"],
+    queryKey: keys.ofDraft("callers"),
     queryFn: () => take(api.GET("/api/draft/caller-group-findings")),
     retry: false,
   });
 
 /** The checks of the draft, and which are proven. */
 export const useChecks = () =>
-  useQuery({ queryKey: ["draft", "checks"], queryFn: () => take(api.GET("/api/checks")) });
+  useQuery({ queryKey: keys.ofDraft("checks"), queryFn: () => take(api.GET("/api/checks")) });
 
 /** What the switch does after the digits typed so far. */
 export const useCollection = (ask: CollectAsk) =>
   useQuery({
-    queryKey: ["draft", "collect", ask],
+    queryKey: keys.ofDraft("collect", ask),
     queryFn: () => take(api.POST("/api/collected-digits", { body: ask })),
     enabled: ask.from !== "",
     placeholderData: (before) => before,
@@ -199,40 +199,44 @@ export const useCollection = (ask: CollectAsk) =>
 
 /** Where the draft differs from live. Edits and events say when to read it again. */
 export const useChanges = () =>
-  useQuery({ queryKey: ["changes"], queryFn: () => take(api.GET("/api/changes")), staleTime: asked });
+  useQuery({ queryKey: keys.changes, queryFn: () => take(api.GET("/api/changes")), staleTime: asked });
 
 export const useRevisions = () =>
-  useQuery({ queryKey: ["revisions"], queryFn: () => take(api.GET("/api/revisions")) });
+  useQuery({ queryKey: keys.revisions, queryFn: () => take(api.GET("/api/revisions")) });
 
 export const useComparison = (revision: number) =>
   useQuery({
-    queryKey: ["revisions", revision, "changes"],
+    queryKey: keys.changesOf(revision),
     queryFn: () => take(api.GET("/api/revisions/{id}/changes", { params: { path: { id: revision } } })),
   });
 
 export const useCalls = () =>
-  useQuery({ queryKey: ["calls"], queryFn: () => take(api.GET("/api/calls")), refetchInterval: useAsking() });
+  useQuery({
+    queryKey: keys.calls,
+    queryFn: () => take(api.GET("/api/calls")),
+    refetchInterval: useAsking(),
+  });
 
 export const useCall = (id: string) =>
   useQuery({
-    queryKey: ["call", id],
+    queryKey: keys.call(id),
     queryFn: () => take(api.GET("/api/calls/{id}", { params: { path: { id } } })),
     refetchInterval: useAsking(),
   });
 
 export const useSources = () =>
-  useQuery({ queryKey: ["sources"], queryFn: () => take(api.GET("/api/sources")) });
+  useQuery({ queryKey: keys.sources, queryFn: () => take(api.GET("/api/sources")) });
 
 export const useStandIns = () =>
   useQuery({
-    queryKey: ["stand-ins"],
+    queryKey: keys.standIns,
     queryFn: () => take(api.GET("/api/stand-ins")),
     refetchInterval: useAskingSlowly(), // their lamps tell of nothing
   });
 
 export const usePattern = (pattern: string, numbers: string[]) =>
   useQuery({
-    queryKey: ["pattern", pattern, numbers],
+    queryKey: keys.pattern(pattern, numbers),
     queryFn: () => take(api.POST("/api/patterns", { body: { pattern, numbers } })),
     enabled: pattern !== "",
     placeholderData: (before) => before,
@@ -245,7 +249,7 @@ export const useSteps = (ask: {
   steps: Rule["calledSteps"];
 }) =>
   useQuery({
-    queryKey: ["steps", ask],
+    queryKey: keys.steps(ask),
     queryFn: () => take(api.POST("/api/steps", { body: { ...ask, steps: ask.steps ?? [] } })),
     enabled: (ask.steps ?? []).length > 0 && ask.number !== "",
     placeholderData: (before) => before,
@@ -259,10 +263,10 @@ export function useDraftEdit<In, Out>(edit: (input: In) => Promise<Out>) {
     mutationFn: edit,
     onSuccess: () => {
       // What is worked out from the draft may take its time in large plans: nobody waits for it.
-      queries.invalidateQueries({ queryKey: ["draft"], predicate: (q) => q.queryKey.length > 1 });
+      queries.invalidateQueries({ queryKey: keys.draft, predicate: (q) => q.queryKey.length > 1 });
       return Promise.all(
-        ["draft", "changes", "revisions", "network", "sources"].map((key) =>
-          queries.invalidateQueries({ queryKey: [key], exact: key === "draft" }),
+        [keys.draft, keys.changes, keys.revisions, keys.network, keys.sources].map((queryKey) =>
+          queries.invalidateQueries({ queryKey, exact: queryKey === keys.draft }),
         ),
       );
     },
@@ -273,7 +277,7 @@ export function useDraftEdit<In, Out>(edit: (input: In) => Promise<Out>) {
 export const useTry = (started: Try | undefined) => {
   const id = started?.id ?? "";
   return useQuery({
-    queryKey: ["try", id],
+    queryKey: keys.tried(id),
     queryFn: () => take(api.GET("/api/test-calls/{id}", { params: { path: { id } } })),
     enabled: id !== "",
     initialData: started,
@@ -286,21 +290,21 @@ export const startTry = (body: TryAsk) => take(api.POST("/api/test-calls", { bod
 
 /** Some hundred rows of what is found in the draft's inventory. */
 export const numbersQuery = (ask: NumberAsk) => ({
-  queryKey: ["draft", "numbers", ask],
+  queryKey: keys.ofDraft("numbers", ask),
   queryFn: () => take(api.GET("/api/draft/numbers", { params: { query: ask } })),
 });
 
 /** The inventory in figures, and what calls taught of it. */
 export const useNumbersSummary = () =>
   useQuery({
-    queryKey: ["draft", "numbers-summary"],
+    queryKey: keys.ofDraft("numbers-summary"),
     queryFn: () => take(api.GET("/api/draft/numbers-summary")),
     refetchInterval: 10_000, // calls teach without telling
   });
 
 export const useNumber = (id: string) =>
   useQuery({
-    queryKey: ["draft", "number", id],
+    queryKey: keys.ofDraft("number", id),
     queryFn: () => take(api.GET("/api/draft/numbers/{id}", { params: { path: { id } } })),
     enabled: id !== "" && id !== "new",
     retry: false,
@@ -309,7 +313,7 @@ export const useNumber = (id: string) =>
 /** What a row of the inventory would do, while it is edited. */
 export const useNumberEffect = (look: { is: PublicNumber; was?: PublicNumber; member?: string }) =>
   useQuery({
-    queryKey: ["draft", "numbers-effect", look],
+    queryKey: keys.ofDraft("numbers-effect", look),
     queryFn: () => take(api.POST("/api/draft/numbers-effect", { body: look })),
     enabled: look.is.first !== "",
     placeholderData: (before) => before,
@@ -319,7 +323,7 @@ export const useNumberEffect = (look: { is: PublicNumber; was?: PublicNumber; me
 /** What a mapping of a block comes to, and the arithmetic that is right. */
 export const useMapping = (mapping: Mapping) =>
   useQuery({
-    queryKey: ["draft", "mapping", mapping],
+    queryKey: keys.ofDraft("mapping", mapping),
     queryFn: () => take(api.POST("/api/draft/mapping", { body: mapping })),
     enabled: mapping.destination !== "" && (mapping.steps?.length ?? 0) > 0,
     placeholderData: (before) => before,
@@ -329,7 +333,7 @@ export const useMapping = (mapping: Mapping) =>
 /** The live plan's calendars, as they stand. They move by themselves, as time does. */
 export const useHours = () =>
   useQuery({
-    queryKey: ["calendars"],
+    queryKey: keys.calendars,
     queryFn: () => take(api.GET("/api/calendars")),
     refetchInterval: 20_000,
   });
@@ -337,7 +341,7 @@ export const useHours = () =>
 /** A month of a calendar, while it is edited. */
 export const useMonth = (ask: { calendar: Hours; month: string; zone?: string }) =>
   useQuery({
-    queryKey: ["month", ask],
+    queryKey: keys.month(ask),
     queryFn: () => take(api.POST("/api/draft/calendar-preview", { body: ask })),
     placeholderData: (before) => before,
     retry: false,
@@ -345,19 +349,19 @@ export const useMonth = (ask: { calendar: Hours; month: string; zone?: string })
 
 export const useHolidayCountries = () =>
   useQuery({
-    queryKey: ["holidays"],
+    queryKey: keys.holidays,
     queryFn: () => take(api.GET("/api/holidays")),
     staleTime: Number.POSITIVE_INFINITY,
   });
 
 /** Our clock beside others. */
 export const useClocks = () =>
-  useQuery({ queryKey: ["clocks"], queryFn: () => take(api.GET("/api/clocks")), refetchInterval: 30_000 });
+  useQuery({ queryKey: keys.clocks, queryFn: () => take(api.GET("/api/clocks")), refetchInterval: 30_000 });
 
 /** The plan that is tried on some calls, if there is one. */
 export const useTrial = () =>
   useQuery({
-    queryKey: ["trial"],
+    queryKey: keys.trial,
     queryFn: () => take(api.GET("/api/trial")),
     refetchInterval: useAsking() || 5000,
   });
@@ -365,7 +369,7 @@ export const useTrial = () =>
 /** What a rule makes of a public number in each form in which a carrier may send it. */
 export const useRuleMapping = (ask: { table: string; rule: Rule }) =>
   useQuery({
-    queryKey: ["draft", "rule-mapping", ask],
+    queryKey: keys.ofDraft("rule-mapping", ask),
     queryFn: () => take(api.POST("/api/draft/rule-mapping", { body: ask })),
     enabled: Object.keys(ask.rule.then).length > 0,
     placeholderData: (before) => before,
@@ -374,7 +378,7 @@ export const useRuleMapping = (ask: { table: string; rule: Rule }) =>
 
 export const useRuleArrivals = (ask: { table: string; rule: Rule; number?: string }) =>
   useQuery({
-    queryKey: ["draft", "rule-arrivals", ask],
+    queryKey: keys.ofDraft("rule-arrivals", ask),
     queryFn: () => take(api.POST("/api/draft/rule-arrivals", { body: ask })),
     enabled: Object.keys(ask.rule.then).length > 0,
     placeholderData: (before) => before,

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { KeyRound } from "lucide-react";
 import { useState } from "react";
 import { api, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
@@ -31,8 +32,8 @@ export function Secret({ trunk, side, id, user, set: isSet }: Props) {
       ),
     onSuccess: () => {
       setTyped("");
-      queries.invalidateQueries({ queryKey: ["network"] });
-      queries.invalidateQueries({ queryKey: ["secrets", trunk] });
+      queries.invalidateQueries({ queryKey: keys.network });
+      queries.invalidateQueries({ queryKey: keys.secrets(trunk) });
     },
   });
   if (!open) {

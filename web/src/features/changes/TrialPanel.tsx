@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Plan, type Scope, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { useTrial, useZone } from "@/api/queries";
 import { dayAndClock } from "@/lib/time";
 import { Button, smallLook } from "@/ui/controls";
@@ -21,7 +22,7 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
   const trial = useTrial().data;
   const [kind, setKind] = useState<"extension" | "group" | "trunk">("extension");
   const [who, setWho] = useState("");
-  const settle = { onSettled: () => queries.invalidateQueries({ queryKey: ["trial"] }) };
+  const settle = { onSettled: () => queries.invalidateQueries({ queryKey: keys.trial }) };
   const begin = useMutation({
     mutationFn: (body: { version: number; scopes: Scope[] }) => take(api.PUT("/api/trial", { body })),
     onSuccess: () => setWho(""),

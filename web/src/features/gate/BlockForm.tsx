@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Problem, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { useBehind } from "@/api/queries";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure, Loading } from "@/ui/feedback";
@@ -21,7 +22,7 @@ export function BlockForm() {
       setSource("");
       setLooked("");
       setWhy("");
-      queries.invalidateQueries({ queryKey: ["gate"] });
+      queries.invalidateQueries({ queryKey: keys.gate });
     },
   });
   const wrong = behind.error instanceof Problem ? behind.error.message : undefined;

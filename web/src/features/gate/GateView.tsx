@@ -3,6 +3,7 @@ import { DoorOpen, Search } from "lucide-react";
 import { type ReactNode, useDeferredValue, useState } from "react";
 import { Link } from "react-router";
 import { api, type GateView as Gate, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { useGate, useZone } from "@/api/queries";
 import { ago, dayAndClock } from "@/lib/time";
 import { Button, inputLook } from "@/ui/controls";
@@ -104,7 +105,7 @@ function Blocks({ blocks, all, sought }: { blocks: Gate["blocks"]; all: number; 
   const unblock = useMutation({
     mutationFn: (source: string) =>
       take(api.DELETE("/api/blocked-sources", { params: { query: { source } } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["gate"] }),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.gate }),
   });
   return (
     <section aria-label="Blocked">

@@ -2,6 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type GuideAsk, type GuideProposal, type Plan, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { useDraft, useDraftEdit } from "@/api/queries";
 import { idOf } from "@/lib/value";
 import { Button, Field, inputLook } from "@/ui/controls";
@@ -21,7 +22,7 @@ function Guide({ plan }: { plan: Plan }) {
   const [ask, setAsk] = useState<GuideAsk>(() => startOf(plan));
   const [outsideName, setOutsideName] = useState("");
   const start = useQuery({
-    queryKey: ["draft", "guide", ask.switch],
+    queryKey: keys.ofDraft("guide", ask.switch),
     queryFn: () => take(api.GET("/api/guide/{switch}", { params: { path: { switch: ask.switch } } })),
     enabled: ask.switch !== "",
     retry: false,

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Hand } from "lucide-react";
 import { useState } from "react";
 import { api, type HoursNow, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { untilWords } from "@/parts/calendar";
 import { Button, smallLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
@@ -21,7 +22,7 @@ export function ByHand({ now }: { now: HoursNow }) {
   const [state, setState] = useState(now.states.find((s) => s !== now.places[0]?.state) ?? "");
   const [minutes, setMinutes] = useState(240);
   const [why, setWhy] = useState("");
-  const settle = { onSettled: () => queries.invalidateQueries({ queryKey: ["calendars"] }) };
+  const settle = { onSettled: () => queries.invalidateQueries({ queryKey: keys.calendars }) };
   const path = { params: { path: { id: now.id } } };
   const set = useMutation({
     mutationFn: () =>

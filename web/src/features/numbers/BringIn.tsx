@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, type NumberImport, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { Button } from "@/ui/controls";
 import { FileButton } from "@/ui/FileButton";
 import { Failure } from "@/ui/feedback";
@@ -28,7 +29,7 @@ export function BringIn() {
   });
   const id = begin.data?.id ?? "";
   const job = useQuery({
-    queryKey: ["import", id],
+    queryKey: keys.import(id),
     queryFn: () => take(api.GET("/api/imports/{id}", { params: { path: { id } } })),
     enabled: id !== "",
     refetchInterval: (q) => (running(q.state.data) ? 300 : false),
@@ -42,7 +43,7 @@ export function BringIn() {
   const j = id ? job.data : undefined;
   const applied = j?.applied === true;
   useEffect(() => {
-    if (applied) for (const key of ["draft", "changes"]) queries.invalidateQueries({ queryKey: [key] });
+    if (applied) for (const queryKey of [keys.draft, keys.changes]) queries.invalidateQueries({ queryKey });
   }, [applied, queries]);
   const forget = () => {
     setFile(undefined);

@@ -3,6 +3,7 @@ import { Save, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type ObjectSaved, type Plan, Problem } from "@/api/client";
+import { keys } from "@/api/keys";
 import { deleteObject, numbersQuery, putObject, useChanges, useDraftEdit, useLive } from "@/api/queries";
 import { placeInWords } from "@/lib/places";
 import { freeID, get, put, same } from "@/lib/value";
@@ -75,7 +76,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
           setWas(edited);
           navigate(`${base}/${saved.id}`, { replace: true });
         },
-        onError: () => queries.invalidateQueries({ queryKey: ["draft"] }),
+        onError: () => queries.invalidateQueries({ queryKey: keys.draft }),
       },
     );
   // The object is gone from the draft, and this editor with it, before it is told: so

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { Secret } from "@/parts/Secret";
 import { Failure } from "@/ui/feedback";
 
 /** The secrets of the accounts of a trunk that the draft has, live or not. They are never in the plan. */
 export function Secrets({ trunk, accounts }: { trunk: string; accounts: number }) {
   const list = useQuery({
-    queryKey: ["secrets", trunk, accounts],
+    queryKey: keys.secrets(trunk, accounts),
     queryFn: () => take(api.GET("/api/draft/trunks/{id}/secrets", { params: { path: { id: trunk } } })),
     enabled: accounts > 0,
   });

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { api, type Plan, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { Failure } from "@/ui/feedback";
 
 type Trunk = Plan["trunks"][number];
@@ -8,7 +9,7 @@ type Trunk = Plan["trunks"][number];
 /** What a trunk's settings do on the wire, as the switch would send it; nothing is sent. */
 const useWire = (trunk: Trunk) =>
   useQuery({
-    queryKey: ["wire", trunk],
+    queryKey: keys.wire(trunk),
     queryFn: () => take(api.POST("/api/message-preview", { body: { trunk } })),
     placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,

@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useDeferredValue } from "react";
 import { api, type Plan, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import type { components } from "@/api/schema.gen";
 
 type Trunk = Plan["trunks"][number];
@@ -8,7 +9,7 @@ export type Advice = components["schemas"]["Advice"];
 
 export const useProfiles = () =>
   useQuery({
-    queryKey: ["profiles"],
+    queryKey: keys.profiles,
     queryFn: () => take(api.GET("/api/profiles")),
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -17,7 +18,7 @@ export const useProfiles = () =>
 export function useBeside(edited: Trunk | undefined) {
   const trunk = useDeferredValue(edited);
   return useQuery({
-    queryKey: ["profile", trunk],
+    queryKey: keys.profile(trunk),
     queryFn: () => take(api.POST("/api/profile", { body: { trunk: trunk as Trunk } })),
     enabled: !!trunk?.profile,
     placeholderData: keepPreviousData,

@@ -3,6 +3,7 @@ import { Save, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type PatternEffect, type Plan, Problem, type Rule, type Table, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { useChanges, useDraftEdit, usePattern } from "@/api/queries";
 import { StepsEditor } from "@/parts/StepsEditor";
 import { Button, Field, inputLook } from "@/ui/controls";
@@ -55,7 +56,7 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           setWas(edited);
           navigate(`/routing/${table.id}/${saved.id}`, { replace: true });
         },
-        onError: () => queries.invalidateQueries({ queryKey: ["draft"] }),
+        onError: () => queries.invalidateQueries({ queryKey: keys.draft }),
       },
     );
   return (

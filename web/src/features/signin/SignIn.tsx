@@ -1,6 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { useTheme } from "@/app/theme";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
@@ -10,7 +11,7 @@ export function SignIn({ onSignedIn }: { onSignedIn: () => void }) {
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
   const first = useQuery({
-    queryKey: ["first-start"],
+    queryKey: keys.firstStart,
     queryFn: () => take(api.GET("/api/first-start")),
   });
   const signIn = useMutation({

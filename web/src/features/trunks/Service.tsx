@@ -3,6 +3,7 @@ import { PhoneOutgoing } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, Problem, type TrunkDetail, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 
@@ -20,7 +21,7 @@ export function Service({ trunk }: { trunk: TrunkDetail }) {
       ),
     onSuccess: () => {
       setWhy("");
-      queries.invalidateQueries({ queryKey: ["network"] });
+      queries.invalidateQueries({ queryKey: keys.network });
     },
   });
   const out = trunk.state.word === "off" || trunk.state.word === "draining";

@@ -10,6 +10,7 @@ import {
   type TrunkDetail,
   take,
 } from "@/api/client";
+import { keys } from "@/api/keys";
 import { useStandIns, useTrunk, useZone } from "@/api/queries";
 import { ago, day, dayAndClock, useNow } from "@/lib/time";
 import { Button } from "@/ui/controls";
@@ -288,7 +289,7 @@ function StandInPower({ standIn }: { standIn: StandIn }) {
           ? api.POST("/api/stand-ins/{id}/stop", { params: { path: { id: standIn.id } } })
           : api.POST("/api/stand-ins/{id}/start", { params: { path: { id: standIn.id } } }),
       ),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["stand-ins"] }),
+    onSettled: () => queries.invalidateQueries({ queryKey: keys.standIns }),
   });
   return (
     <div className="border-b border-line px-4 py-2">

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { api, type Plan, type TrunkDetail, take } from "@/api/client";
+import { keys } from "@/api/keys";
 import { putObject, useDraft, useDraftEdit } from "@/api/queries";
 import { put } from "@/lib/value";
 import { Button } from "@/ui/controls";
@@ -130,7 +131,7 @@ function MendStandIn({ standIn, place, value }: { standIn: string; place: string
   const mend = useMutation({
     mutationFn: () =>
       take(api.PATCH("/api/stand-ins/{id}", { params: { path: { id: standIn } }, body: { [place]: value } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["network"] }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.network }),
   });
   return (
     <>

@@ -1,0 +1,40 @@
+/**
+ * The keys of everything that is asked of the server, in one place: what changes together has the
+ * same beginning, so that it is read again together.
+ */
+export const keys = {
+  session: ["session"],
+  firstStart: ["first-start"],
+  network: ["network"],
+  trunk: (id: string) => ["network", "trunk", id],
+  gate: ["gate"],
+  gateList: (find: string, from: number) => ["gate", "list", find, from],
+  behind: (source: string) => ["gate", "behind", source],
+  running: ["running"],
+  draft: ["draft"],
+  /** What is worked out from the draft: by what, and of what. */
+  ofDraft: (what: string, ...of: unknown[]) => ["draft", what, ...of],
+  editors: ["editors"],
+  changes: ["changes"],
+  revisions: ["revisions"],
+  live: ["revisions", "live"],
+  changesOf: (revision: number) => ["revisions", revision, "changes"],
+  calls: ["calls"],
+  call: (id: string) => ["call", id],
+  sources: ["sources"],
+  standIns: ["stand-ins"],
+  pattern: (...of: unknown[]) => ["pattern", ...of],
+  steps: (ask: unknown) => ["steps", ask],
+  tries: ["try"],
+  tried: (id: string) => ["try", id],
+  calendars: ["calendars"],
+  month: (ask: unknown) => ["month", ask],
+  holidays: ["holidays"],
+  clocks: ["clocks"],
+  trial: ["trial"],
+  secrets: (...of: unknown[]) => ["secrets", ...of],
+  wire: (trunk: unknown) => ["wire", trunk],
+  profiles: ["profiles"],
+  profile: (trunk: unknown) => ["profile", trunk],
+  import: (id: string) => ["import", id],
+} as const;
