@@ -70,6 +70,7 @@ type CalendarAsk struct {
 type CalendarMonth struct {
 	Problems []plan.Problem `json:"problems" nullable:"false"`
 	Days     []CalendarDay  `json:"days" nullable:"false"`
+	States   []string       `json:"states" nullable:"false" doc:"In which the calendar can be"`
 	Zone     string         `json:"zone"`
 }
 
@@ -294,7 +295,7 @@ func (s *server) setHours(ctx context.Context, id string, put OverridePut) (*str
 }
 
 func previewHours(ask CalendarAsk) (CalendarMonth, error) {
-	out := CalendarMonth{Problems: []plan.Problem{}, Days: []CalendarDay{}}
+	out := CalendarMonth{Problems: []plan.Problem{}, Days: []CalendarDay{}, States: ask.Calendar.States()}
 	zone := ask.Calendar.TimeZone
 	if zone == "" {
 		zone = ask.Zone

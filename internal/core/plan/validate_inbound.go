@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"fmt"
 	"slices"
 
 	"switchback.example/switchback/internal/core/digits"
@@ -17,14 +18,22 @@ func (v *validator) lastResort(at, sw, id string) {
 	if d == nil {
 		return
 	}
-	if d.Number == "" {
-		v.bad(at, "%s has many numbers; a last resort rings at one", d.Name)
+	for _, why := range v.index.noLastResort(d) {
+		v.bad(at, "%s", why)
 	}
-	if t := v.index.Trunks[d.Trunk]; t != nil {
-		if far := v.index.FarEnds[t.FarEnd]; far == nil || far.Kind != PhoneSystem && far.Kind != Application {
-			v.bad(at, "%s is reached by %s, which leads outside; a last resort rings at a phone system or an application", d.Name, t.Name)
+}
+
+// noLastResort says why calls that nobody answers cannot go to a destination.
+func (x Index) noLastResort(d *Destination) (why []string) {
+	if d.Number == "" {
+		why = append(why, fmt.Sprintf("%s has many numbers; a last resort rings at one", d.Name))
+	}
+	if t := x.Trunks[d.Trunk]; t != nil {
+		if far := x.FarEnds[t.FarEnd]; far == nil || far.Kind != PhoneSystem && far.Kind != Application {
+			why = append(why, fmt.Sprintf("%s is reached by %s, which leads outside; a last resort rings at a phone system or an application", d.Name, t.Name))
 		}
 	}
+	return why
 }
 
 // setCalendar checks a rule that overrides a calendar.

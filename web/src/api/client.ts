@@ -59,6 +59,7 @@ export type Mapping = Schemas["InboundMapping"];
 export type Mapped = Schemas["InboundMapped"];
 export type Arrival = Schemas["InboundArrival"];
 /** A kind of object that others can name. */
+export type NameableKind = paths["/api/draft/nameable"]["get"]["parameters"]["query"]["kind"];
 export type UsedKind = paths["/api/draft/users"]["get"]["parameters"]["query"]["kind"];
 export type User = Schemas["User"];
 export type EditorKind = Schemas["EditorKind"];

@@ -4,6 +4,7 @@ import {
   type CollectAsk,
   type Hours,
   type Mapping,
+  type NameableKind,
   type NumberAsk,
   type Plan,
   type PublicNumber,
@@ -104,6 +105,22 @@ export const useUsers = (kind: UsedKind, id?: string) =>
   useQuery({
     queryKey: keys.ofDraft("users", kind, id ?? ""),
     queryFn: () => take(api.GET("/api/draft/users", { params: { query: { kind, id } } })),
+  });
+
+/** What the settings of an object can name, by their places. */
+export const useNameable = (kind: NameableKind, id: string, onSwitch?: string) =>
+  useQuery({
+    queryKey: keys.ofDraft("nameable", kind, id, onSwitch ?? ""),
+    queryFn: () =>
+      take(api.GET("/api/draft/nameable", { params: { query: { kind, id, switch: onSwitch } } })),
+    placeholderData: (before) => before,
+  });
+
+/** The states in which the calendars of the draft can be, by their ids. */
+export const useCalendarStates = () =>
+  useQuery({
+    queryKey: keys.ofDraft("calendar-states"),
+    queryFn: () => take(api.GET("/api/draft/calendar-states")),
   });
 
 type Kind =

@@ -280,6 +280,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/calendar-states": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The states in which each calendar of the draft can be, by its id */
+        get: operations["list-calendar-states"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/calendars/{id}": {
         parameters: {
             query?: never;
@@ -519,6 +536,23 @@ export interface paths {
         put?: never;
         /** What a mapping of a block comes to, member by member, and the arithmetic that is right */
         post: operations["map-block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/nameable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the settings of an object can name, by the place of the setting */
+        get: operations["list-nameable"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1751,6 +1785,8 @@ export interface components {
         CalendarMonth: {
             days: components["schemas"]["CalendarDay"][];
             problems: components["schemas"]["Problem"][];
+            /** @description In which the calendar can be */
+            states: string[];
             zone: string;
         };
         CalendarNow: {
@@ -2832,6 +2868,10 @@ export interface components {
             count: number;
             /** @enum {string} */
             what: "blocked" | "flood" | "crowded" | "dropped" | "unreadable" | "refused";
+        };
+        Named: {
+            id: string;
+            name: string;
         };
         Network: {
             /** @description Messages cannot be written; calls and their records go on */
@@ -4980,6 +5020,37 @@ export interface operations {
             };
         };
     };
+    "list-calendar-states": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string[];
+                    };
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "update-calendar": {
         parameters: {
             query?: never;
@@ -5953,6 +6024,43 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-nameable": {
+        parameters: {
+            query: {
+                kind: "switch" | "farEnd" | "trunk" | "path" | "destination" | "callerGroup" | "calendar";
+                /** @description The object; empty for a new one */
+                id?: string;
+                /** @description The switch that it is on */
+                switch?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["Named"][];
+                    };
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,4 +1,4 @@
-import type { Hours, HoursDay } from "@/api/client";
+import type { HoursDay } from "@/api/client";
 import { day, minutes } from "@/lib/time";
 
 type Because = HoursDay["spans"][number]["because"];
@@ -44,21 +44,6 @@ const looks = [
 
 export const lookOf = (states: string[], state: string): string =>
   looks[Math.max(0, states.indexOf(state)) % looks.length] ?? "";
-
-/** The states in which a calendar can be, in the order in which the server lists them. */
-export function statesOf(
-  h: Pick<Hours, "week" | "defaultState" | "holidays" | "dates" | "overrideOnlyStates">,
-): string[] {
-  return [
-    ...new Set([
-      ...h.week.map((s) => s.state),
-      h.defaultState,
-      ...(h.holidays?.country ? [h.holidays.state ?? ""] : []),
-      ...(h.dates ?? []).map((d) => d.state),
-      ...(h.overrideOnlyStates ?? []),
-    ]),
-  ].filter(Boolean);
-}
 
 /** When the state changes within a day, short where there is little room: "08:00 20:00", "8 12 13 16". */
 export function changesOf(day: Pick<HoursDay, "spans">): string {

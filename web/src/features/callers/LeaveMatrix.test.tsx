@@ -29,6 +29,11 @@ const plan = {
 function show() {
   const put = vi.spyOn(api, "PUT");
   put.mockResolvedValue({ data: { id: "crew", elsewhere: [] }, response: new Response() } as never);
+  // Of all that is asked, the states of the calendars are used.
+  vi.spyOn(api, "GET").mockResolvedValue({
+    data: { office: ["day", "night"] },
+    response: new Response(),
+  } as never);
   render(
     <MemoryRouter>
       <QueryClientProvider client={new QueryClient()}>
@@ -66,7 +71,7 @@ describe("the matrix of leave", () => {
     const put = show();
     fireEvent.click(screen.getByRole("button", { name: "Crew, premium calls: never" }));
     fireEvent.change(await screen.findByLabelText("or by the hour"), { target: { value: "office" } });
-    expect((screen.getByLabelText("day") as HTMLInputElement).checked).toBe(false);
+    expect(((await screen.findByLabelText("day")) as HTMLInputElement).checked).toBe(false);
     expect(put).not.toHaveBeenCalled();
     fireEvent.click(screen.getByLabelText("night"));
     await waitFor(() => expect(put).toHaveBeenCalled());

@@ -2,7 +2,7 @@ import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useState } from "react";
 import type { Hours, HoursDay, Plan } from "@/api/client";
 import { useMonth } from "@/api/queries";
-import { because, changesOf, lookOf, statesOf } from "@/parts/calendar";
+import { because, changesOf, lookOf } from "@/parts/calendar";
 import { Button } from "@/ui/controls";
 
 const monthName = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric", timeZone: "UTC" });
@@ -17,7 +17,7 @@ export function MonthPreview({ hours, plan }: { hours: Hours; plan: Plan }) {
     zone,
   });
   const days = preview.data?.days ?? [];
-  const states = statesOf(hours);
+  const states = preview.data?.states ?? [];
   const first = days[0] ? (new Date(`${days[0].date}T12:00:00Z`).getUTCDay() + 6) % 7 : 0;
   return (
     <section aria-label="Preview of a month" className="col-span-2">

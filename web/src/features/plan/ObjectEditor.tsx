@@ -4,7 +4,15 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type ObjectSaved, type Plan, Problem } from "@/api/client";
 import { keys } from "@/api/keys";
-import { deleteObject, numbersQuery, putObject, useChanges, useDraftEdit, useLive } from "@/api/queries";
+import {
+  deleteObject,
+  numbersQuery,
+  putObject,
+  useChanges,
+  useDraftEdit,
+  useLive,
+  useNameable,
+} from "@/api/queries";
 import { placeInWords } from "@/lib/places";
 import { freeID, get, put, same } from "@/lib/value";
 import { Button, Field, inputLook } from "@/ui/controls";
@@ -16,7 +24,7 @@ import { ChoicesEditor } from "./ChoicesEditor";
 import { ContractEditor } from "./ContractEditor";
 import { DatesEditor } from "./DatesEditor";
 import { MonthPreview } from "./MonthPreview";
-import { among, type Kind, objectsOf, type PlanObject, placeOfNew, type Section } from "./model";
+import { type Kind, objectsOf, type PlanObject, placeOfNew, type Section } from "./model";
 import { ProfileChoice } from "./ProfileChoice";
 import { type Advice, useBeside } from "./profile";
 import { Secrets } from "./Secrets";
@@ -54,6 +62,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
   const dirty = !same(edited, object);
   const at = (place: string) => (save.error instanceof Problem ? save.error.at(place) : undefined);
   const trunk = asTrunk(edited);
+  const nameable = useNameable(kind.kind, object.id, "switch" in edited ? edited.switch : edited.id).data;
   const saved = asTrunk(object);
   const rows = useBeside(trunk).data?.rows;
   const profile = (trunk?.profile && rows) || [];
@@ -164,7 +173,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
                         : undefined
                     }
                     profile={profile.find((r) => r.place === s.place)}
-                    among={among(s, plan, edited)}
+                    among={nameable?.[s.place] ?? []}
                     error={at(s.place)}
                     onChange={(v) => change(s.place, v)}
                   />

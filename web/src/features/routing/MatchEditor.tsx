@@ -1,5 +1,5 @@
 import type { Plan, Rule, Table, When } from "@/api/client";
-import { statesOf } from "@/parts/calendar";
+import { useCalendarStates } from "@/api/queries";
 import { Field, inputLook, smallLook } from "@/ui/controls";
 import { PatternEffectView } from "./PatternEffectView";
 
@@ -164,7 +164,7 @@ interface WhenProps {
 export function WhenEditor({ plan, when, onChange, error, label = "When" }: WhenProps) {
   const calendars = plan.calendars ?? [];
   const calendar = calendars.find((h) => h.id === when?.calendar);
-  const states = calendar ? statesOf(calendar) : [];
+  const states = useCalendarStates().data?.[calendar?.id ?? ""] ?? [];
   return (
     <Field label={label} error={error}>
       {(p) => (

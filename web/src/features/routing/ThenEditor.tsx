@@ -1,5 +1,5 @@
 import type { Plan, Table, Then } from "@/api/client";
-import { statesOf } from "@/parts/calendar";
+import { useCalendarStates } from "@/api/queries";
 import { Field, inputLook, smallLook } from "@/ui/controls";
 
 interface Props {
@@ -110,11 +110,7 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
         )}
       </Field>
       {then.setCalendar && (
-        <SetHours
-          plan={plan}
-          set={then.setCalendar}
-          onChange={(setHours) => onChange({ setCalendar: setHours })}
-        />
+        <SetHours set={then.setCalendar} onChange={(setHours) => onChange({ setCalendar: setHours })} />
       )}
     </>
   );
@@ -129,9 +125,8 @@ function startOf(plan: Plan, id: string): Partial<Set> {
 }
 
 /** What a dialled code does to a calendar. */
-function SetHours({ plan, set, onChange }: { plan: Plan; set: Set; onChange: (set: Set) => void }) {
-  const h = plan.calendars?.find((x) => x.id === set.calendar);
-  const states = h ? statesOf(h) : [];
+function SetHours({ set, onChange }: { set: Set; onChange: (set: Set) => void }) {
+  const states = useCalendarStates().data?.[set.calendar] ?? [];
   return (
     <div className="border-l-4 border-road-wash pl-3 text-[13px]">
       <div className="flex flex-wrap items-center gap-2">

@@ -32,9 +32,11 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
   const first = sources.data?.[0]?.from ?? "";
   const from = useRef(ask.from);
   from.current = ask.from;
+  const field = useRef<HTMLInputElement>(null);
   // Until somebody says otherwise a call begins at the first source that there is.
   useEffect(() => {
-    if (first && from.current === "") set("from", first);
+    // Whoever is in the field is about to type: nothing is put there under their hands.
+    if (first && from.current === "" && document.activeElement !== field.current) set("from", first);
   }, [first, set]);
   const at = (field: string) => (error instanceof Problem ? error.at(`body.${field}`) : undefined);
   return (
@@ -58,6 +60,7 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
               {...p}
               className={`${inputLook} font-mono`}
               list="sources"
+              ref={field}
               value={ask.from}
               onChange={(e) => set("from", e.target.value)}
               required
