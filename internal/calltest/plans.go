@@ -1,7 +1,9 @@
 package calltest
 
 import (
+	"compress/gzip"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"slices"
@@ -126,4 +128,15 @@ func OneByOne(tables ...[]plan.Rule) plan.Plan {
 	p.Trunks[0].InboundTable, p.Trunks[1].InboundTable = "t0", ""
 	p.Trunks[0].Overlap = plan.Overlap{Enabled: true, FirstDigitMs: 9000, PartialMs: 5000, CriticalMs: 3000}
 	return p
+}
+
+// Version1 is a file of testdata/version1: what the commit before plan version 2 wrote.
+func Version1(t testing.TB, name string) io.Reader {
+	t.Helper()
+	f, err := os.Open(filepath.Join(Root(), "testdata", "version1", name))
+	require.NoError(t, err)
+	t.Cleanup(func() { f.Close() })
+	z, err := gzip.NewReader(f)
+	require.NoError(t, err)
+	return z
 }

@@ -106,11 +106,11 @@ func (r *Recorder) Recent(id string) (record.Call, bool) {
 }
 
 // RecentByLeg is Recent for the call whose caller's leg has a key in its protocol.
-func (r *Recorder) RecentByLeg(callID string) (record.Call, bool) {
+func (r *Recorder) RecentByLeg(key string) (record.Call, bool) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	for _, c := range r.recent {
-		if len(c.Legs) > 0 && c.Legs[0].Key == callID {
+		if len(c.Legs) > 0 && c.Legs[0].Key == key {
 			return *c, true
 		}
 	}

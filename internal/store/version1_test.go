@@ -1,12 +1,9 @@
 package store_test
 
 import (
-	"compress/gzip"
 	"context"
 	"database/sql"
 	"io"
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -14,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/record"
@@ -22,15 +20,6 @@ import (
 	"switchback.example/switchback/internal/store/storetest"
 )
 
-func version1(t *testing.T, name string) io.Reader {
-	f, err := os.Open(filepath.Join("../../testdata/version1", name))
-	require.NoError(t, err)
-	t.Cleanup(func() { f.Close() })
-	z, err := gzip.NewReader(f)
-	require.NoError(t, err)
-	return z
-}
-
 // version1Database is the demo's database as the commit before version 2 left it: two revisions, a
 // draft with two edits, an override and calls. Its messages, people and secrets are left out.
 func version1Database(t *testing.T) (*store.Store, *sql.DB) {
@@ -38,7 +27,7 @@ func version1Database(t *testing.T) (*store.Store, *sql.DB) {
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	t.Cleanup(func() { db.Close() })
-	text, err := io.ReadAll(version1(t, "demo.sql.gz"))
+	text, err := io.ReadAll(calltest.Version1(t, "demo.sql.gz"))
 	require.NoError(t, err)
 	for _, statement := range strings.Split(string(text), ";\n") {
 		if strings.TrimSpace(statement) != "" {
@@ -66,14 +55,14 @@ func TestADatabaseOfVersion1ComesUpUnharmed(t *testing.T) {
 	_, err = s.Migrate(ctx)
 	require.NoError(t, err)
 
-	want, err := document.Read(version1(t, "live.json.gz"))
+	want, err := document.Read(calltest.Version1(t, "live.json.gz"))
 	require.NoError(t, err)
 	live, revision, err := s.Live(ctx)
 	require.NoError(t, err)
 	assert.EqualValues(t, 2, revision)
 	assert.JSONEq(t, asJSON(t, want), asJSON(t, live))
 
-	wantDraft, err := document.Read(version1(t, "draft.json.gz"))
+	wantDraft, err := document.Read(calltest.Version1(t, "draft.json.gz"))
 	require.NoError(t, err)
 	d, err := s.Draft(ctx)
 	require.NoError(t, err)

@@ -2,10 +2,7 @@ package decide_test
 
 import (
 	"bufio"
-	"compress/gzip"
 	"fmt"
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -13,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/callerid"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
@@ -22,20 +20,12 @@ import (
 // A thousand calls as version 1 decided them: from every trunk, at every hour of a year, with and
 // without a trunk that is down. Written by the commit before version 2.
 func TestAPlanOfVersion1DecidesAsItDid(t *testing.T) {
-	open := func(name string) *gzip.Reader {
-		f, err := os.Open(filepath.Join("../../../testdata/version1", name))
-		require.NoError(t, err)
-		t.Cleanup(func() { f.Close() })
-		z, err := gzip.NewReader(f)
-		require.NoError(t, err)
-		return z
-	}
-	p, err := document.Read(open("live.json.gz"))
+	p, err := document.Read(calltest.Version1(t, "live.json.gz"))
 	require.NoError(t, err)
 	s, problems := decide.Compile(p)
 	require.Empty(t, problems)
 	calls := 0
-	for lines := bufio.NewScanner(open("dry-runs.txt.gz")); lines.Scan(); calls++ {
+	for lines := bufio.NewScanner(calltest.Version1(t, "dry-runs.txt.gz")); lines.Scan(); calls++ {
 		f := strings.Split(lines.Text(), "|")
 		called, err := digits.ParseNumber(f[1])
 		require.NoError(t, err)
