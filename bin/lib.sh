@@ -33,6 +33,10 @@ need_debian() {
     die "could not install $2"
 }
 
+# need_chromium installs Debian's Chromium without windows, which takes a good half of the time of the
+# whole browser; where it is not to be had, the whole one.
+need_chromium() { (need_debian chromium-headless-shell chromium-headless-shell) || need_debian chromium chromium; }
+
 free_port() { # free_port FIRST: the first free TCP port from there on
   local port=$1
   while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do port=$((port + 1)); done

@@ -1,10 +1,13 @@
+import { existsSync } from "node:fs";
 import type { PlaywrightTestConfig } from "@playwright/test";
 
-/** Debian's Chromium, without a window. */
+const shell = "/usr/bin/chromium-headless-shell";
+
+/** Debian's Chromium, without a window: the build that has none, if it is there. */
 export const chromium: PlaywrightTestConfig["use"] = {
   viewport: { width: 1280, height: 800 },
   launchOptions: {
-    executablePath: "/usr/bin/chromium",
+    executablePath: existsSync(shell) ? shell : "/usr/bin/chromium",
     args: [
       "--headless",
       "--no-sandbox",

@@ -143,7 +143,7 @@ func (o *operations) observe(now time.Time) {
 	}
 	for _, t := range run.Snapshot.Plan().Trunks {
 		s := o.trunks.Judge(t, o.registrations, o.gate, now)
-		o.history.Observe(standing.Turn{Trunk: t.ID, At: now, Word: s.Word, Cause: s.Cause})
+		o.history.Observe(standing.TrunkState{Trunk: t.ID, At: now, Word: s.Word, Cause: s.Cause})
 	}
 }
 
@@ -151,7 +151,7 @@ func (o *operations) observe(now time.Time) {
 func (o *operations) stopped(now time.Time) {
 	if run := o.plan.Current(); run != nil {
 		for _, t := range run.Snapshot.Plan().Trunks {
-			o.history.Observe(standing.Turn{Trunk: t.ID, At: now, Word: standing.Stopped, Cause: "Switchback was not running"})
+			o.history.Observe(standing.TrunkState{Trunk: t.ID, At: now, Word: standing.Stopped, Cause: "Switchback was not running"})
 		}
 	}
 }

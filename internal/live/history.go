@@ -10,25 +10,25 @@ import (
 
 // History remembers what trunks were over the day. It is safe for concurrent use.
 type History struct {
-	mu    sync.Mutex
-	turns map[string][]standing.Turn
-	fresh []standing.Turn // that are to be kept
+	mu     sync.Mutex
+	states map[string][]standing.TrunkState
+	fresh  []standing.TrunkState // that are to be kept
 }
 
 // NewHistory returns a history with what a process before this one kept.
-func NewHistory(kept []standing.Turn) *History {
-	h := &History{turns: map[string][]standing.Turn{}}
+func NewHistory(kept []standing.TrunkState) *History {
+	h := &History{states: map[string][]standing.TrunkState{}}
 	for _, t := range kept {
-		h.turns[t.Trunk] = append(h.turns[t.Trunk], t)
+		h.states[t.Trunk] = append(h.states[t.Trunk], t)
 	}
 	return h
 }
 
 // Observe notes what a trunk is; nothing happens if it was that already.
-func (h *History) Observe(t standing.Turn) {
+func (h *History) Observe(t standing.TrunkState) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	list := h.turns[t.Trunk]
+	list := h.states[t.Trunk]
 	if n := len(list); n > 0 && list[n-1].Word == t.Word && list[n-1].Cause == t.Cause {
 		return
 	}
@@ -36,12 +36,12 @@ func (h *History) Observe(t standing.Turn) {
 	for len(list) > 1 && t.At.Sub(list[1].At) > standing.HistoryFor {
 		list = list[1:]
 	}
-	h.turns[t.Trunk] = append(list, t)
+	h.states[t.Trunk] = append(list, t)
 	h.fresh = append(h.fresh, t)
 }
 
 // Fresh returns what came since it was last asked.
-func (h *History) Fresh() []standing.Turn {
+func (h *History) Fresh() []standing.TrunkState {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	out := h.fresh
@@ -50,7 +50,7 @@ func (h *History) Fresh() []standing.Turn {
 }
 
 // Again says that what Fresh returned could not be kept.
-func (h *History) Again(list []standing.Turn) {
+func (h *History) Again(list []standing.TrunkState) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	h.fresh = append(list, h.fresh...)
@@ -70,7 +70,7 @@ func (h *History) Day(trunk string, now time.Time) []Span {
 	defer h.mu.Unlock()
 	begin := now.Add(-standing.HistoryFor)
 	out := []Span{}
-	list := h.turns[trunk]
+	list := h.states[trunk]
 	for i, t := range list {
 		to := now
 		if i+1 < len(list) {
@@ -95,7 +95,7 @@ func later(a, b time.Time) time.Time {
 func (h *History) Since(trunk string) (at time.Time, ok bool) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	list := h.turns[trunk]
+	list := h.states[trunk]
 	if len(list) == 0 {
 		return at, false
 	}

@@ -118,8 +118,8 @@ func TestWordsSayWhatWasProved(t *testing.T) {
 func TestTheDayOfATrunk(t *testing.T) {
 	now := time.Date(2026, 11, 23, 12, 0, 0, 0, time.UTC)
 	at := func(hours float64) time.Time { return now.Add(-time.Duration(hours * float64(time.Hour))) }
-	h := NewHistory([]standing.Turn{{Trunk: "a", At: at(30), Word: standing.Answers, Cause: ""}, {Trunk: "a", At: at(26), Word: standing.Failing, Cause: "no answer"}})
-	for _, turn := range []standing.Turn{
+	h := NewHistory([]standing.TrunkState{{Trunk: "a", At: at(30), Word: standing.Answers, Cause: ""}, {Trunk: "a", At: at(26), Word: standing.Failing, Cause: "no answer"}})
+	for _, turn := range []standing.TrunkState{
 		{Trunk: "a", At: at(18), Word: standing.Answers, Cause: ""}, {Trunk: "a", At: at(17), Word: standing.Answers, Cause: ""}, {Trunk: "a", At: at(12), Word: standing.Off, Cause: "works"}, {Trunk: "a", At: at(6), Word: standing.Answers, Cause: ""}, {Trunk: "a", At: at(3), Word: standing.Failing, Cause: "silent"},
 		{Trunk: "a", At: at(2), Word: standing.Failing, Cause: "refused"},
 	} {

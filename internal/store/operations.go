@@ -146,8 +146,8 @@ func (s *Store) SaveService(ctx context.Context, v standing.Service) error {
 
 // TrunkStates returns what trunks became since a time, and what each was then,
 // oldest first.
-func (s *Store) TrunkStates(ctx context.Context, since time.Time) ([]standing.Turn, error) {
-	return many(ctx, s.db, func(scan func(...any) error) (t standing.Turn, err error) {
+func (s *Store) TrunkStates(ctx context.Context, since time.Time) ([]standing.TrunkState, error) {
+	return many(ctx, s.db, func(scan func(...any) error) (t standing.TrunkState, err error) {
 		err = scan(&t.Trunk, &t.At, &t.Word, &t.Cause)
 		return t, err
 	}, `SELECT trunk, at, word, cause FROM trunk_states WHERE at >= COALESCE(
@@ -155,7 +155,7 @@ func (s *Store) TrunkStates(ctx context.Context, since time.Time) ([]standing.Tu
 }
 
 // SaveTrunkStates keeps what trunks became.
-func (s *Store) SaveTrunkStates(ctx context.Context, list []standing.Turn) error {
+func (s *Store) SaveTrunkStates(ctx context.Context, list []standing.TrunkState) error {
 	if len(list) == 0 {
 		return nil
 	}

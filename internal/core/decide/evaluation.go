@@ -29,7 +29,7 @@ type Call struct {
 	// Service is the URN of the emergency service that was called in place of a number
 	// (RFC 5031); empty for most calls.
 	Service string
-	// Diversions are the turns that it took before, the last one first; believed
+	// Diversions are those before it came here, the last one first; believed
 	// where the trunk may divert.
 	Diversions []Diversion
 	// Transfer is set where the call continues another one.
@@ -72,7 +72,7 @@ type Offer struct {
 	Called numbering.Written
 	// Caller is who the far end is told is calling.
 	Caller callerid.Caller
-	// Diverted are the turns that the far end is told of, the last one first.
+	// Diverted are the diversions that the far end is told of, the last one first.
 	Diverted []trail.Diverted
 	Timers   plan.Timers
 	// Emergency calls are not held back by what protects a trunk.
@@ -136,7 +136,7 @@ type Evaluation struct {
 	group     *compiled.Group // of who answers for the call; nil for none
 
 	numbers  Numbers
-	diverted []trail.Diverted // the turns so far, the last one first
+	diverted []trail.Diverted // the diversions so far, the last one first
 	sentOn   sentOn
 
 	visits [MaxTables]visit

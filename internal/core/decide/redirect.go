@@ -21,7 +21,7 @@ import (
 // ISUP); more go round in a circle.
 const MaxDiversions = 5
 
-// Diversion is one turn that a call took before it came here.
+// Diversion is one diversion of a call before it came here.
 type Diversion struct {
 	Number digits.Number // of who sent it on; empty if that was no number
 	Reason string        // as RFC 5806 names it
@@ -95,17 +95,17 @@ func (e *Evaluation) divert(t *compiled.Trunk, r *Report) {
 
 // sendOn sends the call on from who was called at a trunk.
 func (e *Evaluation) sendOn(t *compiled.Trunk, to digits.Number, reason string) {
-	turn := trail.Diverted{Number: e.called, Reason: reason, Hidden: false}
+	diversion := trail.Diverted{Number: e.called, Reason: reason, Hidden: false}
 	if e.sentOn.by == nil {
 		e.sentOn.outside = e.source.Outside
 	}
-	e.diverted = slices.Insert(e.diverted, 0, turn)
+	e.diverted = slices.Insert(e.diverted, 0, diversion)
 	e.source, e.sentOn.by = t, t
 	e.group = e.snap.Group(t.ID, e.called.Number)
 	e.called = numbering.As(to, orAsDialled(t.In.CalledFormat))
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRedirected, Redirected: &trail.Redirected{
-			How: trail.HowDiverted, By: t.Ref, From: turn.Number, To: e.called, Reason: turn.Reason, Outside: e.sentOn.outside,
+			How: trail.HowDiverted, By: t.Ref, From: diversion.Number, To: e.called, Reason: diversion.Reason, Outside: e.sentOn.outside,
 		}})
 	}
 	e.hunt = hunt{skips: e.hunt.skips[:0]}
@@ -124,7 +124,7 @@ func (e *Evaluation) joinsOutside(t *compiled.Trunk) bool {
 	return e.sentOn.by != nil && e.sentOn.outside && !e.sentOn.planned && t.Outside && !e.sentOn.by.Services.TrunkToTrunk
 }
 
-// redirecting is what the far end of a trunk is told of the turns so far, in the form
+// redirecting is what the far end of a trunk is told of the diversions so far, in the form
 // that it takes callers in; a number that it takes in no form is left out.
 func (e *Evaluation) redirecting(t *compiled.Trunk) (list []trail.Diverted) {
 	if t.Services.Redirecting == "" {

@@ -2,12 +2,10 @@ package document_test
 
 import (
 	"bytes"
-	"compress/gzip"
 	"encoding/json"
 	"fmt"
 	"io"
 	"math/rand"
-	"os"
 	"reflect"
 	"strings"
 	"testing"
@@ -15,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/calltest"
 	"switchback.example/switchback/internal/core/document"
 	"switchback.example/switchback/internal/core/document/version1"
 	"switchback.example/switchback/internal/core/plan"
@@ -79,12 +78,7 @@ func skerry(t *testing.T) plan.Plan {
 
 // version1Plan is the demo's plan as it was exported before version 2.
 func version1Plan(t *testing.T) []byte {
-	f, err := os.Open("../../../testdata/version1/live.json.gz")
-	require.NoError(t, err)
-	defer f.Close()
-	z, err := gzip.NewReader(f)
-	require.NoError(t, err)
-	text, err := io.ReadAll(z)
+	text, err := io.ReadAll(calltest.Version1(t, "live.json.gz"))
 	require.NoError(t, err)
 	return text
 }

@@ -33,8 +33,8 @@ type Service struct {
 	By    string
 }
 
-// Turn is a trunk's state that began.
-type Turn struct {
+// TrunkState is a state of a trunk that began.
+type TrunkState struct {
 	Trunk string
 	At    time.Time
 	Word  Word

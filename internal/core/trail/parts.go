@@ -19,7 +19,7 @@ type Permitted struct {
 	Detail string `json:"detail" doc:"What lets the call pass or refuses it"`
 }
 
-// Diverted is a turn of a call, with the form of its number.
+// Diverted is a diversion of a call, with the form of its number.
 type Diverted struct {
 	Number numbering.Written `json:"number"`
 	Reason string            `json:"reason" doc:"As RFC 5806 names it, such as no-answer"`

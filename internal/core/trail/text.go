@@ -27,7 +27,7 @@ func (s Step) text() string {
 	switch {
 	case s.Received != nil:
 		line := fmt.Sprintf("received by %s, called %s, caller %s%s", s.Received.Trunk.ID, written(s.Received.Called),
-			writtenCaller(s.Received.Caller, s.Received.CallerText)+s.Received.wished(), turns(s.Received.Diverted))
+			writtenCaller(s.Received.Caller, s.Received.CallerText)+s.Received.wished(), diversions(s.Received.Diverted))
 		if s.Received.Collected != "" {
 			line += ", digits " + s.Received.Collected
 		}
@@ -71,7 +71,7 @@ func (s Step) text() string {
 	case s.Presented != nil:
 		return s.Presented.text()
 	case s.Sent != nil:
-		return fmt.Sprintf("send by %s, called %s, caller %s%s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller), turns(s.Sent.Diverted)+s.Sent.Alert.text())
+		return fmt.Sprintf("send by %s, called %s, caller %s%s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller), diversions(s.Sent.Diverted)+s.Sent.Alert.text())
 	case s.Heard != nil:
 		return s.Heard.text()
 	case s.Ended != nil:
@@ -113,8 +113,8 @@ func (r Redirected) text() string {
 	return fmt.Sprintf("%s by %s with %s", r.How, r.By.ID, r.With)
 }
 
-// turns writes what a call was diverted from, the last first.
-func turns(list []Diverted) string {
+// diversions writes what a call was diverted from, the last first.
+func diversions(list []Diverted) string {
 	var b strings.Builder
 	for _, d := range list {
 		fmt.Fprintf(&b, ", diverted by %s (%s)", written(d.Number), d.Reason)

@@ -77,7 +77,7 @@ type Received struct {
 	Screening    callerid.Screening    `json:"screening,omitempty" enum:"not-screened,verified,network-provided"`
 	// CallerFields are the parts of the message that said so.
 	CallerFields callerid.Fields `json:"callerFields,omitzero"`
-	// Diverted are the turns that it took before, the last one first, and
+	// Diverted are the diversions before it came, the last one first, and
 	// Unbelieved counts those that the trunk may not speak of.
 	Diverted   []Diverted `json:"diverted,omitempty"`
 	Unbelieved int        `json:"unbelieved,omitempty"`
@@ -209,7 +209,7 @@ type Sent struct {
 	Address string            `json:"address"`
 	Called  numbering.Written `json:"called"`
 	Caller  numbering.Written `json:"caller"`
-	// Diverted are the turns of the call that the far end was told of.
+	// Diverted are the diversions that the far end was told of.
 	Diverted []Diverted `json:"diverted,omitempty"`
 	// Alert is what makes it ring otherwise than other calls.
 	Alert Alert `json:"alert,omitzero"`

@@ -10,7 +10,7 @@ import (
 
 // From where a call was diverted (RFC 5806, RFC 7044), both ways.
 
-// diversionsIn are the turns that a request says the call took, the last one first.
+// diversionsIn are those that a request says the call had, the last one first.
 func diversionsIn(m *wire.Message) []decide.Diversion {
 	list, _ := wire.Diversions(m)
 	out := make([]decide.Diversion, 0, len(list))

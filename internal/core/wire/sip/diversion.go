@@ -7,13 +7,13 @@ import (
 	"strings"
 )
 
-// Diversion is one turn that a call took before it came here: who was called, and
+// Diversion is one diversion of a call before it came here: who was called, and
 // why that one sent it on. It is written in two ways, of which RFC 5806 is the older
 // one and RFC 7044 the standard; RFC 7544 maps each on the other.
 type Diversion struct {
 	From   URI    // who was called and sent it on
 	Reason string // one of the reasons of RFC 5806; unknown if none is said
-	// Count is how many turns the entry stands for; at least 1.
+	// Count is how many diversions the entry stands for; at least 1.
 	Count int
 	// Hidden says that the number is not to be shown.
 	Hidden bool
@@ -47,7 +47,7 @@ func diversionReason(cause string) string {
 	return "unknown"
 }
 
-// Diversions reads how a call was diverted, the last turn first: from Diversion
+// Diversions reads how a call was diverted, the last one first: from Diversion
 // (RFC 5806 section 9) or, without it, from History-Info (RFC 7044). What cannot be
 // read is left out. header names the field that they came from; empty if none did.
 func Diversions(m *Message) (list []Diversion, header string) {
@@ -126,7 +126,7 @@ func readHistory(text string) (h historyEntry, ok bool) {
 	return h, h.index != ""
 }
 
-// fromHistory is each turn of a history: where a URI has a cause, the entry that it
+// fromHistory is each diversion of a history: where a URI has a cause, the entry that it
 // was mapped from was called, and sent the call on (RFC 7544 section 5).
 func fromHistory(values []string) (list []Diversion) {
 	var all []historyEntry
@@ -163,7 +163,7 @@ func compareIndex(a, b string) int {
 	})
 }
 
-// History writes turns, the last one first, as the values of History-Info, the
+// History writes diversions, the last one first, as the values of History-Info, the
 // oldest first; to is where the call goes now.
 func History(list []Diversion, to URI) []string {
 	var out []string
