@@ -90,7 +90,7 @@ describe("buildRoad", () => {
       buildRoad([presented(said), sent])[0]?.subtitle;
     expect(subtitle({})).toBe("127.0.30.1:5060");
     expect(subtitle({ numberBy: ref("rule", "nine"), name: "Front desk" })).toBe(
-      "caller by The nine, name Front desk, 127.0.30.1:5060",
+      "caller by rule The nine, name Front desk, 127.0.30.1:5060",
     );
     expect(subtitle({ presentation: "restricted" })).toBe("caller +442 withheld, 127.0.30.1:5060");
   });

@@ -210,7 +210,10 @@ function addLine(lines: Line[], line: Line): void {
 function shownAs({ name, number, numberBy, presentation, note }: NonNullable<TrailStep["presented"]>) {
   return [
     presentation === "restricted" && `caller ${number.number} withheld`,
-    presentation === "allowed" && numberBy && numberBy.kind !== "trunk" && `caller by ${numberBy.name}`,
+    presentation === "allowed" &&
+      numberBy &&
+      numberBy.kind !== "trunk" &&
+      `caller by ${numberBy.kind} ${numberBy.name}`,
     name && `name ${name}`,
     note,
   ];
