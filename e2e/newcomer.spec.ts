@@ -128,6 +128,7 @@ test("with the stand-in stopped a live try fails at its first step", async ({ si
 
 test("bad input is told in place, and what was typed is kept", async ({ signedIn: page }) => {
   await view(page, "Try").click();
+  await expect(page.getByLabel("From")).not.toHaveValue(""); // a first source is offered
   await page.getByLabel("Dial").fill("12x4");
   await page.keyboard.press("Enter");
   await expect(page.getByText(/position 3: "x" is not a symbol/)).toBeVisible();

@@ -29,15 +29,6 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
   const sources = useSources();
   const dial = useRef<HTMLInputElement>(null);
   useEffect(() => dial.current?.focus(), []);
-  const first = sources.data?.[0]?.from ?? "";
-  const from = useRef(ask.from);
-  from.current = ask.from;
-  const field = useRef<HTMLInputElement>(null);
-  // Until somebody says otherwise a call begins at the first source that there is.
-  useEffect(() => {
-    // Whoever is in the field is about to type: nothing is put there under their hands.
-    if (first && from.current === "" && document.activeElement !== field.current) set("from", first);
-  }, [first, set]);
   const at = (field: string) => (error instanceof Problem ? error.at(`body.${field}`) : undefined);
   return (
     <form
@@ -60,8 +51,8 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
               {...p}
               className={`${inputLook} font-mono`}
               list="sources"
-              ref={field}
               value={ask.from}
+              onFocus={() => set("from", ask.from)}
               onChange={(e) => set("from", e.target.value)}
               required
             />

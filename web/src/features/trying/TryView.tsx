@@ -2,7 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { Try, TryAsk } from "@/api/client";
-import { startTry, useTry } from "@/api/queries";
+import { startTry, useSources, useTry } from "@/api/queries";
 import { lastDialled } from "@/lib/lastDialled";
 import { Empty, Failure } from "@/ui/feedback";
 import { AskForm, type FormProps, fieldErrors } from "./AskForm";
@@ -62,7 +62,16 @@ interface WayProps {
   change: FormProps["change"];
 }
 
-function OneNumber({ ask, both, set, change }: WayProps) {
+function OneNumber({ ask: given, both, set, change }: WayProps) {
+  // Until somebody has been in its field a call begins at the first source that there is; then
+  // nothing is put there any more, under the hands of who types.
+  const [entered, setEntered] = useState(given.from !== "");
+  const first = useSources().data?.[0]?.from ?? "";
+  const ask = entered ? given : { ...given, from: given.from || first };
+  const put: FormProps["set"] = (field, value) => {
+    if (field === "from") setEntered(true);
+    set(field, value);
+  };
   const start = useMutation({ mutationFn: startTry });
   const beside = useMutation({ mutationFn: startTry });
   const running = useTry(start.data?.mode === "live" ? start.data : undefined);
@@ -70,6 +79,7 @@ function OneNumber({ ask, both, set, change }: WayProps) {
     start.data?.mode === "live" && start.data.id ? (running.data ?? start.data) : start.data;
   const run = (mode: TryAsk["mode"]) => {
     lastDialled.set(ask.called);
+    if (ask.from !== given.from) put("from", ask.from);
     start.mutate({ ...ask, mode, ...(both && { plan: "live" as const }) });
     if (both && mode === "dry") beside.mutate({ ...ask, mode, plan: "draft" });
     else beside.reset();
@@ -79,7 +89,7 @@ function OneNumber({ ask, both, set, change }: WayProps) {
       <AskForm
         ask={ask}
         both={both}
-        set={set}
+        set={put}
         change={change}
         run={run}
         busy={start.isPending}
