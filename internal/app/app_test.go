@@ -403,7 +403,7 @@ func TestHangUpACallThatRings(t *testing.T) {
 	require.Eventually(t, func() bool {
 		c.Ask("GET", "/api/test-calls/"+tried.ID, nil, &tried)
 		return tried.Events[len(tried.Events)-1].What == "180 Ringing"
-	}, 10*time.Second, 10*time.Millisecond)
+	}, 30*time.Second, 10*time.Millisecond)
 	c.Ask("DELETE", "/api/test-calls/"+tried.ID, nil, nil)
 	tried = over(t, c, tried)
 	assert.Equal(t, 487, tried.Status)
