@@ -19,7 +19,7 @@ type Table struct {
 	Effective []Rule // in effective order
 	// Index finds the rules that a number can match.
 	Index *digits.Index
-	// SendsTo are the ids of the tables that its enabled rules send on to.
+	// SendsTo are the ids of the tables to which its enabled rules lead.
 	SendsTo []string
 }
 

@@ -111,7 +111,7 @@ func TestAChoiceOfAPathGivesTheCallerForItselfAlone(t *testing.T) {
 	assert.Equal(t, callerid.NotScreened, list[1].Screening)
 }
 
-// The tag of a trunk stands before the name, and alone before nobody's.
+// The tag of a trunk precedes the name, and is alone where there is none.
 func TestTheTagIsPartOfTheName(t *testing.T) {
 	p := calltest.Small("GB")
 	p.Tables[1].Rules[0].Then = plan.Then{Destination: "desk"}

@@ -29,7 +29,7 @@ type Finding struct {
 	// loop, no-rule (the table that it sends to takes none of its numbers), class (its
 	// numbers are of another class than it says), unentered (nothing enters the table).
 	Kind string `json:"kind" enum:"covered,contested,empty,steps,no-digits,loop,no-rule,class,unentered"`
-	// Grave findings are mistakes wherever they stand; the others are worth a look.
+	// Grave findings are mistakes wherever they stand; the others may be meant.
 	Grave bool `json:"grave"`
 	// Other are the rules that are concerned too.
 	Other   []trail.Ref    `json:"other" nullable:"false"`
@@ -89,7 +89,7 @@ func (f *finder) add(x Finding) {
 	f.found = append(f.found, x)
 }
 
-// grave orders mistakes before what is worth a look.
+// grave orders mistakes before what may be meant.
 func grave(x Finding) int {
 	if x.Grave {
 		return 1

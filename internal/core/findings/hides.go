@@ -92,7 +92,7 @@ func hidden(s *decide.Snapshot, t *compiled.Trunk, d *compiled.Destination, lost
 	for _, c := range lost.CountByLength() {
 		h.Count = c.Count.String()
 	}
-	if r := s.FirstRule(decide.Call{Trunk: t.ID, Called: example, Caller: callerid.Of(caller.Number)}); r != nil { // what stands before it
+	if r := s.FirstRule(decide.Call{Trunk: t.ID, Called: example, Caller: callerid.Of(caller.Number)}); r != nil { // what precedes it
 		h.Rule = r.Ref
 	}
 	h.Text = fmt.Sprintf("%s dials %s and does not reach %s: rule %s takes it", t.Name, example, d.Name, h.Rule.Name)
