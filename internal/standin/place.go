@@ -145,8 +145,14 @@ func (s *StandIn) follow(ctx context.Context, e *endpoint, p *placement, session
 
 // await waits for the final answer to an INVITE.
 func (s *StandIn) await(ctx context.Context, p *placement, session *sipgo.DialogClientSession, sound *audio) (answered bool, status int) {
+	further := false
 	options := sipgo.AnswerOptions{OnResponse: func(res *sip.Response) error {
-		p.event("%d %s", res.StatusCode, res.Reason)
+		// Of two datagrams that come at once the second may be told first; a 100 has nothing
+		// to say by then.
+		if res.StatusCode != sip.StatusTrying || !further {
+			p.event("%d %s", res.StatusCode, res.Reason)
+		}
+		further = further || res.StatusCode != sip.StatusTrying
 		if body := res.Body(); len(body) > 0 {
 			sound.send(body)
 		}
@@ -162,7 +168,7 @@ func (s *StandIn) await(ctx context.Context, p *placement, session *sipgo.Dialog
 		session.Close()
 		return false, failed.Res.StatusCode
 	case ctx.Err() != nil:
-		p.event("gave up")
+		p.event("canceled")
 		session.Close()
 		return false, 487
 	case err != nil:
