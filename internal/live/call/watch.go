@@ -38,19 +38,19 @@ func (ctl *Control) probeDue(due map[string]time.Time) {
 		if t.Switch != ctl.Switch || pace == 0 || time.Now().Before(due[t.ID]) || ctl.Trunks.IsOff(t.ID, time.Now()) {
 			continue
 		}
+		carrier := ctl.carrierOf(&t)
+		if carrier == nil { // not yet, or no longer: asked as soon as there is one
+			continue
+		}
 		if ctl.Trunks.State(t.ID).Watch.Misses > 0 {
 			pace = min(pace, askAgain)
 		}
 		due[t.ID] = time.Now().Add(pace)
-		ctl.probe(t)
+		ctl.probe(carrier, t)
 	}
 }
 
-func (ctl *Control) probe(t plan.Trunk) {
-	carrier := ctl.carrierOf(&t)
-	if carrier == nil {
-		return
-	}
+func (ctl *Control) probe(carrier Carrier, t plan.Trunk) {
 	ctl.probes.Begin()
 	if ctl.ctx.Err() != nil { // a carrier that stopped cannot ask
 		ctl.probes.End()
