@@ -10,10 +10,10 @@ import (
 	"net/http"
 	"net/netip"
 	"reflect"
+	"runtime/debug"
 	"strings"
 	"time"
 
-	"github.com/alexedwards/scs/mysqlstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
@@ -67,7 +67,8 @@ type Switchboard interface {
 
 // Config is what a server needs.
 type Config struct {
-	Store       *store.Store
+	Store       Database
+	Sessions    scs.Store // of who signed in; nil keeps them in memory
 	Plan        *live.Plan
 	Trunks      *live.Trunks
 	Recorder    *live.Recorder
@@ -116,8 +117,8 @@ func New(cfg Config) http.Handler {
 	s.sessions.Cookie.HttpOnly = true
 	s.sessions.HashTokenInStore = true
 	s.sessions.Cookie.SameSite = http.SameSiteStrictMode
-	if cfg.Store != nil {
-		s.sessions.Store = rememberSessions(mysqlstore.New(cfg.Store.DB()))
+	if cfg.Sessions != nil {
+		s.sessions.Store = rememberSessions(cfg.Sessions)
 	}
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) {
 		cfg.Log.Error("session", "error", err)
@@ -126,7 +127,7 @@ func New(cfg Config) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
 	engine.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, fault any) {
-		cfg.Log.Error("request failed", "path", c.Request.URL.Path, "fault", fault)
+		cfg.Log.Error("request failed", "path", c.Request.URL.Path, "fault", fault, "stack", string(debug.Stack()))
 		problem(c.Writer, http.StatusInternalServerError, "the server failed on this request; the log has the details")
 	}))
 	describe(engine, s)

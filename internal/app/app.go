@@ -14,6 +14,8 @@ import (
 	"syscall"
 	"time"
 
+	"github.com/alexedwards/scs/mysqlstore"
+
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/archive"
 	"switchback.example/switchback/internal/live"
@@ -158,7 +160,7 @@ func Run(ctx context.Context, o Options) error {
 	}
 	handler := api.New(api.Config{
 		First: first,
-		Store: db, Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
+		Store: db, Sessions: mysqlstore.New(db.DB()), Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
 		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Proxies: o.Proxies, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers, Journal: &ops.journal,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})

@@ -1,7 +1,6 @@
 package app_test
 
 import (
-	"bufio"
 	"context"
 	"net/http"
 	"strings"
@@ -35,41 +34,6 @@ func TestManyWrongPasswordsAtOnceCostLittle(t *testing.T) {
 	assert.LessOrEqual(t, got[http.StatusUnauthorized], 5, "no more than a source may get wrong are looked at")
 	assert.Equal(t, 64, got[http.StatusUnauthorized]+got[http.StatusTooManyRequests], "%v", got)
 	assert.Positive(t, got[http.StatusTooManyRequests])
-}
-
-func TestANameIsTrimmed(t *testing.T) {
-	c := apptest.Run(t, nil)
-	var session api.Session
-	c.Ask("POST", "/api/session", map[string]string{"name": " " + apptest.User + "\t", "password": apptest.Password}, &session)
-	assert.Equal(t, apptest.User, session.Name)
-}
-
-// A stream of events ends with the sign-in that it belongs to.
-func TestAStreamEndsWithItsSignIn(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
-	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Second)
-	defer cancel()
-	req, err := http.NewRequestWithContext(ctx, "GET", c.URL+"/api/events", nil)
-	require.NoError(t, err)
-	res, err := c.HTTP().Do(req)
-	require.NoError(t, err)
-	defer res.Body.Close()
-	lines := bufio.NewScanner(res.Body)
-	require.True(t, lines.Scan())
-	ended := make(chan struct{})
-	go func() {
-		for lines.Scan() {
-		}
-		close(ended)
-	}()
-	status, _ := c.Send("DELETE", "/api/session", nil, nil)
-	require.Less(t, status, 300)
-	select {
-	case <-ended:
-		require.NoError(t, ctx.Err())
-	case <-time.After(5 * time.Second):
-		t.Fatal("it goes on")
-	}
 }
 
 // Who is blocked, and who did it, waits for the database and is kept in the end.
@@ -135,19 +99,4 @@ func (l *lines) String() string {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	return l.text.String()
-}
-
-// The gate is listed by pages, and searched by address.
-func TestTheGateIsPaged(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
-	for i := range 3 {
-		c.Ask("POST", "/api/blocked-sources", api.BlockPut{Source: []string{"127.0.97.0/24", "127.0.98.0/24", "127.0.98.7"}[i], Hours: 1, Why: "scans"}, nil)
-	}
-	var view api.BlockedSources
-	c.Ask("GET", "/api/blocked-sources?find=127.0.98.7", nil, &view)
-	assert.Equal(t, 2, view.BlocksInAll)
-	c.Ask("GET", "/api/blocked-sources?from=2", nil, &view)
-	assert.Equal(t, 3, view.BlocksInAll)
-	assert.Len(t, view.Blocks, 1)
-	c.Problem(422, "GET", "/api/blocked-sources?from=-1", nil)
 }

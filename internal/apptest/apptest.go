@@ -4,13 +4,9 @@
 package apptest
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"io"
 	"log/slog"
-	"net/http"
-	"net/http/cookiejar"
 	"net/netip"
 	"sync"
 	"testing"
@@ -18,6 +14,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"switchback.example/switchback/internal/apitest"
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/demo"
@@ -27,11 +24,11 @@ import (
 	"switchback.example/switchback/internal/store/storetest"
 )
 
-// The sign-in of the test's engineer.
+// The sign-in of the test's engineer, and an address of the networks that are our own.
 const (
-	User     = "engineer"
-	Own      = "127.0.0.2" // an address of the networks that are our own
-	Password = "right"
+	User     = apitest.User
+	Password = apitest.Password
+	Own      = "127.0.0.2"
 )
 
 // Metrics is where the application under test serves its figures.
@@ -39,11 +36,10 @@ const Metrics = "127.1.0.1:9480"
 
 // Client speaks to a running Switchback as a browser does.
 type Client struct {
-	URL  string
+	*apitest.Client
 	DSN  string // of its database
 	Stop func() // stops the application before the test ends
 	t    testing.TB
-	http *http.Client
 }
 
 // Run starts the whole application, with the demo's plan and stand-ins on the
@@ -57,7 +53,7 @@ func Run(t testing.TB, change func(p *plan.Plan)) *Client {
 func SignedInBehind(t testing.TB) (*Client, *Gate) {
 	dsn, gate := newGate(t, storetest.DSN(t))
 	c := runOn(t, dsn, nil)
-	c.signIn()
+	c.SignIn()
 	return c, gate
 }
 
@@ -78,7 +74,7 @@ func runWith(t testing.TB, dsn string, change func(p *plan.Plan), log io.Writer)
 // database is that of a DSN, so that a test can start it again.
 func WholeDemo(t testing.TB, dsn string) *Client {
 	c := run(t, dsn, livetest.Whole(t), livetest.WholeStandIns, io.Discard)
-	c.signIn()
+	c.SignIn()
 	return c
 }
 
@@ -125,11 +121,9 @@ func run(t testing.TB, dsn string, p plan.Plan, standIns func(certificates strin
 		release()
 	})
 	t.Cleanup(over)
-	jar, err := cookiejar.New(nil)
-	require.NoError(t, err)
 	select {
 	case url := <-ready:
-		return &Client{url, dsn, over, t, &http.Client{Jar: jar}}
+		return &Client{apitest.NewClient(t, url), dsn, over, t}
 	case err := <-ended:
 		ended <- err
 		require.NoError(t, err)
@@ -148,73 +142,15 @@ func load(ctx context.Context, s *store.Store, p plan.Plan) error {
 // SignedIn is Run with the engineer signed in.
 func SignedIn(t testing.TB, change func(p *plan.Plan)) *Client {
 	c := Run(t, change)
-	c.signIn()
+	c.SignIn()
 	return c
-}
-
-func (c *Client) signIn() {
-	status, _ := c.Send("POST", "/api/session", map[string]string{"name": User, "password": Password}, nil)
-	require.Equal(c.t, 200, status)
-}
-
-// HTTP is the client with the cookies of the sign-in.
-func (c *Client) HTTP() *http.Client { return c.http }
-
-// Send sends JSON and returns the status and the body.
-func (c *Client) Send(method, path string, body any, header http.Header) (int, []byte) {
-	var text []byte
-	switch b := body.(type) {
-	case nil:
-	case []byte:
-		text = b
-	default:
-		var err error
-		text, err = json.Marshal(b)
-		require.NoError(c.t, err)
-	}
-	req, err := http.NewRequest(method, c.URL+path, bytes.NewReader(text))
-	require.NoError(c.t, err)
-	req.Header.Set("Content-Type", "application/json")
-	for k, v := range header {
-		req.Header[k] = v
-	}
-	res, err := c.http.Do(req)
-	require.NoError(c.t, err)
-	defer res.Body.Close()
-	answer, err := io.ReadAll(res.Body)
-	require.NoError(c.t, err)
-	return res.StatusCode, answer
-}
-
-// Ask sends a request that must succeed and reads the answer into out.
-func (c *Client) Ask(method, path string, body, out any) {
-	status, text := c.Send(method, path, body, nil)
-	require.Less(c.t, status, 300, "%s %s: %s", method, path, text)
-	if out != nil {
-		require.NoError(c.t, json.Unmarshal(text, out))
-	}
-}
-
-// Problem sends a request that must fail and returns its problem document.
-func (c *Client) Problem(wantStatus int, method, path string, body any) ProblemDocument {
-	status, text := c.Send(method, path, body, nil)
-	require.Equal(c.t, wantStatus, status, "%s %s: %s", method, path, text)
-	var p ProblemDocument
-	require.NoError(c.t, json.Unmarshal(text, &p))
-	return p
-}
-
-// ProblemDocument is the answer to a request that failed (RFC 9457).
-type ProblemDocument struct {
-	Detail string
-	Errors []struct{ Location, Message string }
 }
 
 // Again stops the application and starts another on the same database, signed in.
 func (c *Client) Again() *Client {
 	c.Stop()
 	again := runOn(c.t, c.DSN, nil)
-	again.signIn()
+	again.SignIn()
 	return again
 }
 
@@ -246,11 +182,9 @@ func Empty(t testing.TB) (c *Client, link string) {
 		require.NoError(t, <-ended)
 	})
 	t.Cleanup(over)
-	jar, err := cookiejar.New(nil)
-	require.NoError(t, err)
 	select {
 	case url := <-ready:
-		return &Client{url, dsn, over, t, &http.Client{Jar: jar}}, <-welcome
+		return &Client{apitest.NewClient(t, url), dsn, over, t}, <-welcome
 	case err := <-ended:
 		ended <- err
 		require.NoError(t, err)

@@ -158,36 +158,49 @@ func (s *Store) Changes(ctx context.Context) (changes []plan.Change, count int, 
 			return err
 		}
 		version = st.version
-		live, err := s.live(ctx, tx, st)
-		if err != nil {
-			return err
-		}
-		draft, err := s.draft(ctx, tx, st)
-		if err != nil {
-			return err
-		}
-		was, err := readObjects(ctx, tx, `
-			SELECT p.kind, p.id, p.name, p.in_table, p.place, p.body FROM draft_rows d
-			STRAIGHT_JOIN plan_rows p FORCE INDEX (PRIMARY) ON p.kind = d.kind AND p.id = d.id WHERE p.end_revision IS NULL AND p.kind <> ?`, plan.KindNumbers)
-		if err != nil {
-			return err
-		}
-		is, err := readObjects(ctx, tx, `SELECT kind, id, name, in_table, place, body FROM draft_rows WHERE NOT gone AND kind <> ?`, plan.KindNumbers)
-		if err != nil {
-			return err
-		}
-		touched := map[plan.List]bool{}
-		for _, o := range append(was[:len(was):len(was)], is...) {
-			touched[o.List()] = true
-		}
-		if changes, err = plan.DiffObjects(listed(live, touched, was), listed(draft, touched, is)); err != nil {
-			return err
-		}
-		numbers, n, err := plan.DiffNumbers(live.Plan.Numbers, draft.Plan.Numbers)
-		changes, count = append(changes, numbers...), len(changes)+n
+		changes, count, err = s.changes(ctx, tx, st)
 		return err
 	})
 	return changes, count, version, err
+}
+
+func (s *Store) changes(ctx context.Context, tx *sql.Tx, st state) (changes []plan.Change, count int, err error) {
+	live, err := s.live(ctx, tx, st)
+	if err != nil {
+		return nil, 0, err
+	}
+	draft, err := s.draft(ctx, tx, st)
+	if err != nil {
+		return nil, 0, err
+	}
+	was, err := readObjects(ctx, tx, `
+		SELECT p.kind, p.id, p.name, p.in_table, p.place, p.body FROM draft_rows d
+		STRAIGHT_JOIN plan_rows p FORCE INDEX (PRIMARY) ON p.kind = d.kind AND p.id = d.id WHERE p.end_revision IS NULL AND p.kind <> ?`, plan.KindNumbers)
+	if err != nil {
+		return nil, 0, err
+	}
+	is, err := readObjects(ctx, tx, `SELECT kind, id, name, in_table, place, body FROM draft_rows WHERE NOT gone AND kind <> ?`, plan.KindNumbers)
+	if err != nil {
+		return nil, 0, err
+	}
+	touched := map[plan.List]bool{}
+	for _, o := range append(was[:len(was):len(was)], is...) {
+		touched[o.List()] = true
+	}
+	if changes, err = plan.DiffObjects(listed(live, touched, was), listed(draft, touched, is)); err != nil {
+		return nil, 0, err
+	}
+	for i, c := range changes { // moved by its neighbours: it has no row of its own in the draft
+		if c.Name == "" {
+			o, _, err := find(ctx, tx, c.Kind, c.ID)
+			if err != nil {
+				return nil, 0, err
+			}
+			changes[i].Name = o.Name
+		}
+	}
+	numbers, n, err := plan.DiffNumbers(live.Plan.Numbers, draft.Plan.Numbers)
+	return append(changes, numbers...), len(changes) + n, err
 }
 
 // listed returns the objects of some lists with their places as people count

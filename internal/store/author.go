@@ -20,7 +20,8 @@ func By(ctx context.Context, who string) context.Context {
 // their own kind.
 var AuthorKey any = author{}
 
-func authorIn(ctx context.Context) string {
+// Author is who edits in a context; empty for nobody.
+func Author(ctx context.Context) string {
 	who, _ := ctx.Value(author{}).(string)
 	return who
 }

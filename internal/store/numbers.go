@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"database/sql"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -158,24 +157,4 @@ func readPages(ctx context.Context, q querier, ids []string, into map[string]rea
 		into[id] = p
 	}
 	return rows.Err()
-}
-
-// countChanges is in how many objects the draft differs from the live plan.
-func (s *Store) countChanges(ctx context.Context, tx *sql.Tx, st state) (n int, err error) {
-	if err := tx.QueryRowContext(ctx, `SELECT COUNT(*) FROM draft_rows WHERE kind <> ?`, plan.KindNumbers).Scan(&n); err != nil {
-		return 0, err
-	}
-	live, err := s.live(ctx, tx, st)
-	if err != nil {
-		return 0, err
-	}
-	draft, err := s.draft(ctx, tx, st)
-	if err != nil {
-		return 0, err
-	}
-	live.Plan.Numbers.Diff(draft.Plan.Numbers, func(_, _ inventory.Entry) bool {
-		n++
-		return true
-	})
-	return n, nil
 }

@@ -154,7 +154,7 @@ func (s *Store) GoLive(ctx context.Context, version int64, who, note string) (r 
 			return ErrDraftMoved
 		}
 		r = Revision{ID: st.live + 1, Created: time.Now().UTC().Truncate(time.Millisecond), Who: who, Note: note}
-		if r.Changes, err = s.countChanges(ctx, tx, st); err != nil {
+		if _, r.Changes, err = s.changes(ctx, tx, st); err != nil {
 			return err
 		}
 		for _, q := range []string{

@@ -101,7 +101,7 @@ func (d *draftEdit) keepUndo(version int64) error {
 		_, err := d.tx.ExecContext(d.ctx, `DELETE FROM draft_edits`)
 		return err
 	}
-	if _, err := d.tx.ExecContext(d.ctx, `INSERT INTO draft_edits (version, replaced, who) VALUES (?, ?, ?)`, version, text, authorIn(d.ctx)); err != nil {
+	if _, err := d.tx.ExecContext(d.ctx, `INSERT INTO draft_edits (version, replaced, who) VALUES (?, ?, ?)`, version, text, Author(d.ctx)); err != nil {
 		return err
 	}
 	_, err = d.tx.ExecContext(d.ctx, `DELETE FROM draft_edits WHERE version NOT IN (SELECT version FROM (SELECT version FROM draft_edits ORDER BY version DESC LIMIT ?) newest)`, MaxUndo)
@@ -110,7 +110,7 @@ func (d *draftEdit) keepUndo(version int64) error {
 
 // Undoable counts the edits of the one in whose name it asks that can be undone.
 func (s *Store) Undoable(ctx context.Context) (n int, err error) {
-	err = s.db.QueryRowContext(ctx, `SELECT COUNT(*) FROM draft_edits WHERE who = ?`, authorIn(ctx)).Scan(&n)
+	err = s.db.QueryRowContext(ctx, `SELECT COUNT(*) FROM draft_edits WHERE who = ?`, Author(ctx)).Scan(&n)
 	return n, err
 }
 
@@ -123,7 +123,7 @@ func (s *Store) Undo(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		version, undo, err := lastEdit(ctx, tx, authorIn(ctx))
+		version, undo, err := lastEdit(ctx, tx, Author(ctx))
 		if err != nil {
 			return err
 		}
@@ -216,7 +216,7 @@ func writeDraft(ctx context.Context, tx *sql.Tx, version int64, rows []draftRow)
 		}
 		args := make([]any, 0, 9*n)
 		for _, r := range rows[:n] {
-			args = append(args, r.Kind, r.ID, r.Gone, r.Name, r.Table, r.Place, r.Body, version, authorIn(ctx))
+			args = append(args, r.Kind, r.ID, r.Gone, r.Name, r.Table, r.Place, r.Body, version, Author(ctx))
 		}
 		marks := strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?,?),", n), ",")
 		if _, err := tx.ExecContext(ctx, `REPLACE INTO draft_rows (kind, id, gone, name, in_table, place, body, written, who) VALUES `+marks, args...); err != nil {

@@ -155,22 +155,18 @@ func compare(was Object, had bool, is Object, moved bool) (Change, error) {
 	return c, nil
 }
 
-// movedObjects finds the objects whose order among those that both plans have
-// was changed: those outside a longest common order.
+// movedObjects finds the objects whose order among those that a list has in both
+// plans was changed: those outside a longest common order. What came from another
+// list was not moved in this one.
 func movedObjects(before, after []Object) map[Key]bool {
-	type listKey struct {
-		kind  Kind
-		table string
-	}
-	order := map[listKey][]Key{}
-	place := map[Key]int{}
+	list, place := map[Key]List{}, map[Key]int{}
 	for i, o := range before {
-		place[Key{o.Kind, o.ID}] = i
+		list[o.Key()], place[o.Key()] = o.List(), i
 	}
+	order := map[List][]Key{}
 	for _, o := range after {
-		if _, both := place[Key{o.Kind, o.ID}]; both {
-			k := listKey{o.Kind, o.Table}
-			order[k] = append(order[k], Key{o.Kind, o.ID})
+		if l, both := list[o.Key()]; both && l == o.List() {
+			order[l] = append(order[l], o.Key())
 		}
 	}
 	moved := map[Key]bool{}

@@ -189,3 +189,19 @@ func TestDiff(t *testing.T) {
 	assert.Equal(t, []plan.FieldChange{{Field: "match/called", Before: "0[1-3]xxxxxxxxx", After: "0[12]xxxxxxxxx"}}, changes[2].Fields)
 	assert.Equal(t, []plan.FieldChange{{Field: "place", Before: "5", After: "1"}}, changes[1].Fields)
 }
+
+// A rule that changes its table leaves the order of those that stay as it was, wherever it
+// comes to stand.
+func TestDiffOfARuleThatChangesItsTable(t *testing.T) {
+	for at := range 3 {
+		a, b := skerry(t), skerry(t)
+		rule := a.Tables[2].Rules[0]
+		b.Tables[2].Rules = b.Tables[2].Rules[1:]
+		b.Tables[1].Rules = slices.Insert(slices.Clone(b.Tables[1].Rules), at, rule)
+		changes, _, err := plan.Diff(a, b)
+		require.NoError(t, err)
+		require.Len(t, changes, 1)
+		assert.Equal(t, "changed", changes[0].What)
+		assert.Equal(t, []plan.FieldChange{{Field: "table", Before: a.Tables[2].ID, After: a.Tables[1].ID}}, changes[0].Fields)
+	}
+}

@@ -1,4 +1,4 @@
-package app_test
+package api_test
 
 import (
 	"encoding/json"
@@ -9,9 +9,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
 	"switchback.example/switchback/internal/api"
-	"switchback.example/switchback/internal/apptest"
+	"switchback.example/switchback/internal/apitest"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/findings"
 	"switchback.example/switchback/internal/core/guide"
@@ -29,7 +28,7 @@ func stateOf(list api.CheckList, id string) api.CheckState {
 }
 
 func TestChecksAreProvenUntilSomethingOfTheirsChanges(t *testing.T) {
-	c := apptest.SignedIn(t, func(p *plan.Plan) {
+	c := apitest.SignedIn(t, func(p *plan.Plan) {
 		// Tests run at any hour: their calendars are always open.
 		p.Checks = slices.DeleteFunc(slices.Clone(p.Checks), func(c plan.Check) bool { return c.Simulate.Time != "" })
 	})
@@ -68,7 +67,7 @@ func TestChecksAreProvenUntilSomethingOfTheirsChanges(t *testing.T) {
 }
 
 func TestTheEffectOfARuleIsTold(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
+	c := apitest.SignedIn(t, nil)
 	var effect findings.RuleEffect
 	ask := api.RuleAsk{Table: "phones-out", Rule: plan.Rule{Name: "Wide", Match: plan.Match{Called: "999"}, Then: plan.Then{RejectCause: 21}}}
 	c.Ask("POST", "/api/draft/effect", ask, &effect)
@@ -105,7 +104,7 @@ func TestTheEffectOfARuleIsTold(t *testing.T) {
 }
 
 func TestListsOfNumbers(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
+	c := apitest.SignedIn(t, nil)
 	ask := api.ListAsk{Plan: "live", From: "2250", Numbers: []string{"9 0191 498 0850", "9 0808 157 0199", "9y", "999"}}
 	var rows []api.Listed
 	c.Ask("POST", "/api/test-calls/list", ask, &rows)
@@ -121,7 +120,7 @@ func TestListsOfNumbers(t *testing.T) {
 }
 
 func TestDirectoriesComeInAsCSV(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
+	c := apitest.SignedIn(t, nil)
 	send := func(text string, check bool) (api.SheetReport, string, int) {
 		path := "/api/draft/caller-groups.csv"
 		if check {
@@ -163,7 +162,7 @@ func TestDirectoriesComeInAsCSV(t *testing.T) {
 }
 
 func TestTheGuideEntersTheDraftWholeOrNotAtAll(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
+	c := apitest.SignedIn(t, nil)
 	var start api.GuideStart
 	c.Ask("GET", "/api/guide/cape", nil, &start)
 	assert.Equal(t, "011", start.International)
@@ -199,7 +198,7 @@ func TestTheGuideEntersTheDraftWholeOrNotAtAll(t *testing.T) {
 }
 
 func TestTablesAreAddedAndTakenOut(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
+	c := apitest.SignedIn(t, nil)
 	table := api.NewTable{ID: "spare", Switch: "quay", TableSettings: api.TableSettings{Name: "Spare", Order: "as-listed"}}
 	c.Ask("POST", "/api/draft/tables", table, nil)
 	c.Problem(409, "POST", "/api/draft/tables", table)

@@ -1,24 +1,23 @@
-package app_test
+package api_test
 
 import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
 	"switchback.example/switchback/internal/api"
-	"switchback.example/switchback/internal/apptest"
+	"switchback.example/switchback/internal/apitest"
 	"switchback.example/switchback/internal/core/plan"
 )
 
-func draftTrunk(c *apptest.Client, id string) plan.Trunk {
+func draftTrunk(c *apitest.Client, id string) plan.Trunk {
 	var d api.DraftPlan
 	c.Ask("GET", "/api/draft", nil, &d)
 	return *plan.NewIndex(d.Plan).Trunks[id]
 }
 
 func TestATrunkIsEditedInTheDraft(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
+	c := apitest.SignedIn(t, nil)
 	was := draftTrunk(c, "ostrel")
 	is := was
 	is.Link = was.Link.Clone()
@@ -52,7 +51,7 @@ func TestATrunkIsEditedInTheDraft(t *testing.T) {
 // What the other side needs is written from the draft before it is live, and from
 // the live plan after.
 func TestTheSheetOfATrunk(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
+	c := apitest.SignedIn(t, nil)
 	was := draftTrunk(c, "ostrel")
 	is := was
 	is.Channels = 12
@@ -67,7 +66,7 @@ func TestTheSheetOfATrunk(t *testing.T) {
 }
 
 func TestANewObjectIsAddedOnceAndTakenOutWhenNobodyNamesIt(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
+	c := apitest.SignedIn(t, nil)
 	f := plan.FarEnd{ID: "tester", Name: "Tester", Kind: plan.Gateway}
 	var saved api.ObjectSaved
 	c.Ask("PUT", "/api/draft/far-ends/tester", api.Put[plan.FarEnd]{Is: f}, &saved)
@@ -90,7 +89,7 @@ func TestANewObjectIsAddedOnceAndTakenOutWhenNobodyNamesIt(t *testing.T) {
 }
 
 func TestWhatASaveBreaksElsewhereIsTold(t *testing.T) {
-	c := apptest.SignedIn(t, nil)
+	c := apitest.SignedIn(t, nil)
 	var d api.DraftPlan
 	c.Ask("GET", "/api/draft", nil, &d)
 	x := plan.NewIndex(d.Plan)
