@@ -29,6 +29,25 @@ export const isEmpty = (v: unknown): boolean =>
 /** Whether two values say the same, in whatever order their fields stand. */
 export const same = (a: unknown, b: unknown): boolean => hashKey([a]) === hashKey([b]);
 
+const isObject = (v: unknown): v is Record<string, unknown> =>
+  typeof v === "object" && v !== null && !Array.isArray(v);
+
+/**
+ * The changes from one value to another, made on a third: what an answer changed in the question,
+ * where the question was edited while the answer was on its way.
+ */
+export function rebase<T>(was: T, is: T, onto: T): T {
+  if (same(was, is)) return onto;
+  if (!isObject(was) || !isObject(is) || !isObject(onto)) return is;
+  const out: Record<string, unknown> = { ...onto };
+  for (const key of new Set([...Object.keys(was), ...Object.keys(is)])) {
+    const next = rebase<unknown>(was[key], is[key], onto[key]);
+    if (next === undefined) delete out[key];
+    else out[key] = next;
+  }
+  return out as T;
+}
+
 /** An id made of a name: small letters, digits and hyphens, 63 at most. */
 export function idOf(name: string): string {
   return name
