@@ -224,19 +224,25 @@ func (c *Call) do(a core.Action) {
 	}
 }
 
-// release ends a leg.
+// release ends a leg. Its channel is free before the far end is told, which may use it at once.
 func (c *Call) release(a core.Release) {
 	if p := c.parties.of(a.Leg); p != nil {
+		p.free()
 		p.leg.Do(a)
 		c.lose(a.Leg)
 	}
 }
 
+// free gives the channel of a party back.
+func (p *party) free() {
+	p.channel.Release()
+	p.channel = live.Channel{}
+}
+
 // lose forgets a leg, and gives its channel back. Its media are counted when the call is over.
 func (c *Call) lose(id core.LegID) {
 	if p := c.parties.of(id); p != nil {
-		p.channel.Release()
-		p.channel = live.Channel{}
+		p.free()
 		c.parties = slices.DeleteFunc(c.parties, func(p *party) bool { return p.id == id })
 	}
 }
