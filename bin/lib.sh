@@ -123,7 +123,9 @@ node_modules() {
   local mark=$1/node_modules/.installed
   if [ -f "$mark" ] && cmp -s "$mark" "$1/package-lock.json"; then return; fi
   say "waiting for the npm registry, for the packages of ${1#"$ROOT"/} ..."
-  (cd "$1" && npm ci --silent --fetch-timeout=30000 --fetch-retries=1) || die "the npm registry did not give the packages of $1; is the network there?"
+  # A registry may be slow for a moment: what a first try fetched is in npm's cache for the second.
+  (cd "$1" && npm ci --silent --fetch-timeout=60000 --fetch-retries=3) ||
+    (cd "$1" && npm ci --fetch-timeout=60000 --fetch-retries=3) || die "the npm registry did not give the packages of $1; is the network there?"
   cp "$1/package-lock.json" "$mark"
 }
 
