@@ -11,6 +11,7 @@ import { ChecksView } from "@/features/checks/ChecksView";
 import { GateView } from "@/features/gate/GateView";
 import { GuideView } from "@/features/guide/GuideView";
 import { HoursView } from "@/features/hours/HoursView";
+import { ActiveCallsView } from "@/features/network/ActiveCallsView";
 import { NetworkView } from "@/features/network/NetworkView";
 import { NumbersView } from "@/features/numbers/NumbersView";
 import { PlanView } from "@/features/plan/PlanView";
@@ -66,6 +67,7 @@ export function App() {
         <Route path="/changes" element={<ChangesView />} />
         <Route path="/calls" element={<CallsView />} />
         <Route path="/calls/:id" element={<CallView />} />
+        <Route path="/active-calls" element={<ActiveCallsView />} />
         <Route path="/gate" element={<GateView />} />
         <Route path="*" element={<p className="p-6">There is no such view. Choose one above.</p>} />
       </Routes>
@@ -73,7 +75,7 @@ export function App() {
   );
 }
 
-/** The first view: the network, or the way to one where nothing is live yet. */
+/** The first view: the network, or the set-up while nothing is live. */
 function Landing() {
   const network = useNetwork();
   const navigate = useNavigate();

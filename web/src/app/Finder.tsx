@@ -5,7 +5,7 @@ import type { Plan, Rule, Table } from "@/api/client";
 import { useDraft } from "@/api/queries";
 import { useKinds } from "@/features/plan/kinds";
 import { objectsOf } from "@/features/plan/model";
-import { views } from "./views";
+import { stages } from "./stages";
 
 /** The command finder: goes to any view, table, rule or other object of the plan by its name. */
 export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
@@ -38,13 +38,20 @@ export function Finder({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       <Command.List className="max-h-[50vh] overflow-auto p-1">
         <Command.Empty className="p-3 text-soft">Nothing has that name.</Command.Empty>
         <Command.Group heading="Views" className={group}>
-          {views
-            .filter((v) => everyWord(`${v.step} ${v.name}`, search))
-            .map((v) => (
-              <Command.Item key={v.path} onSelect={() => go(v.path)} className={item} value={v.path}>
-                {v.name} <span className="text-soft">{v.step}</span>
-              </Command.Item>
-            ))}
+          {stages.flatMap((s) =>
+            s.stops
+              .filter((stop) => everyWord(`${s.name} ${stop.name}`, search))
+              .map((stop) => (
+                <Command.Item
+                  key={stop.path}
+                  onSelect={() => go(stop.path)}
+                  className={item}
+                  value={stop.path}
+                >
+                  {stop.name} <span className="text-soft">{s.name}</span>
+                </Command.Item>
+              )),
+          )}
         </Command.Group>
         <Objects plan={draft.data?.plan} search={search} onGo={go} />
         {found.map(({ table: t, named, rules }) => (

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { LogOut, Moon, Search, Sun, Undo2 } from "lucide-react";
-import { type ReactNode, useEffect, useLayoutEffect, useState } from "react";
-import { NavLink, useLocation, useNavigate } from "react-router";
+import { Keyboard, LogOut, Moon, Search, Sun, Undo2 } from "lucide-react";
+import { type ReactNode, useCallback, useEffect, useState } from "react";
+import { NavLink, useLocation } from "react-router";
 import { api, take } from "@/api/client";
 import { useConnected, useEvents } from "@/api/events";
 import { useChanges, useClocks, useDraft, useDraftEdit, useHours, useNetwork, useTrial } from "@/api/queries";
@@ -13,30 +13,34 @@ import { Button, Kbd } from "@/ui/controls";
 import { NamedIn } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { Finder } from "./Finder";
+import { KeysOverlay } from "./KeysOverlay";
+import { useKeys, useSingleKeys } from "./keys";
+import { Stages } from "./Stages";
 import { useTheme } from "./theme";
-import { views } from "./views";
 
 export function Shell({ user, children }: { user: string; children: ReactNode }) {
   const [finding, setFinding] = useState(false);
+  const [choosing, setChoosing] = useState(false);
+  const [single, setSingle] = useSingleKeys();
   const changes = useChanges();
   const draft = useDraft();
   useEvents();
-  useShortcuts(() => setFinding(true));
+  const find = useCallback(() => setFinding(true), []);
+  useKeys({ single, find, choosing, choose: setChoosing });
   return (
     <div className="flex h-full flex-col">
       <a href="#main" className="sr-only focus:not-sr-only focus:p-2">
         Go to the content
       </a>
-      <header className="flex h-14 shrink-0 items-stretch gap-3 border-b border-line bg-sheet px-4">
-        <span className="flex items-center gap-2 text-[17px] font-semibold text-road">
-          <img src="/mark.svg" alt="" className="size-7" />
-          <span className="sr-only min-[1400px]:not-sr-only">Switchback</span>
-        </span>
+      <header className="flex h-16 shrink-0 items-stretch gap-3 border-b border-line bg-sheet px-3">
+        <img src="/mark.svg" alt="Switchback" className="size-8 self-center" />
         <Stages />
-        <div className="ml-auto flex items-center gap-2">
-          <Undo count={changes.data?.undoable ?? 0} />
+        <div className="flex flex-col items-end justify-between py-1">
+          <div className="flex items-center gap-1">
+            <Undo count={changes.data?.undoable ?? 0} />
+            <Tools user={user} onFind={find} onKeys={() => setChoosing(true)} />
+          </div>
           <PlanState />
-          <Tools user={user} onFind={() => setFinding(true)} />
         </div>
       </header>
       <Warnings />
@@ -46,28 +50,8 @@ export function Shell({ user, children }: { user: string; children: ReactNode })
         <NamedIn value={draft.data?.plan}>{children}</NamedIn>
       </main>
       <Finder open={finding} onOpenChange={setFinding} />
+      <KeysOverlay open={choosing} onOpenChange={setChoosing} single={single} onSingle={setSingle} />
     </div>
-  );
-}
-
-/** The views as stages along one line, in the order of the work. */
-function Stages() {
-  return (
-    <nav aria-label="Views" className="flex items-stretch">
-      {views.map((v) => (
-        <NavLink
-          key={v.path}
-          to={v.path}
-          title={`Key ${v.key}`}
-          className="group relative flex min-w-[3.4rem] flex-col justify-end px-1.5 pb-1.5 aria-[current=page]:bg-road-wash"
-        >
-          <span className="absolute top-[11px] right-0 left-0 h-[3px] bg-line group-first:left-1.5 group-last:right-[calc(100%-1rem)] group-aria-[current=page]:bg-road" />
-          <span className="absolute top-[7px] left-1.5 size-[11px] rounded-full border-[3px] border-line bg-sheet group-aria-[current=page]:border-road" />
-          <span className="text-[11px] leading-none whitespace-nowrap text-soft">{v.step}</span>
-          <span className="leading-snug group-aria-[current=page]:font-semibold">{v.name}</span>
-        </NavLink>
-      ))}
-    </nav>
   );
 }
 
@@ -94,7 +78,7 @@ function Undo({ count }: { count: number }) {
       onClick={() => run(undefined)}
       disabled={undo.isPending}
       aria-label="Undo edit"
-      title={undo.isError ? undo.error.message : "Takes the last edit of the draft back: Ctrl Z"}
+      title={undo.isError ? undo.error.message : "Undo the last edit of the draft: Ctrl Z"}
     >
       <Undo2 className="size-4" aria-hidden="true" /> Undo
     </Button>
@@ -107,10 +91,10 @@ function PlanState() {
   const changes = useChanges();
   const count = changes.data?.count ?? 0;
   return (
-    <div className="text-right text-[13px] leading-tight">
+    <div className="flex gap-3 text-[13px] whitespace-nowrap">
       <div>
         {network.data?.revision === 0 ? (
-          <StateMark tone="soft" word="nothing is live yet" />
+          <StateMark tone="soft" word="not live yet" />
         ) : (
           <StateMark
             tone="good"
@@ -120,7 +104,7 @@ function PlanState() {
       </div>
       <div>
         {count === 0 ? (
-          <span className="text-soft">draft is the same</span>
+          <span className="text-soft">draft: no changes</span>
         ) : (
           <NavLink to="/changes" className="underline-offset-2 hover:underline">
             <StateMark tone="draft" word={`draft: ${count} ${count === 1 ? "change" : "changes"}`} />
@@ -131,7 +115,7 @@ function PlanState() {
   );
 }
 
-function Tools({ user, onFind }: { user: string; onFind: () => void }) {
+function Tools({ user, onFind, onKeys }: { user: string; onFind: () => void; onKeys: () => void }) {
   const { theme, toggle } = useTheme();
   const queries = useQueryClient();
   const signOut = async () => {
@@ -141,12 +125,15 @@ function Tools({ user, onFind }: { user: string; onFind: () => void }) {
   };
   return (
     <div className="flex items-center gap-1">
-      <Button onClick={onFind} title="Find a view, table, rule or trunk">
+      <Button className="h-7" onClick={onFind} title="Find a view, table, rule or trunk">
         <Search className="size-4" aria-hidden="true" /> Find <Kbd>Ctrl K</Kbd>
+      </Button>
+      <Button look="bare" className="h-7 px-2" onClick={onKeys} aria-label="Stages and keys" title="Key g">
+        <Keyboard className="size-4" />
       </Button>
       <Button
         look="bare"
-        className="px-2"
+        className="h-7 px-2"
         onClick={toggle}
         aria-label={theme === "light" ? "Dark theme" : "Light theme"}
       >
@@ -154,7 +141,7 @@ function Tools({ user, onFind }: { user: string; onFind: () => void }) {
       </Button>
       <Button
         look="bare"
-        className="px-2"
+        className="h-7 px-2"
         onClick={signOut}
         aria-label={`Sign out ${user}`}
         title={`Signed in as ${user}`}
@@ -171,15 +158,15 @@ function Warnings() {
   const connected = useConnected();
   const lost = network.data?.recordsLost ?? 0;
   const warning = network.isError
-    ? "Switchback cannot be reached. What is shown may be old; calls that run are not touched by this."
+    ? "Switchback is not reachable. This page may be out of date; calls continue."
     : network.data?.recordsWaiting
-      ? "The database does not take call records: they wait in memory. Calls go on."
+      ? "Database unavailable: call records wait in memory; calls continue."
       : network.data?.recordingsFail
-        ? "Messages cannot be recorded: the disk may be full. It is tried again every second; calls and their records go on."
+        ? "Message capture fails, the disk may be full. Retried every second; calls and records continue."
         : !connected
-          ? "Changes are not told at the moment: this page asks every few seconds instead, until the connection is back."
+          ? "Connection for updates lost: this page polls until it is back."
           : lost > 0
-            ? `${lost} messages or call records could not be kept since the start; the log says why. Calls are not touched by this.`
+            ? `${lost} messages or call records lost since the start; see the log. Calls continue.`
             : undefined;
   if (!warning) return null;
   return (
@@ -189,7 +176,7 @@ function Warnings() {
   );
 }
 
-/** While nothing is live yet: what to do next. */
+/** While nothing is live: what to do next. */
 function SetupBar() {
   const revision = useNetwork().data?.revision;
   const { pathname } = useLocation();
@@ -230,44 +217,22 @@ function Acting() {
     >
       {trial?.running && (
         <NavLink to="/changes" className="underline-offset-2 hover:underline">
-          <StateMark tone="draft" word={`a plan is on trial for ${scopesIn(trial.scopes)}`} />
+          <StateMark tone="draft" word={`trial for ${scopesIn(trial.scopes)}`} />
         </NavLink>
       )}
       {clocks?.differ && (
         <NavLink to="/hours" className="underline-offset-2 hover:underline">
-          <StateMark tone="bad" word="clocks differ: hours may begin and end at other times than you think" />
+          <StateMark tone="bad" word="clocks differ: calendars may switch at other times" />
         </NavLink>
       )}
       {set.map((h) => (
         <NavLink key={h.id} to={`/hours/${h.id}`} className="underline-offset-2 hover:underline">
           <StateMark
             tone="draft"
-            word={`${h.name} is ${h.override?.state} by hand, ${untilWords(h.override?.until, h.places[0]?.zone)}`}
+            word={`${h.name}: override ${h.override?.state} ${untilWords(h.override?.until, h.places[0]?.zone)}`}
           />
         </NavLink>
       ))}
     </div>
   );
-}
-
-/** The keys of the views open them, Ctrl K the finder. */
-function useShortcuts(find: () => void) {
-  const navigate = useNavigate();
-  // Before the first paint: whoever sees the views can press their keys.
-  useLayoutEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
-        e.preventDefault();
-        find();
-        return;
-      }
-      const typing = (e.target as HTMLElement).closest(
-        "input, textarea, select, [contenteditable], [role=dialog]",
-      );
-      const view = views.find((v) => v.key === e.key);
-      if (view && !typing && !e.ctrlKey && !e.altKey && !e.metaKey) navigate(view.path);
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, [find, navigate]);
 }

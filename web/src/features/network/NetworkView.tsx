@@ -9,7 +9,7 @@ import { ChannelTiles } from "./ChannelTiles";
 import { type Drawing, drawNetwork, type Place, type Road, roadPath, sizes } from "./layout";
 import { RunningCalls } from "./RunningCalls";
 
-/** The switches, what hangs off them, and the calls that run. */
+/** The switches with their trunks and far ends, and the active calls. */
 export function NetworkView() {
   const network = useNetwork();
   const shape = useMemo(() => network.data && drawNetwork(network.data), [network.data]);
@@ -29,16 +29,16 @@ export function NetworkView() {
           </span>
         }
       >
-        No switch is live yet. A plan names switches, far ends and the trunks between them.
+        No switch is live yet.
       </Empty>
     );
   }
   return (
     <div className="flex h-full flex-col">
-      <section aria-label="Network" className="max-h-[62%] shrink-0 overflow-auto">
+      <section aria-label="Network" className="min-h-0 flex-1 overflow-auto">
         <RoadMap drawing={shape} />
       </section>
-      <RunningCalls />
+      <RunningCalls beside />
     </div>
   );
 }

@@ -7,23 +7,32 @@ import { elapsed, useNow } from "@/lib/time";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
 
+const phaseWords: Record<RunningCall["phase"], string> = {
+  deciding: "routing",
+  ringing: "ringing",
+  talking: "connected",
+};
+
 const phases: Record<RunningCall["phase"], Tone> = { deciding: "draft", ringing: "road", talking: "good" };
 
-/** The calls that run now; each leads to its decision as it happens. */
-export function RunningCalls() {
+/** The active calls, as a view or as a list beside the network; each leads to its decision as it happens. */
+export function RunningCalls({ beside }: { beside?: boolean }) {
   const running = useRunning();
   const now = useNow();
   return (
-    <section aria-label="Calls that run" className="min-h-0 flex-1 overflow-auto border-t border-line">
+    <section
+      aria-label="Active calls"
+      className={`overflow-auto border-t border-line ${beside ? "max-h-[45%] shrink-0" : "min-h-0 flex-1"}`}
+    >
       <h2 className="sticky top-0 flex items-baseline gap-3 border-b border-line bg-sunk px-4 py-1.5">
-        <span className="font-semibold">Calls that run</span>
+        <span className="font-semibold">Active calls</span>
         <span className="text-soft">{running.data?.length ?? "…"}</span>
       </h2>
-      {running.isPending && <Loading what="the calls that run" />}
+      {running.isPending && <Loading what="active calls" />}
       {running.isError && <Failure error={running.error} retry={() => running.refetch()} />}
       {running.data?.length === 0 && (
         <p className="px-4 py-2 text-soft">
-          No call runs at the moment.{" "}
+          No active calls.{" "}
           <Link to="/try" className="text-road underline">
             Place a test call
           </Link>
@@ -34,14 +43,14 @@ export function RunningCalls() {
           <thead>
             <tr className="border-b border-line text-[13px] text-soft [&>th]:px-3 [&>th]:py-1 [&>th]:font-normal">
               <th>State</th>
-              <th className="text-right">For</th>
-              <th>From</th>
-              <th>Caller</th>
-              <th>Dialled</th>
-              <th>Left as</th>
-              <th>By</th>
+              <th className="text-right">Duration</th>
+              <th>Inbound trunk</th>
+              <th>Calling</th>
+              <th>Called in</th>
+              <th>Called out</th>
+              <th>Outbound trunk</th>
               <th>Codec</th>
-              <th>Sound to</th>
+              <th>Media to</th>
             </tr>
           </thead>
           <tbody>
@@ -60,7 +69,7 @@ function Row({ call, now }: { call: RunningCall; now: number }) {
   return (
     <OpensCall id={call.id}>
       <td>
-        <StateMark tone={phases[call.phase]} word={call.phase} />
+        <StateMark tone={phases[call.phase]} word={phaseWords[call.phase]} />
       </td>
       <td className="text-right font-mono text-[13px]">
         {elapsed(now - new Date(call.answered ?? call.started).getTime())}

@@ -42,7 +42,7 @@ export function AccountsEditor({ sip, profile, onChange, at }: Props) {
           <ProfileNote key={r.place} row={r} onTake={() => undefined} />
         ))}
       <p className="text-[13px] text-soft">
-        Secrets are never in the plan: save the account, then set its secret beside this form.
+        Secrets are not part of the plan: save the account, then set its secret.
       </p>
     </div>
   );
@@ -78,18 +78,18 @@ function List({ title, list, onChange, error, place }: ListProps) {
           <thead>
             <tr>
               <th>Registration name</th>
-              <th>Signs as</th>
-              <th>For calls to</th>
+              <th>Authentication user</th>
+              <th>Numbers</th>
               {place && <th>{place}</th>}
               {place ? (
-                <th title="An answer without qop (RFC 2069) can be heard and used again; each challenge is answered once then">
+                <th title="RFC 2069 without qop is open to replay; each challenge is used once.">
                   Old digest
                 </th>
               ) : (
-                <th>Asked for, s</th>
+                <th>Expires, s</th>
               )}
               <th>
-                <span className="sr-only">Take out</span>
+                <span className="sr-only">Delete</span>
               </th>
             </tr>
           </thead>
@@ -124,7 +124,7 @@ function List({ title, list, onChange, error, place }: ListProps) {
                   <Button
                     look="bare"
                     className="h-7 px-1"
-                    aria-label={`Take account ${a.user} out`}
+                    aria-label={`Delete account ${a.user}`}
                     onClick={() => onChange(list.filter((_, j) => j !== i))}
                   >
                     <X className="size-4" />

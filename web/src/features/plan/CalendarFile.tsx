@@ -29,7 +29,7 @@ export function CalendarFile({ hours, onChange }: { hours: Hours; onChange: (h: 
   return (
     <>
       <FileButton
-        label="Bring in iCalendar"
+        label="Import iCalendar"
         accept=".ics,text/calendar"
         onChoose={(f) => {
           setFile(f);
@@ -50,7 +50,7 @@ export function CalendarFile({ hours, onChange }: { hours: Hours; onChange: (h: 
         <section aria-label="iCalendar file" className="w-full border border-line bg-sheet p-3">
           <p>
             <span className="font-semibold break-words">{file.name}</span>: {r.dates.length} dates,{" "}
-            {r.week.length} weekly spans{r.left.length > 0 && `, ${r.left.length} not taken`}.
+            {r.week.length} weekly spans{r.left.length > 0 && `, ${r.left.length} not imported`}.
           </p>
           {r.left.length > 0 && (
             <ul className="max-h-32 overflow-auto text-[13px]">
@@ -64,7 +64,7 @@ export function CalendarFile({ hours, onChange }: { hours: Hours; onChange: (h: 
           )}
           <div className="mt-1 flex flex-wrap items-center gap-2 text-[13px]">
             <label className="flex items-center gap-1">
-              events without a category are
+              state of events without category
               <input
                 className={`${smallLook} w-24`}
                 value={state}
@@ -85,10 +85,10 @@ export function CalendarFile({ hours, onChange }: { hours: Hours; onChange: (h: 
                 forget();
               }}
             >
-              Put them into the calendar
+              Add to the calendar
             </Button>
             <Button className="h-7" onClick={forget}>
-              Leave it
+              Cancel
             </Button>
           </div>
         </section>

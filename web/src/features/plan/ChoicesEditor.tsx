@@ -33,7 +33,7 @@ export function ChoicesEditor({ plan, path, onChange, error }: Props) {
   const free = trunks.filter((t) => !choices.some((c) => c.trunk === t.id));
   return (
     <fieldset className="col-span-2 min-w-0">
-      <legend className="mb-0.5 text-[13px] text-soft">Trunks to try, in order</legend>
+      <legend className="mb-0.5 text-[13px] text-soft">Trunks in order</legend>
       <ol className="flex flex-col">
         {choices.map((c, i) => (
           <li key={c.trunk} className="border-t border-line py-1.5">
@@ -121,13 +121,15 @@ export function ChoicesEditor({ plan, path, onChange, error }: Props) {
       <label className="mt-1 flex items-center gap-2 text-[13px] text-soft">
         <Plus className="size-4" aria-hidden="true" /> Add
         <select
-          aria-label="Add a trunk to try"
+          aria-label="Add a trunk to the path"
           className={`${inputLook} h-7 w-60`}
           value=""
           disabled={free.length === 0}
           onChange={(e) => onChange([...choices, { trunk: e.target.value }])}
         >
-          <option value="">{free.length === 0 ? "every trunk of the switch is in it" : "a trunk"}</option>
+          <option value="">
+            {free.length === 0 ? "all trunks of the switch are in the path" : "a trunk"}
+          </option>
           {free.map((t) => (
             <option key={t.id} value={t.id}>
               {t.name}

@@ -44,7 +44,7 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
       <table className="w-full [&_td]:pr-1.5 [&_td]:pb-1 [&_th]:text-left [&_th]:text-[13px] [&_th]:font-normal [&_th]:text-soft">
         <thead>
           <tr>
-            <th className="w-1/3">from us to them</th>
+            <th className="w-1/3">outbound</th>
             <th>called</th>
             <th>caller</th>
           </tr>
@@ -55,17 +55,17 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
               <td>{words}</td>
               {(["called", "caller"] as const).map((number) => (
                 <td key={number}>
-                  {select(`out/${number}/${kind}`, `${words}, ${number}, from us to them`, out(kind))}
+                  {select(`out/${number}/${kind}`, `${words}, ${number}, outbound`, out(kind))}
                 </td>
               ))}
             </tr>
           ))}
           <tr>
-            <td>put before public numbers</td>
+            <td>prefix of public numbers</td>
             {(["called", "caller"] as const).map((number) => (
               <td key={number}>
                 <input
-                  aria-label={`put before ${number} numbers, from us to them`}
+                  aria-label={`prefix ${number} numbers, outbound`}
                   className={`${inputLook} h-7 font-mono ${departs(`out/${number}/prefix`) ? "border-l-2 border-l-draft" : ""}`}
                   placeholder="nothing"
                   maxLength={8}
@@ -76,9 +76,9 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
             ))}
           </tr>
           <tr>
-            <td>from them to us</td>
-            <td>{select("in/calledFormat", "called, from them to us", given)}</td>
-            <td>{select("in/callerFormat", "caller, from them to us", given)}</td>
+            <td>inbound</td>
+            <td>{select("in/calledFormat", "called, inbound", given)}</td>
+            <td>{select("in/callerFormat", "calling, inbound", given)}</td>
           </tr>
         </tbody>
       </table>
@@ -88,17 +88,17 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
           checked={trunk.out.sendAnyway ?? false}
           onChange={(e) => onChange(put(trunk, "out/sendAnyway", e.target.checked || undefined))}
         />
-        send a number that breaks the contract all the same
+        send numbers that break the contract
       </label>
       <label className="mt-1 flex items-center gap-2">
-        <span className="text-[13px] text-soft">Caller number that cannot be written so</span>
+        <span className="text-[13px] text-soft">Calling number in another format</span>
         <select
           className={`${inputLook} w-44`}
           value={trunk.out.callerFallback ?? ""}
           onChange={(e) => onChange(put(trunk, "out/callerFallback", e.target.value || undefined))}
         >
           <option value="">remove (default)</option>
-          <option value="as-is">send as it is</option>
+          <option value="as-is">send unchanged</option>
         </select>
         <span className="text-[13px] text-soft">never ends the call</span>
       </label>
@@ -120,10 +120,10 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
 /** Where a form of the contract stands, in words. */
 function placeInWords(place: string): string {
   const [way, number, kind] = place.split("/");
-  if (way === "in") return `${number}, from them`;
-  if (kind === "prefix") return `put before ${number} numbers`;
+  if (way === "in") return `${number}, inbound`;
+  if (kind === "prefix") return `prefix ${number} numbers`;
   const of = rows.find(([k]) => k === kind)?.[1];
-  return of ? `${number} ${of}` : "what breaks the contract";
+  return of ? `${number} ${of}` : "breaches";
 }
 
 /** The lines for the contract; those that follow for the same reason stand in one. */
@@ -146,7 +146,7 @@ const given = [["", "as dialled"], ...named] as const;
 /** Emergency and short numbers and extensions are never converted. */
 function out(kind: (typeof rows)[number][0]) {
   const ends = [
-    ["", "as it is"],
+    ["", "unchanged"],
     ["refuse", "refuse"],
   ] as const;
   return kind === "domestic" || kind === "international" ? [...ends, ...named] : ends;

@@ -41,7 +41,7 @@ export function DatesEditor({ hours, onChange, at }: Props) {
     <>
       <fieldset className="col-span-2 min-w-0">
         <legend className="mb-0.5 text-[13px] text-soft">
-          Dates; single ones win over yearly ones, and all of them over holidays and the week
+          Dates: single dates precede yearly dates, holidays and the week
         </legend>
         <ol className="flex flex-col">
           {dates.map((d, i) => (
@@ -68,7 +68,7 @@ export function DatesEditor({ hours, onChange, at }: Props) {
               <Button
                 look="bare"
                 className="h-7 px-1"
-                aria-label={`Take date ${i + 1} out`}
+                aria-label={`Delete date ${i + 1}`}
                 onClick={() => onChange({ ...hours, dates: dates.filter((_, j) => j !== i) })}
               >
                 <X className="size-4" />
@@ -90,11 +90,7 @@ export function DatesEditor({ hours, onChange, at }: Props) {
           <CalendarFile hours={hours} onChange={onChange} />
         </div>
       </fieldset>
-      <Field
-        label="Public holidays of"
-        error={at("holidays/country")}
-        hint="with the days in lieu of those on a weekend"
-      >
+      <Field label="Public holidays of" error={at("holidays/country")} hint="with substitute days">
         {(p) => (
           <select
             {...p}
@@ -118,7 +114,7 @@ export function DatesEditor({ hours, onChange, at }: Props) {
           </select>
         )}
       </Field>
-      <Field label="A public holiday is" error={at("holidays/state")}>
+      <Field label="State on public holidays" error={at("holidays/state")}>
         {(p) => (
           <input
             {...p}

@@ -50,7 +50,7 @@ export function MonthPreview({ hours, plan }: { hours: Hours; plan: Plan }) {
         </span>
       </div>
       {(preview.data?.problems.length ?? 0) > 0 && (
-        <p className="text-[13px] text-bad">The preview comes once what is wrong above is mended.</p>
+        <p className="text-[13px] text-bad">Correct the errors above to see the preview.</p>
       )}
       <ol className="grid grid-cols-7 gap-px border border-line bg-line">
         {["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"].map((d) => (

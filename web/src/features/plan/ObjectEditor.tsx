@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Save, Trash2 } from "lucide-react";
-import { useState } from "react";
+import { type Dispatch, type SetStateAction, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type ObjectSaved, type Plan, Problem } from "@/api/client";
 import { keys } from "@/api/keys";
@@ -14,7 +14,7 @@ import {
   useNameable,
 } from "@/api/queries";
 import { placeInWords } from "@/lib/places";
-import { freeID, get, put, same } from "@/lib/value";
+import { freeID, get, put, rebase, same } from "@/lib/value";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StaleChoice } from "@/ui/StaleChoice";
@@ -118,7 +118,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
           </div>
           {isNew && (
             <div className="mt-2 grid grid-cols-2 gap-x-5">
-              <Field label="Id" error={at("id")} hint="what the plan file calls it; it stays what it is">
+              <Field label="Id" error={at("id")} hint="identifier in plan files; it cannot change">
                 {(p) => (
                   <input
                     {...p}
@@ -201,7 +201,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
           </Button>
           {!isNew && (
             <Button look="bare-danger" disabled={remove.isPending} onClick={takeOut}>
-              <Trash2 className="size-4" aria-hidden="true" /> Take out
+              <Trash2 className="size-4" aria-hidden="true" /> Delete
             </Button>
           )}
           <SaveState dirty={dirty} kind={kind} id={object.id} />
@@ -223,7 +223,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
         {!isNew && kind.field === "destinations" && <AnsweredNumbers destination={object.id} />}
         {kind.field === "trunks" && live && (
           <Link to={`/trunks/${object.id}`} className="text-road underline-offset-2 hover:underline">
-            What it does live
+            Live state
           </Link>
         )}
         {!isNew && saved && (
@@ -256,7 +256,7 @@ interface SpecialProps {
   plan: Plan;
   object: PlanObject;
   profile: Advice[];
-  onChange: (o: PlanObject) => void;
+  onChange: Dispatch<SetStateAction<PlanObject>>;
   at: (place: string) => string | undefined;
 }
 
@@ -268,7 +268,14 @@ function Special({ section, plan, object, profile, onChange, at }: SpecialProps)
   const trunk = asTrunk(object);
   const sip = trunk?.link.sip;
   if (section.special === "profile" && trunk) {
-    return <ProfileChoice trunk={trunk} rows={profile} onChange={onChange} />;
+    return (
+      <ProfileChoice
+        trunk={trunk}
+        rows={profile}
+        // What was typed while the profile was on its way is kept.
+        onFilled={(filled, asked) => onChange((now) => rebase<PlanObject>(asked, filled, now))}
+      />
+    );
   }
   if (section.special === "accounts" && trunk && sip) {
     return (
@@ -320,7 +327,7 @@ function Elsewhere({ saved, plan }: { saved: ObjectSaved; plan: Plan }) {
   if (saved.elsewhere.length === 0) return null;
   return (
     <div role="alert" className="rounded-[3px] border border-bad bg-bad-wash p-3">
-      <StateMark tone="bad" word="Saved, but something else does not fit any more" />
+      <StateMark tone="bad" word="Saved; other objects now have errors" />
       <ul className="mt-1 list-disc pl-5">
         {saved.elsewhere.map((p) => (
           <li key={p.place + p.reason} className="break-words">

@@ -10,7 +10,15 @@ import { useKinds } from "./kinds";
 import { type Kind, newObject, objectsOf, type PlanObject } from "./model";
 import { ObjectEditor } from "./ObjectEditor";
 
-/** The draft's switches, far ends, trunks, paths and destinations, each with an editor. */
+/** The kinds that are listed together: those of one stop. */
+const together: string[][] = [
+  ["switches", "farEnds", "trunks"],
+  ["paths", "destinations"],
+  ["callerGroups"],
+  ["calendars"],
+];
+
+/** The objects of a stop's kinds, such as paths and destinations, each with an editor. */
 export function PlanView() {
   const draft = useDraft();
   const kinds = useKinds();
@@ -20,11 +28,17 @@ export function PlanView() {
   const { plan } = draft.data;
   const kind = kinds.find((k) => k.field === kindName) ?? kinds[2];
   if (!kind) return null;
+  const listed = together.find((group) => group.includes(kind.field)) ?? [kind.field];
   const object =
     id === "new" ? newObject(kind.field, plan) : objectsOf(plan, kind.field).find((o) => o.id === id);
   return (
     <div className="grid h-full grid-cols-[15rem_minmax(0,1fr)_20rem]">
-      <Objects plan={plan} chosen={object?.id} kind={kind} kinds={kinds} />
+      <Objects
+        plan={plan}
+        chosen={object?.id}
+        kind={kind}
+        kinds={kinds.filter((k) => listed.includes(k.field))}
+      />
       {object ? (
         <ObjectEditor key={`${kind.field} ${object.id}`} plan={plan} kind={kind} object={object} />
       ) : (
@@ -36,9 +50,7 @@ export function PlanView() {
               </Link>
             }
           >
-            {id
-              ? `The draft has no ${kind.one} ${id}.`
-              : `Choose a ${kind.one} to see and edit its settings in the draft.`}
+            {id ? `The draft has no ${kind.one} ${id}.` : `Choose a ${kind.one} to edit it.`}
           </Empty>
         </div>
       )}

@@ -10,22 +10,23 @@ type Trunk = Plan["trunks"][number];
 interface Props {
   trunk: Trunk;
   rows: Advice[];
-  onChange: (trunk: Trunk) => void;
+  /** Is given the trunk as the profile filled it, and as it was asked for. */
+  onFilled: (filled: Trunk, asked: Trunk) => void;
 }
 
 /** By which profile a trunk is set. Choosing one fills its settings, which can be changed after. */
-export function ProfileChoice({ trunk, rows, onChange }: Props) {
+export function ProfileChoice({ trunk, rows, onFilled }: Props) {
   const profiles = useProfiles();
   const fill = useFill();
   const chosen = profiles.data?.find((p) => p.id === trunk.profile);
   const choose = (id: string) =>
-    fill.mutate({ trunk, choose: id || "none" }, { onSuccess: (filled) => onChange(filled.trunk) });
+    fill.mutate({ trunk, choose: id || "none" }, { onSuccess: (filled) => onFilled(filled.trunk, trunk) });
   const count = (state: Advice["state"]) => rows.filter((r) => r.state === state).length;
   const departs = count("departs");
   const asked = count("asked");
   return (
     <div className="col-span-2 grid grid-cols-2 gap-x-5">
-      <Field label="Profile" hint="fills the settings below, and says at each why it is so">
+      <Field label="Profile" hint="fills the settings below">
         {(p) => (
           <select
             {...p}
@@ -47,14 +48,14 @@ export function ProfileChoice({ trunk, rows, onChange }: Props) {
         <div className="pt-5 text-[13px]">
           <p>{chosen.about}</p>
           <p className="flex flex-wrap gap-x-4" role="status">
-            {departs === 0 && asked === 0 && <StateMark tone="good" word="follows it throughout" />}
+            {departs === 0 && asked === 0 && <StateMark tone="good" word="matches the profile" />}
             {departs > 0 && (
               <StateMark
                 tone="draft"
-                word={departs === 1 ? "departs in 1 setting" : `departs in ${departs} settings`}
+                word={departs === 1 ? "differs in 1 setting" : `differs in ${departs} settings`}
               />
             )}
-            {asked > 0 && <StateMark tone="bad" word={`${asked} needed`} />}
+            {asked > 0 && <StateMark tone="bad" word={`${asked} required`} />}
           </p>
         </div>
       )}
@@ -85,7 +86,7 @@ export function ProfileNote({ row, label, apart, has, onTake }: NoteProps) {
   if (row.state === "asked") {
     return (
       <p className="mt-1 border-l-2 border-bad pl-1.5 text-[13px]">
-        <StateMark tone="bad" word="needed" /> {before}
+        <StateMark tone="bad" word="required" /> {before}
         {row.why}
       </p>
     );
@@ -101,14 +102,14 @@ export function ProfileNote({ row, label, apart, has, onTake }: NoteProps) {
   return (
     <p className="mt-1 border-l-2 border-draft pl-1.5 text-[13px]">
       {before}
-      <span className="text-draft">departs: the profile has {has ?? inWords(row.has)}.</span> {row.why}{" "}
+      <span className="text-draft">differs: the profile has {has ?? inWords(row.has)}.</span> {row.why}{" "}
       <button
         type="button"
         className="text-road underline-offset-2 hover:underline"
-        aria-label={`Take it: ${label ?? row.place}`}
+        aria-label={`Use it: ${label ?? row.place}`}
         onClick={() => onTake(row.has)}
       >
-        Take it
+        Use it
       </button>
     </p>
   );

@@ -79,7 +79,7 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
                     <option value="">{setting.default ?? "choose one"}</option>
                   )}
                   {!isEmpty(value) && !among.some((x) => x.id === value) && (
-                    <option value={String(value)}>{String(value)}, which is not there</option>
+                    <option value={String(value)}>{String(value)}, missing</option>
                   )}
                   {among.map((x) => (
                     <option key={x.id} value={x.id}>

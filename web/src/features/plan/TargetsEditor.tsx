@@ -36,9 +36,7 @@ export function TargetsEditor({ sip, profile, onChange, error }: Props) {
   );
   return (
     <fieldset className="col-span-2">
-      <legend className="mb-0.5 text-[13px] text-soft">
-        Further servers, tried where those before are silent or have no service
-      </legend>
+      <legend className="mb-0.5 text-[13px] text-soft">Further servers for failover</legend>
       {list.length > 0 && (
         <table className="w-full [&_td]:pr-1.5 [&_td]:pb-1 [&_th]:text-left [&_th]:text-[13px] [&_th]:font-normal [&_th]:text-soft">
           <thead>
@@ -47,7 +45,7 @@ export function TargetsEditor({ sip, profile, onChange, error }: Props) {
               <th>Priority, lower first</th>
               <th>Weight</th>
               <th>
-                <span className="sr-only">Take out</span>
+                <span className="sr-only">Delete</span>
               </th>
             </tr>
           </thead>
@@ -68,7 +66,7 @@ export function TargetsEditor({ sip, profile, onChange, error }: Props) {
                   <Button
                     look="bare"
                     className="h-7 px-1"
-                    aria-label={`Take server ${i + 2} out`}
+                    aria-label={`Delete server ${i + 2}`}
                     onClick={() => put(list.filter((_, j) => j !== i))}
                   >
                     <X className="size-4" />

@@ -17,7 +17,7 @@ export function Users({ kind, id, plan }: { kind: Kind; id: string; plan: Plan }
     <section aria-label="Used by">
       <h2 className="font-semibold">Used by</h2>
       {found.isError && <Failure error={found.error} />}
-      {found.data && count === 0 && <p className="text-soft">Nothing in the plan names this {kind.one}.</p>}
+      {found.data && count === 0 && <p className="text-soft">Not used.</p>}
       <ul>
         {found.data?.users.slice(0, most).map((u) => (
           <li key={`${u.kind} ${u.id}`} className="break-words">

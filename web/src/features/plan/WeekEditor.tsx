@@ -16,9 +16,7 @@ export function WeekEditor({ hours, onChange, at }: Props) {
     onChange({ ...hours, week: hours.week.map((s, j) => (j === i ? { ...s, ...part } : s)) });
   return (
     <fieldset className="col-span-2 min-w-0">
-      <legend className="mb-0.5 text-[13px] text-soft">
-        The week; the first span that holds a moment gives its state
-      </legend>
+      <legend className="mb-0.5 text-[13px] text-soft">Week: the first matching span applies</legend>
       <ol className="flex flex-col">
         {hours.week.map((s, i) => (
           <li key={i} className="flex flex-wrap items-center gap-2 border-t border-line py-1.5">
@@ -56,7 +54,7 @@ export function WeekEditor({ hours, onChange, at }: Props) {
             <Button
               look="bare"
               className="h-7 px-1"
-              aria-label={`Take span ${i + 1} out`}
+              aria-label={`Delete span ${i + 1}`}
               onClick={() => onChange({ ...hours, week: hours.week.filter((_, j) => j !== i) })}
             >
               <X className="size-4" />

@@ -28,16 +28,15 @@ export function WirePreview({ edited, saved }: { edited: Trunk; saved: Trunk }) 
   const shown = messages.find((m) => m.what === chosen) ?? messages[0];
   const was = before.data?.messages.find((m) => m.what === shown?.what)?.text;
   return (
-    <section aria-label="On the wire">
-      <h2 className="font-semibold">On the wire</h2>
+    <section aria-label="Message as sent">
+      <h2 className="font-semibold">Message as sent</h2>
       {now.isError && <Failure error={now.error} retry={() => now.refetch()} />}
       {now.data?.why && <p className="mt-1 text-[13px] text-bad">{now.data.why}</p>}
       {shown && now.data && (
         <>
           <p className="text-[13px] text-soft">
             For <span className="font-mono">{now.data.called}</span> from{" "}
-            <span className="font-mono">{now.data.caller}</span>, written by the code that sends it. Marked:
-            what your changes do.
+            <span className="font-mono">{now.data.caller}</span>; your changes are marked.
           </p>
           <fieldset aria-label="Message" className="mt-1 flex flex-wrap gap-x-3">
             {messages.map((m) => (
@@ -71,7 +70,7 @@ export function WirePreview({ edited, saved }: { edited: Trunk; saved: Trunk }) 
   );
 }
 
-const captions: Record<string, string> = { "200 OK": "answer to theirs" };
+const captions: Record<string, string> = { "200 OK": "answer" };
 
 /** A line that follows from the others. */
 const counted = /^Content-Length:/;
