@@ -12,6 +12,7 @@ const paths = [
   "/try?how=list",
   "/checks",
   "/changes",
+  "/active-calls",
   "/calls",
   "/gate",
 ];
@@ -24,7 +25,7 @@ for (const theme of ["light", "dark"] as const) {
       await expect(page.getByText(/Live: revision/)).toBeVisible();
       if (path.startsWith("/try?from")) {
         await page.getByRole("button", { name: /^Dry/ }).click();
-        await expect(page.getByText("Crew may not make national calls")).toBeVisible();
+        await expect(page.getByText("Crew: no permission for national calls")).toBeVisible();
       }
       // The dark theme differs by its colours alone.
       const axe = new AxeBuilder({ page });
@@ -36,10 +37,35 @@ for (const theme of ["light", "dark"] as const) {
 }
 
 test("the views are reached by their keys and the finder", async ({ signedIn: page }) => {
-  await page.keyboard.press("9");
-  await expect(page).toHaveURL(/\/calls$/);
-  await page.keyboard.press("4");
-  await expect(page).toHaveURL(/\/routing/);
+  const go = async (keys: string, to: RegExp) => {
+    for (const key of keys) await page.keyboard.press(key);
+    await expect(page).toHaveURL(to);
+  };
+  await go("gt", /\/calls$/);
+  await go("gr", /\/routing/);
+  const stages = page.getByRole("navigation", { name: "Stages" });
+  await expect(stages.getByRole("list", { name: "Stops of Route" })).toBeVisible();
+  await go("3", /\/numbers$/);
+  await stages.getByRole("link", { name: /^Prove/ }).focus();
+  await page.keyboard.press("ArrowRight");
+  await expect(stages.getByRole("link", { name: /^Go live/ })).toBeFocused();
+  await page.keyboard.press("ArrowDown");
+  await expect(stages.getByRole("link", { name: "Numbers" })).toBeFocused();
+  await page.keyboard.press("F6");
+  await expect(stages.getByRole("link", { name: "Numbers" })).not.toBeFocused();
+  await page.keyboard.press("Shift+F6");
+  await expect(stages).toBeFocused();
+
+  // Single keys can be switched off.
+  await page.getByRole("button", { name: "Stages and keys" }).click();
+  await page.getByLabel("Single keys").uncheck();
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("1");
+  await expect(page).toHaveURL(/\/numbers$/);
+  await page.getByRole("button", { name: "Stages and keys" }).click();
+  await page.getByLabel("Single keys").check();
+  await page.keyboard.press("Escape");
+
   await page.keyboard.press("Control+k");
   await page.getByPlaceholder("Find a view, a table, a rule").fill("freephone");
   await page.keyboard.press("Enter");

@@ -3,7 +3,7 @@ import { expect, test } from "./demo";
 test("a live try says what its two ends heard of each other", async ({ signedIn: page }) => {
   await page.goto(new URL("/try?from=2001&dial=9 0191 498 0850", page.url()).href);
   await page.getByRole("button", { name: /Call live/ }).click();
-  const sound = page.getByRole("region", { name: "Sound" });
+  const sound = page.getByRole("region", { name: "Media" });
   await expect(sound).toContainText("audio both ways", { timeout: 20_000 });
   await expect(sound).toContainText("through the switch");
 
@@ -16,11 +16,11 @@ test("a live try says what its two ends heard of each other", async ({ signedIn:
 test("two switches joined by TLS are proved, and a sheet says what the other side needs", async ({ signedIn: page }) => {
   await page.goto(new URL("/trunks/quay-cape", page.url()).href);
   const panel = page.getByRole("complementary", { name: "Trunk Cape" });
-  await expect(panel).toContainText("answers OPTIONS", { timeout: 20_000 });
+  await expect(panel).toContainText("responding", { timeout: 20_000 });
   const open = (d: Element) => d.setAttribute("open", ""); // it is open already where something failed
   await panel.locator("details").first().evaluate(open);
   const checklist = panel.getByRole("list", { name: "Checklist" });
-  await expect(checklist.getByRole("listitem").filter({ hasText: "Certificates are believed" })).toContainText("proved");
+  await expect(checklist.getByRole("listitem").filter({ hasText: "Certificate verified" })).toContainText("verified");
 
   await page.goto(new URL("/trunks/penhallow", page.url()).href);
   const penhallow = page.getByRole("complementary", { name: "Trunk Penhallow" });
@@ -28,7 +28,7 @@ test("two switches joined by TLS are proved, and a sheet says what the other sid
   await expect(penhallow.getByRole("list", { name: "Checklist" })).toContainText("penhallow.example is 127.0.31.1:5060");
   const [download] = await Promise.all([
     page.waitForEvent("download"),
-    penhallow.getByRole("link", { name: "Sheet for the other side" }).click(),
+    penhallow.getByRole("link", { name: "Interconnect sheet" }).click(),
   ]);
   expect(download.suggestedFilename()).toBe("penhallow.md");
 });

@@ -51,7 +51,7 @@ export const test = base.extend<{ signedIn: Page }, { demo: Demo }>({
     await page.getByLabel("Name").fill("engineer");
     await page.getByLabel("Password").fill(demo.password);
     await page.getByRole("button", { name: "Sign in" }).click();
-    await expect(page.getByRole("navigation", { name: "Views" })).toBeVisible();
+    await expect(page.getByRole("navigation", { name: "Stages" })).toBeVisible();
     await use(page);
   },
 });
@@ -62,11 +62,18 @@ export const test = base.extend<{ signedIn: Page }, { demo: Demo }>({
  */
 export async function goLive(page: Page) {
   await page.getByRole("button", { name: /^Go live with \d+ change/ }).click();
-  const allTheSame = page.getByRole("button", { name: "Go live all the same" });
-  const done = page.getByText(/^Revision \d+ is saved and carries calls/);
+  const allTheSame = page.getByRole("button", { name: "Go live anyway" });
+  const done = page.getByText(/^Revision \d+ is live/);
   await expect(allTheSame.or(done)).toBeVisible();
   if (await allTheSame.isVisible()) await allTheSame.click();
   await expect(done).toBeVisible();
 }
 
 export { expect };
+
+/** Goes to a stop by the stages, as one does with the mouse. */
+export async function stop(page: Page, stage: string, name: string) {
+  const stages = page.getByRole("navigation", { name: "Stages" });
+  await stages.getByRole("link", { name: new RegExp(`^${stage}`) }).click();
+  await stages.getByRole("list", { name: `Stops of ${stage}` }).getByRole("link", { name }).click();
+}

@@ -64,7 +64,7 @@ test("the first start leads from an empty database to the first call", async ({ 
   await test.step("a path, a table, its entry and a rule", async () => {
     await step("Add a path");
     await page.getByLabel("Name", { exact: true }).fill("Outside");
-    await page.getByLabel("Add a trunk to try").selectOption({ label: "Ostrel" });
+    await page.getByLabel("Add a trunk to the path").selectOption({ label: "Ostrel" });
     await save();
     await step("Add a table");
     await page.getByRole("button", { name: "Add a table" }).first().click();
@@ -86,7 +86,7 @@ test("the first start leads from an empty database to the first call", async ({ 
   await test.step("it goes live", async () => {
     await step("Review and go live");
     await page.getByRole("button", { name: /^Go live with \d+ change/ }).click();
-    await expect(page.getByText(/^Revision 1 is saved and carries calls/)).toBeVisible();
+    await expect(page.getByText(/^Revision 1 is live/)).toBeVisible();
     await toSetUp();
   });
 

@@ -36,13 +36,13 @@ test("a plan comes in by file, is reported first, and ten thousand rules are at 
     await expect(page.getByText(/table Outside numbers, rule National/)).toBeVisible();
     await input.setInputFiles(file("{"));
     await expect(page.getByText(/not a plan document: .*line 1, column/)).toBeVisible();
-    await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+    await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
   });
 
   await test.step("a good one says how it differs, and is the draft when told so", async () => {
     await input.setInputFiles(file(largePlan()));
     await expect(page.getByText(/It differs from the draft in 9995 places/)).toBeVisible();
-    await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+    await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
     await page.getByRole("button", { name: "Make it the draft" }).click();
     await expect(page.getByText("draft: 9995 changes")).toBeVisible();
   });
@@ -75,7 +75,7 @@ test("a plan comes in by file, is reported first, and ten thousand rules are at 
     await page.keyboard.press("Escape");
     for (const left of ["9995 changes", undefined]) {
       await page.getByRole("button", { name: "Undo edit" }).click();
-      await expect(page.getByText(left ? `draft: ${left}` : "draft is the same", { exact: left === undefined })).toBeVisible();
+      await expect(page.getByText(left ? `draft: ${left}` : "draft: no changes", { exact: left === undefined })).toBeVisible();
     }
   });
 });

@@ -1,10 +1,8 @@
 import type { Page } from "@playwright/test";
-import { expect, goLive, test } from "./demo";
-
-const view = (page: Page, name: string) => page.getByRole("navigation", { name: "Views" }).getByRole("link", { name });
+import { expect, goLive, stop, test } from "./demo";
 
 async function dialLive(page: Page, digits: string) {
-  await view(page, "Try").click();
+  await stop(page, "Prove", "Test call");
   await page.getByLabel("From").fill("2001");
   await page.getByLabel("Dial").fill(digits);
   await page.getByRole("button", { name: "Call live" }).click();
@@ -15,8 +13,8 @@ const trail = (page: Page) => page.getByRole("region", { name: "Call trail" });
 
 test("a newcomer dials, breaks a rule, sees why, mends it and dials again", async ({ signedIn: page }) => {
   await test.step("the trunks are up", async () => {
-    await view(page, "Trunks").click();
-    await expect(page.getByRole("row", { name: /Ostrel/ })).toContainText("answers OPTIONS");
+    await stop(page, "Connect", "Trunks");
+    await expect(page.getByRole("row", { name: /Ostrel/ })).toContainText("responding");
     await expect(page.getByRole("row", { name: /Quay phones/ })).toContainText("registered");
   });
 
@@ -31,7 +29,7 @@ test("a newcomer dials, breaks a rule, sees why, mends it and dials again", asyn
     await expect(trail(page)).toContainText("remove first 1");
     await expect(trail(page).getByRole("img", { name: "dropped 0, added +44, 1914980850" })).toBeVisible();
     await expect(trail(page)).toContainText("convert to e164");
-    await trail(page).getByRole("button", { name: /rules lost/ }).first().click();
+    await trail(page).getByRole("button", { name: /rules not matched/ }).first().click();
     await expect(page.getByText("901914980850 does not match 999|112")).toBeVisible();
     await page.keyboard.press("Escape");
   });
@@ -45,7 +43,7 @@ test("a newcomer dials, breaks a rule, sees why, mends it and dials again", asyn
   });
 
   await test.step("a rule is changed so that the call goes astray; the draft is not live", async () => {
-    await view(page, "Routing").click();
+    await stop(page, "Route", "Routing");
     await page.getByRole("link", { name: /Outside numbers/ }).click();
     await page.locator("[data-rule=outside-national]").getByRole("button").first().click();
     const pattern = page.getByLabel("Called number matches");
@@ -59,15 +57,15 @@ test("a newcomer dials, breaks a rule, sees why, mends it and dials again", asyn
   });
 
   await test.step("go live, and see at which bend it went astray", async () => {
-    await view(page, "Changes").click();
+    await stop(page, "Go live", "Changes");
     await expect(page.getByText("0[23]xxxxxxxxx")).toBeVisible();
-    await page.getByLabel("Note for the revision").fill("Without 01, to see it fail");
+    await page.getByLabel("Revision note").fill("Without 01, to see it fail");
     await goLive(page);
     await expect(page.getByText("Live: revision 2")).toBeVisible();
     await dialLive(page, "9 0191 498 0850");
     await expect(headline(page)).toContainText("answered");
     await expect(trail(page)).toContainText("Wrong numbers");
-    await trail(page).getByRole("button", { name: /rules lost/ }).last().click();
+    await trail(page).getByRole("button", { name: /rules not matched/ }).last().click();
     await expect(page.getByText("01914980850 does not match 0[23]xxxxxxxxx")).toBeVisible();
     await page.keyboard.press("Escape");
   });
@@ -78,7 +76,7 @@ test("a newcomer dials, breaks a rule, sees why, mends it and dials again", asyn
     await page.keyboard.press("Control+s");
     await expect(page.getByText("saved, not live yet")).toBeVisible();
     await page.keyboard.press("Escape");
-    await view(page, "Changes").click();
+    await stop(page, "Go live", "Changes");
     await goLive(page);
     await expect(page.getByText("Live: revision 3")).toBeVisible();
     await dialLive(page, "9 0191 498 0850");
@@ -86,20 +84,20 @@ test("a newcomer dials, breaks a rule, sees why, mends it and dials again", asyn
   });
 
   await test.step("the revisions are kept, to compare and to bring back", async () => {
-    await view(page, "Changes").click();
+    await stop(page, "Go live", "Changes");
     const second = page.getByRole("region", { name: "Revisions" }).getByRole("listitem").nth(1);
     await expect(second).toContainText("Without 01, to see it fail");
-    await second.getByRole("button", { name: "What came after" }).click();
+    await second.getByRole("button", { name: "Changes since" }).click();
     await expect(second.getByText("0[1-3]xxxxxxxxx")).toBeVisible();
-    await second.getByRole("button", { name: "Bring back to the draft" }).click();
+    await second.getByRole("button", { name: "Restore to draft" }).click();
     await expect(page.getByText("draft: 1 change")).toBeVisible();
-    await page.getByRole("button", { name: "Give the draft up" }).click();
-    await page.getByRole("button", { name: "Really give it up?" }).click();
-    await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+    await page.getByRole("button", { name: "Discard draft" }).click();
+    await page.getByRole("button", { name: "Confirm: discard draft" }).click();
+    await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
   });
 
   await test.step("the calls are kept, and open into the same explanation", async () => {
-    await view(page, "Calls").click();
+    await stop(page, "Trace", "Call records");
     await page.getByRole("row").nth(2).click(); // the one before the last
     await expect(trail(page)).toContainText("Wrong numbers");
     await expect(page.getByText("decided by revision 2")).toBeVisible();
@@ -114,20 +112,20 @@ test("the second trunk takes the call when the first is congested", async ({ sig
 });
 
 test("with the stand-in stopped a live try fails at its first step", async ({ signedIn: page }) => {
-  await view(page, "Trunks").click();
+  await stop(page, "Connect", "Trunks");
   await page.getByRole("row", { name: /Quay phones/ }).click();
   await page.getByRole("button", { name: "Stop", exact: true }).click();
   await expect(page.getByText("stopped", { exact: true })).toBeVisible();
   await dialLive(page, "9 0191 498 0850");
-  await expect(page.getByText(/failed at its first step: Quay phones is stopped/)).toBeVisible();
-  await view(page, "Trunks").click();
+  await expect(page.getByText(/Not placed: Quay phones is stopped/)).toBeVisible();
+  await stop(page, "Connect", "Trunks");
   await page.getByRole("row", { name: /Quay phones/ }).click();
   await page.getByRole("button", { name: "Start", exact: true }).click();
   await expect(page.getByText("running", { exact: true })).toBeVisible();
 });
 
 test("bad input is told in place, and what was typed is kept", async ({ signedIn: page }) => {
-  await view(page, "Try").click();
+  await stop(page, "Prove", "Test call");
   await expect(page.getByLabel("From")).not.toHaveValue(""); // a first source is offered
   await page.getByLabel("Dial").fill("12x4");
   await page.keyboard.press("Enter");
@@ -136,7 +134,7 @@ test("bad input is told in place, and what was typed is kept", async ({ signedIn
   await page.getByLabel("Dial").fill("2150");
   await page.getByLabel("From").fill("9999");
   await page.getByRole("button", { name: /^Dry/ }).click(); // Enter there may choose a suggestion
-  await expect(page.getByText(/no trunk, far end or extension "9999"/)).toBeVisible();
+  await expect(page.getByText(/unknown source "9999"/)).toBeVisible();
 });
 
 test("rules are added, moved by the keyboard and taken out", async ({ signedIn: page }) => {
@@ -156,12 +154,12 @@ test("rules are added, moved by the keyboard and taken out", async ({ signedIn: 
   await page.locator("[data-rule]").filter({ hasText: "Lift phone test" }).getByRole("button").first().focus();
   await page.keyboard.press("Alt+ArrowUp");
   await expect(names.nth(9)).toHaveText("Lift phone test");
-  await page.getByRole("button", { name: "Take out" }).click();
+  await page.getByRole("button", { name: "Delete", exact: true }).click();
   await expect(names).toHaveCount(12);
   await page.getByRole("button", { name: "Undo edit" }).click();
   await expect(names.nth(9)).toHaveText("Lift phone test");
   for (let i = 0; i < 2; i++) await page.getByRole("button", { name: "Undo edit" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
 });
 
 test("two people edit one rule: the second is told, and loses nothing", async ({ signedIn: page, context }) => {
@@ -176,16 +174,16 @@ test("two people edit one rule: the second is told, and loses nothing", async ({
 
   await page.getByLabel("Called number matches").fill("077xxxxxxxx");
   await page.getByRole("button", { name: "Save to the draft" }).click();
-  await expect(page.getByText(/not saved: it was changed in the draft in the meantime/)).toBeVisible();
-  await expect(page.getByText(/somebody changed it from "07xxxxxxxxx" to "07\[1-9\]xxxxxxxx"/).first()).toBeVisible();
+  await expect(page.getByText(/not saved: it was changed in the draft meanwhile/)).toBeVisible();
+  await expect(page.getByText(/changed meanwhile from "07xxxxxxxxx" to "07\[1-9\]xxxxxxxx"/).first()).toBeVisible();
   await expect(page.getByLabel("Called number matches")).toHaveValue("077xxxxxxxx");
-  await page.getByRole("button", { name: "Save mine over theirs" }).click();
+  await page.getByRole("button", { name: "Overwrite" }).click();
   await expect(page.getByText("saved, not live yet")).toBeVisible();
   await page.goto(new URL("/changes", page.url()).href);
   await expect(page.getByText("077xxxxxxxx")).toBeVisible();
-  await page.getByRole("button", { name: "Give the draft up" }).click();
-  await page.getByRole("button", { name: "Really give it up?" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+  await page.getByRole("button", { name: "Discard draft" }).click();
+  await page.getByRole("button", { name: "Confirm: discard draft" }).click();
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
 });
 
 test("specific first puts narrow rules before wide ones and says why", async ({ signedIn: page }) => {
@@ -205,7 +203,7 @@ test("specific first puts narrow rules before wide ones and says why", async ({ 
   // First in the list, it is tried after the two that it contains, and before what it has nothing to do with.
   await expect(rows.nth(2)).toHaveAttribute("data-rule", "phones-outside-rest");
   await page.goto(new URL("/changes", page.url()).href);
-  await page.getByRole("button", { name: "Give the draft up" }).click();
-  await page.getByRole("button", { name: "Really give it up?" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+  await page.getByRole("button", { name: "Discard draft" }).click();
+  await page.getByRole("button", { name: "Confirm: discard draft" }).click();
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
 });

@@ -27,14 +27,14 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.getByLabel("Far end", { exact: true }).selectOption({ label: "Harbour phones" });
   await page.getByLabel("Profile", { exact: true }).selectOption({ label: "Phone system that registers" });
   await expect(page.getByRole("combobox", { name: "Registration", exact: true })).toHaveValue("inbound");
-  await expect(page.getByText("2 needed")).toBeVisible(); // an account and a table
+  await expect(page.getByText("2 required")).toBeVisible(); // an account and a table
   await page.getByRole("button", { name: "Add an account" }).first().click();
   await page.getByLabel("Registration name of the new account").fill("harbour-phones");
   await page.getByLabel("Inbound routing table").selectOption({ label: "From the quay phones" });
-  await expect(page.getByText("follows it throughout")).toBeVisible();
+  await expect(page.getByText("matches the profile")).toBeVisible();
   await expect(page.getByLabel("Call transfer")).toBeChecked();
   await page.getByLabel("Table of forwarded calls").selectOption({ label: "Sent on by the quay phones" });
-  const wire = page.getByRole("region", { name: "On the wire" });
+  const wire = page.getByRole("region", { name: "Message as sent" });
   await expect(wire).toContainText("where-it-registered");
   await expect(wire).toContainText("REFER");
   await page.getByRole("button", { name: "Save to the draft" }).click();
@@ -59,11 +59,11 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   // 3. Go live, set the secret.
   await page.goto(at("/changes"));
   await page.getByRole("button", { name: "Go live" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible({ timeout: 20_000 });
   await page.goto(at("/trunks/harbour-phones"));
   const accounts = page.getByRole("region", { name: "Accounts" });
   await accounts.getByRole("button", { name: "Set", exact: true }).click();
-  await accounts.getByRole("button", { name: "Make one" }).click();
+  await accounts.getByRole("button", { name: "Generate" }).click();
   const secret = (await accounts.locator("code").textContent()) ?? "";
   expect(secret.length).toBeGreaterThan(15);
 
@@ -132,17 +132,17 @@ test("both ends of a trunk stand beside each other, and are mended in one step",
   await expect(page.getByText("saved, not live yet")).toBeVisible();
   await page.goto(at("/changes"));
   await page.getByRole("button", { name: "Go live" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible({ timeout: 20_000 });
 
   await page.goto(at("/trunks/deskline"));
-  const ends = page.getByRole("region", { name: "Two ends" });
+  const ends = page.getByRole("region", { name: "Both ends" });
   await expect(ends).toContainText("differ");
-  await expect(ends).toContainText("they refuse calls that offer it");
-  await ends.getByRole("button", { name: "Take theirs, in the draft" }).click();
+  await expect(ends).toContainText("the far end rejects offers with it");
+  await ends.getByRole("button", { name: "Use far-end value" }).click();
   await expect(ends).toContainText("in the draft, not live yet");
   await page.goto(at("/changes"));
   await page.getByRole("button", { name: "Go live" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible({ timeout: 20_000 });
   const deskline = (await live()).trunks.find((t: Message) => t.id === "deskline");
   expect(deskline.media.comfortNoise).toBe("remove");
 });

@@ -23,20 +23,20 @@ test("a far end and its trunk are added in the draft, and what is needed stays",
   await page.getByLabel("Reserved for emergency calls").fill("2");
   await page.keyboard.press("Control+s");
   await expect(page).toHaveURL(/\/plan\/trunks\/bench$/);
-  await expect(page.getByRole("region", { name: "Used by" })).toContainText("Nothing in the plan");
+  await expect(page.getByRole("region", { name: "Used by" })).toContainText("Not used");
 
   // The far end is needed now.
   await page.goto(at("/plan/farEnds/test-bench"));
   await expect(page.getByRole("region", { name: "Used by" })).toContainText("trunk Bench");
-  await page.getByRole("button", { name: "Take out" }).click();
-  await expect(page.getByRole("alert")).toContainText("the plan still needs it");
+  await page.getByRole("button", { name: "Delete", exact: true }).click();
+  await expect(page.getByRole("alert")).toContainText("the plan refers to it");
   await page.getByRole("link", { name: "trunk Bench" }).click();
   await expect(page.getByRole("heading", { name: "Bench", exact: true })).toBeVisible();
-  await page.getByRole("button", { name: "Take out" }).click();
+  await page.getByRole("button", { name: "Delete", exact: true }).click();
   await expect(page).toHaveURL(/\/plan\/trunks$/);
   await page.goto(at("/plan/farEnds/test-bench"));
-  await page.getByRole("button", { name: "Take out" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+  await page.getByRole("button", { name: "Delete", exact: true }).click();
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
 });
 
 test("the trunks of a path change their order, and what is live is told beside it", async ({ signedIn: page }) => {
@@ -49,7 +49,7 @@ test("the trunks of a path change their order, and what is live is told beside i
   await page.getByRole("link", { name: "saved, not live yet" }).click();
   await expect(page.getByText("National").first()).toBeVisible();
   await page.getByRole("button", { name: "Undo edit" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
 });
 
 test("a profile fills a trunk and says why, and departures from it are marked", async ({ signedIn: page }) => {
@@ -57,20 +57,20 @@ test("a profile fills a trunk and says why, and departures from it are marked", 
   const profile = page.getByLabel("Profile", { exact: true });
   await expect(profile).toHaveValue("ten-digit-carrier");
   const contract = page.getByRole("region", { name: "Number contract" });
-  await expect(contract).toContainText("Eleven digits or a + make it a foreign number");
-  await expect(contract.getByText("departs")).toHaveCount(0);
+  await expect(contract).toContainText("May treat eleven digits or + as invalid");
+  await expect(contract.getByText("differs")).toHaveCount(0);
 
   // Another sort of carrier: the forms change, the channels stay, and the wire shows it.
   await profile.selectOption({ label: "Strict E.164 carrier" });
-  const home = page.getByLabel("domestic numbers, called, from us to them");
+  const home = page.getByLabel("domestic numbers, called, outbound");
   await expect(home).toHaveValue("e164");
   await expect(page.getByLabel("Channels", { exact: true })).toHaveValue("12");
-  await expect(page.getByRole("region", { name: "On the wire" })).toContainText("INVITE sip:+16175550180@");
+  await expect(page.getByRole("region", { name: "Message as sent" })).toContainText("INVITE sip:+16175550180@");
 
   await home.selectOption("national");
-  await expect(contract).toContainText("departs: the profile has e164. Without + it answers 404");
-  await expect(page.getByText("departs in 1 setting")).toBeVisible();
-  await contract.getByRole("button", { name: "Take it: called domestic numbers" }).click();
+  await expect(contract).toContainText("differs: the profile has e164. May reject a number without + (404)");
+  await expect(page.getByText("differs in 1 setting")).toBeVisible();
+  await contract.getByRole("button", { name: "Use it: called domestic numbers" }).click();
   await expect(home).toHaveValue("e164");
-  await expect(page.getByText("follows it throughout")).toBeVisible();
+  await expect(page.getByText("matches the profile")).toBeVisible();
 });

@@ -17,9 +17,9 @@ async function comes(page: Page, by: string, called: string, more: Record<string
 
 async function giveUp(page: Page) {
   await to(page, "/changes");
-  await page.getByRole("button", { name: "Give the draft up" }).click();
-  await page.getByRole("button", { name: "Really give it up?" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+  await page.getByRole("button", { name: "Discard draft" }).click();
+  await page.getByRole("button", { name: "Confirm: discard draft" }).click();
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
 }
 
 const saved = (page: Page) => expect(page.getByText("saved, not live yet")).toBeVisible();
@@ -52,10 +52,10 @@ test("calls in are built by number, by caller, by hours, with a last resort", as
     await to(page, "/numbers/new");
     await page.getByLabel("First number").fill("+442079460500");
     await page.getByLabel("Last number").fill("+442079460549");
-    await page.getByLabel("Carrier that brings it").selectOption({ label: "Ostrel Carrier" });
-    await page.getByLabel("What answers").selectOption({ label: "Quay extensions" });
-    await page.getByLabel("First on extension").fill("2200");
-    await expect(page.getByText("All 50 land, each on its own extension.")).toBeVisible();
+    await page.getByLabel("Carrier", { exact: true }).selectOption({ label: "Ostrel Carrier" });
+    await page.getByLabel("Destination", { exact: true }).selectOption({ label: "Quay extensions" });
+    await page.getByLabel("First extension").fill("2200");
+    await expect(page.getByText("All 50 mapped, each to its own extension.")).toBeVisible();
     await page.getByRole("button", { name: "Save to the draft" }).click();
     await expect(page).toHaveURL(/\/numbers\/442079460500-442079460549$/);
     await expect(page.getByText("draft: 1 change")).toBeVisible();
@@ -83,7 +83,7 @@ test("calls in are built by number, by caller, by hours, with a last resort", as
     expect(await comes(page, "ostrel", "+442079460520", { caller: "+441914980851", ...night })).toBe("2220");
     expect(await comes(page, "ostrel", "+442079460520", { caller: "+441914980850", simulate: { time: "2026-11-27T12:00:00Z" } })).toBe("2220");
   });
-  await test.step("a last resort of the trunk wins over that of the switch", async () => {
+  await test.step("a last-resort destination of the trunk wins over that of the switch", async () => {
     expect(await comes(page, "ostrel", "+442079460599")).toBe("2000");
     await to(page, "/plan/trunks/ostrel");
     await page.getByLabel("Last-resort destination").selectOption({ label: "Bookings desk" });
@@ -97,21 +97,21 @@ test("calls in are built by number, by caller, by hours, with a last resort", as
 
 test("a block that is off by a hundred is refused, with the arithmetic that is right", async ({ signedIn: page }) => {
   await to(page, "/numbers/442079460400-442079460479");
-  await page.getByLabel("First on extension").fill("2400");
-  await expect(page.getByText("0 of 80 land on an extension that is there, 80 on none")).toBeVisible();
+  await page.getByLabel("First extension").fill("2400");
+  await expect(page.getByText("0 of 80 mapped to an existing extension, 80 to none")).toBeVisible();
   await page.getByRole("button", { name: "Save to the draft" }).click();
-  await expect(page.getByText(/maps \+442079460400 to \+442079460479 on 2400 to 2479, and 80 of these are not there/).first()).toBeVisible();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+  await expect(page.getByText(/maps \+442079460400 to \+442079460479 to 2400 to 2479; 80 of these are not/).first()).toBeVisible();
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
 
   await test.step("cutting and prefixing that is off is worked out for the whole block", async () => {
     await page.getByText("Check a mapping by digit steps").click();
     const steps = page.getByRole("group", { name: "Mapping: digit steps" });
     await cutAndPrefix(steps, "24");
-    await expect(page.getByText("0 of 80 land on an extension that is there, 80 on none")).toHaveCount(2);
+    await expect(page.getByText("0 of 80 mapped to an existing extension, 80 to none")).toHaveCount(2);
   });
   await page.getByRole("button", { name: /2300 – 2379 free, 100 lower/ }).first().click();
-  await expect(page.getByLabel("First on extension")).toHaveValue("2300");
-  await expect(page.getByText("All 80 land, each on its own extension.")).toBeVisible();
+  await expect(page.getByLabel("First extension")).toHaveValue("2300");
+  await expect(page.getByText("All 80 mapped, each to its own extension.")).toBeVisible();
 
   await test.step("a rule that cuts and prefixes is worked out in the same way", async () => {
     await to(page, "/routing/carriers-in/new");
@@ -120,9 +120,9 @@ test("a block that is off by a hundred is refused, with the arithmetic that is r
     const steps = page.getByRole("group", { name: "Called number: digit steps" });
     await cutAndPrefix(steps, "24");
     const all = page.getByRole("region", { name: "All its numbers" });
-    await expect(all.getByText("0 of 80 land on an extension that is there, 80 on none")).toBeVisible();
+    await expect(all.getByText("0 of 80 mapped to an existing extension, 80 to none")).toBeVisible();
     await all.getByRole("button", { name: /2300 – 2379 free, 100 lower/ }).click();
-    await expect(all.getByText("All 80 land, each on its own extension.")).toBeVisible();
+    await expect(all.getByText("All 80 mapped, each to its own extension.")).toBeVisible();
     await expect(steps.getByLabel("Digit step").first()).toHaveValue("map-block");
   });
 });
@@ -135,14 +135,14 @@ test("a sheet of numbers is looked at, and taken whole or not at all", async ({ 
     buffer: Buffer.from(`first,last,state,carrier,destination,extension\n${rows.join("\n")}\n`),
   });
   const good = "+442079460600,+442079460619,ordered,ostrel,quay-extensions,2240";
-  await page.getByLabel("Bring in CSV").setInputFiles(sheet([good, "+442079460610,+442079460629,active,,,", "2150,,active,,,"]));
+  await page.getByLabel("Import CSV").setInputFiles(sheet([good, "+442079460610,+442079460629,active,,,", "2150,,active,,,"]));
   const report = page.getByRole("region", { name: "Import of numbers" });
-  await expect(report.getByText("Nothing is taken while a line has a fault.")).toBeVisible();
+  await expect(report.getByText("Nothing is imported while a line has an error.")).toBeVisible();
   await expect(report.getByText(/overlaps \+442079460600 to \+442079460619/)).toBeVisible();
   await expect(report.getByText(/a public number is written as E.164/)).toBeVisible();
-  await page.getByLabel("Bring in CSV").setInputFiles(sheet([good]));
-  await report.getByRole("button", { name: "Take all lines into the draft" }).click();
-  await expect(report.getByText("It is in the draft; undo takes it back.")).toBeVisible();
+  await page.getByLabel("Import CSV").setInputFiles(sheet([good]));
+  await report.getByRole("button", { name: "Import all lines" }).click();
+  await expect(report.getByText("In the draft; undo reverts it.")).toBeVisible();
   await report.getByRole("button", { name: "Close" }).click();
   await page.getByLabel("Find a number").fill("7946 0612");
   await expect(page.getByRole("link", { name: /\+442079460600/ })).toBeVisible();
@@ -153,28 +153,28 @@ test("a sheet of numbers is looked at, and taken whole or not at all", async ({ 
 test("hours are set from a phone, shown everywhere, and taken back", async ({ signedIn: page }) => {
   expect(await comes(page, "ostrel", "+448081570123", { simulate: { time: "2026-11-27T12:00:00Z" } })).toBe("2010");
   await expect(await dialLive(page, "2001", "*71")).toContainText("answered");
-  await expect(page.getByText("Bookings is storm by hand")).toBeVisible();
+  await expect(page.getByText("Bookings: override storm")).toBeVisible();
   await to(page, "/hours/bookings");
   await expect(page.getByText(/storm by 2001 by Quay phones, dialled \*71/)).toBeVisible();
   expect(await comes(page, "ostrel", "+448081570123")).toBe("2005");
   await sound(page);
   await test.step("the office may not", async () => {
-    await expect(await dialLive(page, "2150", "*71")).toContainText("refused by the switch: 403, cause 21");
+    await expect(await dialLive(page, "2150", "*71")).toContainText("rejected by the switch: 403, cause 21");
   });
   await to(page, "/hours/bookings");
-  await page.getByRole("button", { name: "Take back" }).click();
-  await expect(page.getByText("Bookings is storm by hand")).toHaveCount(0);
+  await page.getByRole("button", { name: "Clear override" }).click();
+  await expect(page.getByText("Bookings: override storm")).toHaveCount(0);
   await test.step("from the interface too, with an end", async () => {
     const bookings = page.getByRole("listitem").filter({ has: page.getByRole("link", { name: "Bookings" }) });
-    await bookings.getByRole("button", { name: "Set by hand" }).click();
+    await bookings.getByRole("button", { name: "Override" }).click();
     await bookings.getByLabel("State of Bookings").selectOption("holiday");
     await bookings.getByLabel("For how long").selectOption({ label: "for an hour" });
     await bookings.getByLabel("Why").fill("the crew is ashore");
-    await bookings.getByRole("button", { name: "Set now" }).click();
-    await expect(page.getByText("Bookings is holiday by hand")).toBeVisible();
+    await bookings.getByRole("button", { name: "Set override" }).click();
+    await expect(page.getByText("Bookings: override holiday")).toBeVisible();
     expect(await comes(page, "ostrel", "+448081570123")).toBe("2999");
-    await bookings.getByRole("button", { name: "Take back" }).click();
-    await expect(page.getByText("Bookings is holiday by hand")).toHaveCount(0);
+    await bookings.getByRole("button", { name: "Clear override" }).click();
+    await expect(page.getByText("Bookings: override holiday")).toHaveCount(0);
   });
   await test.step("a month is shown while dates are edited, and an end before the beginning is told", async () => {
     await page.getByRole("button", { name: "The month after" }).click();
@@ -195,41 +195,41 @@ test("a change is rehearsed, tried on one extension, widened, and taken back", a
     await to(page, "/changes");
     const revision = await page.getByText(/^Live: revision \d+$/).innerText();
     await page.getByRole("button", { name: "Go live with 1 change" }).click();
-    const found = page.getByRole("region", { name: "Rehearsal" });
+    const found = page.getByRole("region", { name: "Impact" });
     await expect(found.getByText(/\d+ fail, \d+ pass/)).toBeVisible();
-    await expect(page.getByRole("button", { name: "Go live all the same" })).toBeVisible();
+    await expect(page.getByRole("button", { name: "Go live anyway" })).toBeVisible();
     await expect(page.getByText(revision, { exact: true })).toBeVisible();
-    const group = found.getByText(/by Quay phones would go elsewhere/).first();
+    const group = found.getByText(/from Quay phones: routed differently/).first();
     await group.click();
     await found.getByRole("button", { name: /01914980850|0191 498 0850/ }).first().click();
-    await expect(found.getByRole("heading", { name: "What the draft would do" })).toBeVisible();
+    await expect(found.getByRole("heading", { name: "Draft" })).toBeVisible();
     await sound(page);
   });
   await test.step("one extension first", async () => {
     await page.getByLabel("Extension", { exact: true }).fill("2150");
-    await page.getByRole("button", { name: "Try on it" }).click();
-    await expect(page.getByText("a plan is on trial for extension 2150")).toBeVisible();
+    await page.getByRole("button", { name: "Start trial" }).click();
+    await expect(page.getByText("trial for extension 2150")).toBeVisible();
     await dialLive(page, "2150", "9 0191 498 0850");
-    await expect(page.getByText("decided by the plan on trial").first()).toBeVisible();
+    await expect(page.getByText("decided by the trial").first()).toBeVisible();
     await expect(page.getByText("Wrong numbers").first()).toBeVisible();
     await dialLive(page, "2151", "9 0191 498 0850");
-    await expect(page.getByText("decided by the plan on trial")).toHaveCount(0);
+    await expect(page.getByText("decided by the trial")).toHaveCount(0);
   });
   await test.step("widened to a group", async () => {
     await to(page, "/changes");
     await page.getByLabel("Whose calls").selectOption({ label: "caller group" });
     await page.getByLabel("Which").selectOption({ label: "Office" });
-    await page.getByRole("button", { name: "Widen" }).click();
-    await expect(page.getByText("On trial for extension 2150, group Office", { exact: true })).toBeVisible();
+    await page.getByRole("button", { name: "Add to trial" }).click();
+    await expect(page.getByText("Trial: extension 2150, group Office", { exact: true })).toBeVisible();
     await dialLive(page, "2151", "9 0191 498 0850");
-    await expect(page.getByText("decided by the plan on trial").first()).toBeVisible();
+    await expect(page.getByText("decided by the trial").first()).toBeVisible();
   });
   await test.step("and taken back in one step", async () => {
     await to(page, "/changes");
-    await page.getByRole("button", { name: "Take back" }).click();
-    await expect(page.getByText(/a plan is on trial/)).toHaveCount(0);
+    await page.getByRole("button", { name: "End trial" }).click();
+    await expect(page.getByText(/^trial for/)).toHaveCount(0);
     await dialLive(page, "2151", "9 0191 498 0850");
-    await expect(page.getByText("decided by the plan on trial")).toHaveCount(0);
+    await expect(page.getByText("decided by the trial")).toHaveCount(0);
   });
   await giveUp(page);
 });
@@ -238,12 +238,12 @@ test("a number that calls come for is ordered, or not in the inventory: both are
   await expect(await dialLive(page, "ostrel", "+447700900461")).toContainText("answered");
   await expect(await dialLive(page, "ostrel", "+441914980555")).toContainText("answered");
   await to(page, "/numbers");
-  await page.getByRole("button", { name: /1 arrive, though ordered or spare/ }).click();
+  await page.getByRole("button", { name: /1 in use, but ordered or spare/ }).click();
   await expect(page.getByText("1 found")).toBeVisible();
-  await page.getByRole("button", { name: /arrive and are not in the inventory/ }).click();
+  await page.getByRole("button", { name: /in use, not in the inventory/ }).click();
   await page.getByRole("link", { name: "+441914980555" }).click();
   await expect(page.getByLabel("First number")).toHaveValue("+441914980555");
-  await page.getByLabel("What answers").selectOption({ label: "Operator" });
+  await page.getByLabel("Destination", { exact: true }).selectOption({ label: "Operator" });
   await page.getByRole("button", { name: "Save to the draft" }).click();
   await expect(page).toHaveURL(/\/numbers\/441914980555$/);
   await to(page, "/changes");

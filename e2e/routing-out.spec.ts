@@ -8,14 +8,14 @@ const to = (page: Page, where: string) => page.goto(new URL(where, page.url()).h
 async function dry(page: Page, from: string, dial: string, more = "") {
   await to(page, `/try?plan=draft&from=${from}&dial=${encodeURIComponent(dial)}${more}`);
   await page.getByRole("button", { name: /Dry/ }).click();
-  return page.getByRole("heading", { name: "Dry try" }).locator("..");
+  return page.getByRole("heading", { name: "Dry run" }).locator("..");
 }
 
 async function giveUp(page: Page) {
   await to(page, "/changes");
-  await page.getByRole("button", { name: "Give the draft up" }).click();
-  await page.getByRole("button", { name: "Really give it up?" }).click();
-  await expect(page.getByText("draft is the same", { exact: true })).toBeVisible();
+  await page.getByRole("button", { name: "Discard draft" }).click();
+  await page.getByRole("button", { name: "Confirm: discard draft" }).click();
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
 }
 
 test("a local-first plan for calls out is built by the guide, with a second way for emergency calls", async ({ signedIn: page }) => {
@@ -35,12 +35,12 @@ test("a local-first plan for calls out is built by the guide, with a second way 
     await page.getByLabel("Path for local calls").selectOption({ label: "Local first" });
     await page.getByLabel("Path for national calls").selectOption({ label: "National" });
     await page.getByLabel("Calls show").fill("+441914980100");
-    await page.getByLabel("Wrong numbers reach").selectOption({ label: "Operator" });
+    await page.getByLabel("Unallocated numbers").selectOption({ label: "Operator" });
     await page.getByRole("button", { name: "Propose rules" }).click();
     await expect(page.getByText("Quay extensions takes these already").first()).toBeVisible();
-    await expect(page.getByText("whoever dials the prefix out of habit must reach them too")).toBeVisible();
+    await expect(page.getByText("also after the outside prefix")).toBeVisible();
     // The demo has a table for wrong numbers already.
-    await page.getByLabel("Take Wrong numbers").first().uncheck();
+    await page.getByLabel("Take Unallocated numbers").first().uncheck();
     await page.getByRole("button", { name: /Take \d+ into the draft/ }).click();
     await expect(page).toHaveURL(/\/routing\/guided-outside$/);
   });
@@ -62,15 +62,15 @@ test("a rule that another hides is found beside its pattern, and mended", async 
   await page.getByLabel("Called number matches").fill("2150");
   await page.getByLabel("Then").selectOption({ label: "Operator" });
   const effect = page.getByRole("region", { name: "What it does where it stands" });
-  await expect(effect.getByText("never fires")).toBeVisible();
-  await expect(effect.getByText(/every call that it matches, such as one to 2150, goes to Quay extensions before/)).toBeVisible();
+  await expect(effect.getByText("never matches")).toBeVisible();
+  await expect(effect.getByText(/its calls, for example to 2150, match Quay extensions first/)).toBeVisible();
   await page.getByRole("button", { name: "Save to the draft" }).click();
   await expect(page.getByText("saved, not live yet")).toBeVisible();
-  await expect(page.locator("[data-rule]").filter({ hasText: "The pier" }).getByText("never fires")).toBeVisible();
+  await expect(page.locator("[data-rule]").filter({ hasText: "The pier" }).getByText("never matches")).toBeVisible();
 
   // Specific first puts it before the wide one, and nothing hides it.
   await page.getByLabel("tried").selectOption("specific-first");
-  await expect(page.locator("[data-rule]").filter({ hasText: "The pier" }).getByText("never fires")).toHaveCount(0);
+  await expect(page.locator("[data-rule]").filter({ hasText: "The pier" }).getByText("never matches")).toHaveCount(0);
   await expect(page.getByText(/before Quay extensions: every call that it takes that one would take too/)).toBeVisible();
   await expect(effect.getByText("takes from")).toBeVisible();
   const { violations } = await new AxeBuilder({ page }).analyze();
@@ -90,8 +90,8 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
     await page.getByRole("button", { name: "Save to the draft" }).click();
     await expect(page.getByText("saved, not live yet")).toBeVisible();
     const said = await dry(page, "2150", "9 0909 879 0123");
-    await expect(said).toContainText("refused by the switch: 403, cause 21");
-    await expect(page.getByText("Office may not make premium calls")).toBeVisible();
+    await expect(said).toContainText("rejected by the switch: 403, cause 21");
+    await expect(page.getByText("Office: no permission for premium calls")).toBeVisible();
   });
   await test.step("leave is given in the matrix by the keyboard, and taken back", async () => {
     await to(page, "/callers");
@@ -101,7 +101,7 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
     await expect(page.getByRole("button", { name: "Office, premium calls: always", exact: true })).toBeVisible();
     await expect(await dry(page, "2150", "9 0909 879 0123")).toContainText("answered");
     // The crew is barred still, by the same rule.
-    await expect(await dry(page, "2250", "9 0909 879 0123")).toContainText("refused by the switch: 403, cause 21");
+    await expect(await dry(page, "2250", "9 0909 879 0123")).toContainText("rejected by the switch: 403, cause 21");
     await to(page, "/callers");
     await page.getByRole("button", { name: "Office, premium calls: always", exact: true }).focus();
     await page.keyboard.press(" ");
@@ -109,10 +109,10 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
   });
   await test.step("the narrow rule is taken out: the broad one refuses all the same", async () => {
     await to(page, "/routing/outside/outside-premium");
-    await page.getByRole("button", { name: "Take out" }).click();
+    await page.getByRole("button", { name: "Delete", exact: true }).click();
     await expect(page).toHaveURL(/\/routing\/outside$/);
     const said = await dry(page, "2150", "9 0909 879 0123");
-    await expect(said).toContainText("refused by the switch: 403, cause 21");
+    await expect(said).toContainText("rejected by the switch: 403, cause 21");
     await expect(page.getByText("All of Britain").first()).toBeVisible();
   });
   await giveUp(page);
@@ -127,9 +127,9 @@ test("checks run, go stale with an edit, and a try becomes one", async ({ signed
   await page.getByRole("button", { name: "Keep as a check" }).click();
   await page.getByLabel("Name of the check").fill("Sales to a local number");
   await page.keyboard.press("Enter");
-  await page.getByRole("link", { name: "kept, see the checks" }).click();
-  await expect(page.getByRole("button", { name: "1 not proven" })).toBeVisible();
-  await page.getByRole("button", { name: "Run what is not proven" }).click();
+  await page.getByRole("link", { name: "saved, see Checks" }).click();
+  await expect(page.getByRole("button", { name: "1 not run since change" })).toBeVisible();
+  await page.getByRole("button", { name: "Run changed" }).click();
   await expect(page.getByRole("button", { name: "66 passed" })).toBeVisible();
 
   await to(page, "/routing/outside/outside-mobile");
@@ -143,14 +143,14 @@ test("checks run, go stale with an edit, and a try becomes one", async ({ signed
 
 test("the keyboard alone presses digits, and builds and tries a rule", async ({ signedIn: page }) => {
   await to(page, "/try?how=digits&from=4123");
-  await expect(page.getByText("waits for the first digit")).toBeVisible();
+  await expect(page.getByText("waiting for the first digit")).toBeVisible();
   for (const key of "617555018") await page.keyboard.press(key);
-  await expect(page.getByText("more digits are wanted").first()).toBeVisible();
+  await expect(page.getByText("more digits needed").first()).toBeVisible();
   await page.keyboard.press("0");
-  await expect(page.getByText("goes at once")).toBeVisible();
+  await expect(page.getByText("routed at once")).toBeVisible();
   for (let i = 0; i < 10; i++) await page.keyboard.press("Backspace");
   for (const key of "01144191498085") await page.keyboard.press(key);
-  await expect(page.getByText("complete, and waits for a longer number")).toBeVisible();
+  await expect(page.getByText("complete, waiting for more digits")).toBeVisible();
 
   await to(page, "/routing/phones-out/new");
   await page.getByLabel("Name").focus();

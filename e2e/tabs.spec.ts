@@ -11,12 +11,12 @@ test("eight tabs of one browser work at once and follow what changes", async ({ 
     tabs.push(tab);
   }
   for (const tab of tabs.slice(1)) {
-    await expect(tab.getByRole("heading", { name: "Who may call what" })).toBeVisible();
+    await expect(tab.getByRole("heading", { name: "Permissions" })).toBeVisible();
   }
   await signedIn.goto(`${demo.url}/callers`);
   await signedIn.getByRole("button", { name: "Move Crew down" }).click();
   for (const tab of tabs) await expect(tab.getByText(/draft: \d+ change/)).toBeVisible();
   await signedIn.getByRole("button", { name: "Move Crew up" }).click();
-  for (const tab of tabs) await expect(tab.getByText("draft is the same")).toBeVisible();
+  for (const tab of tabs) await expect(tab.getByText("draft: no changes")).toBeVisible();
   for (const tab of tabs.slice(1)) await tab.close();
 });

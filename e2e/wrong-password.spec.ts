@@ -12,5 +12,5 @@ test("whoever sits at the machine is never blocked, whatever was typed there", a
   for (let i = 0; i < 6; i++) await signIn(`guess ${i}`);
   await expect(page.getByText("the name or the password is wrong")).toBeVisible();
   await signIn(demo.password);
-  await expect(page.getByRole("navigation", { name: "Views" })).toBeVisible();
+  await expect(page.getByRole("navigation", { name: "Stages" })).toBeVisible();
 });

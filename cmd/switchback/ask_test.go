@@ -35,7 +35,7 @@ func TestTryAsksTheRunningSwitch(t *testing.T) {
 	}}, nil)
 	out, err = command(append(ask, "--draft")...)
 	require.NoError(t, err)
-	assert.Contains(t, out, "refused, cause 21, status 403: rule No internal calls refuses the call")
+	assert.Contains(t, out, "refused, cause 21, status 403: rule No internal calls rejects the call")
 	out, err = command(append(ask, "--down", "quay-phones")...)
 	require.NoError(t, err)
 	assert.Contains(t, out, "skip quay-phones, down")

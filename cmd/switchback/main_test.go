@@ -152,7 +152,7 @@ func TestBadInputIsStatusTwoWithAPlace(t *testing.T) {
 		{"unknown flag", []string{"digits", "--patern", "x"}},
 		{"no such file", []string{"try", "--plan", "gone.json", "--from", "2001", "--called", "1"}},
 		{`number "1z", position 2`, []string{"try", "--plan", skerry, "--from", "2001", "--called", "1z"}},
-		{"sources are: cape-phones", []string{"try", "--plan", skerry, "--from", "nobody", "--called", "1"}},
+		{"allowed: cape-phones", []string{"try", "--plan", skerry, "--from", "nobody", "--called", "1"}},
 		{`no trunk "gone"`, []string{"try", "--plan", skerry, "--from", "2001", "--called", "1", "--down", "gone"}},
 		{"no moment", []string{"try", "--plan", skerry, "--from", "2001", "--called", "1", "--time", "noon"}},
 		{"line 2, column", []string{"try", "--plan", filepath.Join(calltest.Root(), "LICENSE"), "--from", "2001", "--called", "1"}},
@@ -209,6 +209,6 @@ func TestPlanCheckRunsTheChecksAndTellsMistakes(t *testing.T) {
 	out, err = command("plan", "check", file)
 	assert.ErrorContains(t, err, "checks failed")
 	assert.Contains(t, out, "check Emergency 999 failed")
-	assert.Contains(t, out, "trunk: wanted penhallow, came ostrel")
-	assert.Contains(t, out, "Quay phones dials 2100 and does not reach Quay extensions: rule A code takes it")
+	assert.Contains(t, out, "trunk: expected penhallow, actual ostrel")
+	assert.Contains(t, out, "from Quay phones, 2100 does not reach Quay extensions: rule A code matches")
 }

@@ -28,7 +28,7 @@ func serveCommand() *cobra.Command {
 			}
 			o.Ready = func(url string) { o.Log.Info("ready", "url", url) }
 			o.Welcome = func(link string) {
-				fmt.Fprintf(c.OutOrStdout(), "\n  Nobody can sign in yet. This link makes the first person, once:\n\n    %s\n\n  It is valid until it is used or the program ends. 'switchback user add NAME' does the same.\n\n", link)
+				fmt.Fprintf(c.OutOrStdout(), "\n  No user yet. This link creates the first user, once:\n\n    %s\n\n  The link is valid until used or until the program ends. Alternative: 'switchback user add NAME'.\n\n", link)
 			}
 			return app.Run(c.Context(), o)
 		},

@@ -50,7 +50,7 @@ could see. It has at least 12 characters.`,
 			case store.IsChosenBadly(err) || errors.Is(err, store.ErrTaken):
 				return badInput{err}
 			case errors.Is(err, store.ErrNotFound):
-				return badInput{fmt.Errorf("nobody is called %s", args[0])}
+				return badInput{fmt.Errorf("unknown user %s", args[0])}
 			case err != nil:
 				return fmt.Errorf("%w; 'switchback migrate' makes the tables of a new database", err)
 			}

@@ -17,9 +17,9 @@ import (
 // CheckState is a check of the draft and how far it is proven.
 type CheckState struct {
 	Check plan.Check `json:"check"`
-	// State: passed, failed, or not-proven: it never ran, or something changed since that
+	// State: passed, failed, or stale: it never ran, or something changed since that
 	// has a part in it.
-	State string     `json:"state" enum:"passed,failed,not-proven"`
+	State string     `json:"state" enum:"passed,failed,stale"`
 	Ran   *time.Time `json:"ran,omitempty"`
 	Who   string     `json:"who,omitempty"`
 	// Differences are those of the last run.
@@ -43,7 +43,7 @@ type CheckAsk struct {
 }
 
 func (s *server) checkRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "list-checks", Method: http.MethodGet, Path: "/api/checks", Summary: "The checks of the draft, and which are proven"},
+	huma.Register(a, huma.Operation{OperationID: "list-checks", Method: http.MethodGet, Path: "/api/checks", Summary: "Checks of the draft with their states"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body CheckList }, error) {
 			list, err := s.checks(ctx)
 			if err != nil {
@@ -102,7 +102,7 @@ func (s *server) checks(ctx context.Context) (CheckList, error) {
 	}
 	prints := s.fingerprints(d.Plan)
 	for _, c := range d.Plan.Checks {
-		state := CheckState{Check: c, State: "not-proven", Differences: []decide.Difference{}, Touched: []string{}}
+		state := CheckState{Check: c, State: "stale", Differences: []decide.Difference{}, Touched: []string{}}
 		if run, ran := runs[c.ID]; ran {
 			state.Ran, state.Who, state.Differences = &run.Ran, run.Who, run.Differences
 			state.Touched = prints.changed(run, c)

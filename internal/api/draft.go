@@ -21,7 +21,7 @@ import (
 // RulePut is a rule as it is to stand in the draft.
 type RulePut struct {
 	Table  string    `json:"table" doc:"Id of the table"`
-	Before string    `json:"before,omitempty" doc:"A new rule: id of the rule to stand before; empty for the end"`
+	Before string    `json:"before,omitempty" doc:"New rule: id of the rule that it precedes; empty for the end"`
 	Rule   plan.Rule `json:"rule" doc:"With an empty id the rule is new"`
 	// Was is the rule as it stood when the edit began. If it was changed since,
 	// the save is refused with 409 and the fields that somebody else changed.
@@ -35,7 +35,7 @@ type RuleSaved struct {
 
 // RuleMove is where a rule is to stand.
 type RuleMove struct {
-	Before string `json:"before" doc:"Id of the rule to stand before; empty for the end"`
+	Before string `json:"before" doc:"Id of the rule that it precedes; empty for the end"`
 }
 
 // TablePut is a table's own settings; its rules stay as they are.
@@ -138,7 +138,7 @@ func (s *server) putRule(ctx context.Context, in RulePut) (*struct{ Body RuleSav
 		return nil, s.failed(err)
 	}
 	if plan.NewIndex(d.Plan).Tables[in.Table] == nil {
-		return nil, huma.Error422UnprocessableEntity("the draft has no such table", &huma.ErrorDetail{Location: "body.table", Message: "no table has the id " + in.Table})
+		return nil, huma.Error422UnprocessableEntity("unknown table", &huma.ErrorDetail{Location: "body.table", Message: "unknown table " + in.Table})
 	}
 	problems := d.Plan.RuleProblems(in.Table, in.Rule)
 	if len(problems) > 0 {
@@ -233,7 +233,7 @@ func (s *server) deleteTable(ctx context.Context, id string) (*struct{ Body Acce
 	}
 	t := plan.NewIndex(d.Plan).Tables[id]
 	if t != nil && len(t.Rules) > 0 {
-		return nil, huma.Error409Conflict(fmt.Sprintf("the table was not taken out: it has %d rules; take them out first", len(t.Rules)))
+		return nil, huma.Error409Conflict(fmt.Sprintf("the table was not deleted: it has %d rules; delete them first", len(t.Rules)))
 	}
 	if err := deleteObject(ctx, s, plan.OfTable, id); err != nil {
 		return nil, err
@@ -306,7 +306,7 @@ func (s *server) stale(o plan.Object, was json.RawMessage, stale *store.StaleErr
 	var errs []error
 	for _, c := range changes {
 		for _, f := range c.Fields {
-			errs = append(errs, &huma.ErrorDetail{Location: f.Field, Message: fmt.Sprintf("somebody changed it from %q to %q", f.Before, f.After)})
+			errs = append(errs, &huma.ErrorDetail{Location: f.Field, Message: fmt.Sprintf("changed meanwhile from %q to %q", f.Before, f.After)})
 		}
 	}
 	return huma.Error409Conflict(detail, errs...)

@@ -74,14 +74,14 @@ func TestTwoPeopleEditingOneRule(t *testing.T) {
 	mine.Match.Called = "02x."
 	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: theirs, Was: &was}, nil)
 	p := c.Problem(409, "PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: mine, Was: &was})
-	assert.Equal(t, "the rule was not saved: it was changed in the draft in the meantime", p.Detail)
+	assert.Equal(t, "the rule was not saved: it was changed in the draft meanwhile", p.Detail)
 	require.Len(t, p.Errors, 2)
 	assert.Equal(t, "match/called", p.Errors[0].Location)
-	assert.Equal(t, `somebody changed it from "0[1-3]xxxxxxxxx" to "01x."`, p.Errors[0].Message)
+	assert.Equal(t, `changed meanwhile from "0[1-3]xxxxxxxxx" to "01x."`, p.Errors[0].Message)
 	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: mine, Was: &theirs}, nil)
 	c.Ask("DELETE", "/api/draft/rules/"+was.ID, nil, nil)
 	p = c.Problem(409, "PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: theirs, Was: &mine})
-	assert.Contains(t, p.Detail, "taken out")
+	assert.Contains(t, p.Detail, "deleted")
 }
 
 func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
@@ -111,7 +111,7 @@ func TestSpecificFirstIsSetAndItsOrderExplained(t *testing.T) {
 	c.Ask("PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Outside", Format: "as-dialled", Order: "specific-first"}, Was: &was}, nil)
 	p = c.Problem(409, "PUT", "/api/draft/tables/outside", api.TablePut{TableSettings: api.TableSettings{Name: "Beyond", Order: "as-listed"}, Was: &was})
 	require.Len(t, p.Errors, 1)
-	assert.Equal(t, `somebody changed it from "Outside numbers" to "Outside"`, p.Errors[0].Message)
+	assert.Equal(t, `changed meanwhile from "Outside numbers" to "Outside"`, p.Errors[0].Message)
 }
 
 func TestBadInputIsToldInPlace(t *testing.T) {

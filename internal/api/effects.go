@@ -22,7 +22,7 @@ type RuleAsk struct {
 }
 
 func (s *server) effectRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "list-findings", Method: http.MethodGet, Path: "/api/draft/tables/{id}/findings", Summary: "What is worth a look in a table of the draft, each with a number as witness"},
+	huma.Register(a, huma.Operation{OperationID: "list-findings", Method: http.MethodGet, Path: "/api/draft/tables/{id}/findings", Summary: "Findings in a table of the draft, each with an example"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id" maxLength:"63"`
 		}) (*struct{ Body []findings.Finding }, error) {

@@ -7,7 +7,7 @@ import (
 
 // Ends are both sides of a trunk beside each other.
 type Ends struct {
-	From string    `json:"from" enum:"switch,stand-in,entered" doc:"What the other column rests on: our other switch, the stand-in's running configuration, or what is kept by hand"`
+	From string    `json:"from" enum:"switch,stand-in,entered" doc:"Source of the far-end column: opposite trunk, running stand-in or far-end settings"`
 	Rows []EndLine `json:"rows" nullable:"false"`
 }
 
@@ -20,7 +20,7 @@ type EndLine struct {
 // There is how a difference is mended on the other side: in the draft, at a trunk, or
 // in the running configuration of a stand-in.
 type There struct {
-	Trunk   string `json:"trunk,omitempty" doc:"Our trunk over there, or this one, where the other side is kept by hand"`
+	Trunk   string `json:"trunk,omitempty" doc:"Opposite trunk, or this trunk for far-end settings"`
 	StandIn string `json:"standIn,omitempty"`
 	Place   string `json:"place"`
 	Value   any    `json:"value"`

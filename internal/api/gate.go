@@ -144,7 +144,7 @@ type SourceQuery struct {
 func (q SourceQuery) prefix() (netip.Prefix, error) {
 	p, err := guard.ParseSource(q.Source)
 	if err != nil {
-		return p, huma.Error422UnprocessableEntity(fmt.Sprintf("%q is neither an address (192.0.2.1) nor a network (192.0.2.0/24)", q.Source))
+		return p, huma.Error422UnprocessableEntity(fmt.Sprintf("invalid address or network %q; use 192.0.2.1 or 192.0.2.0/24", q.Source))
 	}
 	return p, nil
 }

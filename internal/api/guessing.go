@@ -42,7 +42,7 @@ func newPasswords() *passwords {
 	return &passwords{slots: make(chan struct{}, atOnce), waiting: map[string]int{}, turns: map[string]*sync.Mutex{}}
 }
 
-const everybody = "everybody"
+const everybody = "any address"
 
 // enter takes a place for a sign-in, before anything is worked for it; ok is false if there is
 // none, or if the source could use up its failures by what it has under way. Those from our

@@ -126,11 +126,11 @@ func (s *server) takeRules(ctx context.Context, in GuideTake) error {
 	for _, taken := range in.Rules {
 		at := slices.IndexFunc(p.Tables, func(t plan.Table) bool { return t.ID == taken.Table })
 		if at < 0 {
-			return huma.Error422UnprocessableEntity("nothing was taken: no table has the id " + taken.Table)
+			return huma.Error422UnprocessableEntity("nothing was added: unknown table " + taken.Table)
 		}
 		for _, t := range p.Tables {
 			if slices.ContainsFunc(t.Rules, func(r plan.Rule) bool { return r.ID == taken.Rule.ID }) {
-				return huma.Error409Conflict("nothing was taken: the draft has a rule "+taken.Rule.ID+" already; take it out first, or leave this one", &huma.ErrorDetail{Location: "rules/" + taken.Rule.ID, Message: "is there already"})
+				return huma.Error409Conflict("nothing was added: the draft has a rule "+taken.Rule.ID+" already; delete it first, or omit this one", &huma.ErrorDetail{Location: "rules/" + taken.Rule.ID, Message: "exists already"})
 			}
 		}
 		p.Tables[at].Rules = append(slices.Clone(p.Tables[at].Rules), taken.Rule)
@@ -139,7 +139,7 @@ func (s *server) takeRules(ctx context.Context, in GuideTake) error {
 		}
 	}
 	if problems := added(s.validate(d.Plan), s.validate(p)); len(problems) > 0 {
-		return badPlan("nothing was taken", problems)
+		return badPlan("nothing was added", problems)
 	}
 	return s.failed(s.Store.PutObjects(ctx, objects))
 }

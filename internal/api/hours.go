@@ -22,7 +22,7 @@ type CalendarNow struct {
 	Name     string       `json:"name"`
 	States   []string     `json:"states" nullable:"false"`
 	Places   []CalendarAt `json:"places" nullable:"false" doc:"One for each time zone in which it is used"`
-	Override *OverrideIs  `json:"override,omitempty" doc:"It is set by hand"`
+	Override *OverrideIs  `json:"override,omitempty" doc:"Override in force"`
 }
 
 // HoursAt is a calendar in a time zone.
@@ -54,7 +54,7 @@ type OverrideIs struct {
 // OverridePut sets a calendar by hand.
 type OverridePut struct {
 	State   string `json:"state" minLength:"1" maxLength:"40"`
-	Minutes int    `json:"minutes,omitempty" minimum:"0" maximum:"44640" doc:"0 is until it is taken back"`
+	Minutes int    `json:"minutes,omitempty" minimum:"0" maximum:"44640" doc:"0: until cleared"`
 	Why     string `json:"why,omitempty" maxLength:"200"`
 }
 
@@ -101,7 +101,7 @@ type Clocks struct {
 
 // ClockIs is another clock beside ours.
 type ClockIs struct {
-	OffsetSeconds float64   `json:"offsetSeconds" doc:"Seconds by which it goes before ours"`
+	OffsetSeconds float64   `json:"offsetSeconds" doc:"Clock offset against this machine, in seconds"`
 	At            time.Time `json:"at" doc:"When it was seen"`
 	Differ        bool      `json:"differ"`
 }
@@ -118,7 +118,7 @@ func (s *server) hoursRoutes(a huma.API) {
 		func(context.Context, *struct{}) (*struct{ Body []CalendarNow }, error) {
 			return &struct{ Body []CalendarNow }{s.hoursNow(time.Now())}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "override-calendar", Method: http.MethodPut, Path: "/api/calendars/{id}/override", Summary: "Put a calendar in a state by hand, at once", Errors: []int{404, 422}},
+	huma.Register(a, huma.Operation{OperationID: "override-calendar", Method: http.MethodPut, Path: "/api/calendars/{id}/override", Summary: "Set the override of a calendar, at once", Errors: []int{404, 422}},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id" maxLength:"63"`
 			Body OverridePut
@@ -303,7 +303,7 @@ func previewHours(ask CalendarAsk) (CalendarMonth, error) {
 	out.Zone = zone
 	first, err := time.Parse("2006-01", ask.Month)
 	if err != nil {
-		reason := fmt.Sprintf("%q is no month such as 2026-12", ask.Month)
+		reason := fmt.Sprintf("invalid month %q; use YYYY-MM", ask.Month)
 		return out, huma.Error422UnprocessableEntity(reason, &huma.ErrorDetail{Location: "body.month", Message: reason})
 	}
 	out.Problems = append(out.Problems, ask.Calendar.Problems()...)

@@ -85,7 +85,7 @@ func (s *server) importRoutes(a huma.API) {
 	},
 		func(ctx context.Context, in *struct {
 			Check   bool   `query:"check" doc:"Only report; leave the draft as it is"`
-			Sweep   bool   `query:"sweep" doc:"Rows that the file does not have are taken out"`
+			Sweep   bool   `query:"sweep" doc:"Delete rows missing in the file"`
 			RawBody []byte `contentType:"text/csv"`
 		}) (*struct{ Body NumberImport }, error) {
 			j, err := s.beginImport(user(s, ctx), in.RawBody, !in.Check, in.Sweep)

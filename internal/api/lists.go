@@ -40,10 +40,10 @@ type ListAsk struct {
 type Listed struct {
 	Line    int        `json:"line" doc:"From 1"`
 	Dialled string     `json:"dialled"`
-	Bad     string     `json:"bad,omitempty" doc:"Why it is no number"`
+	Bad     string     `json:"bad,omitempty" doc:"Why it is not a number"`
 	Outcome string     `json:"outcome"`
 	Class   string     `json:"class"`
-	Rule    *trail.Ref `json:"rule,omitempty" doc:"The last rule that won"`
+	Rule    *trail.Ref `json:"rule,omitempty" doc:"Last rule matched"`
 	Trunk   string     `json:"trunk"`
 	Called  string     `json:"called" doc:"As it leaves"`
 	Caller  string     `json:"caller" doc:"As it leaves"`

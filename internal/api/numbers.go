@@ -174,7 +174,7 @@ func (s *server) withNumber(p plan.Plan, in Put[inventory.Number]) (plan.Plan, [
 		stands, ok := p.Numbers.Get(was)
 		switch {
 		case !ok:
-			return p, nil, huma.Error409Conflict("the number was not saved: it was taken out of the draft in the meantime")
+			return p, nil, huma.Error409Conflict("the number was not saved: it was deleted from the draft meanwhile")
 		case stands.Number() != *in.Was:
 			return p, nil, huma.Error409Conflict("the number was not saved: it was changed in the draft in the meantime; look at it again")
 		case was != id:

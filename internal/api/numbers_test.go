@@ -67,10 +67,10 @@ func TestNumbersThatCannotBeAreRefused(t *testing.T) {
 		{409, inventory.Number{First: "+448081570123", State: "active"}, "first", "is there already; open that row"},
 		{422, inventory.Number{First: "+441914980290", Last: "+441914980310", State: "active"}, "first", "overlaps +441914980100 to +441914980299"},
 		{422, inventory.Number{First: "+441914980050", Last: "+441914980149", State: "active"}, "first", "overlaps +441914980100 to +441914980299"},
-		{422, inventory.Number{First: "+442079460600", Last: "+442079460699", State: "active", Destination: "quay-extensions", Extension: "2350"}, "extension", "70 of these are not there at Quay extensions (2380 to 2449)"},
+		{422, inventory.Number{First: "+442079460600", Last: "+442079460699", State: "active", Destination: "quay-extensions", Extension: "2350"}, "extension", "70 of these are not at Quay extensions (2380 to 2449)"},
 		{422, inventory.Number{First: "2150", State: "active"}, "first", "2150 is an extension of Quay extensions"},
 		{422, inventory.Number{First: "+442079460699", Last: "+442079460600", State: "active"}, "first", "lies above"},
-		{422, inventory.Number{First: "+442079460600", State: "active", AlertInfo: "loud"}, "ring", "no value of Alert-Info"},
+		{422, inventory.Number{First: "+442079460600", State: "active", AlertInfo: "loud"}, "ring", "invalid Alert-Info"},
 	} {
 		p := c.Problem(bad.status, "PUT", "/api/draft/numbers", api.Put[inventory.Number]{Is: bad.n})
 		require.NotEmpty(t, p.Errors, bad.complaint)
@@ -139,7 +139,7 @@ func TestNumbersComeInAsCSV(t *testing.T) {
 		"2 first: +442079460700 to +442079460749 overlaps +442079460720 to +442079460799",
 		`3 state: "sold" is not a state; these are ordered, trial, active, porting and spare`,
 		"4 first: +442079460720 to +442079460799 overlaps +442079460700 to +442079460749",
-		`5 carrier: no far end has the id "nobody"`,
+		`5 carrier: unknown far end "nobody"`,
 	}, why)
 	assert.Equal(t, before, find(c, ""), "nothing half imported")
 	_, report := c.Send("GET", "/api/imports/"+j.ID+"/report.csv", nil, nil)

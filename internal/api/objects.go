@@ -143,7 +143,7 @@ func deleteObject[T any](ctx context.Context, s *server, k *plan.KindOf[T], id s
 		for _, p := range missed {
 			errs = append(errs, &huma.ErrorDetail{Location: p.Place, Message: p.Reason})
 		}
-		return huma.Error409Conflict("the "+k.Name+" was not taken out: the plan still needs it", errs...)
+		return huma.Error409Conflict("the "+k.Name+" was not deleted: the plan refers to it", errs...)
 	}
 	return s.failed(s.Store.DeleteObject(ctx, k.Kind, id))
 }

@@ -58,10 +58,10 @@ func TestTheSheetOfATrunk(t *testing.T) {
 	c.Ask("PUT", "/api/draft/trunks/ostrel", api.Put[plan.Trunk]{Is: is, Was: &was}, nil)
 	status, text := c.Send("GET", "/api/trunks/ostrel/sheet?plan=draft", nil, nil)
 	assert.Equal(t, 200, status)
-	assert.Contains(t, string(text), "At most 12 calls")
+	assert.Contains(t, string(text), "Channels: 12")
 	_, text = c.Send("GET", "/api/trunks/ostrel/sheet", nil, nil)
-	assert.Contains(t, string(text), "At most 30 calls")
-	assert.NotContains(t, string(text), "12 calls")
+	assert.Contains(t, string(text), "Channels: 30")
+	assert.NotContains(t, string(text), "Channels: 12")
 	c.Problem(404, "GET", "/api/trunks/nowhere/sheet", nil)
 }
 

@@ -71,7 +71,7 @@ type Mailbox struct {
 	Old       int       `json:"old"`
 	At        time.Time `json:"at"`
 	Taken     bool      `json:"taken" doc:"The phone system took it"`
-	Why       string    `json:"why" doc:"What stood in the way"`
+	Why       string    `json:"why" doc:"Why not delivered"`
 }
 
 // AccountState is an account of a trunk and where it stands.

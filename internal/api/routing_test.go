@@ -47,12 +47,12 @@ func TestChecksAreProvenUntilSomethingOfTheirsChanges(t *testing.T) {
 	rule.Note = "looked at"
 	c.Ask("PUT", "/api/draft/rules", api.RulePut{Table: "outside", Rule: rule, Was: &was}, nil)
 	c.Ask("GET", "/api/checks", nil, &list)
-	assert.Equal(t, "not-proven", stateOf(list, "national").State)
+	assert.Equal(t, "stale", stateOf(list, "national").State)
 	assert.Equal(t, []string{"table outside"}, stateOf(list, "national").Touched)
 	assert.Equal(t, "passed", stateOf(list, "inside-quay").State)
 	c.Ask("POST", "/api/checks/run", api.CheckAsk{IDs: []string{"national"}}, &list)
 	assert.Equal(t, "passed", stateOf(list, "national").State)
-	assert.Equal(t, "not-proven", stateOf(list, "mobile").State, "it did not run again")
+	assert.Equal(t, "stale", stateOf(list, "mobile").State, "it did not run again")
 
 	// A wrong expectation fails, and says what came.
 	check := stateOf(list, "national").Check
@@ -142,7 +142,7 @@ func TestDirectoriesComeInAsCSV(t *testing.T) {
 	report, _, _ = send("id,name,may\ncrew,Crew,internal\nbad,Bad,everything\n", false)
 	assert.False(t, report.Applied, "one bad line, and nothing is taken")
 	assert.Equal(t, 1, report.Bad)
-	assert.Contains(t, report.Lines[1].Faults[0].Reason, `"everything" is no class`)
+	assert.Contains(t, report.Lines[1].Faults[0].Reason, `unknown class "everything"`)
 	_, body, status := send("\xff\xfei\x00d\x00", false)
 	assert.Equal(t, 422, status)
 	assert.Contains(t, body, "UTF-16")

@@ -189,7 +189,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.mappingRoutes(a)
 	s.importRoutes(a)
 	s.hoursRoutes(a)
-	s.rehearsalRoutes(a)
+	s.impactRoutes(a)
 	s.trialRoutes(a)
 	s.guideRoutes(a)
 	s.sheetRoutes(a)
@@ -230,7 +230,7 @@ func schemaName(t reflect.Type, hint string) string {
 	case reflect.TypeFor[judge.Check]():
 		return "ChecklistLine"
 	}
-	for path, prefix := range map[string]string{"/core/inbound": "Inbound", "/core/rehearse": "Rehearsed", "/core/editor": "Editor"} {
+	for path, prefix := range map[string]string{"/core/inbound": "Inbound", "/core/impact": "Impact", "/core/editor": "Editor"} {
 		if strings.HasSuffix(t.PkgPath(), path) {
 			return prefix + t.Name()
 		}

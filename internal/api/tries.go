@@ -253,7 +253,7 @@ func (s *server) place(ctx context.Context, snapshot *decide.Snapshot, call deci
 func (s *server) placeInSwitch(ctx context.Context, snapshot *decide.Snapshot, call decide.Call, ask TestAsk) (Test, error) {
 	trunk, _ := snapshot.Trunk(call.Trunk) // it was found there
 	if call.At = time.Now(); snapshot.IsEmergencyCall(call) && !ask.Emergency {
-		const why = "this is an emergency number, and the call would go over a real trunk to the emergency services; confirm that they know of it"
+		const why = "emergency number on a real trunk: the call reaches the emergency services; confirm that they expect it"
 		return Test{}, huma.Error422UnprocessableEntity(why, &huma.ErrorDetail{Location: "body.emergency", Message: "must be confirmed"})
 	}
 	talk := time.Duration(max(ask.TalkSeconds, int(placedTalk/time.Second))) * time.Second
@@ -309,7 +309,7 @@ func (s *server) liveTry(ctx context.Context, id string) (Test, error) {
 		}
 		return t, nil
 	case err != nil: // what the caller saw is known without the database
-		s.Log.Warn("the record of a try cannot be read", "error", err)
+		s.Log.Warn("the record of the test call cannot be read", "error", err)
 		t.Why = "the database does not answer, so the switch's record of this call cannot be shown yet; the call itself goes on"
 		return t, nil
 	}

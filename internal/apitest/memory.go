@@ -142,7 +142,7 @@ func (c *change) placeBefore(l plan.List, before, moving string) (int, error) {
 	}
 	switch {
 	case at < 0:
-		return 0, fmt.Errorf("no %s %q to stand before: %w", l.Kind, before, store.ErrNotFound)
+		return 0, fmt.Errorf("no %s %q in this list: %w", l.Kind, before, store.ErrNotFound)
 	case len(list) == 0:
 		return 0, nil
 	case at == 0:

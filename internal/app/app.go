@@ -65,10 +65,10 @@ func (o Options) check() error {
 		return errors.New("no database: give --dsn or set SWITCHBACK_DSN, such as user:secret@tcp(127.0.0.1:3306)/switchback")
 	}
 	if _, _, err := net.SplitHostPort(o.HTTP); err != nil {
-		return fmt.Errorf("--http %q is no address with a port, such as 127.0.0.1:8480: %w", o.HTTP, err)
+		return fmt.Errorf("--http %q: use address and port such as 127.0.0.1:8480: %w", o.HTTP, err)
 	}
 	if _, _, err := net.SplitHostPort(o.Metrics); o.Metrics != "" && err != nil {
-		return fmt.Errorf("--metrics %q is no address with a port, such as 127.0.0.1:9480: %w", o.Metrics, err)
+		return fmt.Errorf("--metrics %q: use address and port such as 127.0.0.1:9480: %w", o.Metrics, err)
 	}
 	return nil
 }

@@ -252,7 +252,7 @@ func TestHangUpACallThatRings(t *testing.T) {
 func TestRunSaysWhatIsWrong(t *testing.T) {
 	ctx := context.Background()
 	assert.ErrorContains(t, app.Run(ctx, app.Options{HTTP: "127.0.0.1:0"}), "no database")
-	assert.ErrorContains(t, app.Run(ctx, app.Options{DSN: "x", HTTP: "8480"}), "no address with a port")
+	assert.ErrorContains(t, app.Run(ctx, app.Options{DSN: "x", HTTP: "8480"}), "use address and port")
 	assert.ErrorContains(t, app.Run(ctx, app.Options{DSN: "a:b@tcp(127.0.0.1:9)/x", HTTP: "127.0.0.1:0"}), "cannot be reached")
 	_, err := app.Migrate(ctx, "a:b@tcp(127.0.0.1:9)/x")
 	assert.ErrorContains(t, err, "cannot be reached")

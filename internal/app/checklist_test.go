@@ -81,7 +81,7 @@ func TestTheOtherEndIsMended(t *testing.T) {
 		require.GreaterOrEqual(t, i, 0, what)
 		return d.Ends.Rows[i]
 	}
-	const where = "Their calls to us go to"
+	const where = "Calls to the switch"
 	require.Equal(t, plan.EndsMatch, row(where).State)
 	var one api.StandIn
 	c.Ask("PATCH", "/api/stand-ins/deskline", api.StandInChange{RemoteAddress: "127.0.99.1:5061", Encryption: "none"}, &one)
@@ -108,7 +108,7 @@ func TestTheOtherEndIsMended(t *testing.T) {
 	var changes api.Changes
 	c.Ask("GET", "/api/changes", nil, &changes)
 	c.Ask("POST", "/api/live", api.GoLive{Version: changes.Version}, nil)
-	r := row("Calls at one time")
+	r := row("Channels")
 	require.NotNil(t, r.There)
 	assert.Equal(t, api.There{Trunk: "deskline", Place: "farEndSettings/channels", Value: 20.0}, *r.There)
 }

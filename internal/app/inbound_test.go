@@ -100,7 +100,7 @@ func changeRule(c *apptest.Client, id string, change func(r *plan.Rule)) {
 	}
 }
 
-func TestADraftIsRehearsedBeforeItGoesLive(t *testing.T) {
+func TestTheImpactOfADraftIsToldBeforeItGoesLive(t *testing.T) {
 	c := apptest.SignedIn(t, func(p *plan.Plan) {
 		var keep []plan.Check
 		for _, check := range p.Checks {

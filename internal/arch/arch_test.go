@@ -42,7 +42,7 @@ var may = map[string]string{
 	"internal/core/plan":              "core/digits core/hours core/inventory core/numbering core/rewrite",
 	"internal/core/ical":              "core/hours",
 	"internal/core/inbound":           "core/trail core/decide core/digits core/inventory core/numbering core/plan core/rewrite",
-	"internal/core/rehearse":          "core/trail core/decide",
+	"internal/core/impact":            "core/trail core/decide",
 	"internal/core/editor":            "core/plan",
 	"internal/core/profile":           "core/editor core/numbering core/plan",
 	"internal/core/guide":             "core/trail core/findings core/decide core/digits core/numbering core/plan core/rewrite",
@@ -66,7 +66,9 @@ var may = map[string]string{
 	"internal/api":                    "core/ archive live store standin webapp",
 	"internal/demo":                   "core/document core/plan standin",
 	"internal/app":                    "core/ archive live api store standin",
-	"internal/apptest":                "core/plan app demo live livetest standin store",
+	"internal/apitest":                "core/ api archive live livetest standin store",
+	"internal/apptest":                "core/plan apitest app demo live livetest standin store",
+	"internal/wording":                "calltest",
 	"internal/settings":               "",
 	"internal/campaign":               "",
 	"internal/calltest":               "core/ demo",
@@ -80,7 +82,7 @@ var may = map[string]string{
 var notInCore = []string{"net", "net/http", "os", "database/sql", "log", "log/slog", "time", "context", "math/rand", "github.com/emiago/"}
 
 var (
-	withMoments = []string{"internal/core/guard", "internal/core/standing", "internal/core/judge", "internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/compiled", "internal/core/decide", "internal/core/ical", "internal/core/inbound", "internal/core/rehearse"}
+	withMoments = []string{"internal/core/guard", "internal/core/standing", "internal/core/judge", "internal/core/record", "internal/core/hours", "internal/core/plan", "internal/core/compiled", "internal/core/decide", "internal/core/ical", "internal/core/inbound", "internal/core/impact"}
 	clocks      = regexp.MustCompile(`\btime\.(Now|Since|Until|Sleep|After|AfterFunc|Tick|NewTimer|NewTicker)\b`)
 )
 

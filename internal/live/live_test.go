@@ -100,7 +100,7 @@ func TestWordsSayWhatWasProved(t *testing.T) {
 	require.NoError(t, r.Bind(they.ID, "a", nil, []standing.Binding{{Trunk: they.ID, Account: "a", Contact: "sip:x", Source: "127.0.20.1:5060", Transport: "UDP", Refreshed: now, Until: now.Add(time.Minute)}}, 4, now))
 	got := trunks.Judge(they, r, nil, now)
 	assert.Equal(t, standing.Registered, got.Word)
-	assert.Equal(t, "1 of 2 accounts are registered with us; missing: two", got.Cause)
+	assert.Equal(t, "1 of 2 inbound accounts registered; missing: two", got.Cause)
 	assert.Equal(t, standing.Failing, trunks.Judge(they, r, nil, now.Add(2*time.Minute)).Word, "it ran out")
 
 	assert.Equal(t, standing.Unproven, word(we))
@@ -302,7 +302,7 @@ func TestATrunkThatStaysSilentIsPassedOverForAWhile(t *testing.T) {
 	trunks.Silent("ostrel", at)
 	why, held := trunks.Held("ostrel", at)
 	assert.True(t, held)
-	assert.Equal(t, "the last 3 calls to it were met by silence; it is passed over until 12:00:30 UTC", why)
+	assert.Equal(t, "no response to the last 3 calls; skipped until 12:00:30 UTC", why)
 	_, held = trunks.Held("ostrel", at.Add(HoldFor))
 	assert.False(t, held, "then a call probes it")
 	trunks.Silent("ostrel", at.Add(HoldFor))

@@ -205,7 +205,7 @@ func (r *Registrations) Refused(trunk *plan.Trunk, now time.Time) (why string, r
 		}
 		why = o.Evidence
 	}
-	return "we are not registered with it: " + why, why != ""
+	return "outbound registration failed: " + why, why != ""
 }
 
 // OurServer is the address of the far end's server at which one of our accounts is

@@ -248,7 +248,7 @@ func (t *Trunks) Silent(id string, at time.Time) {
 	defer t.mu.Unlock()
 	s := t.of(id)
 	if s.silent++; s.silent >= SilentUntilHeld {
-		s.held = judge.Hold{Until: at.Add(HoldFor), Why: fmt.Sprintf("the last %d calls to it were met by silence", s.silent)}
+		s.held = judge.Hold{Until: at.Add(HoldFor), Why: fmt.Sprintf("no response to the last %d calls", s.silent)}
 		t.feed.Tell(TopicTrunk, id)
 	}
 }
@@ -276,7 +276,7 @@ func (t *Trunks) Held(id string, at time.Time) (why string, held bool) {
 	if !at.Before(h.Until) {
 		return "", false
 	}
-	return fmt.Sprintf("%s; it is passed over until %s", h.Why, clock(h.Until, at)), true
+	return fmt.Sprintf("%s; skipped until %s", h.Why, clock(h.Until, at)), true
 }
 
 // Offered counts a call that was sent to the trunk, and what came of it.

@@ -45,7 +45,7 @@ var all = []Setting{
 	{"capture-megabytes", "1024", "megabytes of captured messages that are kept; the oldest go first", nil, "keepmb"},
 	{"retention-days", "30", "days for which messages and call records are kept", nil, "keepdays"},
 	{"own-networks", "127.0.0.0/8, ::1/128", "networks from which signing in is never blocked, with commas between them", nil, "ownnetworks"},
-	{"trusted-proxies", "", "addresses and networks of proxies in front of the web application, whose X-Forwarded-For and X-Forwarded-Proto are believed, with commas between them; empty for none", nil, "proxies"},
+	{"trusted-proxies", "", "addresses and networks of trusted reverse proxies (X-Forwarded-For, X-Forwarded-Proto), comma-separated; empty for none", nil, "proxies"},
 	{"metrics-address", "", "address and port of /metrics, /healthz and /readyz without a sign-in; empty for nowhere", nil, "metrics"},
 	{"log-level", "info", "least level that is logged: debug, info, warn or error", nil, "log"},
 }
@@ -86,7 +86,7 @@ func (v Values) Networks(name string) (list []netip.Prefix, err error) {
 			p, err = netip.PrefixFrom(a.Unmap(), a.Unmap().BitLen()), nil
 		}
 		if err != nil {
-			return nil, fmt.Errorf("%s, from %s: %q is no address and no network such as 192.0.2.0/24", name, v[name].From, part)
+			return nil, fmt.Errorf("%s, from %s: invalid address or network %q", name, v[name].From, part)
 		}
 		list = append(list, p.Masked())
 	}

@@ -83,7 +83,7 @@ func TestNetworksAreReadFromASetting(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "[192.0.2.0/24 198.51.100.3/32 2001:db8::/32]", got)
 	_, err = of("the pier")
-	assert.ErrorContains(t, err, `own-networks, from SWITCHBACK_OWN_NETWORKS: "the pier" is no address and no network`)
+	assert.ErrorContains(t, err, `own-networks, from SWITCHBACK_OWN_NETWORKS: invalid address or network "the pier"`)
 }
 
 // Names that settings had before are still read, in files and in the environment.

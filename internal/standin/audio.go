@@ -58,7 +58,7 @@ type audio struct {
 func newAudio(host netip.Addr, say, hear float64, secure bool) (*audio, error) {
 	conn, err := net.ListenUDP("udp", net.UDPAddrFromAddrPort(netip.AddrPortFrom(host, 0)))
 	if err != nil {
-		return nil, fmt.Errorf("no port for sound: %w", err)
+		return nil, fmt.Errorf("no RTP port: %w", err)
 	}
 	a := &audio{conn: conn, say: say, hear: hear, begun: time.Now(), stop: make(chan struct{})}
 	if secure {

@@ -42,7 +42,7 @@ func (c Config) apply(change Change) (Config, error) {
 	}
 	if change.Encrypts != nil {
 		if c.Secure == nil {
-			return c, errors.New("speaks UDP, where keys for sound could be read by anybody")
+			return c, errors.New("uses UDP, where SRTP keys are readable")
 		}
 		secure := *c.Secure
 		secure.Encrypts = *change.Encrypts

@@ -38,7 +38,7 @@ func TestAStandInIsSetOtherwiseAsItRuns(t *testing.T) {
 	}{
 		{Change{User: "second"}, "no account with the switch"},
 		{Change{OurUser: "switch"}, "no single account"},
-		{Change{Encrypts: &yes}, "could be read by anybody"},
+		{Change{Encrypts: &yes}, "SRTP keys are readable"},
 	} {
 		_, err = s.Change("two", c.change)
 		assert.ErrorContains(t, err, c.why)

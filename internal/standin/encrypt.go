@@ -37,7 +37,7 @@ func contextOf(text string) (*srtp.Context, error) {
 
 type noKey struct{}
 
-func (noKey) Error() string { return "no key for the sound" }
+func (noKey) Error() string { return "no SRTP key" }
 
 var errNoKey error = noKey{}
 

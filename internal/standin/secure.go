@@ -27,7 +27,7 @@ func (s Secure) load() (*tls.Config, error) {
 	}
 	authorities, err := os.ReadFile(filepath.Join(s.Folder, "authorities.pem"))
 	if err != nil {
-		return nil, fmt.Errorf("the authorities that it believes: %w", err)
+		return nil, fmt.Errorf("trusted authorities: %w", err)
 	}
 	pool := x509.NewCertPool()
 	pool.AppendCertsFromPEM(authorities)

@@ -184,7 +184,11 @@ func (s *StandIn) listen(address string) (*endpoint, error) {
 	if e.secure {
 		return e, nil // it opens a connection for what it sends
 	}
-	return e, e.ready(address)
+	if err := e.ready(address); err != nil {
+		e.leave()
+		return nil, err
+	}
+	return e, nil
 }
 
 // bind takes the address: a socket, or a listener for TLS.
@@ -228,7 +232,7 @@ func (e *endpoint) contact() *sip.ContactHeader {
 // ready waits until the library sends from the stand-in's own socket; before,
 // it would open another.
 func (e *endpoint) ready(address string) error {
-	for range 200 {
+	for range 2_000 { // ten seconds, on a machine that is very busy
 		if _, err := e.ua.TransportLayer().GetConnection("udp", address); err == nil {
 			return nil
 		}
@@ -277,7 +281,7 @@ func (s *StandIn) answer(e *endpoint, req *sip.Request, tx sip.ServerTransaction
 		return
 	}
 	if s.encrypts() && (&keys{}).take(req.Body()) != nil {
-		_ = dialog.Respond(488, "Not Acceptable Here", nil, sip.NewHeader("Warning", `304 standin "the sound must be encrypted (SRTP)"`))
+		_ = dialog.Respond(488, "Not Acceptable Here", nil, sip.NewHeader("Warning", `304 standin "SRTP required"`))
 		return
 	}
 	if b.Kind == Diverts {

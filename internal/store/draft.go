@@ -128,7 +128,7 @@ func (d *draftEdit) placeBefore(list plan.List, before, moving string) (int, err
 	}
 	next, err := d.must(list.Kind, before)
 	if err == nil && next.Table != list.Table {
-		err = fmt.Errorf("no %s %q to stand before: %w", list.Kind, before, ErrNotFound)
+		err = fmt.Errorf("no %s %q in this list: %w", list.Kind, before, ErrNotFound)
 	}
 	if err != nil {
 		return 0, err
@@ -173,9 +173,9 @@ type StaleError struct{ Current *plan.Object }
 
 func (e *StaleError) Error() string {
 	if e.Current == nil {
-		return "it was taken out of the draft in the meantime"
+		return "it was deleted from the draft meanwhile"
 	}
-	return "it was changed in the draft in the meantime"
+	return "it was changed in the draft meanwhile"
 }
 
 // PutObject writes an object into the draft. A new one stands before the

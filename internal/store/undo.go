@@ -28,7 +28,7 @@ type OvertakenError struct{ Who string }
 func (e *OvertakenError) Error() string {
 	who := e.Who
 	if who == "" {
-		who = "somebody else"
+		who = "another user"
 	}
 	return "the edit cannot be undone: " + who + " edited the same objects after it"
 }

@@ -178,14 +178,14 @@ const (
 	NotAnswered    How = "" // the trail says it
 	CallerHungUp   How = "the caller hung up"
 	CalledHungUp   How = "the called party hung up"
-	TransferHungUp How = "the party that it was transferred to hung up"
-	PickUpHungUp   How = "the party that picked the call up hung up"
-	TakeOverHungUp How = "the party that took the call over hung up"
-	TooLong        How = "it lasted as long as a call may"
-	SwitchStopped  How = "the switch was stopped"
-	ToAnotherCall  How = "it was connected with another call"
-	TransferFailed How = "it was transferred to where nobody answered"
-	ReplacedIsGone How = "the party that was to be taken over is gone"
+	TransferHungUp How = "the transfer target hung up"
+	PickUpHungUp   How = "the picking-up party hung up"
+	TakeOverHungUp How = "the replacing party hung up"
+	TooLong        How = "max call duration reached"
+	SwitchStopped  How = "the switch stopped"
+	ToAnotherCall  How = "connected with another call"
+	TransferFailed How = "transfer target did not answer"
+	ReplacedIsGone How = "the party to replace is gone"
 )
 
 func (Dial) action()           {}

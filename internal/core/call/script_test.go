@@ -241,7 +241,7 @@ func TestABlindTransfer(t *testing.T) {
 	s.on(Event{Kind: Replied, Leg: caller, Ask: 2, Verdict: Glare})
 	s.timeout(RetryTimeout, "ask 1 ask 3 with PCMU")
 	s.on(Event{Kind: Replied, Leg: caller, Ask: 3, Media: codec("PCMU")}, "confirm 1 ask 3")
-	s.on(Event{Kind: Released, Leg: 3}, "release 1", "end: the party that it was transferred to hung up")
+	s.on(Event{Kind: Released, Leg: 3}, "release 1", "end: the transfer target hung up")
 }
 
 func TestATransferThatFails(t *testing.T) {
@@ -259,7 +259,7 @@ func TestATransferThatFails(t *testing.T) {
 	s = begin()
 	s.on(Event{Kind: Released, Leg: caller})
 	s.on(Event{Kind: Released, Leg: 3}, "report refused", "next")
-	s.on(Event{Kind: Decided}, "release 2: 16", "end: it was transferred to where nobody answered")
+	s.on(Event{Kind: Decided}, "release 2: 16", "end: transfer target did not answer")
 
 	s = begin()
 	s.on(Event{Kind: Released, Leg: called}, "report abandoned", "release 1", "release 3", "end: the called party hung up")
@@ -274,7 +274,7 @@ func TestAnAttendedTransfer(t *testing.T) {
 	s.on(Event{Kind: Replied, Leg: caller, Ask: 2, Media: codec("PCMA")}, "confirm 1 ask 2")
 
 	other := connected(t)
-	other.on(Event{Kind: JoinAsked, Leg: caller, Call: "first"}, "give", "release 1: 16", "end: it was connected with another call")
+	other.on(Event{Kind: JoinAsked, Leg: caller, Call: "first"}, "give", "release 1: 16", "end: connected with another call")
 	ringing := ringing(t)
 	ringing.on(Event{Kind: JoinAsked, Leg: caller, Call: "first"}, "keepparty")
 
@@ -298,7 +298,7 @@ func TestPickUpAndTakeOver(t *testing.T) {
 	s = connected(t)
 	s.on(Event{Kind: ReplaceAsked, Leg: caller, New: 3, Media: codec("PCMU")}, "ask 2 ask 1 with PCMU")
 	s.on(Event{Kind: Replied, Leg: called, Ask: 1, Media: codec("PCMU")}, "confirm 2 ask 1", "3 is near", "release 1: 16 Call completed elsewhere", "answer 3 with PCMU")
-	s.on(Event{Kind: Released, Leg: 3}, "release 2", "end: the party that took the call over hung up")
+	s.on(Event{Kind: Released, Leg: 3}, "release 2", "end: the replacing party hung up")
 
 	// It hangs up before it is answered: the party that was told of it is told of who was there.
 	s = connected(t)
@@ -309,7 +309,7 @@ func TestPickUpAndTakeOver(t *testing.T) {
 
 // The switch stops, or a call lasts too long.
 func TestTheSwitchEndsACall(t *testing.T) {
-	connected(t).on(Event{Kind: Stopped}, "release 1: 41", "release 2: 41", "end: the switch was stopped")
-	connected(t).timeout(LongestTimeout, "release 1: 102", "release 2: 102", "end: it lasted as long as a call may")
+	connected(t).on(Event{Kind: Stopped}, "release 1: 41", "release 2: 41", "end: the switch stopped")
+	connected(t).timeout(LongestTimeout, "release 1: 102", "release 2: 102", "end: max call duration reached")
 	ringing(t).on(Event{Kind: Stopped}, "release 1: 38", "report abandoned", "release 2: 41", "end")
 }

@@ -151,7 +151,7 @@ func rows() []row {
 
 		// Nothing, or nothing any more.
 		never(one(Idle, Over), legEvents, pair, "there is no call"),
-		never(one(Collecting, Choosing), legEvents, one(Far), "nobody is called yet"),
+		never(one(Collecting, Choosing), legEvents, one(Far), "no outbound leg yet"),
 		never(one(Collecting, Choosing), one(Proceeding, Alerting, Progress, Answered), one(Near), "who called does not answer"),
 		never(one(Collecting, Choosing), one(Confirmed, Replied, Withdrawn), one(Near), "it was told nothing, and asked nothing"),
 		on(one(Collecting, Choosing), one(Asked), one(Near), askedTooSoon),

@@ -102,7 +102,7 @@ func (t *Trunk) barred(from Sender) string {
 	case len(from.Certified) == 0:
 		return "it must show a certificate, and showed none"
 	case !certifies(from.Certified, t.Claims.CertifiedAs(from.Addr())):
-		return fmt.Sprintf("its certificate must be for %s, and is for %s", t.Claims.CertifiedAs(from.Addr()), strings.Join(from.Certified, ", "))
+		return fmt.Sprintf("certificate for %s needed, got %s", t.Claims.CertifiedAs(from.Addr()), strings.Join(from.Certified, ", "))
 	}
 	return ""
 }
@@ -135,14 +135,14 @@ func (s *Graph) Identify(switchID string, o Origin) Identity {
 	}
 	if t := s.Trunks[o.Registered]; t != nil && t.barred(o.From) == "" {
 		if t.Claims.Auth == plan.AuthSourceAddress {
-			return Identity{Verdict: Known, Trunk: t.ID, By: "it registered from this flow"}
+			return Identity{Verdict: Known, Trunk: t.ID, By: "registered flow"}
 		}
-		return Identity{Verdict: Challenge, Trunk: t.ID, By: "it registered from this flow"}
+		return Identity{Verdict: Challenge, Trunk: t.ID, By: "registered flow"}
 	}
 	found, barred := sw.trusts(o.From)
 	if len(found) == 0 {
 		if sw.takesCredentials {
-			return Identity{Verdict: Challenge, By: "no trunk trusts its address", Others: barred}
+			return Identity{Verdict: Challenge, By: "source address not trusted", Others: barred}
 		}
 		return Identity{Verdict: Unknown, Others: barred}
 	}
@@ -151,7 +151,7 @@ func (s *Graph) Identify(switchID string, o Origin) Identity {
 	others = append(others, barred...)
 	if len(left) > 1 {
 		for _, t := range left {
-			others = append(others, trail.Considered{Trunk: t.Ref, Why: "it trusts this source too, and neither domain, trunk group nor called number tells them apart"})
+			others = append(others, trail.Considered{Trunk: t.Ref, Why: "also trusts this source; domain, trunk group and called number are the same"})
 		}
 		return Identity{Verdict: Tied, By: by, Others: others}
 	}
@@ -168,12 +168,12 @@ func (s *Graph) proven(sw *Switch, o Origin) Identity {
 	if t == nil || t.On != sw {
 		return Identity{Verdict: Unknown}
 	}
-	id := Identity{Verdict: Known, Trunk: t.ID, By: "credential of account " + o.Proven.User}
+	id := Identity{Verdict: Known, Trunk: t.ID, By: "credentials of account " + o.Proven.User}
 	if why := t.barred(o.From); why != "" {
 		return Identity{Verdict: Misplaced, Trunk: t.ID, By: id.By + ": " + why, Others: []trail.Considered{{Trunk: t.Ref, Why: why}}}
 	}
 	if o.Registered == t.ID {
-		id.By = "the flow that it registered from, and the credential of account " + o.Proven.User
+		id.By = "registered flow and credentials of account " + o.Proven.User
 		return id
 	}
 	if t.Claims.Auth != plan.AuthBoth {
@@ -187,8 +187,8 @@ func (s *Graph) proven(sw *Switch, o Origin) Identity {
 			}
 		}
 	}
-	id.Verdict, id.By = Misplaced, id.By+", from an address that its trunk does not trust"
-	id.Others = []trail.Considered{{Trunk: t.Ref, Why: "it does not trust this address"}}
+	id.Verdict, id.By = Misplaced, id.By+", from an address not trusted by its trunk"
+	id.Others = []trail.Considered{{Trunk: t.Ref, Why: "does not trust this address"}}
 	return id
 }
 
@@ -244,9 +244,9 @@ func tellApart(found []trusting, o Origin) (left []*Trunk, others []trail.Consid
 			case named && has(t) != "" && is(t), !named && has(t) == "":
 				kept = append(kept, t)
 			case has(t) == "":
-				others = append(others, trail.Considered{Trunk: t.Ref, Why: fmt.Sprintf("another trunk names the %s %s", what, value)})
+				others = append(others, trail.Considered{Trunk: t.Ref, Why: fmt.Sprintf("another trunk has %s %s", what, value)})
 			default:
-				others = append(others, trail.Considered{Trunk: t.Ref, Why: fmt.Sprintf("it takes %s %s, and this is %q", what, has(t), value)})
+				others = append(others, trail.Considered{Trunk: t.Ref, Why: fmt.Sprintf("%s %s needed, got %q", what, has(t), value)})
 			}
 		}
 		if len(kept) > 0 {

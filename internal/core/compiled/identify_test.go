@@ -84,7 +84,7 @@ func TestTiesAreToldApartOrRefused(t *testing.T) {
 	got := s.Identify("quay", o)
 	assert.Equal(t, "ostrel", got.Trunk)
 	assert.Len(t, got.Others, 2)
-	assert.Contains(t, got.Others[0].Why, "another trunk names the domain")
+	assert.Contains(t, got.Others[0].Why, "another trunk has domain")
 
 	o = from("127.0.40.7:5060")
 	o.Domain, o.TrunkGroup = "127.0.10.1", "TG-7"
@@ -119,7 +119,7 @@ func TestCredentials(t *testing.T) {
 		ostrel.TrustedAddresses = []string{"127.0.40.7"}
 	})
 	assert.True(t, s.TakesCredentials("quay"))
-	assert.Equal(t, compiled.Identity{Verdict: compiled.Challenge, By: "no trunk trusts its address"}, s.Identify("quay", from("127.0.50.1:5060")), "nobody is refused before he was asked")
+	assert.Equal(t, compiled.Identity{Verdict: compiled.Challenge, By: "source address not trusted"}, s.Identify("quay", from("127.0.50.1:5060")), "nobody is refused before he was asked")
 	got := s.Identify("quay", from("127.0.40.7:5060"))
 	assert.Equal(t, compiled.Challenge, got.Verdict)
 	assert.Equal(t, "ostrel", got.Trunk, "address and credential")
@@ -130,7 +130,7 @@ func TestCredentials(t *testing.T) {
 	registered.Proven = &compiled.Proven{Trunk: "quay-phones", User: "quay-phones"}
 	got = s.Identify("quay", registered)
 	assert.Equal(t, compiled.Known, got.Verdict)
-	assert.Contains(t, got.By, "registered from")
+	assert.Contains(t, got.By, "registered flow")
 
 	elsewhere := from("127.0.50.1:5060")
 	elsewhere.Proven = &compiled.Proven{Trunk: "ostrel", User: "ostrel"}
@@ -138,7 +138,7 @@ func TestCredentials(t *testing.T) {
 	elsewhere.From = source("127.0.40.7:5060")
 	got = s.Identify("quay", elsewhere)
 	assert.Equal(t, compiled.Known, got.Verdict)
-	assert.Equal(t, "credential of account ostrel, and address 127.0.40.7", got.By)
+	assert.Equal(t, "credentials of account ostrel, and address 127.0.40.7", got.By)
 	elsewhere.Proven.Trunk = "gone"
 	assert.Equal(t, compiled.Unknown, s.Identify("quay", elsewhere).Verdict, "the trunk was taken out meanwhile")
 

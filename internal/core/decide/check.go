@@ -31,12 +31,12 @@ type Difference struct {
 func (s *Snapshot) Check(c plan.Check, now time.Time) Checked {
 	for _, id := range slices.Concat(c.Simulate.Down, c.Simulate.Full) {
 		if s.Trunks[id] == nil {
-			return unplaced("suppose", id, "the plan has no such trunk")
+			return unplaced("simulate", id, "unknown trunk")
 		}
 	}
 	for id, state := range c.Simulate.Overrides {
 		if why := s.unlikely(id, state); why != "" {
-			return unplaced("suppose", id, why)
+			return unplaced("simulate", id, why)
 		}
 	}
 	res, err := s.checkCall(c, now)
@@ -70,7 +70,7 @@ func (s *Snapshot) unlikely(id, state string) string {
 			return ""
 		}
 	}
-	return "the plan has no such calendar"
+	return "unknown calendar"
 }
 
 // unplaced is a check whose call could not even be placed.
@@ -205,5 +205,5 @@ func (d Difference) String() string {
 	if d.Expected == "" {
 		return fmt.Sprintf("%s: %s", d.What, d.Actual)
 	}
-	return fmt.Sprintf("%s: wanted %s, came %s", d.What, d.Expected, d.Actual)
+	return fmt.Sprintf("%s: expected %s, actual %s", d.What, d.Expected, d.Actual)
 }

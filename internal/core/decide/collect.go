@@ -34,8 +34,8 @@ const (
 type Collection struct {
 	Stage  Stage         `json:"stage" enum:"empty,partial,waiting,complete,impossible"`
 	Typed  digits.Number `json:"typed"`
-	Timer  string        `json:"timer,omitempty" enum:"first,partial,critical" doc:"Which timer runs; none where the call goes at once"`
-	Millis int           `json:"ms" doc:"How long it runs"`
+	Timer  string        `json:"timer,omitempty" enum:"first,partial,critical" doc:"Running timer; none if the call is routed at once"`
+	Millis int           `json:"ms" doc:"Its duration"`
 	// Rule is the last rule that takes the digits as they are; nil if none does.
 	Rule *trail.Ref `json:"rule,omitempty"`
 	// Longer is the shortest longer number that would be taken, and Other the rule that
@@ -51,9 +51,9 @@ type Collection struct {
 // StillOpen is what is left of a table for the digits so far.
 type StillOpen struct {
 	Table  trail.Ref         `json:"table"`
-	Called numbering.Written `json:"called" doc:"The digits as they are there"`
+	Called numbering.Written `json:"called" doc:"The digits in this table"`
 	Rules  []OpenRule        `json:"rules" nullable:"false"`
-	More   int               `json:"more" doc:"How many more there are"`
+	More   int               `json:"more" doc:"Number of others"`
 }
 
 // OpenRule is a rule that the digits match, or could with more of them.
@@ -107,23 +107,23 @@ func (o *Collection) stage(taken, more bool, d dialled, typed digits.Number, set
 	}
 	switch {
 	case typed.Empty() && (more || taken):
-		run(StageEmpty, "first", set.FirstDigitMs, "no digit came yet")
+		run(StageEmpty, "first", set.FirstDigitMs, "no digit yet")
 	case taken && d.once.Contains(typed):
 		run(StageComplete, "", 0, fmt.Sprintf("rule %s connects at once", o.Rule.Name))
 	case taken && d.timed.Contains(typed):
-		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s is complete when the timer fires", o.Rule.Name))
+		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s is complete at timer expiry", o.Rule.Name))
 	case taken && more && o.Other != nil && *o.Other == *o.Rule:
-		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s takes it, and longer numbers too, such as %s", o.Rule.Name, o.Longer))
+		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s matches, and longer numbers too, for example %s", o.Rule.Name, o.Longer))
 	case taken && more && o.Other != nil:
-		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s takes it, and rule %s would take a longer number, %s", o.Rule.Name, o.Other.Name, o.Longer))
+		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s matches; rule %s matches the longer number %s", o.Rule.Name, o.Other.Name, o.Longer))
 	case taken && more:
-		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s takes it, and a longer number may come", o.Rule.Name))
+		run(StageWaiting, "critical", set.CriticalMs, fmt.Sprintf("rule %s matches, and a longer number may match", o.Rule.Name))
 	case taken:
-		run(StageComplete, "", 0, fmt.Sprintf("rule %s takes it, and no longer number would be taken", o.Rule.Name))
+		run(StageComplete, "", 0, fmt.Sprintf("rule %s matches, and no longer number does", o.Rule.Name))
 	case more:
-		run(StagePartial, "partial", set.PartialMs, "more digits are wanted")
+		run(StagePartial, "partial", set.PartialMs, "more digits needed")
 	default:
-		run(StageImpossible, "", 0, "no rule takes it, and none would take a longer number")
+		run(StageImpossible, "", 0, "no matching rule, also for longer numbers")
 	}
 }
 

@@ -29,7 +29,7 @@ func TestACallerThatCannotBeWrittenDoesNotCostTheCall(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, trail.Answered, res.Outcome)
 		assert.Equal(t, want, res.Caller, fallback)
-		assert.Contains(t, trail.Text(res.Steps), "one wants the caller number as e164; 2001 is not")
+		assert.Contains(t, trail.Text(res.Steps), "contract of one: caller number as e164; 2001")
 	}
 }
 
@@ -54,7 +54,7 @@ func TestACallerStepThatFailsSaysThatItWentBack(t *testing.T) {
 	res, err := calltest.Compile(t, p).Dry(decide.Call{Trunk: "phones", Called: digits.MustNumber("901632960850"), Caller: callerid.Of(digits.MustNumber("2001"))}, decide.Suppose{})
 	require.NoError(t, err)
 	assert.Equal(t, "2001", res.Caller)
-	assert.Contains(t, trail.Text(res.Steps), "the caller number goes back to 2001")
+	assert.Contains(t, trail.Text(res.Steps), "the caller number returns to 2001")
 }
 
 // Caller patterns are written in the form of the table, as called ones are, whatever form
@@ -97,7 +97,7 @@ func TestAContractPutsAPrefixBeforeCallers(t *testing.T) {
 	p.Trunks[0].Out.Caller.Domestic = numbering.E164
 	_, problems := decide.Compile(p)
 	require.Len(t, problems, 1)
-	assert.Contains(t, problems[0].Reason, "stands before numbers with a +")
+	assert.Contains(t, problems[0].Reason, "does not fit numbers with +")
 }
 
 // Own public numbers that are dialled outside stay inside, unless the switch is told to send
@@ -106,7 +106,7 @@ func TestOwnPublicNumbersStayInside(t *testing.T) {
 	for setting, want := range map[string]bool{"": true, plan.OwnNumbersInside: true, plan.OwnNumbersOutside: false} {
 		res := dry(t, "2001", "9 0191 498 0150", "", decide.Suppose{}, func(p *plan.Plan) { p.Switches[0].OwnNumbers = setting })
 		text := trail.Text(res.Steps)
-		assert.Equal(t, want, strings.Contains(text, "is our own: answered by quay-extensions in place of path national"), "%q: %s", setting, text)
+		assert.Equal(t, want, strings.Contains(text, "in inventory: destination quay-extensions instead of path national"), "%q: %s", setting, text)
 		assert.Equal(t, want, res.Called == "2050", text)
 	}
 	res := dry(t, "2201", "9 0191 498 0150", "", decide.Suppose{}, nil)
@@ -167,7 +167,7 @@ func TestARefusalSaysWhatMayBeWrongWithTheForm(t *testing.T) {
 		t.Fatal("it was not asked")
 		return ""
 	}
-	assert.Contains(t, refused(404), "the called number left as 01632960850, which is not e164")
+	assert.Contains(t, refused(404), "called number sent as 01632960850, expected e164")
 	assert.Empty(t, refused(486), "a busy line says nothing of numbers")
 	p.Tables[1].Rules[0].CalledSteps = []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.National}, {Op: rewrite.ReplaceAll, Digits: "+441632960850"}}
 	assert.Empty(t, refused(404), "it left as it should")

@@ -174,7 +174,7 @@ func TestFindSource(t *testing.T) {
 	assert.Equal(t, "quay-phones", src.Trunk)
 	assert.Equal(t, "2001", src.Caller.String())
 	_, err = s.FindSource("nobody")
-	assert.EqualError(t, err, `no trunk, far end or extension "nobody"; sources are: cape-phones, cape-quay, deskline, harbourbox, island-phones, ostrel, penhallow, quay-cape, quay-phones, tamarack, an extension 2[0-2]xx|23[0-7]x, an extension 2000, an extension 30xx, an extension 41xx, an extension +4420794604[89]x, an extension 4100`)
+	assert.EqualError(t, err, `unknown source "nobody"; allowed: cape-phones, cape-quay, deskline, harbourbox, island-phones, ostrel, penhallow, quay-cape, quay-phones, tamarack, an extension 2[0-2]xx|23[0-7]x, an extension 2000, an extension 30xx, an extension 41xx, an extension +4420794604[89]x, an extension 4100`)
 }
 
 func TestAbandonBetweenOffers(t *testing.T) {

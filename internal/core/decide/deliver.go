@@ -21,14 +21,14 @@ func (e *Evaluation) deliver(r *compiled.Rule, d *compiled.Destination) {
 	if !d.Digits.Empty() && d.Digits != e.called.Number {
 		edit := digits.ReplaceWith(e.called.Number, d.Digits)
 		if e.told {
-			e.tell(e.renumbered(edit, d.Form, d.Ref, "replace all by "+d.Digits.String()))
+			e.tell(e.renumbered(edit, d.Form, d.Ref, "replace all: "+d.Digits.String()))
 		}
 		e.called = numbering.As(d.Digits, d.Form)
 		e.noteEmergency(d.Digits)
 	}
 	if d.Pattern != nil && !d.Pattern.Matches(e.called.Number) {
 		e.refuse(cause.NoNumber, func() string {
-			return fmt.Sprintf("%s has no number %s; its numbers are %s", d.Name, e.called.Number.Shown(), d.Pattern)
+			return fmt.Sprintf("%s has no number %s; its numbers: %s", d.Name, e.called.Number.Shown(), d.Pattern)
 		})
 		return
 	}

@@ -66,6 +66,6 @@ func TestACheckTellsWhatDiffersAndWhatItHangsOn(t *testing.T) {
 	assert.Equal(t, "from", done.Differences[0].What)
 	done = s.Check(plan.Check{From: "2001", Called: "2150", Simulate: plan.Simulated{Down: []string{"gone"}}, Expected: plan.Expected{Outcome: "answered"}}, friday)
 	assert.False(t, done.Passed, "what it supposes cannot be supposed")
-	assert.Equal(t, decide.Difference{What: "suppose", Expected: "gone", Actual: "the plan has no such trunk"}, done.Differences[0])
+	assert.Equal(t, decide.Difference{What: "simulate", Expected: "gone", Actual: "unknown trunk"}, done.Differences[0])
 	assert.Equal(t, plan.Expected{Outcome: "answered", TrunkOut: "ostrel", CalledOut: "+441914980850", CallerOut: "+441914980101"}, decide.Expect(s.Check(plan.Check{From: "2001", Called: "901914980850"}, friday).Result))
 }

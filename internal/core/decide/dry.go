@@ -72,7 +72,7 @@ func (s *Snapshot) Dry(c Call, suppose Suppose) (Result, error) {
 func (s *Snapshot) dry(c Call, suppose Suppose, depth int) ([]trail.Step, trail.Ended, error) {
 	e, ok := s.Begin(c)
 	if !ok {
-		return nil, trail.Ended{}, fmt.Errorf("the plan has no trunk %q", c.Trunk)
+		return nil, trail.Ended{}, fmt.Errorf("unknown trunk %q", c.Trunk)
 	}
 	suppose.way.been[place{e.sw, c.Called}] = true
 	for o, more := e.Next(); more; o, more = e.Next() {
@@ -89,17 +89,17 @@ func (s *Snapshot) dry(c Call, suppose Suppose, depth int) ([]trail.Step, trail.
 // supposed is what a dry try reports for an offer.
 func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error) {
 	if suppose.way.attempts++; suppose.way.attempts > MaxAttempts {
-		return Report{Kind: trail.ReportRefused, Status: 482, Detail: fmt.Sprintf("the call was offered to %d trunks already", MaxAttempts)}, nil
+		return Report{Kind: trail.ReportRefused, Status: 482, Detail: fmt.Sprintf("already sent via %d trunks", MaxAttempts)}, nil
 	}
 	switch {
 	case suppose.Down[o.Trunk.ID] && o.Anyway:
-		return Report{Kind: trail.ReportNoResponse, Detail: "supposed to be down"}, nil
+		return Report{Kind: trail.ReportNoResponse, Detail: "simulated as down"}, nil
 	case suppose.Full[o.Trunk.ID] && o.Anyway:
-		return Report{Kind: trail.ReportRefused, Status: 503, Detail: "supposed to be full"}, nil
+		return Report{Kind: trail.ReportRefused, Status: 503, Detail: "simulated as full"}, nil
 	case suppose.Down[o.Trunk.ID]:
-		return Report{Kind: trail.ReportUnavailable, Skip: trail.SkipDown, Detail: "supposed to be down"}, nil
+		return Report{Kind: trail.ReportUnavailable, Skip: trail.SkipDown, Detail: "simulated as down"}, nil
 	case suppose.Full[o.Trunk.ID]:
-		return Report{Kind: trail.ReportUnavailable, Skip: trail.SkipFull, Detail: "supposed to be full"}, nil
+		return Report{Kind: trail.ReportUnavailable, Skip: trail.SkipFull, Detail: "simulated as full"}, nil
 	}
 	if r, ok := suppose.Hears[o.Trunk.ID]; ok {
 		return r, nil
@@ -123,7 +123,7 @@ func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error)
 
 // BeenHere says why a switch does not take a call from another switch.
 func BeenHere(sw string) string {
-	return "the call was at " + sw + " before with this number: it goes round in a circle"
+	return "loop: the call passed " + sw + " with this number before"
 }
 
 func kindOf(end trail.Ended) trail.ReportKind {

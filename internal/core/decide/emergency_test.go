@@ -87,7 +87,7 @@ func TestACarriersCallToAnEmergencyNumberHasNoPrivilege(t *testing.T) {
 	res, err := s.Dry(decide.Call{Trunk: "two", Called: digits.MustNumber("112")}, busyThenAnswered)
 	require.NoError(t, err)
 	assert.Equal(t, trail.Refused, res.Outcome)
-	assert.Contains(t, trail.Text(res.Steps), "Nobody may not make emergency calls")
+	assert.Contains(t, trail.Text(res.Steps), "Nobody: no permission for emergency calls")
 }
 
 // What is known against a trunk may be wrong by now: an emergency call tries it when all
@@ -179,5 +179,5 @@ func TestATrunkIsNotItsOwnOpposite(t *testing.T) {
 	p.Trunks[1].OppositeTrunk, p.Trunks[2].FarEnd, p.Trunks[2].OppositeTrunk = "two", "", "one"
 	_, problems = decide.Compile(p)
 	require.Len(t, problems, 2)
-	assert.Contains(t, problems[0].Reason, "is on switch sw too")
+	assert.Contains(t, problems[0].Reason, "is also on switch sw")
 }

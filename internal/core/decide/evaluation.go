@@ -222,7 +222,7 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 	case len(e.diverted) > MaxDiversions:
 		e.refuse(cause.Loop, tooOften)
 	case entry == nil:
-		e.refuse(cause.NotPermitted, func() string { return t.Name + " has no entry table, so nothing decides its calls" })
+		e.refuse(cause.NotPermitted, func() string { return t.Name + " has no inbound routing table" })
 	case c.Service != "" && !e.asked(c.Service):
 	default:
 		e.makeWhole()
@@ -254,10 +254,10 @@ func (s *Snapshot) BeginStraight(trunk string, called, caller digits.Number) (e 
 }
 
 // PlacedCall is how a test call came that began in the switch itself, in Received.
-const PlacedCall = "a test call that began in the switch, as if it came from here"
+const PlacedCall = "test call from the switch"
 
 // StraightCall is how a straight test call came, in Received.
-const StraightCall = "a straight test call, past the plan"
+const StraightCall = "straight test call"
 
 func orAsDialled(f numbering.Format) numbering.Format {
 	if f == "" {
@@ -288,7 +288,7 @@ func (e *Evaluation) Ended() (end trail.Ended, ok bool) { return e.end, e.ended 
 func (e *Evaluation) Abandon() {
 	if !e.ended {
 		e.offered = false
-		e.endWith(trail.Abandoned, cause.Abandoned, func() string { return "the caller gave up" })
+		e.endWith(trail.Abandoned, cause.Abandoned, func() string { return "the caller hung up" })
 	}
 }
 

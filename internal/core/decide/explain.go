@@ -30,7 +30,7 @@ func (e *Evaluation) lookedUp(t *compiled.Table, winner *compiled.Rule) *trail.L
 		}
 		why, detail := e.mismatch(r)
 		if why == "" {
-			why, detail = "later", fmt.Sprintf("matches too, but %s stands before it", winner.Row.Name)
+			why, detail = "later", fmt.Sprintf("also matches, but %s precedes it", winner.Row.Name)
 		} else if passed {
 			return // behind the winner, a rule that does not match says nothing
 		}
@@ -68,19 +68,19 @@ func (e *Evaluation) mismatch(r *compiled.Rule) (why, detail string) {
 	why = e.otherwise(r)
 	switch {
 	case why == "disabled":
-		return why, "the rule is disabled"
+		return why, "rule disabled"
 	case match.NoDigits && !called.Empty():
-		return "called", "wants that no digit was dialled"
+		return "called", "only for an empty number"
 	case r.Called != nil && !r.Called.Matches(called):
 		return "called", against(called, r.Called)
 	case why == "caller" && match.NoCaller:
-		return why, "wants a caller without a number"
+		return why, "only for calls without calling number"
 	case why == "caller" && caller.Empty():
-		return why, "wants a caller number, and there is none"
+		return why, "calling number needed, none present"
 	case why == "caller":
 		return why, "caller " + against(caller, r.Caller)
 	case why == "trunk":
-		return why, fmt.Sprintf("is not for calls from %s", e.source.Name)
+		return why, fmt.Sprintf("not for calls from %s", e.source.Name)
 	case why == "calendar":
 		return why, e.during(*r.When)
 	}

@@ -100,11 +100,11 @@ func (e *Evaluation) prepare(c *compiled.Choice) (called, caller numbering.Writt
 	}
 	h, t := &e.hunt, c.Trunk
 	if h.path.MaxAttempts > 0 && h.tried >= h.path.MaxAttempts && !e.emergency {
-		e.skip(t, trail.SkipTries, called, caller, func() string { return fmt.Sprintf("the path tries %d at most", h.path.MaxAttempts) })
+		e.skip(t, trail.SkipTries, called, caller, func() string { return fmt.Sprintf("max attempts: %d", h.path.MaxAttempts) })
 		return called, caller, false
 	}
 	if t == e.source && !t.MayGoBack {
-		e.skip(t, trail.SkipHairpin, called, caller, func() string { return fmt.Sprintf("the call came from %s and may not go back there", t.Name) })
+		e.skip(t, trail.SkipHairpin, called, caller, func() string { return fmt.Sprintf("hairpin to %s is off", t.Name) })
 		return called, caller, false
 	}
 	if e.joinsOutside(t) && !e.emergency {
@@ -140,9 +140,9 @@ func (e *Evaluation) meetCaller(w *numbering.Written, t *compiled.Trunk) {
 	if !br.broken {
 		return
 	}
-	before, label := *w, "send as it is"
+	before, label := *w, "unchanged"
 	if !e.emergency && !t.Out.SendAnyway && t.Out.CallerFallback != plan.CallerAsIs {
-		*w, label = numbering.Written{Format: numbering.Unknown}, "remove caller number"
+		*w, label = numbering.Written{Format: numbering.Unknown}, "remove calling number"
 		e.numberBy = &t.ContractRef
 	}
 	if e.told {
@@ -166,13 +166,13 @@ type breach struct {
 
 func (b breach) text(t *compiled.Trunk) string {
 	if b.wants == plan.Refuse {
-		return fmt.Sprintf("%s takes no %s number as %s number; this one is %s", t.Name, b.kind, b.which, b.number.Number)
+		return fmt.Sprintf("contract of %s: no %s number as %s number, but it is %s", t.Name, b.kind, b.which, b.number.Number)
 	}
 	wants := string(b.wants)
 	if wants == "" {
-		wants = "a public number"
+		wants = "public number"
 	}
-	return fmt.Sprintf("%s wants the %s number as %s; %s is not, and its form is %s, so it cannot be converted", t.Name, b.which, wants, b.number.Number, b.number.Format)
+	return fmt.Sprintf("contract of %s: %s number as %s; %s (%s) cannot be converted", t.Name, b.which, wants, b.number.Number, b.number.Format)
 }
 
 // meet converts a number to what the trunk's contract wants of its kind, and
@@ -213,7 +213,7 @@ func (e *Evaluation) prefix(which string, w *numbering.Written, before digits.Nu
 	}
 	after := numbering.Written{Number: edit.After(), Format: numbering.AsDialled}
 	if e.told {
-		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{Number: which, By: t.ContractRef, Label: "put before " + before.String(), Before: *w, After: after, Runs: edit.Runs()}})
+		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{Number: which, By: t.ContractRef, Label: "add prefix " + before.String(), Before: *w, After: after, Runs: edit.Runs()}})
 	}
 	*w = after
 }

@@ -31,11 +31,11 @@ func trunkOf(p *plan.Plan, id string) *plan.Trunk {
 // second try, and takes nothing from phones, from our other switches, or of emergencies.
 func TestLastResorts(t *testing.T) {
 	res := dry(t, "ostrel", "+441914980555", "", decide.Suppose{}, nil)
-	assert.Contains(t, trail.Text(res.Steps), "last resort of switch quay: operator (+441914980555 is not in the inventory of numbers)")
+	assert.Contains(t, trail.Text(res.Steps), "last-resort destination of switch quay: operator (+441914980555 is not in the inventory)")
 	assert.Equal(t, "2000", res.Called)
 
 	res = dry(t, "ostrel", "+441914980555", "", decide.Suppose{}, func(p *plan.Plan) { trunkOf(p, "ostrel").LastResort = "bookings-desk" })
-	assert.Contains(t, trail.Text(res.Steps), "last resort of trunk ostrel: bookings-desk")
+	assert.Contains(t, trail.Text(res.Steps), "last-resort destination of trunk ostrel: bookings-desk")
 	assert.Equal(t, "2010", res.Called)
 
 	res = dry(t, "ostrel", "+441914980555", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": busy}}, nil)
@@ -43,17 +43,17 @@ func TestLastResorts(t *testing.T) {
 	assert.Len(t, res.Attempts, 1)
 
 	res = dry(t, "ostrel", "+441914980110", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": busy}}, nil)
-	assert.NotContains(t, trail.Text(res.Steps), "last resort", "somebody has the number, and is busy")
+	assert.NotContains(t, trail.Text(res.Steps), "last-resort", "somebody has the number, and is busy")
 
 	res = dry(t, "quay-cape", "5555", "", decide.Suppose{}, nil)
 	assert.Equal(t, 404, res.Cause.SIP, "our other switch is told, and has a last resort of its own")
 	res = dry(t, "ostrel", "999", "", decide.Suppose{}, nil)
-	assert.Contains(t, trail.Text(res.Steps), "last resort", "a carrier's call to 999 is no emergency call of ours")
+	assert.Contains(t, trail.Text(res.Steps), "last-resort", "a carrier's call to 999 is no emergency call of ours")
 	res = dry(t, "quay-phones", "999", "2001", decide.Suppose{}, func(p *plan.Plan) {
 		trunkOf(p, "quay-phones").LastResort = "operator"
 		p.Tables[0].Rules = []plan.Rule{{ID: "none", Name: "None", Match: plan.Match{Called: "1"}, Then: plan.Then{RejectCause: 1}}}
 	})
-	assert.NotContains(t, trail.Text(res.Steps), "last resort", "an emergency call is never given to an operator")
+	assert.NotContains(t, trail.Text(res.Steps), "last-resort", "an emergency call is never given to an operator")
 }
 
 func TestTheLastResortMustRingInside(t *testing.T) {
@@ -76,7 +76,7 @@ func TestASecondNumberIsCalledWhileBusy(t *testing.T) {
 	assert.Equal(t, []string{"quay-phones", "ostrel"}, []string{res.Attempts[0].Trunk, res.Attempts[1].Trunk})
 	assert.Equal(t, "+447700900850", res.Called)
 	assert.Equal(t, trail.Answered, res.Outcome)
-	assert.Contains(t, trail.Text(res.Steps), "diverted by quay-phones, from 2150 (private) to 907700900850 (as-dialled), user-busy")
+	assert.Contains(t, trail.Text(res.Steps), "forwarded by quay-phones, from 2150 (private) to 907700900850 (as-dialled), user-busy")
 
 	res = dry(t, "ostrel", "+441914980250", "", decide.Suppose{Hears: map[string]decide.Report{"quay-phones": {Kind: trail.ReportUnanswered}}}, nil)
 	assert.Len(t, res.Attempts, 1, "only while it is busy")
@@ -145,11 +145,11 @@ func TestCodesThatSetHours(t *testing.T) {
 
 func TestCodesThatCannotBe(t *testing.T) {
 	for reason, change := range map[string]func(r *plan.Rule){
-		`/state: Bookings has no state "gale"; it has ["day" "night" "holiday" "storm"]`: func(r *plan.Rule) { r.Then.SetCalendar.State = "gale" },
-		`/calendar: no calendar has the id "nowhere"`:                                    func(r *plan.Rule) { r.Then.SetCalendar.Calendar = "nowhere" },
-		`/toggle: goes there and back, and no state is named`:                            func(r *plan.Rule) { r.Then.SetCalendar.State, r.Then.SetCalendar.Minutes = "", 0 },
-		`/minutes: is 99999; it is 0 (no end) to 44640`:                                  func(r *plan.Rule) { r.Then.SetCalendar.Minutes = 99_999 },
-		`: changes what other callers meet; say in the rule's groups who alone may`:      func(r *plan.Rule) { r.CallerGroups = nil },
+		`/state: unknown state "gale" of Bookings; allowed: ["day" "night" "holiday" "storm"]`: func(r *plan.Rule) { r.Then.SetCalendar.State = "gale" },
+		`/calendar: unknown calendar "nowhere"`:                                                func(r *plan.Rule) { r.Then.SetCalendar.Calendar = "nowhere" },
+		`/toggle: toggles, so a state is needed`:                                               func(r *plan.Rule) { r.Then.SetCalendar.State, r.Then.SetCalendar.Minutes = "", 0 },
+		`/minutes: 99999 is out of range (0, no end, to 44640)`:                                func(r *plan.Rule) { r.Then.SetCalendar.Minutes = 99_999 },
+		`: affects all callers; limit the rule to caller groups`:                               func(r *plan.Rule) { r.CallerGroups = nil },
 	} {
 		p := calltest.Plan(t, "skerry-line")
 		for i := range p.Tables[0].Rules {
@@ -229,9 +229,9 @@ func TestLastDigitsAreMadeWhole(t *testing.T) {
 	assert.Equal(t, []any{"+441914980223", true}, []any{n.String(), ok}, "and is learnt as it is")
 
 	for reason, change := range map[string]func(t *plan.Trunk){
-		`/trunks/ostrel/in/calledPrefix: "01914" is not the beginning of a number in E.164, such as +441914`:                                        func(t *plan.Trunk) { t.In = plan.Inbound{CalledPrefix: "01914"} },
-		`/trunks/ostrel/in/calledPrefix: makes whole numbers of last digits, and the form says that they come as national; leave one of them empty`: func(t *plan.Trunk) { t.In = plan.Inbound{CalledPrefix: "+441914", CalledFormat: numbering.National} },
-		`/trunks/ostrel/in/calledPrefix: is for numbers that come whole; where digits come one by one, a rule puts digits before them`:              func(t *plan.Trunk) { t.In, t.Overlap.Enabled = plan.Inbound{CalledPrefix: "+441914"}, true },
+		`/trunks/ostrel/in/calledPrefix: invalid prefix "01914"; use the beginning of an E.164 number such as +441914`: func(t *plan.Trunk) { t.In = plan.Inbound{CalledPrefix: "01914"} },
+		`/trunks/ostrel/in/calledPrefix: cannot be combined with number format national`:                               func(t *plan.Trunk) { t.In = plan.Inbound{CalledPrefix: "+441914", CalledFormat: numbering.National} },
+		`/trunks/ostrel/in/calledPrefix: is not available with overlap dialling; use a rule to add digits`:             func(t *plan.Trunk) { t.In, t.Overlap.Enabled = plan.Inbound{CalledPrefix: "+441914"}, true },
 	} {
 		p := calltest.Plan(t, "skerry-line")
 		change(trunkOf(&p, "ostrel"))

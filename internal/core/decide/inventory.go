@@ -17,19 +17,19 @@ func (e *Evaluation) askInventory(r *compiled.Rule) {
 	e.called = e.convert("called", e.called, numbering.E164, trail.Ref{Kind: "switch", ID: e.sw.ID, Name: e.sw.Name})
 	row, ok := e.snap.Source.Numbers.Find(e.called.Number)
 	if !ok {
-		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is not in the inventory of numbers", e.called.Number.Shown()) })
+		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is not in the inventory", e.called.Number.Shown()) })
 		return
 	}
 	answers := e.snap.Destinations[row.Destination()]
 	e.tellNumber(row, nil)
 	switch {
 	case !row.Answered():
-		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is %s, and not answered", row.Name(), row.State()) })
+		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s is %s, not in service", row.Name(), row.State()) })
 	case answers == nil:
-		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("nothing answers %s yet", row.Name()) })
+		e.refuse(cause.NoNumber, func() string { return fmt.Sprintf("%s has no destination", row.Name()) })
 	case answers.To.On != e.sw:
 		e.refuse(cause.NoNumber, func() string {
-			return fmt.Sprintf("%s is reached from switch %s, and this is %s", answers.Name, answers.To.On.Name, e.sw.Name)
+			return fmt.Sprintf("%s is on switch %s, not on %s", answers.Name, answers.To.On.Name, e.sw.Name)
 		})
 	default:
 		e.number = row
@@ -91,7 +91,7 @@ func (e *Evaluation) mapOnExtension(row inventory.Entry) {
 	}
 	edit := digits.Shift(e.called.Number, row.First(), extension)
 	if e.told {
-		e.tell(e.renumbered(edit, numbering.Private, numberRef(row), fmt.Sprintf("map block of %s on %s", row.Name(), extension)))
+		e.tell(e.renumbered(edit, numbering.Private, numberRef(row), fmt.Sprintf("map block %s to %s", row.Name(), extension)))
 	}
 	e.called = numbering.As(edit.After(), numbering.Private)
 }

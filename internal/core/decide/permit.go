@@ -30,7 +30,7 @@ func (e *Evaluation) holds(w *plan.When) bool {
 
 // during says in which state a calendar is, and in which it would have to be.
 func (e *Evaluation) during(w plan.When) string {
-	return fmt.Sprintf("%s is %s, and it wants %s", e.snap.CalendarNames[w.Calendar], e.state(w.Calendar), strings.Join(w.States, " or "))
+	return fmt.Sprintf("calendar %s is %s, needed: %s", e.snap.CalendarNames[w.Calendar], e.state(w.Calendar), strings.Join(w.States, " or "))
 }
 
 // sort is what a call is, as far as leave to make it goes, and why.
@@ -133,7 +133,7 @@ func (e *Evaluation) notFor(r *compiled.Rule, what sort) bool {
 		for _, g := range r.ForGroups {
 			names = append(names, g.Name)
 		}
-		return fmt.Sprintf("rule %s is for %s only, and the caller is in %s", r.Ref.Name, strings.Join(names, " and "), e.groupName())
+		return fmt.Sprintf("rule %s is only for %s; the caller is in %s", r.Ref.Name, strings.Join(names, " and "), e.groupName())
 	}
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepPermitted, Permitted: &trail.Permitted{Group: e.groupRef(), Class: what.class, Why: what.why.String(), Rule: &r.Ref, Detail: detail()}})
@@ -152,8 +152,8 @@ func (e *Evaluation) class(inside bool) (numbering.Class, numbering.Why) {
 }
 
 var (
-	toInside     = numbering.Reason("it goes to a phone system or an application of ours")
-	wasEmergency = numbering.Reason("an emergency number was called")
+	toInside     = numbering.Reason("destination is a phone system or application")
+	wasEmergency = numbering.Reason("emergency number")
 )
 
 // leave is what the group says of a class; nil if nothing.
@@ -199,17 +199,17 @@ func (e *Evaluation) may(class numbering.Class) (ok bool, why ground) {
 func (e *Evaluation) ground(why ground, class numbering.Class) string {
 	switch {
 	case why == everybody:
-		return "everybody may make emergency calls"
+		return "emergency calls are always permitted"
 	case why == noGroup:
-		return "the caller is in no group, and nothing holds back calls of none"
+		return "the caller is in no group"
 	case why == noLeave && class == numbering.ClassUnknown:
-		return e.group.Name + " may not call numbers that no numbering plan has"
+		return e.group.Name + ": no permission for unallocated numbers"
 	case why == noLeave:
-		return fmt.Sprintf("%s may not make %s calls", e.group.Name, class)
+		return fmt.Sprintf("%s: no permission for %s calls", e.group.Name, class)
 	case why == notNow:
-		return fmt.Sprintf("%s may not make %s calls now: %s", e.group.Name, class, e.during(e.leave(class).When))
+		return fmt.Sprintf("%s: no permission for %s calls now: %s", e.group.Name, class, e.during(e.leave(class).When))
 	}
-	return fmt.Sprintf("%s may make %s calls", e.group.Name, class)
+	return fmt.Sprintf("%s: permission for %s calls", e.group.Name, class)
 }
 
 func (e *Evaluation) groupRef() *trail.Ref {

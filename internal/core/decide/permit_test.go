@@ -104,7 +104,7 @@ func TestARuleNarrowsAndNoBroaderOneLetsThrough(t *testing.T) {
 	call.Caller = callerid.Of(digits.MustNumber("2100"))
 	res := outcome(t, p, call)
 	assert.Equal(t, trail.Refused, res.Outcome)
-	assert.Contains(t, trail.Text(res.Steps), "rule Bristol is for Office only, and the caller is in Crew")
+	assert.Contains(t, trail.Text(res.Steps), "rule Bristol is only for Office; the caller is in Crew")
 	p.Tables[1].Rules[0].CallerGroups = []string{"crew", "office"}
 	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome)
 
@@ -128,7 +128,7 @@ func TestTheClassIsThatOfTheNumberThatLeaves(t *testing.T) {
 	call.Called = digits.MustNumber("901174960850")
 	res = outcome(t, p, call)
 	assert.Equal(t, trail.Refused, res.Outcome, "steps of a path count too")
-	assert.Contains(t, trail.Text(res.Steps), "not permitted, a call of class premium")
+	assert.Contains(t, trail.Text(res.Steps), "not permitted, class premium")
 
 	p.Paths[0].Choices = append([]plan.Choice{{Trunk: p.Paths[0].Choices[0].Trunk}}, p.Paths[0].Choices...)
 	res = outcome(t, p, call)
@@ -144,7 +144,7 @@ func TestWhoSendsACallOnAnswersForIt(t *testing.T) {
 	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome)
 	call.Diversions = nil
 	call.Transfer = &decide.Transfer{Party: "phones", Caller: callerid.Caller{Number: numbering.As(digits.MustNumber("2001"), numbering.Private)}, By: digits.MustNumber("2100")}
-	assert.Contains(t, trail.Text(outcome(t, p, call).Steps), "Crew may not make national calls", "the crew's phone transfers it")
+	assert.Contains(t, trail.Text(outcome(t, p, call).Steps), "Crew: no permission for national calls", "the crew's phone transfers it")
 }
 
 func TestAGroupEntersByItsOwnTable(t *testing.T) {
@@ -163,7 +163,7 @@ func TestMatchByTheHourAndByGroupsOfTrunks(t *testing.T) {
 	call := decide.Call{Trunk: "ostrel", Called: digits.MustNumber("+441914980101"), At: friday}
 	res := outcome(t, p, call)
 	assert.Equal(t, trail.Answered, res.Outcome)
-	assert.Contains(t, trail.Text(res.Steps), "not night: Office is day, and it wants night")
+	assert.Contains(t, trail.Text(res.Steps), "not night: calendar Office is day, needed: night")
 	call.At = sunday
 	assert.Equal(t, cause.Q850(17), outcome(t, p, call).Cause.Q850)
 	call.At, call.Overrides = friday, map[string]string{"office": "night"}

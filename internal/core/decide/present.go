@@ -31,7 +31,7 @@ func (e *Evaluation) present(t *compiled.Trunk, number numbering.Written) {
 	}
 	switch empty := number.Number.Empty(); {
 	case c.Presentation == callerid.Restricted && e.emergency && !empty:
-		c.Presentation, e.shown.note = callerid.Allowed, "an emergency call shows its number, though it was to be withheld"
+		c.Presentation, e.shown.note = callerid.Allowed, "emergency call: calling number presented although privacy was requested"
 	case c.Presentation == callerid.Restricted:
 	case empty:
 		c.Presentation = callerid.Unavailable

@@ -116,7 +116,7 @@ func (e *Evaluation) sendOn(t *compiled.Trunk, to digits.Number, reason string) 
 	e.route(t.SentOn)
 }
 
-func tooOften() string { return fmt.Sprintf("the call was diverted more than %d times", MaxDiversions) }
+func tooOften() string { return fmt.Sprintf("forwarded more than %d times", MaxDiversions) }
 
 // joinsOutside tells whether offering a trunk would bring two outside parties
 // together for somebody who may not do that.
@@ -159,11 +159,11 @@ func (s *Snapshot) Join(before []trail.Step, how, by, party, other, with string)
 
 // joined says why a call goes on that was brought about so.
 var joined = map[string]string{
-	trail.HowJoined: "both calls were answered before", trail.HowTakenOver: "it was answered before", trail.HowPickedUp: "who picked it up answered",
+	trail.HowJoined: "both calls were answered before", trail.HowTakenOver: "answered before", trail.HowPickedUp: "the picking-up party answered",
 }
 
 func outsideOnly(by, to *compiled.Trunk) string {
-	return fmt.Sprintf("%s may not bring two outside parties together: the one that stays is outside, and so is %s", by.Name, to.Name)
+	return fmt.Sprintf("trunk-to-trunk is off for %s: the remaining party and %s are both outside", by.Name, to.Name)
 }
 
 // Answers says by which trunk an extension is reached from a trunk, and with which

@@ -131,7 +131,7 @@ func TestJoinKnowsItsTrunks(t *testing.T) {
 	assert.False(t, ok)
 	e, ok := s.Join(nil, trail.HowJoined, "quay-phones", "ostrel", "penhallow", "x")
 	assert.False(t, ok)
-	assert.Contains(t, trail.Text(e.Trail()), "may not bring two outside parties together")
+	assert.Contains(t, trail.Text(e.Trail()), "trunk-to-trunk is off")
 	_, ok = s.Join(nil, trail.HowJoined, "quay-phones", "ostrel", "harbourbox", "x")
 	assert.True(t, ok)
 }

@@ -39,7 +39,7 @@ func (e *Evaluation) NextServer(r Report) {
 	}
 	e.sent = false
 	e.hunt.tried-- // it is one try of the path
-	e.tellHeard(heard{trunk: e.snap.Trunks[e.offer.Trunk.ID], what: r.Kind, cause: causeOf(&r), more: r.Detail}, "next-server", "the far end has another server")
+	e.tellHeard(heard{trunk: e.snap.Trunks[e.offer.Trunk.ID], what: r.Kind, cause: causeOf(&r), more: r.Detail}, "next-server", "next server of the far end")
 }
 
 // Report tells what came of the last offer. It must follow a Next that
@@ -77,12 +77,12 @@ func (e *Evaluation) hear(t *compiled.Trunk, r *Report) {
 		return
 	}
 	if e.mayDivert(t, r) {
-		e.tellHeard(h, "diverted", "it wants the call to go elsewhere, and may")
+		e.tellHeard(h, "diverted", "forwarding permitted")
 		e.divert(t, r)
 		return
 	}
 	if e.hasSecond(r, h.cause.Q850) {
-		e.tellHeard(h, "diverted", "its number has a second one to call while it is busy")
+		e.tellHeard(h, "diverted", "forward on busy")
 		e.callSecond(t)
 		return
 	}
@@ -90,7 +90,7 @@ func (e *Evaluation) hear(t *compiled.Trunk, r *Report) {
 	e.tellHeard(h, next, why)
 	e.hunt.heard = h
 	if r.Kind == trail.ReportAbandoned {
-		e.endWith(trail.Abandoned, cause.Abandoned, func() string { return "the caller gave up" })
+		e.endWith(trail.Abandoned, cause.Abandoned, func() string { return "the caller hung up" })
 	} else if next == "ends" {
 		e.fail(h)
 	}
@@ -142,19 +142,19 @@ func (e *Evaluation) goOnOrEnd(r *Report, q cause.Q850) (next, why string) {
 	h := &e.hunt
 	switch {
 	case r.Kind == trail.ReportAbandoned:
-		return "ends", "the caller gave up"
+		return "ends", "the caller hung up"
 	case e.emergency:
-		return "goes-on", "an emergency call goes on after anything but an answer"
+		return "goes-on", "emergency calls fail over after any failure"
 	case r.Credential:
-		return "goes-on", "our own credential was not accepted, which says nothing of the call"
+		return "goes-on", "credentials of the switch rejected"
 	case r.Kind == trail.ReportUnanswered:
-		return "ends", "it rang, and nobody answered"
+		return "ends", "no answer"
 	case r.Progress && !h.path.FailoverAfterRinging:
-		return "ends", "ringing or early media was passed to the caller already"
+		return "ends", "ringing or early media already sent to the caller"
 	case h.path.GoesOn(q):
-		return "goes-on", "another trunk may do better after cause %d"
+		return "goes-on", "cause %d is a failover cause"
 	}
-	return "ends", "another trunk would do no better after cause %d"
+	return "ends", "cause %d is a stop cause"
 }
 
 // exhausted ends a call for which no choice is left.
@@ -164,25 +164,25 @@ func (e *Evaluation) exhausted() {
 		e.fail(h.heard)
 		return
 	}
-	own, why := cause.AllDown, "no trunk of the path could be used"
+	own, why := cause.AllDown, "no trunk of the path available"
 	switch {
 	case slices.Contains(h.skips, trail.SkipOutside):
-		own, why = cause.NotPermitted, e.sentOn.by.Name+" may not bring two outside parties together"
+		own, why = cause.NotPermitted, "trunk-to-trunk is off for "+e.sentOn.by.Name
 	case slices.Contains(h.skips, trail.SkipPermission) && !slices.ContainsFunc(h.skips, func(s trail.Skip) bool { return s != trail.SkipPermission }):
-		own, why = cause.NotPermitted, "as it would leave, the caller may not make the call"
+		own, why = cause.NotPermitted, "no permission for the call as sent"
 	case slices.Contains(h.skips, trail.SkipFull):
-		own, why = cause.Full, "every trunk that could take the call is full"
+		own, why = cause.Full, "all trunks of the path are full"
 	case slices.Contains(h.skips, trail.SkipPorts):
-		own, why = cause.Full, "no port for sound is left"
+		own, why = cause.Full, "no RTP port free"
 	case slices.Contains(h.skips, trail.SkipCodec):
-		own, why = cause.NoCodec, "no trunk takes a codec that the caller offers"
+		own, why = cause.NoCodec, "no common codec"
 	case slices.Contains(h.skips, trail.SkipAbsent) && !slices.Contains(h.skips, trail.SkipDown):
-		own, why = cause.NotRegistered, "it is not registered"
+		own, why = cause.NotRegistered, "no registration"
 	case slices.Contains(h.skips, trail.SkipDown) || slices.Contains(h.skips, trail.SkipOff):
 	case slices.Contains(h.skips, trail.SkipContract) || slices.Contains(h.skips, trail.SkipSteps):
-		own, why = cause.Contract, "no trunk takes the called number in the form in which it would leave"
+		own, why = cause.Contract, "no trunk accepts the format of the called number"
 	case slices.Contains(h.skips, trail.SkipHairpin):
-		own, why = cause.Loop, "the call could only have gone back to where it came from"
+		own, why = cause.Loop, "only a hairpin route is left"
 	}
 	e.refuse(own, func() string { return why })
 }
@@ -193,13 +193,13 @@ func (e *Evaluation) fail(h heard) {
 	e.close(trail.Ended{Outcome: trail.Failed, Cause: h.cause, Name: name}, func() string {
 		switch h.what {
 		case trail.ReportNoResponse:
-			return h.trunk.Name + " did not respond at all"
+			return h.trunk.Name + " did not respond"
 		case trail.ReportUnreachable:
-			return h.trunk.Name + " took no connection"
+			return h.trunk.Name + " refused the connection"
 		case trail.ReportOnlyTrying:
-			return h.trunk.Name + " said that it was trying, and then nothing"
+			return h.trunk.Name + " sent only 100 Trying"
 		case trail.ReportUnanswered:
-			return h.trunk.Name + " rang, and nobody answered"
+			return h.trunk.Name + " did not answer"
 		}
 		why := fmt.Sprintf("%s: %s", h.trunk.Name, name)
 		for _, more := range []string{h.more, h.hint} {
@@ -227,7 +227,7 @@ func (e *Evaluation) formHint(t *compiled.Trunk, q cause.Q850) string {
 	case cause.Rejected:
 		which, sent = "caller", e.offer.Caller.Number
 		if wanted = t.Out.Caller.Domestic; sent.Number.Empty() && wanted.Public() {
-			return fmt.Sprintf("it got no caller number, and its contract names %s", wanted)
+			return fmt.Sprintf("no calling number sent, contract: %s", wanted)
 		}
 	}
 	if !wanted.Public() || sent.Number.Empty() {
@@ -238,7 +238,7 @@ func (e *Evaluation) formHint(t *compiled.Trunk, q cause.Q850) string {
 		return ""
 	}
 	if ok, why := region.Fits(sent.Number, wanted); !ok {
-		return fmt.Sprintf("the %s number left as %s, which is not %s: %s", which, sent.Number, wanted, why)
+		return fmt.Sprintf("%s number sent as %s, expected %s: %s", which, sent.Number, wanted, why)
 	}
 	return ""
 }

@@ -52,7 +52,7 @@ func (e *Evaluation) callSecond(t *compiled.Trunk) {
 	e.sentOn.planned = true
 	if t.SentOn == nil {
 		e.refuse(cause.NotPermitted, func() string {
-			return fmt.Sprintf("%s may not call in, so that no table decides what is called for its users", t.Name)
+			return fmt.Sprintf("%s has no inbound routing table for forwarded calls", t.Name)
 		})
 		return
 	}

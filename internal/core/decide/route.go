@@ -33,12 +33,12 @@ func (e *Evaluation) routeFrom(t *compiled.Table, passed int) {
 	for ; t != nil; passed++ {
 		v := visit{table: t, called: e.called.Number, caller: e.caller.Number}
 		if slices.ContainsFunc(e.visits[:passed], v.again) {
-			e.refuse(cause.Loop, func() string { return fmt.Sprintf("table %s was entered twice with the same numbers", v.table.Name) })
+			e.refuse(cause.Loop, func() string { return fmt.Sprintf("loop: table %s with the same numbers", v.table.Name) })
 			return
 		}
 		if passed == MaxTables {
 			e.refuse(cause.Loop, func() string {
-				return fmt.Sprintf("the call passed %d tables and was sent on to another", MaxTables)
+				return fmt.Sprintf("more than %d tables passed", MaxTables)
 			})
 			return
 		}
@@ -68,10 +68,12 @@ func (e *Evaluation) lookUp(t *compiled.Table) *compiled.Table {
 	}
 	if e.longerTaken(t) {
 		e.refuse(cause.Incomplete, func() string {
-			return fmt.Sprintf("no rule of table %s takes %s, but one would take a longer number", t.Name, e.called.Number.Shown())
+			return fmt.Sprintf("table %s: %s is incomplete", t.Name, e.called.Number.Shown())
 		})
 	} else {
-		e.refuse(cause.NoRule, func() string { return fmt.Sprintf("no rule of table %s takes %s", t.Name, e.called.Number.Shown()) })
+		e.refuse(cause.NoRule, func() string {
+			return fmt.Sprintf("table %s: no matching rule for %s", t.Name, e.called.Number.Shown())
+		})
 	}
 	return nil
 }
@@ -197,7 +199,7 @@ func (e *Evaluation) obey(r *compiled.Rule) *compiled.Table {
 	default:
 		q := cause.Q850(r.Row.Then.RejectCause)
 		e.close(trail.Ended{Outcome: trail.Refused, Cause: cause.Cause{Q850: q, SIP: refusalStatus(q)}, Name: q.Name()},
-			func() string { return fmt.Sprintf("rule %s refuses the call", r.Row.Name) })
+			func() string { return fmt.Sprintf("rule %s rejects the call", r.Row.Name) })
 	}
 	return nil
 }
@@ -222,7 +224,7 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 		if which == "caller" && w.Number.Empty() && step.Op != rewrite.ReplaceAll {
 			if e.told {
 				e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
-					Number: which, By: *by, Label: step.Label(), Before: *w, After: *w, Runs: []digits.Run{}, Note: "there is no caller number to act on",
+					Number: which, By: *by, Label: step.Label(), Before: *w, After: *w, Runs: []digits.Run{}, Note: "no calling number",
 				}})
 			}
 			continue
@@ -231,7 +233,7 @@ func (e *Evaluation) rewrite(which string, w *numbering.Written, steps []rewrite
 		if e.told {
 			told := e.rewrote(which, by, step, *w, ok)
 			if !ok && before != *w {
-				told.Note += fmt.Sprintf("; the %s number goes back to %s", which, before.Number.Shown())
+				told.Note += fmt.Sprintf("; the %s number returns to %s", which, before.Number.Shown())
 				told.After, told.Runs = before, digits.Rewritten(w.Number, before.Number).Runs()
 			}
 			e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: told})

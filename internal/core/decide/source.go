@@ -29,7 +29,7 @@ func (s *Snapshot) FindSource(name string) (Source, error) {
 	if trunks := s.trunksOf(name); len(trunks) == 1 {
 		return Source{Trunk: trunks[0]}, nil
 	} else if len(trunks) > 1 {
-		return Source{}, fmt.Errorf("far end %q has several trunks, name one of: %s", name, strings.Join(trunks, ", "))
+		return Source{}, fmt.Errorf("far end %q has several trunks; name one: %s", name, strings.Join(trunks, ", "))
 	}
 	if n, err := digits.ParseNumber(name); err == nil && !n.Empty() {
 		for _, d := range s.Source.Destinations {
@@ -39,7 +39,7 @@ func (s *Snapshot) FindSource(name string) (Source, error) {
 			}
 		}
 	}
-	return Source{}, fmt.Errorf("no trunk, far end or extension %q; sources are: %s", name, strings.Join(s.sources(), ", "))
+	return Source{}, fmt.Errorf("unknown source %q; allowed: %s", name, strings.Join(s.sources(), ", "))
 }
 
 func (s *Snapshot) trunksOf(farEnd string) []string {

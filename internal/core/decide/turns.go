@@ -41,11 +41,11 @@ func (e *Evaluation) first(p *compiled.Path) string {
 	name := p.Tries[e.hunt.turn[0]].Trunk.Name
 	switch p.Order {
 	case plan.CheapestFirst:
-		return fmt.Sprintf("cheapest first: %s has cost rank %d", name, p.Tries[e.hunt.turn[0]].Trunk.CostRank)
+		return fmt.Sprintf("least cost: %s has rank %d", name, p.Tries[e.hunt.turn[0]].Trunk.CostRank)
 	case plan.RoundRobin:
-		return fmt.Sprintf("round robin: it is the turn of %s", name)
+		return fmt.Sprintf("round robin: %s is next", name)
 	case plan.ByWeight:
-		return fmt.Sprintf("by weight: %s was drawn", name)
+		return fmt.Sprintf("by weight: %s", name)
 	}
 	return ""
 }

@@ -31,7 +31,7 @@ func (s *Snapshot) Unplaced(switchID string, id compiled.Identity, c Call) []tra
 		for _, o := range id.Others {
 			names = append(names, o.Trunk.Name)
 		}
-		return fmt.Sprintf("the call could have come by %s, and nothing tells which", strings.Join(names, " or "))
+		return fmt.Sprintf("source is ambiguous: %s", strings.Join(names, " or "))
 	})
 	return e.trail
 }

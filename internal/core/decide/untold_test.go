@@ -93,12 +93,12 @@ func TestInventoryAnswersByNumber(t *testing.T) {
 	res := in("+442079460445")
 	assert.Equal(t, trail.Answered, res.Outcome)
 	assert.Equal(t, "2345", res.Called, "by arithmetic: the 45th after the first")
-	assert.Contains(t, trail.Text(res.Steps), "number 442079460400-442079460499, active, answered by quay-extensions")
+	assert.Contains(t, trail.Text(res.Steps), "number 442079460400-442079460499, active, destination quay-extensions")
 	assert.Equal(t, "2000", in("+442079460450").Called, "a single number inside a block wins")
 	for dial, why := range map[string]string{
-		"+442079460460": "+442079460460 is spare, and not answered",
-		"+442079460461": "nothing answers +442079460461 yet",
-		"+442079460500": "+442079460500 is not in the inventory of numbers",
+		"+442079460460": "+442079460460 is spare, not in service",
+		"+442079460461": "+442079460461 has no destination",
+		"+442079460500": "+442079460500 is not in the inventory",
 	} {
 		res := in(dial)
 		assert.Equal(t, trail.Refused, res.Outcome)
@@ -154,7 +154,7 @@ func TestCompileAfterAnEditValidatesWhatItTouches(t *testing.T) {
 	twice.Tables[0].Rules = append(slices.Clone(p.Tables[0].Rules), p.Tables[1].Rules[0])
 	_, problems = first.Compile(twice)
 	require.Len(t, problems, 1)
-	assert.Contains(t, problems[0].Reason, "is taken by")
+	assert.Contains(t, problems[0].Reason, "used by")
 }
 
 func TestDisabledRuleOfALargeTableNeverWins(t *testing.T) {

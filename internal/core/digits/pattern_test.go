@@ -90,7 +90,7 @@ func TestPatternErrors(t *testing.T) {
 		{"(12||3)", 5, "an alternative is empty"},
 		{"12|", 4, "an alternative is empty"},
 		{"()", 2, "an alternative is empty"},
-		{".1", 1, "nothing does"},
+		{".1", 1, "none precedes it"},
 		{"1..", 3, "a second . adds nothing"},
 		{"0T1", 2, "can only end an alternative"},
 		{"(0T|1)2", 3, "can only end an alternative"},

@@ -142,7 +142,7 @@ func (p *parser) position() (*node, error) {
 	case '[':
 		return p.bracket()
 	case '.':
-		return nil, p.fail(at, ". repeats what stands before it, and nothing does")
+		return nil, p.fail(at, ". repeats the preceding symbol, but none precedes it")
 	case ']':
 		return nil, p.fail(at, "this ] has no [ before it")
 	}

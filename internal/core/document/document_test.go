@@ -32,7 +32,7 @@ func TestReadRefusesWithItsPlace(t *testing.T) {
 		{`[]`, "line 1, column 1: is a list; an object in { } belongs here"},
 		{`{"format": "switchback-plan"`, "line 1, column 29: the document ends here, in the middle"},
 		{`{"Format": "switchback-plan"}`, `line 1, column 2, /Format: there is no such field; it is written "format"`},
-		{"{\"name\": \"a\",\n\"name\": \"b\"}", "line 2, column 1, /name: the field is there twice; keep one"},
+		{"{\"name\": \"a\",\n\"name\": \"b\"}", "line 2, column 1, /name: duplicate field; keep one"},
 		{`{"switches": [{"id": "a"}, {"id": "b", "Region": {}}]}`, `/switches/1/Region: there is no such field; it is written "region"`},
 		{`{"switches": {}}`, "line 1, column 14, /switches: is an object; a list in [ ] belongs here"},
 		{`{"trunks": [{"channels": 1.5}]}`, "/trunks/0/channels: 1.5 is not a whole number that fits here"},
@@ -58,7 +58,7 @@ func TestADocumentSaysWhatItIs(t *testing.T) {
 	problems := p.Validate()
 	require.Len(t, problems, 2)
 	assert.Equal(t, "/format", problems[0].Place)
-	assert.Equal(t, plan.Problem{Place: "/version", Reason: "is missing; this version of Switchback reads 2"}, problems[1])
+	assert.Equal(t, plan.Problem{Place: "/version", Reason: "is missing; this Switchback reads version 2"}, problems[1])
 }
 
 func TestWriteThenReadIsTheSame(t *testing.T) {

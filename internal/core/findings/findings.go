@@ -28,7 +28,7 @@ type Finding struct {
 	// steps (its steps cannot act on some of its numbers), no-digits (they leave none),
 	// loop, no-rule (the table that it sends to takes none of its numbers), class (its
 	// numbers are of another class than it says), unentered (nothing enters the table).
-	Kind string `json:"kind" enum:"covered,contested,empty,steps,no-digits,loop,no-rule,class,unentered"`
+	Kind string `json:"kind" enum:"covered,overlaps,empty,steps,no-digits,loop,no-rule,class,unentered"`
 	// Grave findings are mistakes wherever they stand; the others may be meant.
 	Grave bool `json:"grave"`
 	// Other are the rules that are concerned too.
@@ -50,7 +50,7 @@ func InTable(s *decide.Snapshot, id, only string) []Finding {
 	f := finder{s: s, t: t, only: only, found: []Finding{}}
 	f.sources = sourcesOf(s.Graph, t)
 	if len(f.sources) == 0 && only == "" {
-		f.add(Finding{Kind: "unentered", Text: "nothing enters the table: no trunk, no caller group and no rule that can be reached names it"})
+		f.add(Finding{Kind: "unentered", Text: "table not used: no trunk, caller group or reachable rule names it"})
 	}
 	f.overlaps()
 	for i := range t.Effective {
@@ -151,8 +151,8 @@ func (f *finder) against(i int, others []int) {
 		if !mine.Within(theirs) && !theirs.Within(mine) {
 			if contested++; contested <= maxFindings {
 				winner := f.t.Effective[min(i, j)].Ref.Name
-				f.add(Finding{Rule: r.Ref.ID, Kind: "contested", Other: []trail.Ref{q.Ref}, Example: &example,
-					Text: fmt.Sprintf("%s and %s both want %s, and each takes calls that the other does not; %s stands first and gets it", r.Ref.Name, q.Ref.Name, example.Shown(), winner)})
+				f.add(Finding{Rule: r.Ref.ID, Kind: "overlaps", Other: []trail.Ref{q.Ref}, Example: &example,
+					Text: fmt.Sprintf("%s and %s both match %s; %s precedes and applies", r.Ref.Name, q.Ref.Name, example.Shown(), winner)})
 			}
 		}
 	}
@@ -190,14 +190,14 @@ func (f *finder) coveredBy(r *compiled.Rule, covering []trail.Ref) {
 		names = append(names, ref.Name)
 	}
 	f.add(Finding{Rule: r.Ref.ID, Kind: "covered", Grave: true, Other: by, Example: &example,
-		Text: fmt.Sprintf("it can never fire: every call that it matches, such as one to %s, goes to %s before", example.Shown(), strings.Join(names, ", "))})
+		Text: fmt.Sprintf("its calls, for example to %s, match %s first", example.Shown(), strings.Join(names, ", "))})
 }
 
 // alone finds what is wrong with a rule by itself and with where it sends calls.
 func (f *finder) alone(r *compiled.Rule) {
 	region := &f.s.Switches[f.t.Switch].Numbering
 	if _, some := compiled.Shortest(r.Called); !some {
-		f.add(Finding{Rule: r.Ref.ID, Kind: "empty", Grave: true, Text: "no number matches its pattern"})
+		f.add(Finding{Rule: r.Ref.ID, Kind: "empty", Grave: true, Text: "no number matches the pattern"})
 		return
 	}
 	if !r.GoesOn() && r.Row.Class == "" && !r.CanFail() {
@@ -211,12 +211,12 @@ func (f *finder) alone(r *compiled.Rule) {
 		if left := back.Minus(match, able); back.Failed() == nil && !left.Empty() {
 			example, _ := left.Shortest()
 			f.add(Finding{Rule: r.Ref.ID, Kind: "steps", Grave: true, Example: &example,
-				Text: fmt.Sprintf("its steps cannot act on %s: %s", example.Shown(), whyNot(region, r, numbering.As(example, form)))})
+				Text: fmt.Sprintf("steps fail on %s: %s", example.Shown(), whyNot(region, r, numbering.As(example, form)))})
 		}
 		nothing, _ := digits.SetOf(digits.Number{})
 		if bare := back.Intersect(match, back.Before(r, nothing, form)); back.Failed() == nil && !bare.Empty() {
 			example, _ := bare.Shortest()
-			f.add(Finding{Rule: r.Ref.ID, Kind: "no-digits", Grave: true, Example: &example, Text: fmt.Sprintf("its steps leave no digit of %s", example.Shown())})
+			f.add(Finding{Rule: r.Ref.ID, Kind: "no-digits", Grave: true, Example: &example, Text: fmt.Sprintf("steps remove all digits of %s", example.Shown())})
 		}
 	}
 	f.follow(r, match)
@@ -258,17 +258,17 @@ func (f *finder) follow(r *compiled.Rule, match digits.Set) {
 		end, ended := e.Ended()
 		switch {
 		case ended && end.Own == cause.Loop:
-			once(Finding{Kind: "loop", Grave: true, Example: &n, Text: fmt.Sprintf("a call to %s goes round in a loop: %s", n.Shown(), end.Why)})
+			once(Finding{Kind: "loop", Grave: true, Example: &n, Text: fmt.Sprintf("loop for %s: %s", n.Shown(), end.Why)})
 		case r.Row.Class != "" && r.Row.Then.RejectCause == 0 && !r.GoesOn():
 			class, why := e.Class()
 			if class != r.Row.Class && class != numbering.ClassUnknown {
-				once(Finding{Kind: "class", Example: &n, Text: fmt.Sprintf("it says %s, and %s is %s: %s", r.Row.Class, e.Called(), class, why)})
+				once(Finding{Kind: "class", Example: &n, Text: fmt.Sprintf("class %s, but %s is %s: %s", r.Row.Class, e.Called(), class, why)})
 			}
 		}
 	}
 	if r.GoesOn() && !told["loop"] && f.takesNone(r, match) {
 		n := samples[0]
-		once(Finding{Kind: "no-rule", Example: &n, Text: fmt.Sprintf("table %s takes none of its numbers, such as %s", r.Table.Name, n.Shown())})
+		once(Finding{Kind: "no-rule", Example: &n, Text: fmt.Sprintf("no matching rule in table %s for its numbers, for example %s", r.Table.Name, n.Shown())})
 	}
 }
 

@@ -51,7 +51,7 @@ func TestFindingsOfATable(t *testing.T) {
 	s := calltest.Compile(t, p)
 	found := findings.InTable(s, "t0", "")
 	for rule, want := range map[string][]string{
-		"t0-r0": nil, "t0-r1": {"covered"}, "t0-r2": nil, "t0-r3": {"contested"}, "t0-r4": {"steps"}, "t0-r5": {"no-digits"},
+		"t0-r0": nil, "t0-r1": {"covered"}, "t0-r2": nil, "t0-r3": {"overlaps"}, "t0-r4": {"steps"}, "t0-r5": {"no-digits"},
 		"t0-r6": {"loop"}, "t0-r7": {"no-rule"}, "t0-r8": nil, "t0-r9": nil,
 	} {
 		assert.Equal(t, want, kinds(found, rule), rule)
@@ -63,7 +63,7 @@ func TestFindingsOfATable(t *testing.T) {
 	assert.Equal(t, []string{"class"}, kinds(findings.InTable(s, "t1", ""), "t1-r0"))
 	assert.Nil(t, kinds(findings.InTable(s, "t1", ""), "t1-r1"))
 	assert.Equal(t, []string{"unentered"}, kinds(findings.InTable(s, "t2", ""), ""))
-	assert.Equal(t, []string{"contested"}, kinds(findings.InTable(s, "t0", "t0-r3"), "t0-r3"))
+	assert.Equal(t, []string{"overlaps"}, kinds(findings.InTable(s, "t0", "t0-r3"), "t0-r3"))
 	assert.Nil(t, findings.InTable(s, "nowhere", ""))
 }
 

@@ -16,12 +16,12 @@ import (
 // others of the same destination are reached so: an access prefix, a code or a rule that
 // is too broad stands before them.
 type Hidden struct {
-	Trunk       trail.Ref     `json:"trunk" doc:"By which they are dialled"`
-	Table       trail.Ref     `json:"table" doc:"Where the calls enter"`
+	Trunk       trail.Ref     `json:"trunk" doc:"Inbound trunk"`
+	Table       trail.Ref     `json:"table" doc:"Inbound routing table"`
 	Destination trail.Ref     `json:"destination"`
 	Example     digits.Number `json:"example" doc:"The shortest of them"`
-	Rule        trail.Ref     `json:"rule" doc:"The rule that takes it"`
-	Count       string        `json:"count" doc:"How many numbers are concerned, up to 32 digits"`
+	Rule        trail.Ref     `json:"rule" doc:"The rule that matches"`
+	Count       string        `json:"count" doc:"Number of affected numbers, up to 32 digits"`
 	Text        string        `json:"text"`
 }
 
@@ -95,7 +95,7 @@ func hidden(s *decide.Snapshot, t *compiled.Trunk, d *compiled.Destination, lost
 	if r := s.FirstRule(decide.Call{Trunk: t.ID, Called: example, Caller: callerid.Of(caller.Number)}); r != nil { // what precedes it
 		h.Rule = r.Ref
 	}
-	h.Text = fmt.Sprintf("%s dials %s and does not reach %s: rule %s takes it", t.Name, example, d.Name, h.Rule.Name)
+	h.Text = fmt.Sprintf("from %s, %s does not reach %s: rule %s matches", t.Name, example, d.Name, h.Rule.Name)
 	return h, true
 }
 

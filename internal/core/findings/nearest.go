@@ -62,17 +62,17 @@ func nearness(s *compiled.Graph, n *compiled.Trunk, u Unplaced) (score int, why 
 	}
 	switch {
 	case u.FromDomain != "" && named(u.FromDomain):
-		return 4, fmt.Sprintf("it calls itself %s, as %s does", u.FromDomain, n.Name)
+		return 4, fmt.Sprintf("From domain %s matches %s", u.FromDomain, n.Name)
 	case u.Realm != "" && named(u.Realm):
-		return 4, fmt.Sprintf("its credential is for %s", u.Realm)
+		return 4, fmt.Sprintf("digest realm %s", u.Realm)
 	case u.Domain != "" && n.Claims.Domain != "" && strings.EqualFold(n.Claims.Domain, u.Domain):
-		return 3, fmt.Sprintf("it asks for the domain %s of %s", u.Domain, n.Name)
+		return 3, fmt.Sprintf("Request-URI domain %s matches %s", u.Domain, n.Name)
 	}
 	if near(n.Claims.Trusted, u.Source) {
-		return 3, fmt.Sprintf("it is in the same network as an address that %s trusts", n.Name)
+		return 3, fmt.Sprintf("same network as a trusted address of %s", n.Name)
 	}
 	if bringsNumber(s, n, u.Called) {
-		return 2, fmt.Sprintf("it calls %s, which comes by %s", u.Called, n.FarEndRef.Name)
+		return 2, fmt.Sprintf("called number %s belongs to %s", u.Called, n.FarEndRef.Name)
 	}
 	return 0, ""
 }

@@ -14,7 +14,7 @@ import (
 // callers.
 type ShadowedGroup struct {
 	Group trail.Ref   `json:"group"`
-	By    []trail.Ref `json:"by" nullable:"false" doc:"The groups before it that take its callers"`
+	By    []trail.Ref `json:"by" nullable:"false" doc:"Preceding groups that match its callers"`
 	Text  string      `json:"text"`
 }
 
@@ -34,7 +34,7 @@ func Shadowed(s *compiled.Graph) ([]ShadowedGroup, error) {
 		for _, b := range by {
 			names = append(names, b.Name)
 		}
-		out = append(out, ShadowedGroup{g.Ref, by, fmt.Sprintf("%s never acts: %s comes first and matches all its callers", g.Name, strings.Join(names, " and "))})
+		out = append(out, ShadowedGroup{g.Ref, by, fmt.Sprintf("%s never applies: %s precedes it and matches all its callers", g.Name, strings.Join(names, " and "))})
 	}
 	return out, nil
 }

@@ -59,5 +59,5 @@ func TestANewGroupBehindACatchAll(t *testing.T) {
 	list, err := findings.Shadowed(calltest.Compile(t, p).Graph)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
-	assert.Equal(t, "Crew never acts: All comes first and matches all its callers", list[0].Text)
+	assert.Equal(t, "Crew never applies: All precedes it and matches all its callers", list[0].Text)
 }

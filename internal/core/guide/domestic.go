@@ -128,7 +128,7 @@ func (b *builder) fromAbroad() {
 	b.add(b.outside, plan.Rule{
 		ID: b.id("abroad-home"), Name: "Own country code, " + b.region.CountryCode,
 		CalledSteps: []rewrite.Step{{Op: rewrite.InterpretAs, Format: numbering.International}, {Op: rewrite.ConvertTo, Format: b.form()}}, Then: plan.Then{Table: b.outside},
-	}, numbers, "a number of this country that is dialled as from abroad is looked up as it is dialled here")
+	}, numbers, "a domestic number in international format continues as a national number")
 }
 
 // class proposes the rule of one class. Numbers of a class without a path are refused, so
@@ -139,10 +139,10 @@ func (b *builder) class(class numbering.Class, numbers digits.Set, w way) {
 		return
 	}
 	r := plan.Rule{ID: b.id(string(class) + w.suffix), Name: names[class] + w.words, Class: class, CalledSteps: readAs(w.form), Then: plan.Then{Path: b.ask.Paths[class]}}
-	why := "by the numbering plan of " + b.region.Country
+	why := "numbering plan of " + b.region.Country
 	if r.Then.Path == "" {
 		r.Name, r.CalledSteps, r.Then = r.Name+", not offered", nil, plan.Then{RejectCause: 21}
-		why += "; no path was chosen for them"
+		why += "; no path chosen"
 	}
 	b.add(b.outside, r, dialled, why)
 }
@@ -154,7 +154,7 @@ func (b *builder) shared(dialled digits.Set, w way) {
 		ID: b.id("shared" + w.suffix), Name: "Other countries of code " + b.region.CountryCode + w.words, Class: numbering.ClassInternational,
 		CalledSteps: readAs(w.form), Then: plan.Then{Path: b.ask.Paths[numbering.ClassInternational]},
 	}
-	why := "dialled as in this country, and charged as a call abroad"
+	why := "dialled like a domestic number, charged as international"
 	if r.Then.Path == "" {
 		r.Name, r.CalledSteps, r.Then = r.Name+", not offered", nil, plan.Then{RejectCause: 21}
 	}
@@ -174,7 +174,7 @@ func (b *builder) national(w way) {
 	}
 	b.add(b.outside, plan.Rule{
 		ID: b.id(string(numbering.ClassNational) + w.suffix), Name: names[numbering.ClassNational] + w.words, Class: numbering.ClassNational, CalledSteps: readAs(w.form), Then: plan.Then{Path: path},
-	}, dialled, "all other numbers of "+b.region.Country+", by their first digits and lengths")
+	}, dialled, "all other numbers of "+b.region.Country+", by first digits and length")
 }
 
 // shortLocal proposes local numbers without the area code: those that can be nothing else.
@@ -198,7 +198,7 @@ func (b *builder) shortLocal() {
 	b.add(b.outside, plan.Rule{
 		ID: b.id("short-local"), Name: "Local, without the area code", Class: numbering.ClassLocal,
 		CalledSteps: []rewrite.Step{{Op: rewrite.AddPrefix, Digits: b.region.Area}, {Op: rewrite.InterpretAs, Format: numbering.NationalBare}}, Then: plan.Then{Path: path},
-	}, short, "puts the area code "+b.region.Area+" in front")
+	}, short, "adds the area code "+b.region.Area)
 }
 
 // neverWhole are the ends that make an emergency or a short number of the area code.

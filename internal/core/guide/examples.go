@@ -19,11 +19,11 @@ import (
 type ExampleCall struct {
 	Class   numbering.Class `json:"class" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
 	Dialled string          `json:"dialled"`
-	World   string          `json:"world" doc:"The number in E.164, or as it is where it has no such form"`
-	Leaves  string          `json:"leaves" doc:"What leaves, in E.164; empty if nothing does"`
-	Rule    string          `json:"rule" doc:"Name of the last rule that took it"`
-	OK      bool            `json:"ok" doc:"It leaves as it should by the path that was chosen, or is refused where none was"`
-	Why     string          `json:"why,omitempty" doc:"What is wrong"`
+	World   string          `json:"world" doc:"The number in E.164, or unchanged if it has no such format"`
+	Leaves  string          `json:"leaves" doc:"Called number sent, in E.164; empty if none"`
+	Rule    string          `json:"rule" doc:"Name of the last rule matched"`
+	OK      bool            `json:"ok" doc:"Routed via the chosen path in the right format, or rejected where no path is chosen"`
+	Why     string          `json:"why,omitempty" doc:"Why not"`
 }
 
 // Proven is what the proposals do to the plan as a whole.
@@ -157,13 +157,13 @@ func (t *trial) try(e example) ExampleCall {
 	case path == "" && want == "" && res.Outcome != trail.Answered:
 		out.OK = true
 	case path == "":
-		out.Why = "it does not leave: " + res.Why()
+		out.Why = "not routed: " + res.Why()
 	case want == "":
-		out.Why = fmt.Sprintf("it leaves by path %s, though %s calls have none", name, e.class)
+		out.Why = fmt.Sprintf("routed via path %s, but no path is chosen for %s calls", name, e.class)
 	case path != want:
-		out.Why = fmt.Sprintf("it leaves by path %s", name)
+		out.Why = fmt.Sprintf("routed via path %s", name)
 	case out.Leaves != out.World:
-		out.Why = "it leaves as " + out.Leaves
+		out.Why = "called number sent as " + out.Leaves
 	default:
 		out.OK = true
 	}

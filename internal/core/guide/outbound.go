@@ -21,7 +21,7 @@ type Ask struct {
 	// the prefix, which is made if it is not there. Without a prefix all rules go to Entry.
 	InboundTable string `json:"inboundTable" maxLength:"63"`
 	Outside      string `json:"outside,omitempty" maxLength:"63"`
-	Prefix       string `json:"prefix,omitempty" doc:"Dialled for an outside line; empty for none" maxLength:"8"`
+	Prefix       string `json:"prefix,omitempty" doc:"Outside prefix; empty for none" maxLength:"8"`
 	// Paths are the ids of the paths by class; numbers of a class without one are refused.
 	Paths map[numbering.Class]string `json:"paths"`
 	// Main is the number that calls out show, emergency calls among them; empty leaves the
@@ -35,7 +35,7 @@ type Ask struct {
 
 // Proposal is a rule, and why.
 type Proposal struct {
-	Table string          `json:"table" doc:"Where it goes"`
+	Table string          `json:"table" doc:"Id of the table"`
 	Rule  plan.Rule       `json:"rule"`
 	Class numbering.Class `json:"class,omitempty" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
 	Why   string          `json:"why"`
@@ -49,7 +49,7 @@ func Outbound(p plan.Plan, ask Ask) ([]Proposal, error) {
 	index := plan.NewIndex(p)
 	sw := index.Switches[ask.Switch]
 	if sw == nil {
-		return nil, fmt.Errorf("no switch has the id %q", ask.Switch)
+		return nil, fmt.Errorf("unknown switch %q", ask.Switch)
 	}
 	region, err := sw.Region.Compile()
 	if err != nil {
@@ -60,7 +60,7 @@ func Outbound(p plan.Plan, ask Ask) ([]Proposal, error) {
 		return nil, fmt.Errorf("the prefix: %w", err)
 	}
 	if _, err := digits.ParseNumber(ask.Main); err != nil {
-		return nil, fmt.Errorf("the number that calls show: %w", err)
+		return nil, fmt.Errorf("calling number: %w", err)
 	}
 	b := &builder{p: p, index: index, ask: ask, region: region, prefix: prefix, outside: ask.InboundTable, drawn: map[string]*drawing{}}
 	if !prefix.Empty() {
@@ -143,7 +143,7 @@ func (b *builder) covered(table string, r plan.Rule) string {
 // inside proposes emergency numbers without the prefix, and the extensions.
 func (b *builder) inside() {
 	if path := b.ask.Paths[numbering.ClassEmergency]; path != "" {
-		b.emergency(b.ask.InboundTable, b.ask.InboundTable+"-guide-emergency", "Emergency", path, "dialled without a prefix: everybody must reach them at once")
+		b.emergency(b.ask.InboundTable, b.ask.InboundTable+"-guide-emergency", "Emergency", path, "dialled without a prefix")
 	}
 	for _, d := range b.p.Destinations {
 		trunk := b.index.Trunks[d.Trunk]
@@ -164,7 +164,7 @@ func (b *builder) inside() {
 		b.propose(b.ask.InboundTable, plan.Rule{
 			ID: b.ask.InboundTable + "-guide-" + d.ID, Name: d.Name, Match: plan.Match{Called: called}, Class: numbering.ClassInternal,
 			CalledSteps: readAs(numbering.Private), Then: plan.Then{Destination: d.ID},
-		}, "the numbers of the destination, as they are")
+		}, "numbers of the destination, unchanged")
 	}
 }
 
@@ -200,9 +200,9 @@ func (b *builder) toOutside() {
 	b.add(b.ask.InboundTable, plan.Rule{
 		ID: b.ask.InboundTable + "-guide-outside", Name: "Outside line, " + b.ask.Prefix,
 		CalledSteps: []rewrite.Step{{Op: rewrite.RemoveFirst, Count: b.prefix.Len()}}, CallerSteps: b.shown(), Then: plan.Then{Table: b.outside},
-	}, all.Set(), "drops the prefix, and the table behind decides")
+	}, all.Set(), "removes the prefix and continues in the outside table")
 	if path := b.ask.Paths[numbering.ClassEmergency]; path != "" {
-		b.emergency(b.outside, b.id("emergency"), "Emergency after "+b.ask.Prefix, path, "whoever dials the prefix out of habit must reach them too")
+		b.emergency(b.outside, b.id("emergency"), "Emergency after "+b.ask.Prefix, path, "also after the outside prefix")
 	}
 }
 
@@ -215,7 +215,7 @@ func (b *builder) service() {
 	}
 	b.add(b.outside, plan.Rule{
 		ID: b.id("service"), Name: "Service numbers", Class: numbering.ClassService, CalledSteps: readAs(b.form()), Then: plan.Then{Path: path},
-	}, numbers, "short numbers of "+b.region.Country+", which are never converted")
+	}, numbers, "short numbers of "+b.region.Country+", never converted")
 }
 
 // abroad proposes international numbers.
@@ -231,7 +231,7 @@ func (b *builder) abroad() {
 	b.fromAbroad()
 	b.add(b.outside, plan.Rule{
 		ID: b.id("abroad"), Name: "Abroad", Class: numbering.ClassInternational, CalledSteps: readAs(numbering.International), Then: plan.Then{Path: path},
-	}, all.Set(), fmt.Sprintf("%s and the country code; at most 15 digits follow (E.164), and none is the last for certain", b.region.International))
+	}, all.Set(), fmt.Sprintf("%s and country code, up to 15 digits (E.164), variable length", b.region.International))
 }
 
 // form is that in which national numbers are dialled.
@@ -249,7 +249,7 @@ func (b *builder) resorts() {
 		if b.ask.Operator != "" {
 			then = plan.Then{Destination: b.ask.Operator}
 		}
-		b.propose(table, plan.Rule{ID: table + "-guide-wrong", Name: "Wrong numbers", CatchAll: true, Then: then}, "what no other rule takes; keeps nothing waiting")
+		b.propose(table, plan.Rule{ID: table + "-guide-wrong", Name: "Unallocated numbers", CatchAll: true, Then: then}, "numbers without another matching rule")
 		if b.prefix.Empty() {
 			return
 		}

@@ -98,8 +98,8 @@ func TestDatesThatCannotBeAreTold(t *testing.T) {
 		`dates/0/to: it ends at 08:00, before it begins at 18:00; where it goes past midnight, its last day is the next`: {On: "2026-12-26", From: "18:00", To: "08:00"},
 		`dates/0/on: "26.12." is no day; write it as 2026-12-24`:                                                         {On: "26.12."},
 		`dates/0/until: "never" is no day; write it as 2026-12-24, or leave it empty`:                                    {On: "2026-12-26", Until: "never"},
-		`dates/0/from: "noon" is no time of the day, 00:00 to 23:59`:                                                     {On: "2026-12-26", From: "noon"},
-		`dates/0/to: "25:00" is no time of the day, 00:00 to 24:00`:                                                      {On: "2026-12-26", To: "25:00"},
+		`dates/0/from: invalid time "noon"; allowed: 00:00 to 23:59`:                                                     {On: "2026-12-26", From: "noon"},
+		`dates/0/to: invalid time "25:00"; allowed: 00:00 to 24:00`:                                                      {On: "2026-12-26", To: "25:00"},
 		`dates/0/until: it is longer than a year, and comes again each year`:                                             {On: "2026-01-01", Until: "2027-06-01", Yearly: true},
 	} {
 		_, faults := Compile(Times{Dates: []Dated{d}})
@@ -107,7 +107,7 @@ func TestDatesThatCannotBeAreTold(t *testing.T) {
 		assert.Equal(t, reason, faults[0].Field+": "+faults[0].Reason)
 	}
 	_, faults := Compile(Times{Holidays: Holidays{"XX", "holiday"}})
-	assert.Equal(t, `"XX" is no country whose holidays are known; write its ISO 3166 code, such as GB or US`, faults[0].Reason)
+	assert.Equal(t, `no holidays known for country "XX"; use an ISO 3166 code such as GB`, faults[0].Reason)
 }
 
 // The next change and the stretches of a month are what asking each minute finds, over

@@ -107,7 +107,7 @@ type Fault struct{ Field, Reason string }
 // Zone finds an IANA time zone; empty is UTC.
 func Zone(name string) (*time.Location, error) {
 	if name == "Local" {
-		return nil, fmt.Errorf("the time zone of the machine is none of the plan; give an IANA name such as Europe/London")
+		return nil, fmt.Errorf("the time zone of the machine is not allowed; use an IANA name such as Europe/London")
 	}
 	if z, read := zones.Load(name); read {
 		return z.(*time.Location), nil
@@ -136,7 +136,7 @@ func Compile(t Times) (*Calendar, []Fault) {
 	if code := t.Holidays.Country; code != "" {
 		known := false
 		if c.holidays, known = observances[code]; !known {
-			bad("holidays/country", fmt.Sprintf("%q is no country whose holidays are known; write its ISO 3166 code, such as GB or US", code))
+			bad("holidays/country", fmt.Sprintf("no holidays known for country %q; use an ISO 3166 code such as GB", code))
 		}
 	}
 	for i, d := range t.Dates {
@@ -160,11 +160,11 @@ func Compile(t Times) (*Calendar, []Fault) {
 func (c *Calendar) addSpan(at string, s Weekly, bad func(field, reason string)) {
 	from, ok := minutes(s.From, false)
 	if !ok {
-		bad(at+"from", fmt.Sprintf("%q is no time of the day, 00:00 to 23:59", s.From))
+		bad(at+"from", fmt.Sprintf("invalid time %q; allowed: 00:00 to 23:59", s.From))
 	}
 	to, okTo := minutes(s.To, true)
 	if !okTo {
-		bad(at+"to", fmt.Sprintf("%q is no time of the day, 00:00 to 24:00", s.To))
+		bad(at+"to", fmt.Sprintf("invalid time %q; allowed: 00:00 to 24:00", s.To))
 	}
 	if len(s.Days) == 0 {
 		bad(at+"days", "is empty; name the days on which the span begins, mon to sun")
@@ -199,14 +199,14 @@ func (c *Calendar) addDate(at string, d Dated, bad func(field, reason string)) {
 	if d.From != "" {
 		var ok bool
 		if from, ok = minutes(d.From, false); !ok {
-			bad(at+"from", fmt.Sprintf("%q is no time of the day, 00:00 to 23:59", d.From))
+			bad(at+"from", fmt.Sprintf("invalid time %q; allowed: 00:00 to 23:59", d.From))
 			return
 		}
 	}
 	if d.To != "" {
 		var ok bool
 		if to, ok = minutes(d.To, true); !ok {
-			bad(at+"to", fmt.Sprintf("%q is no time of the day, 00:00 to 24:00", d.To))
+			bad(at+"to", fmt.Sprintf("invalid time %q; allowed: 00:00 to 24:00", d.To))
 			return
 		}
 	}

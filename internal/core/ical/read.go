@@ -149,7 +149,7 @@ func (r reader) take(out *Reading, state string) error {
 	}
 	again, err := rrule.StrToROption(rule.Value)
 	if err == nil && saysTwice(rule.Value) {
-		err = errors.New("a part of it stands twice")
+		err = errors.New("a part of it is repeated")
 	}
 	if err != nil {
 		return fmt.Errorf("its rule %q cannot be read: %w", rule.Value, err)

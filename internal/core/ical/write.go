@@ -74,7 +74,7 @@ func (w *writer) at(e *ics.VEvent, p ics.ComponentProperty, day time.Time, clock
 		t, err = day.AddDate(0, 0, 1), nil
 	}
 	if err != nil {
-		return fmt.Errorf("%q is no time of the day", clock)
+		return fmt.Errorf("invalid time %q", clock)
 	}
 	if w.zone == time.UTC {
 		e.SetProperty(p, t.Format(localForm)+"Z")

@@ -72,7 +72,7 @@ type Arrival struct {
 	As    string     `json:"as,omitempty"`
 	// Resort: the last resort took it.
 	Resort bool   `json:"resort,omitempty"`
-	Rule   string `json:"rule,omitempty" doc:"The rule that it went by last"`
+	Rule   string `json:"rule,omitempty" doc:"Last rule matched"`
 	Why    string `json:"why"`
 	// Same: it goes where the number goes in the declared form.
 	Same bool `json:"same"`
@@ -175,7 +175,7 @@ func TrunksOf(s *decide.Snapshot, n inventory.Number) []string {
 type Then struct {
 	When    string        `json:"when" enum:"busy,away,silent"`
 	Outcome trail.Outcome `json:"outcome" enum:"answered,refused,failed,abandoned"`
-	Status  int           `json:"status" doc:"What the caller is given, if it ends"`
+	Status  int           `json:"status" doc:"SIP status sent to the caller, if the call ends"`
 	// Trunk and Called are by which way and as what it then goes on; empty if it ends.
 	Trunk  string `json:"trunk,omitempty"`
 	Called string `json:"called,omitempty"`

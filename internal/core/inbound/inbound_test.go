@@ -142,13 +142,13 @@ func TestAMappingThatHitsOthers(t *testing.T) {
 func TestMappingsThatCannotBeWorkedOut(t *testing.T) {
 	p := skerry(t)
 	for reason, m := range map[string]inbound.Mapping{
-		`destination: no destination has the id "nobody"`:                                   {First: "+442079460400", Destination: "nobody", Extension: "2000"},
-		"destination: Operator takes one number only, so nothing can be mapped on it":       {First: "+442079460400", Destination: "operator", Extension: "2000"},
-		"extension: say on which extension the first number lands, or by which digit steps": {First: "+442079460400", Destination: "quay-extensions"},
-		"extension: 9950 has no room for the 100 numbers of the block":                      {First: "+442079460400", Last: "+442079460499", Destination: "quay-extensions", Extension: "9950"},
-		"the block has 10000000 numbers; up to 100000 are worked out":                       {First: "+442070000000", Last: "+442079999999", Destination: "quay-extensions", Extension: "2000"},
-		"first: a public number is written as E.164: +, country code, at most 15 digits":    {First: "02079460400", Destination: "quay-extensions", Extension: "2000"},
-		`steps/0/count: must be 1 to 32`:                                                    {First: "+442079460400", Destination: "quay-extensions", Steps: []rewrite.Step{{Op: rewrite.KeepLast}}},
+		`destination: unknown destination "nobody"`:                                      {First: "+442079460400", Destination: "nobody", Extension: "2000"},
+		"destination: Operator has one number only, so no block mapping":                 {First: "+442079460400", Destination: "operator", Extension: "2000"},
+		"extension: set the first extension, or digit steps":                             {First: "+442079460400", Destination: "quay-extensions"},
+		"extension: 9950 is too short for 100 numbers":                                   {First: "+442079460400", Last: "+442079460499", Destination: "quay-extensions", Extension: "9950"},
+		"the block has 10000000 numbers; up to 100000 are supported":                     {First: "+442070000000", Last: "+442079999999", Destination: "quay-extensions", Extension: "2000"},
+		"first: a public number is written as E.164: +, country code, at most 15 digits": {First: "02079460400", Destination: "quay-extensions", Extension: "2000"},
+		`steps/0/count: must be 1 to 32`:                                                 {First: "+442079460400", Destination: "quay-extensions", Steps: []rewrite.Step{{Op: rewrite.KeepLast}}},
 	} {
 		_, err := inbound.Map(p, m)
 		assert.EqualError(t, err, reason)
@@ -247,5 +247,5 @@ func TestTheStepsOfARuleOverItsWholeBlock(t *testing.T) {
 	}
 	rule.Match.Called = "+4420xxxxxxxx"
 	_, _, err = inbound.MapRule(p, "carriers-in", rule)
-	assert.ErrorContains(t, err, "the block has 100000000 numbers; up to 100000 are worked out")
+	assert.ErrorContains(t, err, "the block has 100000000 numbers; up to 100000 are supported")
 }

@@ -21,7 +21,7 @@ type Mapping struct {
 	// Form is that in which the carrier gives the number to which the steps are done.
 	Format      string         `json:"format,omitempty" enum:"plus,bare,international,national,national-bare,local,last-6,last-4,last-3"`
 	Steps       []rewrite.Step `json:"steps,omitempty" maxItems:"20"`
-	Extension   string         `json:"extension,omitempty" maxLength:"40" doc:"Without steps: the number on which the first is mapped"`
+	Extension   string         `json:"extension,omitempty" maxLength:"40" doc:"Without steps: first extension of the mapping"`
 	Destination string         `json:"destination" maxLength:"63"`
 }
 
@@ -36,7 +36,7 @@ type Run struct {
 	// State: lands, not-there (no such extension at the destination), taken (by Clash), or
 	// fails (a step cannot act).
 	State string `json:"state" enum:"lands,not-there,taken,fails"`
-	Clash string `json:"clash,omitempty" doc:"The row of the inventory that lands there too"`
+	Clash string `json:"clash,omitempty" doc:"Other inventory entry with the same target"`
 	// Elsewhere is the destination that has such an extension.
 	Elsewhere string `json:"elsewhere,omitempty"`
 	Why       string `json:"why,omitempty"`
@@ -55,7 +55,7 @@ type Offer struct {
 // Mapped is what a mapping comes to.
 type Mapped struct {
 	Members  int     `json:"members"`
-	Landing  int     `json:"landing" doc:"How many land on an extension that is there"`
+	Landing  int     `json:"landing" doc:"Numbers that reach an existing extension"`
 	NotThere int     `json:"notThere"`
 	Taken    int     `json:"taken"`
 	Failing  int     `json:"failing"`
@@ -174,17 +174,17 @@ func over(p plan.Plan, block digits.Block, destination string) (*workings, error
 	w := &workings{plan: p, block: block, hit: map[digits.Number]bool{}, eachOnItsOwn: true}
 	size := w.block.Size()
 	if !size.IsInt64() || size.Int64() > MaxMembers {
-		return nil, fmt.Errorf("the block has %s numbers; up to %d are worked out", size, MaxMembers)
+		return nil, fmt.Errorf("the block has %s numbers; up to %d are supported", size, MaxMembers)
 	}
 	w.size = int(size.Int64())
 	d := plan.NewIndex(p).Destinations[destination]
 	if d == nil {
-		return nil, fmt.Errorf("destination: no destination has the id %q", destination)
+		return nil, fmt.Errorf("destination: unknown destination %q", destination)
 	}
 	w.destination = *d
 	var err error
 	if d.NumberPattern == "" {
-		return nil, fmt.Errorf("destination: %s takes one number only, so nothing can be mapped on it", d.Name)
+		return nil, fmt.Errorf("destination: %s has one number only, so no block mapping", d.Name)
 	}
 	if w.there, err = digits.Compile(d.NumberPattern); err != nil {
 		return nil, err
@@ -206,9 +206,9 @@ func (w *workings) take(m Mapping) (err error) {
 	case err != nil:
 		return fmt.Errorf("extension: %w", err)
 	case w.extension.Empty():
-		return fmt.Errorf("extension: say on which extension the first number lands, or by which digit steps")
+		return fmt.Errorf("extension: set the first extension, or digit steps")
 	case !w.block.Fits(w.extension):
-		return fmt.Errorf("extension: %s has no room for the %d numbers of the block", w.extension, w.size)
+		return fmt.Errorf("extension: %s is too short for %d numbers", w.extension, w.size)
 	}
 	return nil
 }

@@ -50,7 +50,7 @@ func TestWhatCannotBeHeldIsKeptApart(t *testing.T) {
 	l := New(append(bad, one("+441914980100")))
 	assert.Equal(t, bad, l.Bad())
 	assert.Equal(t, 6, l.Len())
-	assert.Equal(t, "9950 has no room for the 100 numbers of the block", bad[4].Check()[0].Reason)
+	assert.Equal(t, "9950 is too short for 100 numbers", bad[4].Check()[0].Reason)
 	_, err := l.With(bad[:1], nil)
 	assert.ErrorContains(t, err, "E.164")
 }

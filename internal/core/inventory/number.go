@@ -148,7 +148,7 @@ func pack(n Number) (e expanded, faults []Fault) {
 		case !ok || ext.Plus():
 			bad("extension", fmt.Errorf("%s is no extension: 1 to %d digits", ext, digits.MaxPacked))
 		case b.First.Plus() && len(faults) == 0 && !b.Fits(ext):
-			bad("extension", fmt.Errorf("%s has no room for the %s numbers of the block", ext, b.Size()))
+			bad("extension", fmt.Errorf("%s is too short for %s numbers", ext, b.Size()))
 		}
 		e.extension = packed
 	}

@@ -75,16 +75,16 @@ func (f *Facts) remote() plan.Remote { return f.Trunk.Link.Signalling().Remote()
 func (f *Facts) registers() bool     { return f.claims().Registers }
 
 func (f *Facts) address() Check {
-	c := Check{What: "It has an address"}
+	c := Check{What: "Address"}
 	switch _, err := netip.ParseAddrPort(f.remote().Address); {
 	case f.remote().Name != "":
 		return f.name()
 	case err == nil:
-		c.State, c.Seen = CheckProved, f.remote().Address+", so no name has to resolve"
+		c.State, c.Seen = CheckProved, f.remote().Address+", no DNS needed"
 	case f.registers() && len(f.Missing) < len(f.claims().Accounts):
-		c.State, c.Seen = CheckProved, "where it registered from"
+		c.State, c.Seen = CheckProved, "registered contact"
 	default:
-		c.State, c.Seen, c.Do = CheckOpen, "it has not registered, so nobody knows where it is", "let it register, with what stands in the sheet for the other side"
+		c.State, c.Seen, c.Do = CheckOpen, "no registration, so no contact is known", "register the far end; the interconnect sheet has its settings"
 	}
 	return c
 }
@@ -92,7 +92,7 @@ func (f *Facts) address() Check {
 // name is the line of a far end that is found by its name.
 func (f *Facts) name() Check {
 	l := f.State.Lookup
-	c := Check{What: "Its name leads somewhere", At: when(l.At)}
+	c := Check{What: "DNS name", At: when(l.At)}
 	var list []string
 	for _, t := range l.Targets {
 		list = append(list, t.Address)
@@ -100,11 +100,11 @@ func (f *Facts) name() Check {
 	found := f.remote().Name + " is " + strings.Join(list, ", ")
 	switch {
 	case l.At.IsZero():
-		c.State, c.Seen, c.Do = CheckOpen, f.remote().Name+" was not looked up yet", "wait a moment"
+		c.State, c.Seen, c.Do = CheckOpen, f.remote().Name+" not resolved yet", "wait"
 	case l.Err != "" && len(list) > 0:
-		c.State, c.Seen, c.Do = CheckFailed, l.Err+"; what it said before is used: "+found, "see what is wrong with the name server"
+		c.State, c.Seen, c.Do = CheckFailed, l.Err+"; the last answer is used: "+found, "check the name server"
 	case l.Err != "":
-		c.State, c.Seen, c.Do = CheckFailed, l.Err, "compare the name with what the far end gave us, and see that the name server is set and answers"
+		c.State, c.Seen, c.Do = CheckFailed, l.Err, "check the name with the far end, and that the name server is set and answers"
 	default:
 		c.State, c.Seen = CheckProved, found
 	}
@@ -112,17 +112,17 @@ func (f *Facts) name() Check {
 }
 
 func (f *Facts) answers() Check {
-	c := Check{What: "Something is there"}
+	c := Check{What: "Response"}
 	switch s := f.State; {
 	case s.Watch.Answers:
-		c.State, c.Seen, c.At = CheckProved, "it answers by "+transportName(f.claims().Transport), when(s.Watch.Asked)
+		c.State, c.Seen, c.At = CheckProved, "answers over "+transportName(f.claims().Transport), when(s.Watch.Asked)
 	case s.Watch.Misses > 0:
 		c.State, c.Seen, c.At = CheckFailed, s.Watch.Evidence, when(s.Watch.Asked)
-		c.Do = "see that its address and port are right, that it runs, and that nothing between holds messages back"
+		c.Do = "check address and port, that it runs, and firewalls between"
 	case !s.LastSeen.IsZero():
-		c.State, c.Seen, c.At = CheckProved, "it sent "+s.LastWhat, when(s.LastSeen)
+		c.State, c.Seen, c.At = CheckProved, "last message: "+s.LastWhat, when(s.LastSeen)
 	default:
-		c.State, c.Seen, c.Do = CheckOpen, "nothing was heard from it yet", "let it be asked by OPTIONS, or place a straight test call"
+		c.State, c.Seen, c.Do = CheckOpen, "no traffic yet", "set an OPTIONS interval, or place a straight test call"
 	}
 	return c
 }
@@ -135,28 +135,28 @@ func transportName(transport string) string {
 }
 
 func (f *Facts) known() Check {
-	c := Check{What: "It is registered, or trusted"}
+	c := Check{What: "Registration or trusted address"}
 	trusted, weRegister := f.claims().Trusted, f.remote().Registers
 	switch {
 	case len(f.NoSecret) > 0:
-		c.State, c.Seen, c.Do = CheckFailed, "no secret is set for "+strings.Join(f.NoSecret, ", "), "set it on the trunk's panel"
+		c.State, c.Seen, c.Do = CheckFailed, "no secret for "+strings.Join(f.NoSecret, ", "), "set the secret on the trunk"
 	case f.registers() && len(f.Missing) == 0, weRegister && f.Judged.Word == standing.Registered:
 		c.State, c.Seen = CheckProved, f.Judged.Evidence
 	case f.registers():
-		c.State, c.Seen, c.Do = CheckFailed, strings.Join(f.Missing, ", ")+" has not registered", "compare user and secret at both ends; Gate shows who fails"
+		c.State, c.Seen, c.Do = CheckFailed, strings.Join(f.Missing, ", ")+" not registered", "compare user and secret at both ends; see failed attempts under Blocked sources"
 	case weRegister:
-		c.State, c.Seen, c.Do = CheckFailed, f.Judged.Cause+": "+f.Judged.Evidence, "compare user and secret with what the far end gave us"
+		c.State, c.Seen, c.Do = CheckFailed, f.Judged.Cause+": "+f.Judged.Evidence, "compare user and secret with those of the far end"
 	case len(trusted) > 0:
 		c.State, c.Seen = CheckProved, "trusted by address: "+strings.Join(trusted, ", ")
 	default:
-		c.State, c.Seen, c.Do = CheckOpen, "nobody registers, and no address is trusted", "name its addresses, or give it an account, if it is to call in"
+		c.State, c.Seen, c.Do = CheckOpen, "no registration and no trusted address", "add trusted addresses or an account for inbound calls"
 	}
 	return c
 }
 
 // addresses tells which of the trusted addresses something came from.
 func (f *Facts) addresses() Check {
-	c := Check{What: "Each of its addresses was heard from"}
+	c := Check{What: "Traffic from each trusted address"}
 	var silent []string
 	for _, text := range f.claims().Trusted {
 		trust, err := plan.ParseTrust(text)
@@ -169,11 +169,11 @@ func (f *Facts) addresses() Check {
 	}
 	switch {
 	case len(f.claims().Trusted) == 0:
-		c.State, c.Seen = CheckUnneeded, "no address is trusted"
+		c.State, c.Seen = CheckUnneeded, "no trusted address"
 	case len(silent) == 0:
 		c.State, c.Seen = CheckProved, strings.Join(f.claims().Trusted, ", ")
 	default:
-		c.State, c.Seen, c.Do = CheckOpen, "nothing came yet from "+strings.Join(silent, ", "), "ask the far end for a call from each"
+		c.State, c.Seen, c.Do = CheckOpen, "no traffic yet from "+strings.Join(silent, ", "), "ask the far end for a call from each address"
 	}
 	return c
 }
@@ -188,25 +188,25 @@ func (f *Facts) heardFrom(trust plan.Trust) bool {
 }
 
 func (f *Facts) options() Check {
-	c := Check{What: "It answers OPTIONS"}
+	c := Check{What: "OPTIONS answered"}
 	w := f.State.Watch
 	switch {
 	case f.Trunk.Link.Signalling().ProbeSeconds() == 0:
-		c.State, c.Seen = CheckUnneeded, "it is not asked"
+		c.State, c.Seen = CheckUnneeded, "no OPTIONS interval set"
 	case w.Answers:
 		c.State, c.Seen, c.At = CheckProved, fmt.Sprintf("%s after %.1f ms", w.Evidence, w.RoundMs), when(w.Asked)
 	case w.Asked.IsZero():
-		c.State, c.Seen = CheckOpen, "it was not asked yet"
+		c.State, c.Seen = CheckOpen, "no OPTIONS sent yet"
 	default:
-		c.State, c.Seen, c.At, c.Do = CheckFailed, w.Evidence, when(w.Asked), "see whether it answers OPTIONS at all; if it never does, do not ask"
+		c.State, c.Seen, c.At, c.Do = CheckFailed, w.Evidence, when(w.Asked), "check whether it answers OPTIONS at all; if not, set no interval"
 	}
 	return c
 }
 
 func (f *Facts) outward() Check {
-	c := Check{What: "From us to them: something sends calls to it"}
+	c := Check{What: "Outbound routing"}
 	if len(f.Used) == 0 {
-		c.State, c.Seen, c.Do = CheckOpen, "no path and no destination names it", "put it into a path, if calls are to leave by it"
+		c.State, c.Seen, c.Do = CheckOpen, "no path and no destination uses it", "add it to a path to send calls"
 		return c
 	}
 	c.State, c.Seen = CheckProved, strings.Join(f.Used, ", ")
@@ -214,12 +214,12 @@ func (f *Facts) outward() Check {
 }
 
 func (f *Facts) inward() Check {
-	c := Check{What: "From them to us: its calls enter a table"}
+	c := Check{What: "Inbound routing table"}
 	switch {
 	case f.Trunk.InboundTable == "":
-		c.State, c.Seen = CheckUnneeded, "it may not call in"
+		c.State, c.Seen = CheckUnneeded, "no inbound calls"
 	case f.Table == nil || len(f.Table.Rules) == 0:
-		c.State, c.Seen, c.Do = CheckFailed, "the table has no rule, so every call is refused", "add a rule"
+		c.State, c.Seen, c.Do = CheckFailed, "the table has no rule, so every call is rejected", "add a rule"
 	default:
 		c.State, c.Seen = CheckProved, fmt.Sprintf("%s, rules: %d", f.Table.Name, len(f.Table.Rules))
 	}
@@ -227,118 +227,118 @@ func (f *Facts) inward() Check {
 }
 
 func (f *Facts) channels() Check {
-	c := Check{What: "Channels fit"}
+	c := Check{What: "Channels"}
 	n := f.Trunk.Channels
 	switch {
 	case f.Peer != nil && f.Peer.Channels != n:
-		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d here, %d on the other side", n, f.Peer.Channels)
-		c.Do = "give both sides the same"
+		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d here, %d at the opposite trunk", n, f.Peer.Channels)
+		c.Do = "set both to the same value"
 	case f.Trunk.Media.Direct():
-		c.State, c.Seen = CheckProved, fmt.Sprintf("%d; the sound goes past the switch and takes no port", n)
+		c.State, c.Seen = CheckProved, fmt.Sprintf("%d; direct media needs no RTP ports", n)
 	case f.Trunk.FarEndSettings.Channels > 0 && n > f.Trunk.FarEndSettings.Channels:
-		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d, and %d are bought", n, f.Trunk.FarEndSettings.Channels)
-		c.Do = "buy more, or set channels to what was bought: the far end refuses the rest"
+		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d, but %d ordered", n, f.Trunk.FarEndSettings.Channels)
+		c.Do = "order more, or reduce channels: the far end rejects the rest"
 	case f.Channels > 2*f.Calls: // a call takes a channel on each of two trunks
-		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d; all trunks of the switch have %d, and its ports for sound carry %d calls", n, f.Channels, f.Calls)
-		c.Do = "give the switch more ports for sound"
+		c.State, c.Seen = CheckFailed, fmt.Sprintf("%d; all trunks of the switch have %d, but its RTP ports carry %d calls", n, f.Channels, f.Calls)
+		c.Do = "add RTP ports to the switch"
 	default:
-		c.State, c.Seen = CheckProved, fmt.Sprintf("%d; the switch's ports for sound carry %d calls", n, f.Calls)
+		c.State, c.Seen = CheckProved, fmt.Sprintf("%d; the RTP ports of the switch carry %d calls", n, f.Calls)
 	}
 	return c
 }
 
 func (f *Facts) contract() Check {
-	c := Check{What: "The number contract is written"}
+	c := Check{What: "Number contract"}
 	out := f.Trunk.Out
 	switch {
 	case f.Peer != nil:
-		c.State, c.Seen = CheckUnneeded, "both ends are ours"
+		c.State, c.Seen = CheckUnneeded, "switch-to-switch link"
 	case out.Called.Any():
-		c.State, c.Seen = CheckProved, fmt.Sprintf("home numbers %s, foreign %s", formOr(string(out.Called.Domestic)), formOr(string(out.Called.International)))
+		c.State, c.Seen = CheckProved, fmt.Sprintf("domestic %s, international %s", formOr(string(out.Called.Domestic)), formOr(string(out.Called.International)))
 	case len(f.Used) == 0:
-		c.State, c.Seen = CheckUnneeded, "no call leaves by it"
+		c.State, c.Seen = CheckUnneeded, "no outbound calls"
 	case out.Caller.Any():
-		c.State, c.Seen = CheckProved, fmt.Sprintf("called numbers as they are; callers: home %s, foreign %s", formOr(string(out.Caller.Domestic)), formOr(string(out.Caller.International)))
+		c.State, c.Seen = CheckProved, fmt.Sprintf("called numbers unchanged; calling: domestic %s, international %s", formOr(string(out.Caller.Domestic)), formOr(string(out.Caller.International)))
 	default:
-		c.State, c.Seen, c.Do = CheckOpen, "numbers leave as they are", "say in which form the far end wants them, so that none leaves otherwise"
+		c.State, c.Seen, c.Do = CheckOpen, "numbers are sent unchanged", "set the format that the far end accepts"
 	}
 	return c
 }
 
 // ends is whether both sides are set to the same.
 func (f *Facts) ends() Check {
-	c := Check{What: "Both ends agree"}
+	c := Check{What: "Settings of both ends"}
 	switch {
 	case f.Compared == 0:
-		c.State, c.Seen, c.Do = CheckOpen, "nothing is known of the other side", "write down what it says of itself, as from its welcome letter"
+		c.State, c.Seen, c.Do = CheckOpen, "no far-end settings known", "enter the far-end settings, as from its order confirmation"
 	case len(f.Differ) > 0:
-		c.State, c.Seen, c.Do = CheckFailed, "they differ in: "+strings.Join(f.Differ, ", "), "mend one side; Two ends shows both"
+		c.State, c.Seen, c.Do = CheckFailed, "different: "+strings.Join(f.Differ, ", "), "change one end; Both ends compares them"
 	default:
-		c.State, c.Seen = CheckProved, fmt.Sprintf("in all %d things that are known of the other side", f.Compared)
+		c.State, c.Seen = CheckProved, fmt.Sprintf("%d settings match", f.Compared)
 	}
 	return c
 }
 
 func (f *Facts) callerID() Check {
-	c := Check{What: "The caller ID has a form"}
+	c := Check{What: "Calling number format"}
 	forms := f.Trunk.Out.Caller
 	switch {
 	case len(f.Used) == 0:
-		c.State, c.Seen = CheckUnneeded, "no call leaves by it"
+		c.State, c.Seen = CheckUnneeded, "no outbound calls"
 	case f.Peer != nil:
-		c.State, c.Seen = CheckUnneeded, "both ends are ours"
+		c.State, c.Seen = CheckUnneeded, "switch-to-switch link"
 	case forms.Any():
-		c.State, c.Seen = CheckProved, fmt.Sprintf("home numbers %s, foreign %s", formOr(string(forms.Domestic)), formOr(string(forms.International)))
+		c.State, c.Seen = CheckProved, fmt.Sprintf("domestic %s, international %s", formOr(string(forms.Domestic)), formOr(string(forms.International)))
 	case f.Trunk.In.CallerFormat == numbering.Private:
-		c.State, c.Seen = CheckProved, "callers as they are, to a phone system of extensions"
+		c.State, c.Seen = CheckProved, "unchanged, extensions"
 	default:
-		c.State, c.Seen, c.Do = CheckOpen, "callers leave as they are", "say in which form the far end shows callers, so that none is replaced or refused"
+		c.State, c.Seen, c.Do = CheckOpen, "calling numbers are sent unchanged", "set the format that the far end accepts for calling numbers"
 	}
 	return c
 }
 
 // permission is what it may do with calls beside calling.
 func (f *Facts) permission() Check {
-	c := Check{What: "What it may send on", State: CheckProved}
+	c := Check{What: "Forwarding and transfer", State: CheckProved}
 	s := f.Trunk.Services
 	switch {
 	case !s.SendsOn():
-		c.Seen = "nothing: it may neither divert nor transfer"
+		c.Seen = "none"
 	case s.TrunkToTrunk:
-		c.Seen = "calls, by table " + f.SentOn + ", and two outside parties to each other, at our cost"
+		c.Seen = "by table " + f.SentOn + ", also trunk to trunk"
 	default:
-		c.Seen = "calls, by table " + f.SentOn + ", but not two outside parties to each other"
+		c.Seen = "by table " + f.SentOn + ", not trunk to trunk"
 	}
 	return c
 }
 
 func formOr(form string) string {
 	if form == "" {
-		return "as they are"
+		return "unchanged"
 	}
 	return form
 }
 
 func (f *Facts) exposure() Check {
-	c := Check{What: "Who gets in here reaches"}
+	c := Check{What: "Exposure"}
 	switch {
 	case f.Trunk.InboundTable == "":
-		c.State, c.Seen = CheckUnneeded, "nothing: it may not call in"
+		c.State, c.Seen = CheckUnneeded, "nothing: no inbound calls"
 	case len(f.Exposed) == 0:
 		c.State, c.Seen = CheckProved, "no outside trunk"
 	default:
-		c.State, c.Seen = CheckProved, "the outside trunks "+strings.Join(f.Exposed, ", ")
+		c.State, c.Seen = CheckProved, "outside trunks "+strings.Join(f.Exposed, ", ")
 	}
 	return c
 }
 
 func (f *Facts) calledOut() Check {
-	c := Check{What: "A call from us to them was answered"}
+	c := Check{What: "Outbound call answered"}
 	switch {
 	case !f.State.LastOut.IsZero():
 		c.State, c.Seen, c.At = CheckProved, fmt.Sprintf("%d answered since the start", f.State.Calls.Answered), when(f.State.LastOut)
 	case len(f.Used) == 0:
-		c.State, c.Seen = CheckUnneeded, "nothing sends calls to it"
+		c.State, c.Seen = CheckUnneeded, "no outbound calls"
 	default:
 		c.State, c.Seen, c.Do = CheckOpen, "none since the start", "place a straight test call"
 	}
@@ -346,14 +346,14 @@ func (f *Facts) calledOut() Check {
 }
 
 func (f *Facts) calledIn() Check {
-	c := Check{What: "A call from them to us came in"}
+	c := Check{What: "Inbound call received"}
 	switch {
 	case f.Trunk.InboundTable == "":
-		c.State, c.Seen = CheckUnneeded, "it may not call in"
+		c.State, c.Seen = CheckUnneeded, "no inbound calls"
 	case !f.State.LastIn.IsZero():
 		c.State, c.Seen, c.At = CheckProved, fmt.Sprintf("%d since the start", f.State.Calls.In), when(f.State.LastIn)
 	default:
-		c.State, c.Seen, c.Do = CheckOpen, "none since the start", "ask the far end for a call, or try one from its stand-in"
+		c.State, c.Seen, c.Do = CheckOpen, "none since the start", "ask the far end for a call, or place one from its stand-in"
 	}
 	return c
 }
@@ -366,16 +366,16 @@ func when(t time.Time) *time.Time {
 }
 
 func (f *Facts) chain() Check {
-	c := Check{What: "Certificates are believed"}
+	c := Check{What: "Certificate verified"}
 	switch {
 	case !f.remote().TLS:
-		c.State, c.Seen = CheckUnneeded, "it is not called over TLS"
+		c.State, c.Seen = CheckUnneeded, "no TLS"
 	case f.Certificate != "":
-		c.State, c.Seen, c.Do = CheckFailed, f.Certificate, "put a certificate for "+f.Switch.ID+" into the folder for certificates"
+		c.State, c.Seen, c.Do = CheckFailed, f.Certificate, "add a certificate for "+f.Switch.ID+" to the certificate folder"
 	case len(f.Shown) > 0:
 		f.shown(&c)
 	default:
-		c.State, c.Seen, c.Do = CheckOpen, "no connection over TLS stood yet", "place a straight test call: its trail says what is wrong with the certificate"
+		c.State, c.Seen, c.Do = CheckOpen, "no TLS connection yet", "place a straight test call; its trail shows certificate errors"
 	}
 	return c
 }
@@ -392,9 +392,9 @@ func (f *Facts) shown(c *Check) {
 	c.At = when(first.At)
 	switch warning := first.Warning(f.Now); {
 	case first.Err != "":
-		c.State, c.Seen, c.Do = CheckFailed, warning, "compare the name on their certificate with what it shows, and its authority with those that are believed here"
+		c.State, c.Seen, c.Do = CheckFailed, warning, "compare the TLS server name with the certificate, and its authority with the trusted ones"
 	case warning != "":
-		c.State, c.Seen, c.Do = CheckFailed, warning, "let the far end renew it, before its calls end"
+		c.State, c.Seen, c.Do = CheckFailed, warning, "ask the far end to renew it"
 	default:
 		c.State, c.Seen = CheckProved, fmt.Sprintf("%s, until %s", strings.Join(first.Names, ", "), first.Until.Format(time.DateOnly))
 	}

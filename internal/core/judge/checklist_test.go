@@ -51,7 +51,7 @@ func TestABelievedCertificateIsNamed(t *testing.T) {
 	f := byAddress()
 	until := time.Now().AddDate(1, 0, 0)
 	shown(Shown{Until: until, Names: []string{"ostrel.example"}})(&f)
-	c := of(t, f, "Certificates are believed")
+	c := of(t, f, "Certificate verified")
 	assert.Equal(t, CheckProved, c.State)
 	assert.Equal(t, "ostrel.example, until "+until.Format(time.DateOnly), c.Seen)
 }
@@ -69,32 +69,32 @@ func TestWhatIsNotProved(t *testing.T) {
 		want   CheckState
 		seen   string
 	}{
-		"silent":         {"Something is there", func(f *Facts) { f.State.Watch = Watch{Misses: 2, Evidence: "no answer", Asked: time.Now()} }, CheckFailed, "no answer"},
-		"never heard of": {"Something is there", func(f *Facts) { f.State.Watch = Watch{} }, CheckOpen, "nothing was heard"},
-		"an address": {"Each of its addresses was heard from", func(f *Facts) {
+		"silent":         {"Response", func(f *Facts) { f.State.Watch = Watch{Misses: 2, Evidence: "no answer", Asked: time.Now()} }, CheckFailed, "no answer"},
+		"never heard of": {"Response", func(f *Facts) { f.State.Watch = Watch{} }, CheckOpen, "no traffic yet"},
+		"an address": {"Traffic from each trusted address", func(f *Facts) {
 			f.Trunk.Link.SIP.TrustedAddresses = append(f.Trunk.Link.SIP.TrustedAddresses, "127.0.30.3")
 		}, CheckOpen, "127.0.30.3"},
-		"absent": {"It is registered, or trusted", func(f *Facts) {
+		"absent": {"Registration or trusted address", func(f *Facts) {
 			f.Trunk.Link.SIP = &plan.SIP{Registration: plan.RegistrationInbound, InboundAccounts: []plan.Account{{User: "quay"}}}
 			f.Missing = []string{"quay"}
-		}, CheckFailed, "quay has not registered"},
-		"no secret":     {"It is registered, or trusted", func(f *Facts) { f.NoSecret = []string{"quay"} }, CheckFailed, "no secret is set for quay"},
-		"nothing used":  {"From us to them: something sends calls to it", func(f *Facts) { f.Used = nil }, CheckOpen, "no path"},
-		"no rule":       {"From them to us: its calls enter a table", func(f *Facts) { f.Table = &plan.Table{} }, CheckFailed, "no rule"},
-		"peer":          {"Channels fit", func(f *Facts) { f.Peer = &plan.Trunk{Channels: 20} }, CheckFailed, "30 here, 20 on the other side"},
-		"ports":         {"Channels fit", func(f *Facts) { f.Calls = 10 }, CheckFailed, "carry 10 calls"},
-		"no contract":   {"The number contract is written", func(f *Facts) { f.Trunk.Out = plan.Contract{} }, CheckOpen, "as they are"},
-		"bought":        {"Channels fit", func(f *Facts) { f.Trunk.FarEndSettings.Channels = 20 }, CheckFailed, "30, and 20 are bought"},
-		"ends":          {"Both ends agree", func(f *Facts) { f.Differ = []string{"Transport", "Codecs"} }, CheckFailed, "Transport, Codecs"},
-		"unknown end":   {"Both ends agree", func(f *Facts) { f.Compared = 0 }, CheckOpen, "nothing is known"},
-		"no caller":     {"The caller ID has a form", func(f *Facts) { f.Trunk.Out.Caller = plan.Formats{} }, CheckOpen, "as they are"},
-		"renew soon":    {"Certificates are believed", shown(Shown{Until: time.Now().AddDate(0, 1, 5)}, Shown{Until: time.Now().AddDate(0, 0, 5)}), CheckFailed, "its certificate expires on " + time.Now().AddDate(0, 0, 5).Format(time.DateOnly)},
-		"ended":         {"Certificates are believed", shown(Shown{Until: time.Now().AddDate(0, 0, -1)}), CheckFailed, "the next connection is refused"},
-		"unbelieved":    {"Certificates are believed", shown(Shown{Until: time.Now().AddDate(1, 0, 0)}, Shown{Err: "it is for nobody"}), CheckFailed, "it is for nobody"},
-		"certificate":   {"Certificates are believed", func(f *Facts) { f.Trunk.Link.SIP.Transport = "tls"; f.Certificate = "it has expired" }, CheckFailed, "it has expired"},
-		"not connected": {"Certificates are believed", func(f *Facts) { f.Trunk.Link.SIP.Transport = "tls"; f.State.Watch = Watch{} }, CheckOpen, "no connection over TLS"},
-		"no call out":   {"A call from us to them was answered", func(f *Facts) { f.State.LastOut = time.Time{} }, CheckOpen, "none"},
-		"no call in":    {"A call from them to us came in", func(f *Facts) { f.State.LastIn = time.Time{} }, CheckOpen, "none"},
+		}, CheckFailed, "quay not registered"},
+		"no secret":     {"Registration or trusted address", func(f *Facts) { f.NoSecret = []string{"quay"} }, CheckFailed, "no secret for quay"},
+		"nothing used":  {"Outbound routing", func(f *Facts) { f.Used = nil }, CheckOpen, "no path"},
+		"no rule":       {"Inbound routing table", func(f *Facts) { f.Table = &plan.Table{} }, CheckFailed, "no rule"},
+		"peer":          {"Channels", func(f *Facts) { f.Peer = &plan.Trunk{Channels: 20} }, CheckFailed, "30 here, 20 at the opposite trunk"},
+		"ports":         {"Channels", func(f *Facts) { f.Calls = 10 }, CheckFailed, "carry 10 calls"},
+		"no contract":   {"Number contract", func(f *Facts) { f.Trunk.Out = plan.Contract{} }, CheckOpen, "unchanged"},
+		"bought":        {"Channels", func(f *Facts) { f.Trunk.FarEndSettings.Channels = 20 }, CheckFailed, "30, but 20 ordered"},
+		"ends":          {"Settings of both ends", func(f *Facts) { f.Differ = []string{"Transport", "Codecs"} }, CheckFailed, "Transport, Codecs"},
+		"unknown end":   {"Settings of both ends", func(f *Facts) { f.Compared = 0 }, CheckOpen, "no far-end settings"},
+		"no caller":     {"Calling number format", func(f *Facts) { f.Trunk.Out.Caller = plan.Formats{} }, CheckOpen, "unchanged"},
+		"renew soon":    {"Certificate verified", shown(Shown{Until: time.Now().AddDate(0, 1, 5)}, Shown{Until: time.Now().AddDate(0, 0, 5)}), CheckFailed, "its certificate expires on " + time.Now().AddDate(0, 0, 5).Format(time.DateOnly)},
+		"ended":         {"Certificate verified", shown(Shown{Until: time.Now().AddDate(0, 0, -1)}), CheckFailed, "the next connection is refused"},
+		"unbelieved":    {"Certificate verified", shown(Shown{Until: time.Now().AddDate(1, 0, 0)}, Shown{Err: "it is for nobody"}), CheckFailed, "it is for nobody"},
+		"certificate":   {"Certificate verified", func(f *Facts) { f.Trunk.Link.SIP.Transport = "tls"; f.Certificate = "it has expired" }, CheckFailed, "it has expired"},
+		"not connected": {"Certificate verified", func(f *Facts) { f.Trunk.Link.SIP.Transport = "tls"; f.State.Watch = Watch{} }, CheckOpen, "no TLS connection"},
+		"no call out":   {"Outbound call answered", func(f *Facts) { f.State.LastOut = time.Time{} }, CheckOpen, "none"},
+		"no call in":    {"Inbound call received", func(f *Facts) { f.State.LastIn = time.Time{} }, CheckOpen, "none"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			f := byAddress()

@@ -43,17 +43,17 @@ func Judge(seen Seen, now time.Time) State {
 		return serviceState(v, s.InUse, now)
 	}
 	if b := seen.Blocked; b != nil {
-		return State{standing.Failing, "this switch has blocked " + b.Source + ", so nothing from there is heard", fmt.Sprintf("%s; blocked until %s; unblock it in the list of blocked sources", b.Why, dayAndClock(b.Until, now))}
+		return State{standing.Failing, "the switch blocks " + b.Source, fmt.Sprintf("%s; blocked until %s; unblock it under Blocked sources", b.Why, dayAndClock(b.Until, now))}
 	}
 	if now.Before(s.Held.Until) {
-		return State{standing.Failing, s.Held.Why, fmt.Sprintf("passed over until %s", clock(s.Held.Until, now))}
+		return State{standing.Failing, s.Held.Why, fmt.Sprintf("skipped until %s", clock(s.Held.Until, now))}
 	}
 	w := s.Watch
 	if w.Misses >= MissesUntilDown {
-		return State{standing.Failing, "OPTIONS from us go unanswered", w.Evidence}
+		return State{standing.Failing, "OPTIONS not answered", w.Evidence}
 	}
 	if u := s.Unproven; u.Count > 0 && !link.Remote().Registers {
-		return State{standing.Failing, "it does not take our credential", fmt.Sprintf("%s, last at %s; %d calls since the last that it took", u.Why, clock(u.Last, now), u.Count)}
+		return State{standing.Failing, "it rejects the switch's credentials", fmt.Sprintf("%s, last at %s; %d calls since the last that was accepted", u.Why, clock(u.Last, now), u.Count)}
 	}
 	switch {
 	case link.Claims().Registers:
@@ -61,11 +61,11 @@ func Judge(seen Seen, now time.Time) State {
 	case link.Remote().Registers:
 		return ourState(seen, now)
 	case w.Answers:
-		return State{standing.Answers, "OPTIONS from us are answered", fmt.Sprintf("%s, after %.1f ms", w.Evidence, w.RoundMs)}
+		return State{standing.Answers, "OPTIONS answered", fmt.Sprintf("%s, after %.1f ms", w.Evidence, w.RoundMs)}
 	case !s.LastSeen.IsZero() && now.Sub(s.LastSeen) < standing.HistoryFor:
-		return State{standing.SeenOnly, "traffic from them to us", "it sent " + s.LastWhat}
+		return State{standing.SeenOnly, "inbound traffic", "last message: " + s.LastWhat}
 	}
-	return State{standing.Unproven, "nothing was seen from it yet", "it is trusted by its address, and that is all that is known"}
+	return State{standing.Unproven, "no traffic yet", "trusted by address"}
 }
 
 // clock and dayAndClock write a time, and one with its day, in the zone of another, which they name.
@@ -77,14 +77,14 @@ func dayAndClock(t, now time.Time) string {
 func serviceState(v standing.Service, inUse int, now time.Time) State {
 	cause := v.Why
 	if cause == "" {
-		cause = "by hand"
+		cause = "set by an operator"
 	}
 	evidence := fmt.Sprintf("set by %s", v.By)
 	if !v.Until.IsZero() {
 		evidence += ", until " + dayAndClock(v.Until, now)
 	}
 	if v.Word == standing.Draining {
-		evidence += fmt.Sprintf("; %d calls still run", inUse)
+		evidence += fmt.Sprintf("; %d active calls", inUse)
 	}
 	return State{v.Word, cause, evidence}
 }
@@ -105,18 +105,18 @@ func theirState(seen Seen, now time.Time) State {
 	all := len(accounts)
 	if len(missing) == all {
 		if refused.Count > 0 {
-			return State{standing.Failing, "this switch refuses its registration: " + refused.Why, fmt.Sprintf("from %s, %d times, last at %s", refused.From, refused.Count, clock(refused.Last, now))}
+			return State{standing.Failing, "the switch rejects its registration: " + refused.Why, fmt.Sprintf("from %s, %d times, last at %s", refused.From, refused.Count, clock(refused.Last, now))}
 		}
-		return State{standing.Failing, "nobody has registered with us", "calls to it would end with cause 20"}
+		return State{standing.Failing, "no inbound registration", "calls to it end with cause 20 Subscriber absent"}
 	}
 	evidence := fmt.Sprintf("REGISTER from %s, until %s", last.Source, clock(last.Until, now))
 	if w.Answers {
-		evidence += fmt.Sprintf("; OPTIONS from us: %s", w.Evidence)
+		evidence += fmt.Sprintf("; OPTIONS: %s", w.Evidence)
 	}
 	if len(missing) > 0 {
-		return State{standing.Registered, fmt.Sprintf("%d of %d accounts are registered with us; missing: %s", all-len(missing), all, strings.Join(missing, ", ")), evidence}
+		return State{standing.Registered, fmt.Sprintf("%d of %d inbound accounts registered; missing: %s", all-len(missing), all, strings.Join(missing, ", ")), evidence}
 	}
-	return State{standing.Registered, "it is registered with us", evidence}
+	return State{standing.Registered, "inbound registration", evidence}
 }
 
 // ourState is that of a trunk with whose far end we register.
@@ -136,11 +136,11 @@ func ourState(seen Seen, now time.Time) State {
 	all := len(accounts)
 	switch {
 	case good == all:
-		return State{standing.Registered, "we are registered with it", fmt.Sprintf("at %s until %s", server, clock(until, now))}
+		return State{standing.Registered, "outbound registration", fmt.Sprintf("at %s until %s", server, clock(until, now))}
 	case bad.State == "":
-		return State{standing.Unproven, "our REGISTER is on its way", "nothing came back yet"}
+		return State{standing.Unproven, "REGISTER sent", "no response yet"}
 	case good > 0:
-		return State{standing.Registered, fmt.Sprintf("%d of %d accounts of ours are registered", good, all), bad.Evidence}
+		return State{standing.Registered, fmt.Sprintf("%d of %d outbound accounts registered", good, all), bad.Evidence}
 	}
-	return State{standing.Failing, "we are not registered with it", fmt.Sprintf("%s; next try at %s", bad.Evidence, clock(bad.Next, now))}
+	return State{standing.Failing, "outbound registration failed", fmt.Sprintf("%s; next attempt at %s", bad.Evidence, clock(bad.Next, now))}
 }

@@ -26,7 +26,7 @@ func TestTheFirstThingToLookAtIsTold(t *testing.T) {
 		s.Blocked = &guard.Block{Source: "127.0.20.0/24", Why: "scans", Until: now.Add(time.Hour)}
 	}
 	held := func(s *Seen) {
-		s.State.Held = Hold{Until: now.Add(time.Minute), Why: "the last 3 calls to it were met by silence"}
+		s.State.Held = Hold{Until: now.Add(time.Minute), Why: "no response to the last 3 calls"}
 	}
 	missed := func(s *Seen) {
 		s.State.Watch = Watch{Asked: now, Misses: MissesUntilDown, Evidence: "no answer to OPTIONS within 2s"}
@@ -42,24 +42,24 @@ func TestTheFirstThingToLookAtIsTold(t *testing.T) {
 		cause string
 	}{
 		"out of service before all else": {[]func(*Seen){off, blocked, held, missed}, standing.Off, "works on the line"},
-		"blocked by us":                  {[]func(*Seen){blocked, held, missed, unproven}, standing.Failing, "this switch has blocked 127.0.20.0/24"},
-		"passed over":                    {[]func(*Seen){held, missed, unproven}, standing.Failing, "met by silence"},
-		"no answer to OPTIONS":           {[]func(*Seen){missed, unproven}, standing.Failing, "go unanswered"},
-		"it does not take our secret":    {[]func(*Seen){answers, unproven}, standing.Failing, "does not take our credential"},
-		"nobody registered":              {[]func(*Seen){they, answers}, standing.Failing, "nobody has registered"},
+		"blocked by us":                  {[]func(*Seen){blocked, held, missed, unproven}, standing.Failing, "the switch blocks 127.0.20.0/24"},
+		"passed over":                    {[]func(*Seen){held, missed, unproven}, standing.Failing, "no response"},
+		"no answer to OPTIONS":           {[]func(*Seen){missed, unproven}, standing.Failing, "OPTIONS not answered"},
+		"it does not take our secret":    {[]func(*Seen){answers, unproven}, standing.Failing, "rejects the switch's credentials"},
+		"nobody registered":              {[]func(*Seen){they, answers}, standing.Failing, "no inbound registration"},
 		"we refuse its registration": {[]func(*Seen){they, func(s *Seen) { s.State.Refused = Refusals{Count: 2, Last: now, Why: "wrong secret"} }},
-			standing.Failing, "refuses its registration: wrong secret"},
-		"registered":         {[]func(*Seen){they, answers, func(s *Seen) { s.Inbound = registered }}, standing.Registered, "it is registered with us"},
-		"ours is on its way": {[]func(*Seen){we}, standing.Unproven, "on its way"},
+			standing.Failing, "rejects its registration: wrong secret"},
+		"registered":         {[]func(*Seen){they, answers, func(s *Seen) { s.Inbound = registered }}, standing.Registered, "inbound registration"},
+		"ours is on its way": {[]func(*Seen){we}, standing.Unproven, "REGISTER sent"},
 		"ours holds": {[]func(*Seen){we, func(s *Seen) {
 			s.Outbound = map[string]standing.OurRegistration{"main": {State: standing.OurRegistered, Until: now.Add(time.Minute)}}
-		}}, standing.Registered, "we are registered"},
+		}}, standing.Registered, "outbound registration"},
 		"ours was refused": {[]func(*Seen){we, func(s *Seen) {
 			s.Outbound = map[string]standing.OurRegistration{"main": {State: standing.OurRefused, Evidence: "403 Forbidden"}}
-		}}, standing.Failing, "we are not registered"},
-		"it answers":   {[]func(*Seen){answers}, standing.Answers, "OPTIONS from us are answered"},
+		}}, standing.Failing, "outbound registration failed"},
+		"it answers":   {[]func(*Seen){answers}, standing.Answers, "OPTIONS answered"},
 		"only seen":    {[]func(*Seen){func(s *Seen) { s.State.LastSeen, s.State.LastWhat = now, "INVITE" }}, standing.SeenOnly, "traffic"},
-		"nothing seen": {nil, standing.Unproven, "nothing was seen"},
+		"nothing seen": {nil, standing.Unproven, "no traffic yet"},
 	} {
 		t.Run(what, func(t *testing.T) {
 			seen := Seen{Trunk: plan.Trunk{Link: plan.Link{SIP: &plan.SIP{}}}}

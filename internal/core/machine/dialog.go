@@ -24,7 +24,7 @@ const (
 	dialogStates
 )
 
-var dialogStateNames = [...]string{"early", "early, they asked", "early, we asked", "answered", "settled", "they asked", "we asked", "ended"}
+var dialogStateNames = [...]string{"early", "early, remote request", "early, local request", "answered", "settled", "remote request", "local request", "ended"}
 
 func (s DialogState) String() string { return dialogStateNames[s] }
 
@@ -44,7 +44,7 @@ const (
 	dialogEvents
 )
 
-var dialogEventNames = [...]string{"answer", "ACK", "they ask", "we ask", "done", "they end", "we end", "lost"}
+var dialogEventNames = [...]string{"answer", "ACK", "remote request", "local request", "done", "remote end", "local end", "lost"}
 
 func (e DialogEvent) String() string { return dialogEventNames[e] }
 

@@ -53,7 +53,7 @@ func (d *Description) Encrypted() bool {
 // looked for in every packet.
 func (d *Description) Key() (Key, error) {
 	if !d.Encrypted() {
-		return Key{}, fmt.Errorf("%w: the sound must be encrypted, and is offered in the clear", ErrNothingLeft)
+		return Key{}, fmt.Errorf("%w: SRTP required, RTP offered", ErrNothingLeft)
 	}
 	why := "no a=crypto"
 	for _, text := range sdp.Attributes(d.stream.Lines, "crypto") {
@@ -79,7 +79,7 @@ func (d *Description) Key() (Key, error) {
 			return k, nil
 		}
 	}
-	return Key{}, fmt.Errorf("%w: the sound cannot be encrypted: %s", ErrNothingLeft, why)
+	return Key{}, fmt.Errorf("%w: SRTP not possible: %s", ErrNothingLeft, why)
 }
 
 // Encrypt makes the audio SRTP with a key of ours.

@@ -39,7 +39,7 @@ func TestAKeyIsRead(t *testing.T) {
 	assert.Equal(t, octets[16:], salt)
 
 	for why, d := range map[string]*media.Description{
-		"offered in the clear":      secured(t, "RTP/AVP", "1 AES_CM_128_HMAC_SHA1_80 inline:"+key00), // "best effort", which RFC 4568 does not know
+		"SRTP required":             secured(t, "RTP/AVP", "1 AES_CM_128_HMAC_SHA1_80 inline:"+key00), // "best effort", which RFC 4568 does not know
 		"no a=crypto":               secured(t, "RTP/SAVP"),
 		"no suite but":              secured(t, "RTP/SAVP", "1 AES_CM_128_HMAC_SHA1_32 inline:"+key00),
 		"identifier":                secured(t, "RTP/SAVP", "1 AES_CM_128_HMAC_SHA1_80 inline:"+key00+"|2^20|1:4"),

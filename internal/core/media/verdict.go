@@ -47,5 +47,5 @@ func (a Arrived) instead() string {
 	if a.Packets == 0 {
 		return "nothing"
 	}
-	return fmt.Sprintf("%d packets that are not the other side's sound", a.Packets)
+	return fmt.Sprintf("%d packets from another source", a.Packets)
 }

@@ -16,9 +16,9 @@ func TestJudge(t *testing.T) {
 		{yes, yes, BothWays, "audio both ways"},
 		{yes, no, OneWay, "one way: the caller hears the called side, the called side hears nothing"},
 		{no, yes, OneWay, "one way: the called side hears the caller, the caller hears nothing"},
-		{noise, yes, OneWay, "one way: the called side hears the caller, the caller hears 100 packets that are not the other side's sound"},
+		{noise, yes, OneWay, "one way: the called side hears the caller, the caller hears 100 packets from another source"},
 		{no, no, NoSound, "none: no packet of audio arrived at either side"},
-		{noise, no, NoSound, "none: the caller hears 100 packets that are not the other side's sound, the called side nothing"},
+		{noise, no, NoSound, "none: the caller hears 100 packets from another source, the called side nothing"},
 	} {
 		v, why := Judge(c.caller, c.called)
 		assert.Equal(t, c.want, v)

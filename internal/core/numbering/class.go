@@ -33,7 +33,7 @@ func Classes() []Class {
 }
 
 // whyKind is why a number has a class that its form or its digits alone tell.
-var whyKind = Why{text: "by what sort of number it is"}
+var whyKind = Why{text: "by kind of number"}
 
 // classed are numbers of a class.
 type classed struct {
@@ -100,11 +100,11 @@ func (r *Region) Class(w Written) (Class, Why) {
 	world, _ := r.Put(&read, E164)
 	for i := range r.overrides {
 		if r.overrides[i].of.Matches(world.Number) {
-			return r.overrides[i].class, Why{text: "by the site's own classes"}
+			return r.overrides[i].class, Why{text: "by the class overrides of the site"}
 		}
 	}
 	if read.Kind == Foreign {
-		return ClassInternational, Why{text: "it is not of country code %s", a: r.CountryCode}
+		return ClassInternational, Why{text: "not country code %s", a: r.CountryCode}
 	}
 	home, _ := r.Put(&read, NationalBare)
 	return r.ofHome(home.Number)
@@ -114,7 +114,7 @@ func (r *Region) Class(w Written) (Class, Why) {
 func (r *Region) ofHome(n digits.Number) (Class, Why) {
 	f := library()[r.Country]
 	if f == nil {
-		return ClassUnknown, Why{text: "the country %s is not known", a: r.Country}
+		return ClassUnknown, Why{text: "country %s is unknown", a: r.Country}
 	}
 	c := f.classes()
 	for i := range c.own {
@@ -122,16 +122,16 @@ func (r *Region) ofHome(n digits.Number) (Class, Why) {
 			continue
 		}
 		if c.own[i].class == ClassNational && r.isLocal(n) {
-			return ClassLocal, Why{text: "by the area of the site"}
+			return ClassLocal, Why{text: "same area code as the site"}
 		}
-		return c.own[i].class, Why{text: "by the numbering plan of %s", a: r.Country}
+		return c.own[i].class, Why{text: "numbering plan of %s", a: r.Country}
 	}
 	for i := range c.others {
 		if c.others[i].of.Matches(n) {
-			return ClassInternational, Why{text: "another country has it, with the same country code %s", a: r.CountryCode}
+			return ClassInternational, Why{text: "another country with country code %s", a: r.CountryCode}
 		}
 	}
-	return ClassUnknown, Why{text: "the numbering plan of %s has no such number", a: r.Country}
+	return ClassUnknown, Why{text: "not in the numbering plan of %s", a: r.Country}
 }
 
 func (r *Region) isLocal(n digits.Number) bool {

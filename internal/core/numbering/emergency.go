@@ -48,7 +48,7 @@ const ServiceURN = "urn:service:sos"
 func (r *Region) SOS(urn string) (digits.Number, error) {
 	name, ok := serviceIn(urn)
 	if !ok {
-		return digits.Number{}, fmt.Errorf("%q is not the URN of an emergency service; one begins with %s", urn, ServiceURN)
+		return digits.Number{}, fmt.Errorf("invalid emergency service URN %q; it begins with %s", urn, ServiceURN)
 	}
 	for name != "" {
 		for _, s := range r.services {
@@ -59,7 +59,7 @@ func (r *Region) SOS(urn string) (digits.Number, error) {
 		name = name[:max(0, strings.LastIndexByte(name, '.'))]
 	}
 	if len(r.emergency) == 0 {
-		return digits.Number{}, fmt.Errorf("no emergency number of %s is known; add one to the region of the switch", r.Country)
+		return digits.Number{}, fmt.Errorf("no emergency number known for %s; add one to the region of the switch", r.Country)
 	}
 	return r.emergency[0], nil
 }

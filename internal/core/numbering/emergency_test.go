@@ -121,5 +121,5 @@ func TestServiceURNs(t *testing.T) {
 	}
 	none := region(t, "GN", "")
 	_, err := none.SOS(ServiceURN)
-	assert.EqualError(t, err, "no emergency number of GN is known; add one to the region of the switch")
+	assert.EqualError(t, err, "no emergency number known for GN; add one to the region of the switch")
 }

@@ -112,7 +112,7 @@ func (r *Region) Fits(n digits.Number, f Format) (ok bool, why Why) {
 // split reads a number in a public form.
 func (r *Region) split(n digits.Number, f Format) (p parts, why Why) {
 	if !n.Digits() {
-		return p, Why{text: "only digits can be converted"}
+		return p, Why{text: "contains symbols other than digits"}
 	}
 	switch f {
 	case E164:
@@ -136,11 +136,11 @@ func (r *Region) split(n digits.Number, f Format) (p parts, why Why) {
 		return r.domestic(n, 0, "")
 	case Local:
 		if r.Area == "" {
-			return p, Why{text: "the region has no area code, which a local number needs"}
+			return p, Why{text: "a subscriber number needs an area code in the region"}
 		}
 		return r.domestic(n, 0, r.Area)
 	}
-	return p, Why{text: "the form of the number is %s", a: string(orUnknown(f))}
+	return p, Why{text: "format is %s", a: string(orUnknown(f))}
 }
 
 var tooLong = Why{text: fmt.Sprintf("longer than the %d digits of E.164", maxE164)}
@@ -195,9 +195,9 @@ func (r *Region) write(n digits.Number, p *parts, to Format) (digits.Number, Why
 	case to == International:
 		out, ok = body.Behind(r.International, country, p.put)
 	case !to.Public():
-		return out, Why{text: "nothing can be converted to the form %s", a: string(orUnknown(to))}
+		return out, Why{text: "no conversion to format %s", a: string(orUnknown(to))}
 	case !p.home:
-		return out, Why{text: "a number of another country has no form %s", a: string(to)}
+		return out, Why{text: "an international number has no format %s", a: string(to)}
 	case to == National:
 		out, ok = body.Behind(r.National, p.put)
 	case to == NationalBare:

@@ -99,17 +99,17 @@ func TestConvertLeavesAloneAndSaysWhy(t *testing.T) {
 		{us, "411", NationalBare, E164, "short and service numbers are never converted"},
 		{gb, "118500", National, E164, "short and service numbers are never converted"},
 		{gb, "*21#", National, E164, "short and service numbers are never converted"},
-		{gb, "2001", Private, E164, "the form of the number is private"},
-		{gb, "16175550100", Unknown, E164, "the form of the number is unknown"},
-		{gb, "16175550100", "", E164, "the form of the number is unknown"},
+		{gb, "2001", Private, E164, "format is private"},
+		{gb, "16175550100", Unknown, E164, "format is unknown"},
+		{gb, "16175550100", "", E164, "format is unknown"},
 		{gb, "01914980123", E164, National, "an E.164 number begins with +"},
 		{gb, "+4402079460018", E164, National, "no national number here begins with the national prefix 0"},
-		{gb, "+16175550123", E164, National, "a number of another country has no form national"},
+		{gb, "+16175550123", E164, National, "an international number has no format national"},
 		{gb, "+442079460018", E164, Local, "the number is not in area 191"},
-		{gb, "+441914980123", E164, Private, "nothing can be converted to the form private"},
+		{gb, "+441914980123", E164, Private, "no conversion to format private"},
 		{gb, "1914980123", National, E164, "a national number begins with 0 and not with 00 here"},
 		{gb, "+1234567890123456", E164, E164Bare, "longer than the 15 digits of E.164"},
-		{region(t, "GB", ""), "4980123", Local, E164, "the region has no area code, which a local number needs"},
+		{region(t, "GB", ""), "4980123", Local, E164, "a subscriber number needs an area code in the region"},
 	} {
 		got := c.r.Convert(digits.MustNumber(c.number), c.from, c.to)
 		assert.Equal(t, c.why, got.Unchanged.String(), "%s from %s to %s", c.number, c.from, c.to)
@@ -135,9 +135,9 @@ func TestClassify(t *testing.T) {
 
 func TestNewRegionRefuses(t *testing.T) {
 	_, err := NewRegion("XX", "")
-	assert.EqualError(t, err, `country "XX" is not known; countries are given as in ISO 3166, such as GB or US`)
+	assert.EqualError(t, err, `unknown country "XX"; use an ISO 3166 code such as GB`)
 	_, err = NewRegion("GB", "0191")
-	assert.EqualError(t, err, `area code "0191" is written without the national prefix 0`)
+	assert.EqualError(t, err, `area code "0191": omit the national prefix 0`)
 	_, err = NewRegion("GB", "19a")
-	assert.EqualError(t, err, `area code "19a" must be digits only`)
+	assert.EqualError(t, err, `area code "19a": only digits are allowed`)
 }

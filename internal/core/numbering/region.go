@@ -60,14 +60,14 @@ func Countries() []string { return slices.Sorted(maps.Keys(library())) }
 func NewRegion(country, area string) (Region, error) {
 	f, ok := library()[country]
 	if !ok {
-		return Region{}, fmt.Errorf("country %q is not known; countries are given as in ISO 3166, such as GB or US", country)
+		return Region{}, fmt.Errorf("unknown country %q; use an ISO 3166 code such as GB", country)
 	}
 	r := f.region
 	if strings.Trim(area, "0123456789") != "" {
-		return Region{}, fmt.Errorf("area code %q must be digits only", area)
+		return Region{}, fmt.Errorf("area code %q: only digits are allowed", area)
 	}
 	if area != "" && r.National != "" && !r.looseNational && strings.HasPrefix(area, r.National) {
-		return Region{}, fmt.Errorf("area code %q is written without the national prefix %s", area, r.National)
+		return Region{}, fmt.Errorf("area code %q: omit the national prefix %s", area, r.National)
 	}
 	r.Area = area
 	return r, nil
@@ -81,8 +81,8 @@ type Kind string
 const (
 	Emergency Kind = "emergency"
 	Short     Kind = "short"
-	Home      Kind = "home"
-	Foreign   Kind = "foreign"
+	Home      Kind = "domestic"
+	Foreign   Kind = "international"
 	Internal  Kind = "internal"
 	Other     Kind = "other"
 )

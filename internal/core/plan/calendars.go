@@ -100,25 +100,25 @@ func (v *validator) calendar(at string, h Calendar) {
 
 func (v *validator) stateName(at, name string) {
 	if strings.TrimSpace(name) != name || name == "" {
-		v.bad(at, "%q is no name of a state, such as day", name)
+		v.bad(at, "invalid state name %q", name)
 	}
 }
 
 func (v *validator) when(at string, w When) {
 	if w.Always() {
 		if len(w.States) > 0 {
-			v.bad(at+"/calendar", "is missing; the states are those of a calendar")
+			v.bad(at+"/calendar", "is missing; states need a calendar")
 		}
 		return
 	}
 	h := v.index.Calendars[w.Calendar]
 	v.known(at+"/calendar", "calendar", w.Calendar, h != nil)
 	if len(w.States) == 0 {
-		v.bad(at+"/states", "is empty; it would never be")
+		v.bad(at+"/states", "is empty; it would never apply")
 	}
 	for i, s := range w.States {
 		if h != nil && !slices.Contains(h.States(), s) {
-			v.bad(fmt.Sprintf("%s/states/%d", at, i), "%s has no state %q; it has %q", h.Name, s, h.States())
+			v.bad(fmt.Sprintf("%s/states/%d", at, i), "unknown state %[2]q of %[1]s; allowed: %[3]q", h.Name, s, h.States())
 		}
 	}
 }

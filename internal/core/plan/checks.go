@@ -58,13 +58,13 @@ func (v *validator) testCall(at string, c Check) {
 	}
 	if c.Simulate.Time != "" {
 		if _, err := time.Parse(time.RFC3339, c.Simulate.Time); err != nil {
-			v.bad(at+"/simulate/time", "%q is no moment such as 2026-01-02T15:04:05Z", c.Simulate.Time)
+			v.bad(at+"/simulate/time", "invalid time %q; use RFC 3339", c.Simulate.Time)
 		}
 	}
 	if o := c.Expected.Outcome; !slices.Contains([]string{"answered", "refused", "failed"}, o) {
-		v.bad(at+"/expected/outcome", "%q is no outcome; expect answered, refused or failed", o)
+		v.bad(at+"/expected/outcome", "unknown outcome %q; allowed: answered, refused, failed", o)
 	}
 	if q := c.Expected.Cause; q < 0 || q > 127 {
-		v.bad(at+"/expected/cause", "%d is not a Q.850 cause, 1 to 127", q)
+		v.bad(at+"/expected/cause", "%d is out of range (Q.850 cause 1 to 127)", q)
 	}
 }

@@ -230,7 +230,7 @@ func (s Sheet[T]) columns(header []string) ([]string, error) {
 			return nil, fmt.Errorf("line 1: unknown column %q; allowed: %s", written, strings.Join(s.Columns, ", "))
 		}
 		if slices.Contains(out, name) {
-			return nil, fmt.Errorf("line 1: column %q stands twice", name)
+			return nil, fmt.Errorf("line 1: duplicate column %q", name)
 		}
 		out = append(out, name)
 	}

@@ -42,7 +42,7 @@ func TestSheetsTellWhatIsWrongAndWhere(t *testing.T) {
 		"workbook":   {"PK\x03\x04rest", "is a workbook"},
 		"ISO 8859-1": {"id,name\ncrew,Caf\xe9\n", "line 2 is not UTF-8"},
 		"column":     {"id,phone\n", `line 1: unknown column "phone"; allowed: id`},
-		"twice":      {"id,id\n", "stands twice"},
+		"twice":      {"id,id\n", "duplicate column"},
 		"no id":      {"name\n", "no column id"},
 		"quote":      {"id,name\n\"crew,Crew\n", "line 2"},
 	} {
@@ -104,5 +104,5 @@ func TestColumnsAreKnownByFormerNames(t *testing.T) {
 		assert.Equal(t, plan.CallerGroup{ID: "crew", Name: "Crew", CallerPattern: "22xx", Permissions: []plan.Permission{{Class: "internal"}}}, lines[0].Object)
 	}
 	_, err := plan.Groups.Read([]byte("id,may,permissions\n"))
-	assert.ErrorContains(t, err, "stands twice")
+	assert.ErrorContains(t, err, "duplicate column")
 }

@@ -84,17 +84,17 @@ func takes(form numbering.Format) string {
 func (e *ends) calls() {
 	o := e.other
 	e.add(o.Channels > 0, e.t.Channels == o.Channels, EndRow{
-		What: "Calls at one time", SwitchValue: fmt.Sprint(e.t.Channels), FarEndValue: fmt.Sprint(o.Channels),
+		What: "Channels", SwitchValue: fmt.Sprint(e.t.Channels), FarEndValue: fmt.Sprint(o.Channels),
 		Why: "the side with more offers calls that the other refuses", Place: "channels",
 		TheirPlace: "channels", TheirValue: e.t.Channels,
 	}, o.Channels)
 	e.add(o.InboundFormat != "", orForm(e.t.In.CalledFormat, numbering.AsDialled) == o.InboundFormat, EndRow{
-		What: "Called numbers, from them", SwitchValue: string(orForm(e.t.In.CalledFormat, numbering.AsDialled)), FarEndValue: string(o.InboundFormat),
+		What: "Called numbers, inbound", SwitchValue: string(orForm(e.t.In.CalledFormat, numbering.AsDialled)), FarEndValue: string(o.InboundFormat),
 		Why: "their numbers are read as others than they are", Place: "in/calledFormat",
 		TheirPlace: "inboundFormat", TheirValue: string(orForm(e.t.In.CalledFormat, numbering.AsDialled)),
 	}, string(o.InboundFormat))
 	e.add(o.OutboundFormat != "", e.t.Out.Called.Domestic == o.OutboundFormat, EndRow{
-		What: "Called numbers, to them", SwitchValue: orWord(string(e.t.Out.Called.Domestic), "as they are"), FarEndValue: string(o.OutboundFormat),
+		What: "Called numbers, outbound", SwitchValue: orWord(string(e.t.Out.Called.Domestic), "unchanged"), FarEndValue: string(o.OutboundFormat),
 		Why: "they refuse what they do not read (404, or 484)", Place: "out/called/domestic",
 		TheirPlace: takes(e.t.Out.Called.Domestic), TheirValue: string(e.t.Out.Called.Domestic),
 	}, string(o.OutboundFormat))
@@ -113,16 +113,16 @@ func (e *ends) sound() {
 		return slices.ContainsFunc(o.Codecs, func(x string) bool { return strings.EqualFold(x, c) })
 	}
 	e.add(len(o.Codecs) > 0, len(m.Codecs) == 0 || slices.ContainsFunc(m.Codecs, common), EndRow{
-		What: "Codecs", SwitchValue: orWord(strings.Join(m.Codecs, ", "), "all"), FarEndValue: strings.Join(o.Codecs, ", "), Why: "none is left: 488", Place: "media/codecs",
+		What: "Codecs", SwitchValue: orWord(strings.Join(m.Codecs, ", "), "all"), FarEndValue: strings.Join(o.Codecs, ", "), Why: "no common codec: 488", Place: "media/codecs",
 		TheirPlace: "codecs", TheirValue: m.Codecs,
 	}, o.Codecs)
 	e.add(o.ComfortNoise != "", o.ComfortNoise == MediaPass || m.ComfortNoise == MediaRemove, EndRow{
-		What: "Comfort noise", SwitchValue: orWord(m.ComfortNoise, MediaPass), FarEndValue: o.ComfortNoise, Why: "they refuse calls that offer it", Place: "media/comfortNoise",
+		What: "Comfort noise", SwitchValue: orWord(m.ComfortNoise, MediaPass), FarEndValue: o.ComfortNoise, Why: "the far end rejects offers with it", Place: "media/comfortNoise",
 		TheirPlace: "comfortNoise", TheirValue: MediaPass,
 	}, MediaRemove)
 	ours := orWord(m.Encryption, "none")
 	e.add(o.Encryption != "", ours == o.Encryption, EndRow{
-		What: "Encryption", SwitchValue: ours, FarEndValue: o.Encryption, Why: "one side offers what the other refuses: 488", Place: "media/encryption",
+		What: "Encryption", SwitchValue: ours, FarEndValue: o.Encryption, Why: "SRTP and RTP do not match: 488", Place: "media/encryption",
 		TheirPlace: "encryption", TheirValue: ours,
 	}, strings.TrimPrefix(o.Encryption, "none"))
 }

@@ -16,23 +16,23 @@ func (s *SIP) compareAddresses(e *ends) {
 	o := e.other
 	at, _ := s.address(e.sw)
 	e.add(o.RemoteAddress != "", sameAddress(o.RemoteAddress, at), EndRow{
-		What: "Their calls to us go to", SwitchValue: at, FarEndValue: o.RemoteAddress, Why: "their calls do not come here; mend it over there, or give us that address",
+		What: "Calls to the switch", SwitchValue: at, FarEndValue: o.RemoteAddress, Why: "its calls arrive elsewhere; change it there, or give the switch that address",
 		TheirPlace: "remoteAddress", TheirValue: at,
 	}, nil)
 	e.add(len(o.ListenAddresses) > 0 && s.RemoteAddress != "", slices.ContainsFunc(o.ListenAddresses, func(a string) bool { return sameAddress(a, s.RemoteAddress) }), EndRow{
-		What: "Our calls to them go to", SwitchValue: s.RemoteAddress, FarEndValue: strings.Join(o.ListenAddresses, ", "), Why: "nobody listens there", Place: "link/sip/remoteAddress",
+		What: "Calls to the far end", SwitchValue: s.RemoteAddress, FarEndValue: strings.Join(o.ListenAddresses, ", "), Why: "no listener at that address", Place: "link/sip/remoteAddress",
 		TheirPlace: "listenAddresses", TheirValue: append(slices.Clone(o.ListenAddresses), s.RemoteAddress),
 	}, first(o.ListenAddresses))
 	if missing := s.untrusted(o); s.NeededAuth() != AuthDigest {
 		trusted := append(slices.Clone(s.TrustedAddresses), missing...)
 		e.add(len(o.ListenAddresses) > 0, len(missing) == 0, EndRow{
-			What: "Their calls come from", SwitchValue: orWord(strings.Join(s.TrustedAddresses, ", "), "nowhere that is trusted"), FarEndValue: strings.Join(o.ListenAddresses, ", "),
-			Why: "calls from " + strings.Join(missing, ", ") + " are strangers here", Place: "link/sip/trustedAddresses",
+			What: "Source addresses", SwitchValue: orWord(strings.Join(s.TrustedAddresses, ", "), "no trusted address"), FarEndValue: strings.Join(o.ListenAddresses, ", "),
+			Why: "calls from " + strings.Join(missing, ", ") + " are rejected as unknown sources", Place: "link/sip/trustedAddresses",
 		}, trusted)
 	}
 	ours := orWord(s.Transport, "udp")
 	e.add(o.Transport != "", ours == o.Transport, EndRow{
-		What: "Transport", SwitchValue: ours, FarEndValue: o.Transport, Why: "one side speaks what the other does not listen for", Place: "link/sip/transport",
+		What: "Transport", SwitchValue: ours, FarEndValue: o.Transport, Why: "the far end does not listen on this transport", Place: "link/sip/transport",
 		TheirPlace: "transport", TheirValue: ours,
 	}, o.Transport)
 }
@@ -56,18 +56,18 @@ func (s *SIP) untrusted(other FarEndSettings) (list []string) {
 
 func (s *SIP) compareAccounts(e *ends) {
 	o := e.other
-	who := map[string]string{RegistrationNone: "nobody", RegistrationInbound: "they with us", RegistrationOutbound: "we with them"}
+	who := map[string]string{RegistrationNone: "none", RegistrationInbound: "inbound", RegistrationOutbound: "outbound"}
 	ours := orWord(s.Registration, RegistrationNone)
 	e.add(o.Registration != "", ours == o.Registration, EndRow{
-		What: "Who registers", SwitchValue: who[ours], FarEndValue: who[o.Registration], Why: "a registration is waited for that never comes, or refused", Place: "link/sip/registration",
+		What: "Registration", SwitchValue: who[ours], FarEndValue: who[o.Registration], Why: "the registration never arrives, or is rejected", Place: "link/sip/registration",
 		TheirPlace: "registration", TheirValue: ours,
 	}, o.Registration)
 	e.add(o.InboundUser != "", slices.ContainsFunc(s.InboundAccounts, func(a Account) bool { return a.User == o.InboundUser }), EndRow{
-		What: "Their name with us", SwitchValue: users(s.InboundAccounts), FarEndValue: o.InboundUser, Why: "we know no such account",
+		What: "Inbound account", SwitchValue: users(s.InboundAccounts), FarEndValue: o.InboundUser, Why: "the switch has no such account",
 		TheirPlace: firstUser("inboundUser", s.InboundAccounts), TheirValue: users(s.InboundAccounts),
 	}, nil)
 	e.add(o.OutboundUser != "", slices.ContainsFunc(s.OutboundAccounts, func(a Account) bool { return a.User == o.OutboundUser }), EndRow{
-		What: "Our name with them", SwitchValue: users(s.OutboundAccounts), FarEndValue: o.OutboundUser, Why: "they know no such account",
+		What: "Outbound account", SwitchValue: users(s.OutboundAccounts), FarEndValue: o.OutboundUser, Why: "the far end has no such account",
 		TheirPlace: firstUser("outboundUser", s.OutboundAccounts), TheirValue: users(s.OutboundAccounts),
 	}, nil)
 }

@@ -40,13 +40,13 @@ func TestTheEndsOfOurOwnSwitches(t *testing.T) {
 	cape.Channels, cape.Link.SIP.RemoteAddress, cape.Link.SIP.Registration = 10, "127.0.10.1:5060", plan.RegistrationOutbound
 	rows := compare(quay, cape)
 	assert.Equal(t, plan.EndRow{
-		What: "Calls at one time", SwitchValue: "20", FarEndValue: "10", State: plan.EndsDiffer, Why: "the side with more offers calls that the other refuses", Place: "channels", Value: 10,
+		What: "Channels", SwitchValue: "20", FarEndValue: "10", State: plan.EndsDiffer, Why: "the side with more offers calls that the other refuses", Place: "channels", Value: 10,
 		TheirPlace: "channels", TheirValue: 20,
-	}, rowOf(t, rows, "Calls at one time"))
-	assert.Equal(t, plan.EndsDiffer, rowOf(t, rows, "Their calls to us go to").State)
-	assert.Empty(t, rowOf(t, rows, "Their calls to us go to").Place, "no setting of ours mends it")
-	who := rowOf(t, rows, "Who registers")
-	assert.Equal(t, []any{"nobody", "they with us", "inbound"}, []any{who.SwitchValue, who.FarEndValue, who.Value})
+	}, rowOf(t, rows, "Channels"))
+	assert.Equal(t, plan.EndsDiffer, rowOf(t, rows, "Calls to the switch").State)
+	assert.Empty(t, rowOf(t, rows, "Calls to the switch").Place, "no setting of ours mends it")
+	who := rowOf(t, rows, "Registration")
+	assert.Equal(t, []any{"none", "inbound", "inbound"}, []any{who.SwitchValue, who.FarEndValue, who.Value})
 }
 
 // What is kept by hand of a carrier: an address that was forgotten, the form of numbers,
@@ -60,17 +60,17 @@ func TestTheEndOfACarrier(t *testing.T) {
 		InboundFormat: "e164", OutboundFormat: "national", OutboundUser: "another", Codecs: []string{"g729"}, ComfortNoise: plan.MediaRemove, Encryption: plan.MediaSRTP, Transport: "tls",
 	}
 	rows := trunk.Ends(p.Switches[0], other)
-	from := rowOf(t, rows, "Their calls come from")
-	assert.Equal(t, "calls from 127.0.30.4 are strangers here", from.Why)
+	from := rowOf(t, rows, "Source addresses")
+	assert.Equal(t, "calls from 127.0.30.4 are rejected as unknown sources", from.Why)
 	assert.Equal(t, []string{"127.0.30.1", "127.0.30.2/31", "127.0.30.4"}, from.Value)
 	for what, place := range map[string]string{
-		"Called numbers, to them": "out/called/domestic", "Comfort noise": "media/comfortNoise", "Encryption": "media/encryption", "Transport": "link/sip/transport", "Our name with them": "",
+		"Called numbers, outbound": "out/called/domestic", "Comfort noise": "media/comfortNoise", "Encryption": "media/encryption", "Transport": "link/sip/transport", "Outbound account": "",
 	} {
 		r := rowOf(t, rows, what)
 		assert.Equal(t, plan.EndsDiffer, r.State, what)
 		assert.Equal(t, place, r.Place, what)
 	}
-	for _, what := range []string{"Our calls to them go to", "Calls at one time", "Called numbers, from them", "Codecs"} {
+	for _, what := range []string{"Calls to the far end", "Channels", "Called numbers, inbound", "Codecs"} {
 		assert.Equal(t, plan.EndsMatch, rowOf(t, rows, what).State, what)
 	}
 	trunk.Media.Codecs = []string{"PCMA"}

@@ -97,7 +97,7 @@ func (v *validator) region(at string, r Region) {
 	for i, c := range r.Classes {
 		here := fmt.Sprintf("%s/classes/%d", at, i)
 		if v.pattern(here+"/numberPattern", c.NumberPattern); c.NumberPattern == "" {
-			v.bad(here+"/numberPattern", "is empty, which would be every number")
+			v.bad(here+"/numberPattern", "is empty and would match every number")
 		}
 		v.class(here+"/class", c.Class)
 	}
@@ -110,16 +110,16 @@ func (v *validator) emergencyNumber(at string, e EmergencyNumber) {
 	if n, err := digits.ParseNumber(e.Number); err != nil {
 		v.bad(at+"/number", "%s", err)
 	} else if n.Empty() || n.Plus() {
-		v.bad(at+"/number", "%q is not an emergency number; write the digits as they are dialled, without a prefix", e.Number)
+		v.bad(at+"/number", "invalid emergency number %q; use the digits dialled, without a prefix", e.Number)
 	}
 	if e.Service != "" && !serviceLabels.MatchString(e.Service) {
-		v.bad(at+"/service", "%q is not an emergency service; write the labels behind sos of its URN, such as fire or ambulance (RFC 5031)", e.Service)
+		v.bad(at+"/service", "invalid emergency service %q; use the labels after sos in its URN, such as fire (RFC 5031)", e.Service)
 	}
 }
 
 func (v *validator) class(at string, c numbering.Class) {
 	if !slices.Contains(numbering.Classes(), c) {
-		v.bad(at, "%q is no class of calls; classes are %q", c, numbering.Classes())
+		v.bad(at, "unknown class %q; allowed: %q", c, numbering.Classes())
 	}
 }
 
@@ -133,11 +133,11 @@ func (v *validator) callerGroup(at string, g CallerGroup) {
 	for i, l := range g.Permissions {
 		here := fmt.Sprintf("%s/permissions/%d", at, i)
 		if v.class(here+"/class", l.Class); l.Class == numbering.ClassEmergency {
-			v.bad(here+"/class", "emergency calls need no permission: every group may make them; remove this entry")
+			v.bad(here+"/class", "emergency calls need no permission; remove this entry")
 		}
 		v.when(here+"/when", l.When)
 		if seen[l.Class] {
-			v.bad(here+"/class", "%s stands twice; keep one, with all its states", l.Class)
+			v.bad(here+"/class", "duplicate class %s; keep one entry with all its states", l.Class)
 		}
 		seen[l.Class] = true
 	}
@@ -146,7 +146,7 @@ func (v *validator) callerGroup(at string, g CallerGroup) {
 	}
 	v.known(at+"/inboundTable", "table", g.InboundTable, v.index.Tables[g.InboundTable] != nil)
 	if len(g.Trunks) == 0 {
-		v.bad(at+"/inboundTable", "is on one switch, and the group's calls come by any trunk; name its trunks")
+		v.bad(at+"/inboundTable", "is on one switch; list the trunks of the group")
 	}
 	for _, id := range g.Trunks {
 		if t := v.index.Trunks[id]; t != nil && t.Switch != v.index.tableSwitch(g.InboundTable) {

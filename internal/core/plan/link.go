@@ -123,5 +123,5 @@ func (unlinked) mirror(Switch, *FarEndSettings) {}
 func (unlinked) ends(*ends)                     {}
 func (unlinked) sheet(*sheet) signallingSheet   { return signallingSheet{} }
 func (unlinked) check(v *validator, at string, _ Trunk) {
-	v.bad(at[:len(at)-1], "is empty; a trunk has one link, such as sip")
+	v.bad(at[:len(at)-1], "is empty; a trunk needs one link, such as sip")
 }

@@ -97,7 +97,7 @@ func (v *validator) mediaPorts(at string, s Switch) {
 	m := s.Media
 	if m.Address != "" {
 		if _, err := netip.ParseAddr(m.Address); err != nil {
-			v.bad(at+"/address", "%q is not an address, such as 192.0.2.10", m.Address)
+			v.bad(at+"/address", "invalid IP address %q", m.Address)
 		}
 	}
 	if m.FirstPort == 0 && m.LastPort == 0 {
@@ -105,13 +105,13 @@ func (v *validator) mediaPorts(at string, s Switch) {
 	}
 	switch {
 	case m.FirstPort < 1024 || m.FirstPort > 65_535:
-		v.bad(at+"/firstPort", "is %d; ports for sound are 1024 to 65535, or first and last both 0 for %d to %d", m.FirstPort, DefaultFirstPort, DefaultLastPort)
+		v.bad(at+"/firstPort", "%d is out of range (1024 to 65535, or first and last 0 for %d to %d)", m.FirstPort, DefaultFirstPort, DefaultLastPort)
 	case m.LastPort > 65_535 || m.LastPort-m.FirstPort+1 < PortsPerCall:
-		v.bad(at+"/lastPort", "is %d; a call takes %d ports, so it is at least %d", m.LastPort, PortsPerCall, m.FirstPort+PortsPerCall-1)
+		v.bad(at+"/lastPort", "%d is out of range: a call needs %d ports, so at least %d", m.LastPort, PortsPerCall, m.FirstPort+PortsPerCall-1)
 	}
 	sip, err := netip.ParseAddrPort(s.Listeners.SIP.Address)
 	if host, first, last, ok := s.MediaPorts(); ok && err == nil && host == sip.Addr() && sip.Port() >= first && sip.Port() <= last {
-		v.bad(at+"/firstPort", "the ports %d to %d hold %d, on which the switch listens for SIP", first, last, sip.Port())
+		v.bad(at+"/firstPort", "ports %d to %d include the SIP port %d", first, last, sip.Port())
 	}
 }
 
@@ -121,29 +121,29 @@ func (v *validator) media(at string, t Trunk) {
 	switch {
 	case !m.Encrypts():
 	case m.Direct():
-		v.bad(at+"/encryption", "is done by the switch, and the sound goes past it; let it go through")
+		v.bad(at+"/encryption", "needs media through the switch; set media path to through switch")
 	case t.Link.Signalling().Claims().Transport != "tls":
-		v.bad(at+"/encryption", "has its keys in the signalling, where anybody could read them (RFC 4568 section 5.1.1); use TLS as transport")
+		v.bad(at+"/encryption", "sends its keys in the signalling (RFC 4568 section 5.1.1); use transport TLS")
 	}
 	v.oneOf(at+"/path", m.Path, "", MediaThrough, MediaDirect)
 	v.oneOf(at+"/comfortNoise", m.ComfortNoise, "", MediaPass, MediaRemove)
 	v.oneOf(at+"/telephoneEvents", m.TelephoneEvents, "", MediaPass, MediaRemove)
 	if m.PtimeMs < 0 || m.PtimeMs > 200 || m.PtimeMs%10 != 0 {
-		v.bad(at+"/ptimeMs", "is %d; packet times are multiples of 10 up to 200 ms, 0 leaves it", m.PtimeMs)
+		v.bad(at+"/ptimeMs", "%d is not allowed; use a multiple of 10 up to 200 ms, 0 for unchanged", m.PtimeMs)
 	}
 	if len(m.Codecs) > 20 {
-		v.bad(at+"/codecs", "names more than 20 codecs")
+		v.bad(at+"/codecs", "more than 20 codecs")
 	}
 	seen := map[string]bool{}
 	for _, c := range m.Codecs {
 		name := strings.ToUpper(c)
 		switch {
 		case c == "" || strings.ContainsAny(c, " /\t,"):
-			v.bad(at+"/codecs", "%q is no encoding name, such as PCMA (RFC 3551)", c)
+			v.bad(at+"/codecs", "invalid encoding name %q (RFC 3551)", c)
 		case seen[name]:
-			v.bad(at+"/codecs", "%s stands twice", c)
+			v.bad(at+"/codecs", "duplicate value %s", c)
 		case name == "CN" || name == "TELEPHONE-EVENT":
-			v.bad(at+"/codecs", "%s is no speech; comfort noise and keys have settings of their own", c)
+			v.bad(at+"/codecs", "%s is not a speech codec; comfort noise and DTMF have their own settings", c)
 		}
 		seen[name] = true
 	}

@@ -42,7 +42,7 @@ func (v *validator) overlap(at string, d Overlap) {
 		is, most int
 	}{{"firstDigitMs", d.FirstDigitMs, 120_000}, {"partialMs", d.PartialMs, 120_000}, {"criticalMs", d.CriticalMs, 60_000}} {
 		if f.is < 0 || f.is > f.most {
-			v.bad(at+"/"+f.name, "is %d; it is 0 (the default) to %d ms", f.is, f.most)
+			v.bad(at+"/"+f.name, "%d is out of range (0, default, to %d ms)", f.is, f.most)
 		}
 	}
 }

@@ -45,8 +45,8 @@ func (v *validator) services(at string, t Trunk) {
 	switch {
 	case s.SendsOn(): // without a table and an entry, what it sends on is refused as its calls are
 	case s.Table != "":
-		v.bad(at+"/table", "decides nothing, since the far end may neither divert nor transfer; allow one, or leave the table out")
+		v.bad(at+"/table", "has no effect without forwarding or transfer; permit one or clear the table")
 	case s.TrunkToTrunk:
-		v.bad(at+"/trunkToTrunk", "allows nothing, since the far end may neither divert nor transfer")
+		v.bad(at+"/trunkToTrunk", "has no effect without forwarding or transfer")
 	}
 }

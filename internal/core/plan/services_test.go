@@ -22,13 +22,13 @@ func TestServicesAreValidated(t *testing.T) {
 		set  func(t *plan.Trunk)
 		said string
 	}{
-		"a table without a use":  {func(t *plan.Trunk) { t.Services = plan.Services{Table: "sent-on"} }, "may neither divert nor transfer"},
-		"an unknown table":       {func(t *plan.Trunk) { t.Services.Table = "nowhere" }, `no table has the id "nowhere"`},
+		"a table without a use":  {func(t *plan.Trunk) { t.Services = plan.Services{Table: "sent-on"} }, "without forwarding or transfer"},
+		"an unknown table":       {func(t *plan.Trunk) { t.Services.Table = "nowhere" }, `unknown table "nowhere"`},
 		"another switch's table": {func(t *plan.Trunk) { t.Services.Table = "cape-out" }, "cape"},
-		"joins without a way":    {func(t *plan.Trunk) { t.Services = plan.Services{TrunkToTrunk: true} }, "allows nothing"},
+		"joins without a way":    {func(t *plan.Trunk) { t.Services = plan.Services{TrunkToTrunk: true} }, "has no effect without"},
 		"an unknown way":         {func(t *plan.Trunk) { t.Services.Redirecting = "by-post" }, "is not allowed"},
-		"SRTP past the switch":   {func(t *plan.Trunk) { t.Media = plan.Media{Path: plan.MediaDirect, Encryption: plan.MediaSRTP} }, "goes past it"},
-		"SRTP without TLS":       {func(t *plan.Trunk) { t.Media.Encryption = plan.MediaSRTP }, "anybody could read them"},
+		"SRTP past the switch":   {func(t *plan.Trunk) { t.Media = plan.Media{Path: plan.MediaDirect, Encryption: plan.MediaSRTP} }, "needs media through the switch"},
+		"SRTP without TLS":       {func(t *plan.Trunk) { t.Media.Encryption = plan.MediaSRTP }, "use transport TLS"},
 		"unknown encryption":     {func(t *plan.Trunk) { t.Media.Encryption = "rot13" }, "is not allowed"},
 	} {
 		p := skerry(t)

@@ -15,14 +15,14 @@ func (p Plan) Sheet(trunk string) (text string, ok bool) {
 		return "", false
 	}
 	s := sheet{t: *t, sw: *x.Switches[t.Switch]}
-	s.line("# %s: what the other side needs", t.Name)
+	s.line("# Interconnect sheet: %s", t.Name)
 	s.line("")
-	s.line("Written from our side: *we* is switch %s.", s.sw.Name)
+	s.line("Settings for the far end of this trunk of switch %s.", s.sw.Name)
 	link := t.Link.Signalling().sheet(&s)
 	s.head("Addresses")
 	s.lines(link.addresses)
-	s.line("- At most %d calls at one time, both directions together", t.Channels)
-	s.head("Who is who")
+	s.line("- Channels: %d, both directions together", t.Channels)
+	s.head("Registration and authentication")
 	s.lines(link.identification)
 	s.numbers(link.calledFrom)
 	s.sound()
@@ -50,23 +50,23 @@ func (s *sheet) numbers(calledFrom string) {
 	s.head("Numbers")
 	or := func(form string) string {
 		if form == "" {
-			return "as they are"
+			return "unchanged"
 		}
 		return form
 	}
-	s.line("| | called | caller |")
+	s.line("| | called | calling |")
 	s.line("|---|---|---|")
-	s.line("| you to us | %s | %s |", or(string(s.t.In.CalledFormat)), or(string(s.t.In.CallerFormat)))
+	s.line("| far end to switch | %s | %s |", or(string(s.t.In.CalledFormat)), or(string(s.t.In.CallerFormat)))
 	called, caller := s.t.Out.Called, s.t.Out.Caller
-	s.line("| we to you, numbers of our country | %s | %s |", or(string(called.Domestic)), or(string(caller.Domestic)))
-	s.line("| we to you, others | %s | %s |", or(string(called.International)), or(string(caller.International)))
-	s.line("\nWe read the called number from %s.", calledFrom)
+	s.line("| switch to far end, domestic | %s | %s |", or(string(called.Domestic)), or(string(caller.Domestic)))
+	s.line("| switch to far end, international | %s | %s |", or(string(called.International)), or(string(caller.International)))
+	s.line("\nCalled number from: %s", calledFrom)
 }
 
 func (s *sheet) sound() {
-	s.head("Sound")
+	s.head("Media")
 	m := s.t.Media
-	codecs := "any that both sides know"
+	codecs := "any"
 	if len(m.Codecs) > 0 {
 		codecs = strings.Join(m.Codecs, ", ")
 	}
@@ -78,24 +78,24 @@ func (s *sheet) sound() {
 		s.line("- No comfort noise (RFC 3389)")
 	}
 	if m.TelephoneEvents != MediaRemove {
-		s.line("- Keys as telephone events (RFC 4733)")
+		s.line("- DTMF as telephone events (RFC 4733)")
 	}
 	if m.Encrypts() {
-		s.line("- Encrypted: SRTP with keys in the descriptions (RFC 4568), AES_CM_128_HMAC_SHA1_80")
+		s.line("- SRTP with SDP security descriptions (RFC 4568), AES_CM_128_HMAC_SHA1_80")
 	}
 	if m.Direct() {
-		s.line("- Sound goes past us, directly between the two ends")
+		s.line("- Direct media between the two ends")
 	}
 }
 
 // ports lists what must be open between the two sides.
 func (s *sheet) ports(link signallingSheet) {
-	s.head("Ports to open")
+	s.head("Firewall")
 	s.line("| from | to | |")
 	s.line("|---|---|---|")
 	s.lines(link.ports)
 	if len(link.forwards) > 0 {
-		s.head("Ports that our translator of addresses forwards")
+		s.head("NAT port forwarding at the switch")
 		s.lines(link.forwards)
 	}
 }

@@ -16,13 +16,13 @@ func (s *SIP) sheet(of *sheet) (out signallingSheet) {
 	out.addresses = s.sheetAddresses(of)
 	out.identification = s.sheetIdentification(of.sw)
 	out.ports = s.sheetPorts(of.sw)
-	out.calledFrom = "the request URI"
+	out.calledFrom = "Request-URI"
 	if s.CalledField == CalledInTo {
 		out.calledFrom = "To"
 	}
 	if host, first, last, ok := of.sw.MediaPorts(); ok && !of.t.Media.Direct() {
 		outside := s.SeenAs(netip.AddrPortFrom(host, first)).Addr()
-		out.ports = append(out.ports, fmt.Sprintf("| you | UDP %s, ports %d to %d | sound |", outside, first, last))
+		out.ports = append(out.ports, fmt.Sprintf("| far end | UDP %s, ports %d to %d | RTP |", outside, first, last))
 		out.forwards = s.sheetForwards(of.sw, host, first, last)
 	}
 	return out
@@ -60,30 +60,30 @@ func (s *SIP) sheetForwards(sw Switch, host netip.Addr, first, last uint16) (out
 	at, _ := netip.ParseAddrPort(inside) // verified
 	outside := s.SeenAs(at)
 	out.add("- %s %s to %s", transport, outside, inside)
-	out.add("- UDP %s, ports %d to %d, to the same of %s", outside.Addr(), first, last, host)
+	out.add("- UDP %s, ports %d to %d, to the same ports of %s", outside.Addr(), first, last, host)
 	return out
 }
 
 func (s *SIP) sheetAddresses(of *sheet) (out lines) {
 	address, transport := s.address(of.sw)
-	out.add("- Your calls to us go to: %s, %s", address, transport)
+	out.add("- Calls to the switch: %s, %s", address, transport)
 	if of.t.InboundTable == "" {
-		out.add("- You may not call in: calls from you are refused")
+		out.add("- Calls to the switch: none accepted")
 	}
 	if where := s.Where(); where != "" {
-		out.add("- Our calls to you go to: %s", where)
+		out.add("- Calls to the far end: %s", where)
 	} else {
-		out.add("- Our calls to you go to where you register from")
+		out.add("- Calls to the far end: registered contact")
 	}
 	for _, target := range s.Targets {
-		out.add("- and, where that is silent, to: %s", target.Address)
+		out.add("- Further server: %s", target.Address)
 	}
 	if host, _, _, ok := of.sw.MediaPorts(); ok {
 		signalling, _ := netip.ParseAddrPort(address)
-		out.add("- Trust these addresses of ours: %s for signalling, %s for sound", signalling.Addr(), s.SeenAs(netip.AddrPortFrom(host, 1)).Addr())
+		out.add("- Addresses of the switch to trust: %s for signalling, %s for RTP", signalling.Addr(), s.SeenAs(netip.AddrPortFrom(host, 1)).Addr())
 	}
 	if s.OptionsIntervalSeconds > 0 {
-		out.add("- We ask by OPTIONS every %d s; any answer will do", s.OptionsIntervalSeconds)
+		out.add("- OPTIONS every %d s; any response counts", s.OptionsIntervalSeconds)
 	}
 	return out
 }
@@ -92,25 +92,25 @@ func (s *SIP) sheetIdentification(sw Switch) (out lines) {
 	least, most, contacts := s.RegistrationBounds()
 	switch s.Registration {
 	case RegistrationInbound:
-		out.add("- You register with us: realm %s, %d to %d s, %d contacts an account at most", orWord(sw.Listeners.SIP.Realm, sw.ID), least, most, contacts)
+		out.add("- Inbound registration: realm %s, expiry %d to %d s, max %d contacts per account", orWord(sw.Listeners.SIP.Realm, sw.ID), least, most, contacts)
 	case RegistrationOutbound:
-		out.add("- We register with you")
+		out.add("- Outbound registration: the switch registers with the far end")
 	default:
-		out.add("- Nobody registers")
+		out.add("- No registration")
 	}
 	for _, a := range s.InboundAccounts {
-		out.add("- Your account with us: user %s%s%s; the secret is handed over apart from this sheet", a.User, signing(a), forNumber(a))
+		out.add("- Inbound account: user %s%s%s; the secret is sent separately", a.User, signing(a), forNumber(a))
 	}
 	for _, a := range s.OutboundAccounts {
-		out.add("- Our account with you: user %s%s%s", a.User, signing(a), forNumber(a))
+		out.add("- Outbound account: user %s%s%s", a.User, signing(a), forNumber(a))
 	}
 	switch s.NeededAuth() {
 	case AuthSourceAddress:
-		out.add("- Your calls are known by their address: %s", strings.Join(s.TrustedAddresses, ", "))
+		out.add("- Inbound authentication by source address: %s", strings.Join(s.TrustedAddresses, ", "))
 	case AuthBoth:
-		out.add("- Your calls must come from %s, and show their credential when they are asked", strings.Join(s.TrustedAddresses, ", "))
+		out.add("- Inbound authentication by source address and digest: %s", strings.Join(s.TrustedAddresses, ", "))
 	default:
-		out.add("- Your calls must show their credential when they are asked")
+		out.add("- Inbound authentication by digest")
 	}
 	if len(s.InboundAccounts) > 0 {
 		digest := map[string]string{DigestMD5: "MD5", DigestSHA256: "SHA-256"}[s.DigestAlgorithm]
@@ -139,12 +139,12 @@ func (s *SIP) sheetPorts(sw Switch) (out lines) {
 	if network == "TLS" {
 		network = "TCP"
 	}
-	out.add("| you | %s %s | signalling |", network, address)
+	out.add("| far end | %s %s | signalling |", network, address)
 	if network == "UDP" {
-		out.add("| you | TCP %s | signalling that is too long for a datagram |", address)
+		out.add("| far end | TCP %s | signalling too long for UDP |", address)
 	}
 	if where := s.Where(); where != "" {
-		out.add("| us | %s %s | signalling |", network, where)
+		out.add("| switch | %s %s | signalling |", network, where)
 	}
 	return out
 }

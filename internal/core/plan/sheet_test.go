@@ -24,16 +24,16 @@ func TestTheSheetForTheOtherSide(t *testing.T) {
 	text, ok := sheetPlan().Sheet("quay-phones")
 	require.True(t, ok)
 	for _, line := range []string{
-		"- Your calls to us go to: 127.0.10.1:5060, UDP\n",
-		"- Our calls to you go to where you register from\n",
-		"- You register with us: realm quay, 60 to 3600 s, 4 contacts an account at most\n",
-		"- Your account with us: user quay, for calls to 2001; the secret is handed over apart from this sheet\n",
-		"- Your calls must show their credential when they are asked\n",
+		"- Calls to the switch: 127.0.10.1:5060, UDP\n",
+		"- Calls to the far end: registered contact\n",
+		"- Inbound registration: realm quay, expiry 60 to 3600 s, max 4 contacts per account\n",
+		"- Inbound account: user quay, for calls to 2001; the secret is sent separately\n",
+		"- Inbound authentication by digest\n",
 		"- Digest: SHA-256 or MD5\n",
-		"| you to us | as-dialled | private |\n",
-		"| we to you, numbers of our country | as they are | national |\n",
-		"| you | TCP 127.0.10.1:5060 | signalling that is too long for a datagram |\n",
-		"| you | UDP 127.0.10.1, ports 20000 to 20999 | sound |\n",
+		"| far end to switch | as-dialled | private |\n",
+		"| switch to far end, domestic | unchanged | national |\n",
+		"| far end | TCP 127.0.10.1:5060 | signalling too long for UDP |\n",
+		"| far end | UDP 127.0.10.1, ports 20000 to 20999 | RTP |\n",
 	} {
 		assert.Contains(t, text, line)
 	}
@@ -48,13 +48,13 @@ func TestTheSheetFollowsTheSettings(t *testing.T) {
 	p.Trunks[0].Media = Media{Path: MediaDirect, Codecs: []string{"PCMA", "G729"}, ComfortNoise: MediaRemove, PtimeMs: 30}
 	text, _ := p.Sheet("quay-phones")
 	for _, line := range []string{
-		"- Your calls to us go to: 127.0.10.1:5061, TLS\n", "- You may not call in", "- and, where that is silent, to: 127.0.30.2:5061\n", "- Nobody registers\n",
-		"- Your calls are known by their address: 127.0.30.1\n", "We read the called number from To.\n", "- Codecs: PCMA, G729\n", "- Packet time: 30 ms\n",
-		"- No comfort noise", "| us | TCP 127.0.30.1:5061 | signalling |\n",
+		"- Calls to the switch: 127.0.10.1:5061, TLS\n", "- Calls to the switch: none accepted", "- Further server: 127.0.30.2:5061\n", "- No registration\n",
+		"- Inbound authentication by source address: 127.0.30.1\n", "Called number from: To\n", "- Codecs: PCMA, G729\n", "- Packet time: 30 ms\n",
+		"- No comfort noise", "| switch | TCP 127.0.30.1:5061 | signalling |\n",
 	} {
 		assert.Contains(t, text, line)
 	}
-	assert.NotContains(t, text, "| sound |")
+	assert.NotContains(t, text, "| RTP |")
 }
 
 func TestTheSheetSaysOurNameAndWhoSigns(t *testing.T) {

@@ -264,7 +264,7 @@ func ParseTrust(text string) (Trust, error) {
 	if a, err := netip.ParseAddr(text); err == nil {
 		return Trust{Network: netip.PrefixFrom(a.Unmap(), a.Unmap().BitLen())}, nil
 	}
-	return Trust{}, fmt.Errorf("%q is neither an address (192.0.2.1), nor one with a port (192.0.2.1:5060), nor a network (192.0.2.0/24)", text)
+	return Trust{}, fmt.Errorf("invalid address or network %q; use 192.0.2.1, 192.0.2.1:5060 or 192.0.2.0/24", text)
 }
 
 // Single tells whether it is one address.

@@ -120,12 +120,12 @@ func (v *validator) bad(at, format string, args ...any) {
 
 func (v *validator) head() {
 	if v.plan.Format != Format {
-		v.bad("/format", "is %q; a plan document has %q, so that it is not taken for another file", v.plan.Format, Format)
+		v.bad("/format", "%q is not a plan document; expected %q", v.plan.Format, Format)
 	}
 	if v.plan.Version == 0 {
-		v.bad("/version", "is missing; this version of Switchback reads %d", Version)
+		v.bad("/version", "is missing; this Switchback reads version %d", Version)
 	} else if v.plan.Version != Version {
-		v.bad("/version", "is %d; this version of Switchback reads %d", v.plan.Version, Version)
+		v.bad("/version", "version %d is not supported; this Switchback reads version %d", v.plan.Version, Version)
 	}
 }
 
@@ -134,7 +134,7 @@ type named struct{ kind, id string }
 
 func (v *validator) takeID(kind, at, id string) {
 	if first, taken := v.ids[named{kind, id}]; taken {
-		v.bad(at+"/id", "%q is taken by %s", id, first)
+		v.bad(at+"/id", "duplicate code %q, used by %s", id, first)
 		return
 	}
 	v.ids[named{kind, id}] = at
@@ -154,7 +154,7 @@ func wellFormedID(id string) bool {
 // named checks what every object has: an id of its own, a name, a note.
 func (v *validator) named(kind, at, id, name, note string) {
 	if !wellFormedID(id) {
-		v.bad(at+"/id", "%q is no id; ids are 1 to 63 of a-z 0-9 and -, and begin with a letter or digit", id)
+		v.bad(at+"/id", "invalid id %q; use 1 to 63 of a-z, 0-9 and -, beginning with a letter or digit", id)
 	} else {
 		v.takeID(kind, at, id)
 	}
@@ -178,13 +178,13 @@ func (v *validator) sw(at string, s Switch) {
 		"unknownPerSecond": {s.UnknownSources.UnknownPerSecond, 10_000}, "perSourcePerSecond": {s.UnknownSources.PerSourcePerSecond, 1000},
 	} {
 		if n.is < 0 || n.is > n.most {
-			v.bad(at+"/unknownSources/"+name, "is %d; it is 0 (the default) to %d", n.is, n.most)
+			v.bad(at+"/unknownSources/"+name, "%d is out of range (0, default, to %d)", n.is, n.most)
 		}
 	}
 	v.mediaPorts(at+"/media", s)
 	if s.Listeners.SIP.TLSAddress != "" {
 		if at5061, ok := v.address(at+"/listeners/sip/tlsAddress", s.Listeners.SIP.TLSAddress); ok && at5061.String() == s.Listeners.SIP.Address {
-			v.bad(at+"/listeners/sip/tlsAddress", "%s is its address for UDP and TCP too; the port for TLS is another, 5061 as a rule", s.Listeners.SIP.TLSAddress)
+			v.bad(at+"/listeners/sip/tlsAddress", "duplicate address %s; TLS needs another port, usually 5061", s.Listeners.SIP.TLSAddress)
 		}
 	}
 	v.oneOf(at+"/ownNumbers", s.OwnNumbers, "", OwnNumbersInside, OwnNumbersOutside)
@@ -192,7 +192,7 @@ func (v *validator) sw(at string, s Switch) {
 	addr, ok := v.address(at+"/listeners/sip/address", s.Listeners.SIP.Address)
 	for _, other := range v.plan.Switches {
 		if ok && other.ID != s.ID && other.Listeners.SIP.Address == addr.String() {
-			v.bad(at+"/listeners/sip/address", "%s is the address of switch %s too", addr, other.ID)
+			v.bad(at+"/listeners/sip/address", "duplicate address %s, used by switch %s", addr, other.ID)
 		}
 	}
 }
@@ -202,7 +202,7 @@ func (v *validator) farEnd(at string, f FarEnd) {
 	switch f.Kind {
 	case PhoneSystem, Carrier, Gateway, PeerNetwork, Application:
 	default:
-		v.bad(at+"/kind", "%q is not a kind of far end", f.Kind)
+		v.bad(at+"/kind", "unknown kind of far end %q", f.Kind)
 	}
 }
 
@@ -211,7 +211,7 @@ func (v *validator) trunk(at string, t Trunk) {
 	v.known(at+"/switch", "switch", t.Switch, v.index.Switches[t.Switch] != nil)
 	v.otherSide(at, t)
 	if t.Group != "" && !wellFormedID(t.Group) {
-		v.bad(at+"/group", "%q is no word for a group of trunks; use 1 to 63 of a-z 0-9 and -", t.Group)
+		v.bad(at+"/group", "invalid trunk group %q; use 1 to 63 of a-z, 0-9 and -", t.Group)
 	}
 	v.oneOf(at+"/profile", t.Profile, append([]string{""}, Profiles...)...)
 	v.media(at+"/media", t)
@@ -222,10 +222,10 @@ func (v *validator) trunk(at string, t Trunk) {
 		v.address(fmt.Sprintf("%s/farEndSettings/listenAddresses/%d", at, i), address)
 	}
 	if t.Channels < 1 || t.Channels > 10_000 {
-		v.bad(at+"/channels", "is %d; a trunk has 1 to 10000 channels", t.Channels)
+		v.bad(at+"/channels", "%d is out of range (1 to 10,000)", t.Channels)
 	}
 	if t.CostRank < 0 || t.CostRank > 100 {
-		v.bad(at+"/costRank", "is %d; a rank is 0 (cheapest) to 100", t.CostRank)
+		v.bad(at+"/costRank", "%d is out of range (0, cheapest, to 100)", t.CostRank)
 	}
 	if t.InboundTable != "" {
 		v.onSwitch(at+"/inboundTable", "table", t.InboundTable, t.Switch, v.index.tableSwitch(t.InboundTable))
@@ -244,20 +244,20 @@ func (v *validator) trunk(at string, t Trunk) {
 	v.oneOf(at+"/out/callerFallback", t.Out.CallerFallback, "", CallerRemoved, CallerAsIs)
 	v.link(at+"/link", t)
 	if k := t.Reserved; k.Emergency < 0 || k.In < 0 || k.Out < 0 || k.Emergency+k.In+k.Out > t.Channels {
-		v.bad(at+"/reserved", "reserves %d channels of %d", k.Emergency+k.In+k.Out, t.Channels)
+		v.bad(at+"/reserved", "%d reserved channels exceed %d channels", k.Emergency+k.In+k.Out, t.Channels)
 	}
 	if t.CallsPerSecond < 0 || t.CallsPerSecond > 10_000 {
-		v.bad(at+"/callsPerSecond", "is %d; it is 0 (no limit) to 10000", t.CallsPerSecond)
+		v.bad(at+"/callsPerSecond", "%d is out of range (0, no limit, to 10,000)", t.CallsPerSecond)
 	}
 	if t.MaxCallSeconds < 0 || t.MaxCallSeconds > 604_800 {
-		v.bad(at+"/maxCallSeconds", "is %d; it is 1 to 604800 seconds, 0 for %d", t.MaxCallSeconds, DefaultMaxCallSeconds)
+		v.bad(at+"/maxCallSeconds", "%d is out of range (1 to 604,800 s, 0 for %d)", t.MaxCallSeconds, DefaultMaxCallSeconds)
 	}
 }
 
 func (v *validator) otherSide(at string, t Trunk) {
 	switch {
 	case (t.FarEnd == "") == (t.OppositeTrunk == ""):
-		v.bad(at+"/farEnd", "a trunk names either its far end or, for one of our own switches, its opposite trunk")
+		v.bad(at+"/farEnd", "set either a far end or, for a switch-to-switch link, an opposite trunk")
 	case t.FarEnd != "":
 		v.known(at+"/farEnd", "far end", t.FarEnd, v.index.FarEnds[t.FarEnd] != nil)
 	default:
@@ -266,11 +266,11 @@ func (v *validator) otherSide(at string, t Trunk) {
 		switch {
 		case peer == nil:
 		case t.OppositeTrunk == t.ID:
-			v.bad(at+"/oppositeTrunk", "a trunk cannot be its own opposite; name the trunk of the other switch that leads here")
+			v.bad(at+"/oppositeTrunk", "a trunk cannot be its own opposite trunk; set the trunk of the other switch")
 		case peer.Switch == t.Switch:
-			v.bad(at+"/oppositeTrunk", "trunk %s is on switch %s too; the opposite trunk is on another switch", t.OppositeTrunk, t.Switch)
+			v.bad(at+"/oppositeTrunk", "trunk %s is also on switch %s; the opposite trunk is on another switch", t.OppositeTrunk, t.Switch)
 		case peer.OppositeTrunk != t.ID:
-			v.bad(at+"/oppositeTrunk", "trunk %s does not name %s as its opposite trunk", t.OppositeTrunk, t.ID)
+			v.bad(at+"/oppositeTrunk", "trunk %s does not have %s as its opposite trunk", t.OppositeTrunk, t.ID)
 		}
 	}
 }
@@ -285,9 +285,9 @@ func (v *validator) contract(at string, f Formats) {
 			continue
 		}
 		if field.full {
-			v.bad(at+"/"+field.name, "%q is neither a public form nor refuse", field.form)
+			v.bad(at+"/"+field.name, "%q is not allowed; use a public number format or refuse", field.form)
 		} else {
-			v.bad(at+"/"+field.name, "%q: such numbers are never converted; leave it empty or write refuse", field.form)
+			v.bad(at+"/"+field.name, "%q is not allowed for numbers that are never converted; use empty or refuse", field.form)
 		}
 	}
 }
@@ -299,15 +299,15 @@ func (v *validator) contractPrefix(at string, f Formats) {
 	case err != nil:
 		v.bad(at+"/prefix", "%s", err)
 	case n.Plus():
-		v.bad(at+"/prefix", "%q begins with +, which no number has behind a prefix", f.Prefix)
+		v.bad(at+"/prefix", "prefix %q must not begin with +", f.Prefix)
 	case !n.Empty() && (f.Domestic == numbering.E164 || f.International == numbering.E164):
-		v.bad(at+"/prefix", "%q stands before numbers with a +; choose the form in which they are dialled there", f.Prefix)
+		v.bad(at+"/prefix", "prefix %q does not fit numbers with +; choose a dialled format", f.Prefix)
 	}
 }
 
 func (v *validator) form(at string, f numbering.Format) {
 	if f != "" && !slices.Contains(numbering.Formats(), f) {
-		v.bad(at, "%q is not a form of numbers", f)
+		v.bad(at, "unknown number format %q", f)
 	}
 }
 
@@ -333,7 +333,7 @@ func (v *validator) known(at, what, id string, ok bool) {
 	if id == "" {
 		v.bad(at, "is missing")
 	} else if !ok {
-		v.bad(at, "no %s has the id %q", what, id)
+		v.bad(at, "unknown %s %q", what, id)
 	}
 }
 
@@ -348,7 +348,7 @@ func (v *validator) onSwitch(at, what, id, want, has string) {
 func (v *validator) address(at, s string) (netip.AddrPort, bool) {
 	a, err := netip.ParseAddrPort(s)
 	if err != nil || a.Port() == 0 {
-		v.bad(at, "%q is not an address with a port, such as 192.0.2.10:5060", s)
+		v.bad(at, "invalid address %q; use address and port such as 192.0.2.10:5060", s)
 		return netip.AddrPort{}, false
 	}
 	return a, true

@@ -41,19 +41,19 @@ func (v *validator) setCalendar(at string, r Rule, set SetCalendar) {
 	h := v.index.Calendars[set.Calendar]
 	v.known(at+"/calendar", "calendar", set.Calendar, h != nil)
 	if h != nil && set.State != "" && !slices.Contains(h.States(), set.State) {
-		v.bad(at+"/state", "%s has no state %q; it has %q", h.Name, set.State, h.States())
+		v.bad(at+"/state", "unknown state %[2]q of %[1]s; allowed: %[3]q", h.Name, set.State, h.States())
 	}
 	if set.Toggle && set.State == "" {
-		v.bad(at+"/toggle", "goes there and back, and no state is named")
+		v.bad(at+"/toggle", "toggles, so a state is needed")
 	}
 	if set.Minutes < 0 || set.Minutes > MaxOverrideMinutes {
-		v.bad(at+"/minutes", "is %d; it is 0 (no end) to %d", set.Minutes, MaxOverrideMinutes)
+		v.bad(at+"/minutes", "%d is out of range (0, no end, to %d)", set.Minutes, MaxOverrideMinutes)
 	}
 	if set.Minutes > 0 && set.State == "" {
-		v.bad(at+"/minutes", "is an end, and no state is named that would end")
+		v.bad(at+"/minutes", "needs a state")
 	}
 	if len(r.CallerGroups) == 0 {
-		v.bad(at, "changes what other callers meet; say in the rule's groups who alone may")
+		v.bad(at, "affects all callers; limit the rule to caller groups")
 	}
 }
 
@@ -67,10 +67,10 @@ func (v *validator) wholeNumbers(at string, t Trunk) {
 	case err != nil:
 		v.bad(at, "%s", err)
 	case !n.Plus() || !n.Digits() || n.Len() < 2 || n.Len() > digits.MaxPacked:
-		v.bad(at, "%q is not the beginning of a number in E.164, such as +441914", t.In.CalledPrefix)
+		v.bad(at, "invalid prefix %q; use the beginning of an E.164 number such as +441914", t.In.CalledPrefix)
 	case t.In.CalledFormat != "" && t.In.CalledFormat != numbering.AsDialled:
-		v.bad(at, "makes whole numbers of last digits, and the form says that they come as %s; leave one of them empty", t.In.CalledFormat)
+		v.bad(at, "cannot be combined with number format %s", t.In.CalledFormat)
 	case t.Overlap.Enabled:
-		v.bad(at, "is for numbers that come whole; where digits come one by one, a rule puts digits before them")
+		v.bad(at, "is not available with overlap dialling; use a rule to add digits")
 	}
 }

@@ -92,7 +92,7 @@ func (v *validator) apart(before, e inventory.Entry) inventory.Entry {
 	last, _ := digits.Pack(before.Last())
 	switch {
 	case before.ID() == e.ID():
-		v.bad(numberPlace(e.ID())+"/first", "%s is there twice", e.Name())
+		v.bad(numberPlace(e.ID())+"/first", "duplicate entry %s", e.Name())
 	case last >= first:
 		v.bad(numberPlace(e.ID())+"/first", "%s overlaps %s", e.Name(), before.Name())
 		v.bad(numberPlace(before.ID())+"/first", "%s overlaps %s", before.Name(), e.Name())
@@ -115,7 +115,7 @@ func (v *validator) number(e inventory.Entry, landing *landings) {
 		if _, err := digits.ParseNumber(b); err != nil {
 			v.bad(at+"/busy", "%s", err)
 		} else if e.Destination() == "" {
-			v.bad(at+"/busy", "is called while who answers is busy, and nobody answers")
+			v.bad(at+"/busy", "forward on busy needs a destination")
 		}
 	}
 	v.tag(at+"/tag", e.Tag())
@@ -128,7 +128,7 @@ func (v *validator) number(e inventory.Entry, landing *landings) {
 // tag checks a name tag: it goes into a display name.
 func (v *validator) tag(at, tag string) {
 	if strings.ContainsAny(tag, "\"\\\r\n\t") || strings.TrimSpace(tag) != tag {
-		v.bad(at, "%q has a quotation mark, a backslash, or space at an end; a tag is plain words", tag)
+		v.bad(at, "%q contains a quotation mark, a backslash or outer spaces", tag)
 	}
 	if len(tag) > MaxTag {
 		v.bad(at, "is longer than %d bytes", MaxTag)
@@ -147,9 +147,9 @@ func (v *validator) ring(at, ring string) {
 	address, params, ok := strings.Cut(strings.TrimPrefix(ring, "<"), ">")
 	switch {
 	case !strings.HasPrefix(ring, "<") || !ok || !strings.Contains(address, ":") || strings.ContainsAny(address, " \"<") || params != "" && !strings.HasPrefix(params, ";"):
-		v.bad(at, "%q is no value of Alert-Info; write an address in angle brackets, such as <urn:alert:source:external>, perhaps with parameters behind it", ring)
+		v.bad(at, "invalid Alert-Info %q; use a URI in angle brackets such as <urn:alert:source:external>", ring)
 	case strings.ContainsAny(ring, "\r\n,"):
-		v.bad(at, "%q has a comma or a line break", ring)
+		v.bad(at, "%q contains a comma or a line break", ring)
 	case len(ring) > 200:
 		v.bad(at, "is longer than 200 bytes")
 	}
@@ -177,19 +177,19 @@ func (l *landings) check(at string, e inventory.Entry) {
 	p := l.pattern(e.Destination())
 	switch {
 	case e.Destination() == "":
-		l.v.bad(at+"/extension", "is mapped at a destination, and none is named")
+		l.v.bad(at+"/extension", "needs a destination")
 	case d == nil:
 	case p == nil:
-		l.v.bad(at+"/extension", "%s takes one number only, so nothing can be mapped on it; leave the extension empty", d.Name)
+		l.v.bad(at+"/extension", "%s has one number only; clear the extension", d.Name)
 	case e.Gaps():
 	case !e.IsBlock():
 		if !p.Matches(e.Extension()) {
-			l.v.bad(at+"/extension", "%s has no %s; its numbers are %s", d.Name, e.Extension(), d.NumberPattern)
+			l.v.bad(at+"/extension", "%s has no %s; its numbers: %s", d.Name, e.Extension(), d.NumberPattern)
 		}
 	default:
 		target, _ := Mapped(e.Block(), e.Extension())
 		if count, runs := p.Missing(target, 3); count.Sign() > 0 {
-			l.v.bad(at+"/extension", "maps %s to %s on %s to %s, and %s of these are not there at %s (%s)", e.First(), e.Last(), target.First, target.Last, count, d.Name, runsText(runs))
+			l.v.bad(at+"/extension", "maps %s to %s to %s to %s; %s of these are not at %s (%s)", e.First(), e.Last(), target.First, target.Last, count, d.Name, runsText(runs))
 		}
 	}
 }

@@ -14,7 +14,7 @@ func (v *validator) table(at string, t Table) {
 	v.known(at+"/switch", "switch", t.Switch, v.index.Switches[t.Switch] != nil)
 	v.form(at+"/format", t.Format)
 	if t.Order != AsListed && t.Order != SpecificFirst {
-		v.bad(at+"/order", "%q is not an order; these are %s and %s", t.Order, SpecificFirst, AsListed)
+		v.bad(at+"/order", "unknown order %q; allowed: %s, %s", t.Order, SpecificFirst, AsListed)
 	}
 	if old := v.before[t.ID]; v.sameFrame && old != nil && old.Switch == t.Switch && SameSlice(old.Rules, t.Rules) {
 		v.takeIDs(at, t.Rules)
@@ -42,10 +42,10 @@ func (v *validator) rule(at string, t Table, r Rule) {
 	v.pattern(at+"/match/called", r.Match.Called)
 	v.pattern(at+"/match/caller", r.Match.Caller)
 	if r.Match.NoDigits && r.Match.Called != "" {
-		v.bad(at+"/match/noDigits", "excludes a called pattern; keep one of the two")
+		v.bad(at+"/match/noDigits", "cannot be combined with a called pattern")
 	}
 	if r.Match.NoCaller && r.Match.Caller != "" {
-		v.bad(at+"/match/noCaller", "excludes a caller pattern; keep one of the two")
+		v.bad(at+"/match/noCaller", "cannot be combined with a calling pattern")
 	}
 	for i, id := range r.Match.Trunks {
 		trunk := v.index.Trunks[id]
@@ -65,7 +65,7 @@ func (v *validator) rule(at string, t Table, r Rule) {
 	}
 	v.oneOf(at+"/complete", r.Complete, "", CompleteWait, CompleteAtOnce)
 	if r.CatchAll && r.Complete != "" {
-		v.bad(at+"/complete", "a catch-all rule neither waits nor connects at once; leave it empty")
+		v.bad(at+"/complete", "not allowed in a catch-all rule")
 	}
 	v.steps(at+"/calledSteps", r.CalledSteps)
 	v.steps(at+"/callerSteps", r.CallerSteps)
@@ -95,14 +95,14 @@ func (v *validator) then(at, sw string, then Then) {
 	if then.RejectCause != 0 {
 		set++
 		if then.RejectCause < 1 || then.RejectCause > 127 {
-			v.bad(at+"/rejectCause", "%d is not a Q.850 cause, 1 to 127", then.RejectCause)
+			v.bad(at+"/rejectCause", "%d is out of range (Q.850 cause 1 to 127)", then.RejectCause)
 		}
 	}
 	if then.SetCalendar != nil {
 		set++
 	}
 	if set != 1 {
-		v.bad(at, "must be exactly one of table, path, destination, inventory, rejectCause and setCalendar; %d are set", set)
+		v.bad(at, "exactly one of table, path, destination, inventory, rejectCause and setCalendar is allowed; %d are set", set)
 	}
 }
 
@@ -110,18 +110,18 @@ func (v *validator) path(at string, p Path) {
 	v.named("path", at, p.ID, p.Name, p.Note)
 	v.known(at+"/switch", "switch", p.Switch, v.index.Switches[p.Switch] != nil)
 	if len(p.Choices) == 0 {
-		v.bad(at+"/choices", "is empty; a path needs a trunk")
+		v.bad(at+"/choices", "is empty; add a trunk")
 	}
 	if len(p.Choices) > MaxChoices {
-		v.bad(at+"/choices", "has %d; a path has at most %d", len(p.Choices), MaxChoices)
+		v.bad(at+"/choices", "%d entries exceed the maximum of %d", len(p.Choices), MaxChoices)
 	}
 	if !slices.Contains([]string{"", ChoicesAsListed, CheapestFirst, ByWeight, RoundRobin}, p.Order) {
-		v.bad(at+"/order", "%q is not an order; these are as-listed, cheapest-first, by-weight and round-robin", p.Order)
+		v.bad(at+"/order", "unknown order %q; allowed: as-listed, cheapest-first, by-weight, round-robin", p.Order)
 	}
 	for i, c := range p.Choices {
 		at := fmt.Sprintf("%s/choices/%d", at, i)
 		if c.Weight < 0 || c.Weight > 1000 {
-			v.bad(at+"/weight", "is %d; a weight is 1 to 1000", c.Weight)
+			v.bad(at+"/weight", "%d is out of range (1 to 1,000)", c.Weight)
 		}
 		v.onSwitch(at+"/trunk", "trunk", c.Trunk, p.Switch, v.index.trunkSwitch(c.Trunk))
 		v.steps(at+"/calledSteps", c.CalledSteps)
@@ -133,13 +133,13 @@ func (v *validator) path(at string, p Path) {
 	}{{"failoverCauses", p.FailoverCauses}, {"stopCauses", p.StopCauses}} {
 		for i, q := range causes.list {
 			if q < 1 || q > 127 {
-				v.bad(fmt.Sprintf("%s/%s/%d", at, causes.field, i), "%d is not a Q.850 cause, 1 to 127", q)
+				v.bad(fmt.Sprintf("%s/%s/%d", at, causes.field, i), "%d is out of range (Q.850 cause 1 to 127)", q)
 			}
 		}
 	}
 	v.timers(at+"/timers", p.Timers)
 	if p.MaxAttempts < 0 || p.MaxAttempts > 100 {
-		v.bad(at+"/maxAttempts", "is %d; 0 for every choice, or 1 to 100", p.MaxAttempts)
+		v.bad(at+"/maxAttempts", "%d is out of range (0 for all, or 1 to 100)", p.MaxAttempts)
 	}
 }
 
@@ -149,7 +149,7 @@ func (v *validator) timers(at string, t Timers) {
 		ms, max int
 	}{{"noResponseMs", t.NoResponseMs, 32_000}, {"only100Ms", t.Only100Ms, 180_000}, {"ringingMs", t.RingingMs, 600_000}} {
 		if f.ms != 0 && (f.ms < 100 || f.ms > f.max) {
-			v.bad(at+"/"+f.name, "is %d; 0 for the default, or 100 to %d milliseconds", f.ms, f.max)
+			v.bad(at+"/"+f.name, "%d is out of range (0 for default, or 100 to %d ms)", f.ms, f.max)
 		}
 	}
 }
@@ -159,7 +159,7 @@ func (v *validator) destination(at string, d Destination) {
 	v.oneOf(at+"/kind", d.Kind, DestinationKinds...)
 	v.known(at+"/trunk", "trunk", d.Trunk, v.index.Trunks[d.Trunk] != nil)
 	if d.Number != "" && d.NumberPattern != "" {
-		v.bad(at+"/number", "excludes numberPattern; a destination has one number or a pattern of them")
+		v.bad(at+"/number", "cannot be combined with numberPattern")
 	}
 	if _, err := digits.ParseNumber(d.Number); err != nil {
 		v.bad(at+"/number", "%s", err)

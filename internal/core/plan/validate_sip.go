@@ -14,7 +14,7 @@ import (
 func (s *SIP) check(v *validator, at string, t Trunk) {
 	switch {
 	case s.DNSName != "" && s.RemoteAddress != "":
-		v.bad(at+"/dnsName", "stands beside an address; give one of them")
+		v.bad(at+"/dnsName", "cannot be combined with a remote address")
 	case s.DNSName != "":
 		v.hostName(at+"/dnsName", s.DNSName)
 	case s.RemoteAddress != "" || s.Registration != RegistrationInbound:
@@ -25,36 +25,36 @@ func (s *SIP) check(v *validator, at string, t Trunk) {
 		v.address(at+"/outboundProxy", s.OutboundProxy)
 	}
 	if s.PublicName != "" && !hostName.MatchString(s.PublicName) {
-		v.bad(at+"/publicName", "%q is not a DNS name, such as switch.example", s.PublicName)
+		v.bad(at+"/publicName", "invalid DNS name %q", s.PublicName)
 	}
 	if _, err := netip.ParseAddr(s.PublicAddress); s.PublicAddress != "" && err != nil {
 		if to, err := netip.ParseAddrPort(s.PublicAddress); err != nil || to.Port() == 0 {
-			v.bad(at+"/publicAddress", "%q is neither an address, such as 192.0.2.1, nor one with a port", s.PublicAddress)
+			v.bad(at+"/publicAddress", "invalid address %q; use an IP address, optionally with port", s.PublicAddress)
 		}
 	}
 	v.oneOf(at+"/calledField", s.CalledField, "", "request-uri", CalledInTo)
 	v.oneOf(at+"/numberUri", s.NumberURI, "", "sip", NumbersUserPhone, NumbersTel)
 	if (s.SendTrunkGroup == "") != (s.SendTrunkContext == "") {
-		v.bad(at+"/sendTrunkGroup", "a trunk group and its context go together (RFC 4904 section 4)")
+		v.bad(at+"/sendTrunkGroup", "trunk group and trunk-context need each other (RFC 4904 section 4)")
 	}
 	for name, text := range map[string]string{"sendTrunkGroup": s.SendTrunkGroup, "sendTrunkContext": s.SendTrunkContext} {
 		if strings.ContainsAny(text, " ;@<>\",?") {
-			v.bad(at+"/"+name, "%q has something that must be escaped in a URI", text)
+			v.bad(at+"/"+name, "%q contains characters that a URI must escape", text)
 		}
 	}
 	v.oneOf(at+"/transport", s.Transport, "", "udp", "tcp", "tls")
 	if sw := v.index.Switches[t.Switch]; s.Transport == "tls" && sw != nil && sw.Listeners.SIP.TLSAddress == "" {
-		v.bad(at+"/transport", "is tls, and switch %s has no address for TLS; give it one", t.Switch)
+		v.bad(at+"/transport", "is TLS, but switch %s has no TLS address", t.Switch)
 	}
 	if s.RequireCertificate && s.Transport != "tls" {
-		v.bad(at+"/requireCertificate", "is asked of connections over TLS alone; make the transport tls, or leave it out")
+		v.bad(at+"/requireCertificate", "needs transport TLS")
 	}
 	v.oneOf(at+"/registration", s.Registration, "", RegistrationNone, RegistrationInbound, RegistrationOutbound)
 	v.oneOf(at+"/inboundAuth", s.InboundAuth, "", AuthSourceAddress, AuthDigest, AuthBoth)
 	v.oneOf(at+"/digestAlgorithm", s.DigestAlgorithm, "", DigestBoth, DigestSHA256, DigestMD5)
 	v.oneOf(at+"/sessionTimer", s.SessionTimer, "", "on", SessionTimerOff)
 	if n := s.SessionExpiresSeconds; n != 0 && (n < 90 || n > 86_400) {
-		v.bad(at+"/sessionExpiresSeconds", "is %d; a session timer is 90 to 86400 seconds (RFC 4028 section 5), 0 for 1800", n)
+		v.bad(at+"/sessionExpiresSeconds", "%d is out of range (90 to 86,400 s, RFC 4028 section 5, 0 for 1,800)", n)
 	}
 	for i, text := range s.TrustedAddresses {
 		if _, err := ParseTrust(text); err != nil {
@@ -67,16 +67,16 @@ func (s *SIP) check(v *validator, at string, t Trunk) {
 	needs := s.NeededAuth()
 	switch {
 	case s.Registration == RegistrationInbound && len(s.InboundAccounts) == 0:
-		v.bad(at+"/inboundAccounts", "is empty, so the far end cannot register; give it an account, or say that nobody registers")
+		v.bad(at+"/inboundAccounts", "is empty, but registration is inbound; add an account or set registration none")
 	case s.Registration == RegistrationOutbound && len(s.OutboundAccounts) == 0:
-		v.bad(at+"/outboundAccounts", "is empty, so we cannot register; write the account that the far end gave us, or say that nobody registers")
+		v.bad(at+"/outboundAccounts", "is empty, but registration is outbound; add an account or set registration none")
 	case t.InboundTable == "":
 	case s.RequireCertificate && s.TLSServerName != "" && needs == AuthSourceAddress:
 		// the certificate says who it is
 	case needs != AuthDigest && len(s.TrustedAddresses) == 0:
-		v.bad(at+"/trustedAddresses", "is empty, so no call can come in to table %s; name the far end's addresses, or leave inboundTable out", t.InboundTable)
+		v.bad(at+"/trustedAddresses", "is empty, so no call can reach table %s; add addresses or clear inboundTable", t.InboundTable)
 	case needs != AuthSourceAddress && len(s.InboundAccounts) == 0:
-		v.bad(at+"/inboundAccounts", "is empty, so no call can prove itself and come in to table %s; give the far end an account, or leave inboundTable out", t.InboundTable)
+		v.bad(at+"/inboundAccounts", "is empty, so no call can authenticate for table %s; add an account or clear inboundTable", t.InboundTable)
 	}
 }
 
@@ -88,12 +88,12 @@ func (v *validator) hostName(at, name string) {
 			return (r < 'a' || r > 'z') && (r < 'A' || r > 'Z') && (r < '0' || r > '9') && r != '-' && r != '_'
 		})
 		if label == "" || len(label) > 63 || bad {
-			v.bad(at, "%q is no name, such as ostrel.example", host)
+			v.bad(at, "invalid domain %q", host)
 			return
 		}
 	}
 	if n, err := strconv.ParseUint(port, 10, 16); hasPort && (err != nil || n == 0) {
-		v.bad(at, "%q is no port", port)
+		v.bad(at, "invalid port %q", port)
 	}
 }
 
@@ -103,13 +103,13 @@ func (v *validator) targets(at string, s SIP) {
 		here := fmt.Sprintf("%s/targets/%d", at, i)
 		switch {
 		case s.RemoteAddress == "":
-			v.bad(here, "stands behind no address; give the first server as address")
+			v.bad(here, "needs a remote address as first server")
 		case seen[t.Address]:
-			v.bad(here+"/address", "%s stands twice", t.Address)
+			v.bad(here+"/address", "duplicate server %s", t.Address)
 		}
 		v.address(here+"/address", t.Address)
 		if t.Priority < 0 || t.Priority > 65_535 || t.Weight < 0 || t.Weight > 65_535 {
-			v.bad(here, "priority and weight are 0 to 65535 (RFC 2782)")
+			v.bad(here, "priority and weight: 0 to 65,535 (RFC 2782)")
 		}
 		seen[t.Address] = true
 	}
@@ -130,24 +130,24 @@ func (v *validator) accounts(at string, list []Account) {
 		here := fmt.Sprintf("%s/%d", at, i)
 		switch {
 		case !wellFormedID(a.ID):
-			v.bad(here+"/id", "%q is no id; ids are 1 to 63 of a-z 0-9 and -, and begin with a letter or digit", a.ID)
+			v.bad(here+"/id", "invalid id %q; use 1 to 63 of a-z, 0-9 and -, beginning with a letter or digit", a.ID)
 		case ids[a.ID]:
-			v.bad(here+"/id", "%q stands twice in this trunk", a.ID)
+			v.bad(here+"/id", "duplicate value %q in this trunk", a.ID)
 		}
 		switch {
 		case a.User == "" || len(a.User) > 100:
-			v.bad(here+"/user", "is missing, or longer than 100 bytes")
+			v.bad(here+"/user", "is missing or longer than 100 bytes")
 		case users[a.User]:
-			v.bad(here+"/user", "%q stands twice in this trunk", a.User)
+			v.bad(here+"/user", "duplicate value %q in this trunk", a.User)
 		}
 		if digest := a.DigestUser(); digest != a.User && users[digest] {
-			v.bad(here+"/authUser", "%q is another account of this trunk", digest)
+			v.bad(here+"/authUser", "duplicate user %q in this trunk", digest)
 		}
 		if _, err := digits.ParseNumber(a.Number); err != nil {
 			v.bad(here+"/number", "%s", err)
 		}
 		if a.Expires < 0 || a.Expires > 86_400 {
-			v.bad(here+"/expires", "is %d; a registration holds 1 to 86400 seconds, 0 for %d", a.Expires, DefaultExpires)
+			v.bad(here+"/expires", "%d is out of range (1 to 86,400 s, 0 for %d)", a.Expires, DefaultExpires)
 		}
 		ids[a.ID], users[a.User], users[a.DigestUser()] = true, true, true
 	}

@@ -9,230 +9,230 @@ import (
 // named.
 
 var (
-	entry   = ask{places: []string{"inboundTable"}, why: "Which table decides its calls: without one nobody can call in by it."}
-	address = ask{places: []string{"link/sip/remoteAddress", "link/sip/dnsName"}, why: "Where its calls go: the address and port, or the name, from its papers."}
-	sources = ask{places: []string{"link/sip/trustedAddresses"}, why: "Every address from which its calls can come; one that is left out is a stranger."}
-	bought  = ask{places: []string{"farEndSettings/channels"}, why: "How many calls at one time were bought. With more set here, those beyond are refused there; with fewer, some are paid for and never used."}
+	entry   = ask{places: []string{"inboundTable"}, why: "Routing table for its calls. Without one, no inbound call is accepted."}
+	address = ask{places: []string{"link/sip/remoteAddress", "link/sip/dnsName"}, why: "Address and port, or domain, from the order confirmation."}
+	sources = ask{places: []string{"link/sip/trustedAddresses"}, why: "Every address from which its calls can come. Others are unknown sources."}
+	bought  = ask{places: []string{"farEndSettings/channels"}, why: "Number of simultaneous calls ordered. With more set here, the carrier rejects the excess."}
 )
 
-const carrierSendsNothingOn = "A carrier brings and takes calls; it has nothing to send on at our cost."
+const carrierSendsNothingOn = "Forwarding and transfer by a carrier would be at your cost."
 
 var all = []Profile{
 	{
 		ID: "strict-e164-carrier", Name: "Strict E.164 carrier", Kind: plan.Carrier,
-		About: "Takes and gives every number with + and country code, and refuses all others. Known by address.",
+		About: "Sends and accepts numbers as E.164 with +. Identified by address.",
 		asks:  []ask{address, sources, entry, bought},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				trustedByAddress("It knows us by our address, and expects no registration."),
-				gives(numbering.E164, numbering.E164, "Its numbers come with + and country code, so the plan reads them without guessing (ITU-T E.164)."),
-				calledForms(numbering.E164, numbering.E164, "Without + it answers 404, or takes the first digits for something else."),
-				callerForms(numbering.E164, numbering.E164, "A caller number in another form is refused with 403, or replaced."),
+				trustedByAddress("It identifies the switch by address and expects no registration."),
+				gives(numbering.E164, numbering.E164, "Sends numbers as E.164 with + (ITU-T E.164)."),
+				calledForms(numbering.E164, numbering.E164, "May reject a number without + (404) or misread its first digits."),
+				callerForms(numbering.E164, numbering.E164, "May reject another format with 403, or replace the number."),
 				publicOnly(), noServices(carrierSendsNothingOn), speech(sw), watched(30))
 		},
 	},
 	{
 		ID: "ten-digit-carrier", Name: "Ten-digit carrier", Kind: plan.Carrier,
-		About: "Of a country without trunk prefix in its numbers, such as the US: ten digits both ways.",
+		About: "For a country without a trunk prefix in its numbers, such as the US: ten digits in both directions.",
 		asks:  []ask{address, sources, entry, bought},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				trustedByAddress("It knows us by our address, and expects no registration."),
-				gives(numbering.NationalBare, numbering.NationalBare, "Its numbers come as ten digits: area code and number, without 1."),
-				calledForms(numbering.NationalBare, numbering.International, "Ten digits at home; abroad the international prefix (011) tells a country code from an area code."),
+				trustedByAddress("It identifies the switch by address and expects no registration."),
+				gives(numbering.NationalBare, numbering.NationalBare, "Sends ten digits: area code and number, without 1."),
+				calledForms(numbering.NationalBare, numbering.International, "Ten digits for domestic numbers; 011 before a country code."),
 				[]setting{
-					{"out/caller/domestic", string(numbering.NationalBare), "Eleven digits or a + make it a foreign number, or an invalid one."},
-					{"out/caller/international", string(plan.Refuse), "A foreign number has no ten digits, and cut to ten it is somebody else's. Ask whether it takes + in caller numbers."},
+					{"out/caller/domestic", string(numbering.NationalBare), "May treat eleven digits or + as invalid."},
+					{"out/caller/international", string(plan.Refuse), "An international calling number does not fit ten digits. Ask whether + is accepted."},
 				},
 				publicOnly(), noServices(carrierSendsNothingOn), speech(sw), watched(30))
 		},
 	},
 	{
-		ID: "national-carrier", Name: "National carrier, we register", Kind: plan.Carrier,
-		About: "Numbers as they are dialled in the country, with trunk prefix. We hold an account with it and register.",
-		asks:  []ask{address, {places: []string{"link/sip/outboundAccounts"}, why: "The name and secret of the account that it gave us."}, sources, entry, bought},
+		ID: "national-carrier", Name: "National carrier, switch registers", Kind: plan.Carrier,
+		About: "National numbers with trunk prefix. The switch registers with an account of the carrier.",
+		asks:  []ask{address, {places: []string{"link/sip/outboundAccounts"}, why: "User and secret of the account, from the carrier."}, sources, entry, bought},
 		settings: func(sw plan.Switch) []setting {
 			return join(
 				[]setting{
-					{"link/sip/registration", plan.RegistrationOutbound, "It sends our calls to where we last registered from; without a registration none comes."},
-					{"link/sip/inboundAuth", plan.AuthSourceAddress, "Its calls carry no credential of its own; what proves them is where they come from."},
+					{"link/sip/registration", plan.RegistrationOutbound, "It sends calls to the registered contact; without a registration no call arrives."},
+					{"link/sip/inboundAuth", plan.AuthSourceAddress, "Its calls carry no credentials; the source address identifies them."},
 				},
-				gives(numbering.National, numbering.National, "Its numbers come as dialled in the country: 0 and the area code, in most of Europe."),
-				calledForms(numbering.National, numbering.International, "As dialled in the country; abroad with the international prefix, as in 00."),
-				callerForms(numbering.National, numbering.International, "Compared digit by digit with the numbers of the account; what it does not know is replaced by the main number."),
+				gives(numbering.National, numbering.National, "Sends national numbers with trunk prefix: 0 and the area code in most of Europe."),
+				calledForms(numbering.National, numbering.International, "National number with trunk prefix; international prefix such as 00 before a country code."),
+				callerForms(numbering.National, numbering.International, "May replace a number outside the account by the main number."),
 				publicOnly(), noServices(carrierSendsNothingOn), speech(sw), watched(30))
 		},
 	},
 	{
-		ID: "national-carrier-by-address", Name: "National carrier, known by address", Kind: plan.Carrier,
-		About: "Numbers as they are dialled in the country, with trunk prefix. It knows us by our address, and expects no registration.",
+		ID: "national-carrier-by-address", Name: "National carrier, by address", Kind: plan.Carrier,
+		About: "National numbers with trunk prefix. Identified by address, no registration.",
 		asks:  []ask{address, sources, entry, bought},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				trustedByAddress("It knows us by our address, and expects no registration."),
-				gives(numbering.National, numbering.National, "Its numbers come as dialled in the country; foreign callers come behind the international prefix."),
-				calledForms(numbering.National, numbering.International, "As dialled in the country; abroad with the international prefix, as in 00."),
-				callerForms(numbering.National, numbering.International, "Compared digit by digit with the numbers that were bought; what it does not know is replaced by the main number."),
+				trustedByAddress("It identifies the switch by address and expects no registration."),
+				gives(numbering.National, numbering.National, "Sends national numbers with trunk prefix, and international calling numbers with the international prefix."),
+				calledForms(numbering.National, numbering.International, "National number with trunk prefix; international prefix such as 00 before a country code."),
+				callerForms(numbering.National, numbering.International, "May replace a number outside the ordered blocks by the main number."),
 				publicOnly(), noServices(carrierSendsNothingOn), speech(sw), watched(30))
 		},
 	},
 	{
 		ID: "several-addresses-carrier", Name: "Carrier with several addresses", Kind: plan.Carrier,
-		About: "Its calls come from any of several servers, and ours may go on to a further one where the first is silent. Which form its numbers have must be asked.",
+		About: "Sends calls from several servers; calls to it fail over between them. Ask for its number format.",
 		asks: []ask{
 			address,
-			{places: []string{"link/sip/trustedAddresses"}, least: 2, why: "All of its signalling addresses, or their network: calls come from each of them, and those from one that is missing are strangers'."},
-			{places: []string{"in/calledFormat"}, why: "In which form it gives called numbers."},
-			{places: []string{"out/called/domestic"}, why: "In which form it takes called numbers."},
+			{places: []string{"link/sip/trustedAddresses"}, least: 2, why: "All of its signalling addresses or their network. Calls from a missing address are rejected."},
+			{places: []string{"in/calledFormat"}, why: "Format of called numbers that it sends."},
+			{places: []string{"out/called/domestic"}, why: "Format of called numbers that it accepts."},
 			entry, bought,
 		},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				trustedByAddress("A registration is at one of its servers, and calls come from all; so it goes by addresses."),
+				trustedByAddress("It sends calls from all servers, so addresses identify it, not a registration."),
 				publicOnly(), noServices(carrierSendsNothingOn), speech(sw), watched(10))
 		},
 	},
 	{
 		ID: "registering-phone-system", Name: "Phone system that registers", Kind: plan.PhoneSystem,
-		About: "A phone system of our own, at an address that may change, which registers with us.",
-		asks:  []ask{{places: []string{"link/sip/inboundAccounts"}, why: "A name for it, and a secret: it registers and proves its calls with them."}, entry},
+		About: "Phone system at a dynamic address that registers with the switch.",
+		asks:  []ask{{places: []string{"link/sip/inboundAccounts"}, why: "User and secret for registration and digest authentication."}, entry},
 		settings: func(sw plan.Switch) []setting {
 			return join(
 				[]setting{
-					{"link/sip/registration", plan.RegistrationInbound, "It says by REGISTER where it is, so its address need not be known or stay what it is."},
-					{"link/sip/remoteAddress", "", "Calls go to where it registered from; an address beside that could only be wrong."},
-					{"link/sip/inboundAuth", plan.AuthDigest, "A secret proves its calls: an address that may change cannot."},
-					{"link/sip/maxContacts", 2, "One for the system, and one more for the time when it is restarted and its old registration still holds."},
+					{"link/sip/registration", plan.RegistrationInbound, "REGISTER gives its contact, so its address may change."},
+					{"link/sip/remoteAddress", "", "Calls go to the registered contact."},
+					{"link/sip/inboundAuth", plan.AuthDigest, "A dynamic address cannot identify it; digest authentication does."},
+					{"link/sip/maxContacts", 2, "One contact, and one more while an old registration expires after a restart."},
 				},
 				phoneSystem(), watched(30))
 		},
 	},
 	{
 		ID: "phone-system-by-address", Name: "Phone system at a fixed address", Kind: plan.PhoneSystem,
-		About: "A phone system of our own, in a network of our own, that is known by its address.",
+		About: "Phone system at a static address in your own network.",
 		asks:  []ask{address, sources, entry},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				trustedByAddress("Its address is fixed and in a network of our own. An address over UDP is as good as that network: whoever can send from it can call as this phone system."),
+				trustedByAddress("Static address in your own network. Over UDP a source address can be forged by hosts of that network."),
 				phoneSystem(), watched(30))
 		},
 	},
 	{
 		ID: "gateway-with-ports", Name: "Gateway with one account per port", Kind: plan.Gateway,
-		About: "A box of analog ports, each of which registers for itself.",
+		About: "Analog ports, each with its own registration.",
 		asks: []ask{
-			{places: []string{"link/sip/inboundAccounts"}, why: "One account for each port, with the number that rings it and the port in words; a call without an account to it rings nowhere."}, entry,
+			{places: []string{"link/sip/inboundAccounts"}, why: "One account per port, with its number and a note. A number without an account is not reachable."}, entry,
 		},
 		settings: func(sw plan.Switch) []setting {
 			return join(
 				[]setting{
-					{"link/sip/registration", plan.RegistrationInbound, "Each port registers under its own name, and a call goes to the port whose account has its number."},
-					{"link/sip/remoteAddress", "", "Calls go to where each port registered from."},
-					{"link/sip/inboundAuth", plan.AuthDigest, "The secret says which port calls; the address is the same for all of them."},
-					{"link/sip/maxContacts", 1, "A port is one line: a second contact under its name is somebody else, or a copy of its settings."},
+					{"link/sip/registration", plan.RegistrationInbound, "Each port registers with its own user; the account's number selects the port."},
+					{"link/sip/remoteAddress", "", "Calls go to the registered contact of the port."},
+					{"link/sip/inboundAuth", plan.AuthDigest, "All ports share one address; digest authentication identifies the port."},
+					{"link/sip/maxContacts", 1, "A port has one line; a second contact is a copy of its settings or a foreign device."},
 				},
-				gives(numbering.AsDialled, numbering.Private, "Whoever lifts the line dials; the port sends the digits as they are."),
-				[]setting{{"out/called/extension", "", "The ports are known by their numbers, as they stand in the accounts."}},
-				callerForms(numbering.National, numbering.International, "Shown on analog phones, where + cannot be dialled back."),
+				gives(numbering.AsDialled, numbering.Private, "The port sends digits as dialled."),
+				[]setting{{"out/called/extension", "", "Accounts list the numbers of the ports."}},
+				callerForms(numbering.National, numbering.International, "Analog phones cannot dial + to call back."),
 				[]setting{
-					{"hairpin", true, "A call from one port to another goes back to the same box."},
-					{"media/telephoneEvents", "", "Keys pressed in a call come as events, so that menus hear them whatever the codec does (RFC 4733)."},
+					{"hairpin", true, "Calls between ports return to the same gateway."},
+					{"media/telephoneEvents", "", "DTMF as telephone events survives any codec (RFC 4733)."},
 				},
-				noServices("An analog line has no way to ask for it; a hook flash stays in the gateway."), speech(sw), watched(30))
+				noServices("An analog line cannot request it; a hook flash stays in the gateway."), speech(sw), watched(30))
 		},
 	},
 	{
 		ID: "voicemail-server", Name: "Voicemail server", Kind: plan.Application,
-		About: "Takes calls that nobody answered, has to know whose they were, and lights lamps.",
+		About: "Answers forwarded calls, needs the redirecting number, and sends message-waiting notifications.",
 		asks: []ask{
 			address, sources, entry,
-			{places: []string{"link/sip/targets", "link/sip/dnsName"}, why: "A second server, where there is one: callers hear nothing of the first being away."},
+			{places: []string{"link/sip/targets", "link/sip/dnsName"}, why: "A second server, if there is one, for failover."},
 		},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				trustedByAddress("A server has a fixed address, and stands in a network of our own."),
-				gives(numbering.Private, numbering.Private, "It calls extensions, and calls as one."),
+				trustedByAddress("Static address in your own network."),
+				gives(numbering.Private, numbering.Private, "Its numbers are extensions."),
 				[]setting{
-					{"services/redirecting", plan.RedirectingBoth, "The mailbox is that of the phone which diverted the call; without it callers are asked for a mailbox. Diversion (RFC 5806) is the older way, History-Info (RFC 7044) the standard."},
-					{"services/mwiAccept", true, "It says by NOTIFY that messages wait, and the phone systems are told (RFC 3842)."},
-					{"services/transfer", true, "Out of a mailbox callers ask for the operator or another extension (RFC 3515)."},
-					{"services/forwarding", false, "It is where calls end that were diverted."},
-					{"services/trunkToTrunk", false, "An outside caller in a mailbox must not get an outside line."},
+					{"services/redirecting", plan.RedirectingBoth, "The redirecting number selects the mailbox: Diversion (RFC 5806) and History-Info (RFC 7044)."},
+					{"services/mwiAccept", true, "Its NOTIFY updates message waiting on the phone systems (RFC 3842)."},
+					{"services/transfer", true, "Callers in a mailbox can transfer to the operator or an extension (RFC 3515)."},
+					{"services/forwarding", false, "It answers forwarded calls and forwards none."},
+					{"services/trunkToTrunk", false, "An outside caller in a mailbox must not reach an outside line."},
 				},
-				callerForms(numbering.National, numbering.International, "Read out with the message, as it would be dialled."),
+				callerForms(numbering.National, numbering.International, "Announced with the message, as dialled."),
 				[]setting{
-					{"hairpin", false, "A mailbox that calls a phone which diverts to the mailbox would go round."},
-					{"media/telephoneEvents", "", "Its menus go by keys, which come as events (RFC 4733)."},
+					{"hairpin", false, "A phone forwarded to its mailbox would loop."},
+					{"media/telephoneEvents", "", "Its menus need DTMF as telephone events (RFC 4733)."},
 				}, watched(10))
 		},
 	},
 	{
 		ID: "cloud-platform-tls", Name: "Cloud phone platform over TLS", Kind: plan.PhoneSystem,
-		About: "Phones that are run elsewhere and reached over the internet: encrypted signalling and sound, + everywhere.",
-		asks:  []ask{address, {places: []string{"link/sip/tlsServerName"}, why: "The name on its certificate: an address alone proves nobody."}, sources, entry, bought},
+		About: "Hosted phones over the internet: TLS, SRTP, E.164 with +.",
+		asks:  []ask{address, {places: []string{"link/sip/tlsServerName"}, why: "Name in its certificate; an address alone is not verified."}, sources, entry, bought},
 		settings: func(sw plan.Switch) []setting {
 			return join(
 				[]setting{
-					{"link/sip/transport", "tls", "The way there is the internet, where anybody could read numbers and take keys (RFC 3261 section 26.3)."},
-					{"media/encryption", plan.MediaSRTP, "It refuses sound in the clear; the keys go in the signalling, which is why that is encrypted too (RFC 4568)."},
-					{"media/path", "", "Sound is decrypted here and goes on in the clear to those who cannot encrypt."},
-					{"media/comfortNoise", plan.MediaRemove, "It refuses descriptions that offer comfort noise (RFC 3389)."},
+					{"link/sip/transport", "tls", "The internet is not private; TLS protects numbers and SRTP keys (RFC 3261 section 26.3)."},
+					{"media/encryption", plan.MediaSRTP, "May reject RTP without encryption. Keys travel in the signalling, so that needs TLS (RFC 4568)."},
+					{"media/path", "", "The switch decrypts media for far ends without SRTP."},
+					{"media/comfortNoise", plan.MediaRemove, "May reject offers with comfort noise (RFC 3389)."},
 				},
-				trustedByAddress("It knows us by our certificate and address, and registers with nobody."),
-				gives(numbering.E164, numbering.E164, "It knows no country, so its numbers come with + and country code."),
-				calledForms(numbering.E164, numbering.E164, "Its users are numbers with +; without it nobody is found (404)."),
-				callerForms(numbering.E164, numbering.E164, "Its screens show + alone as a number that can be called back; others are refused."),
+				trustedByAddress("It identifies the switch by certificate and address, without registration."),
+				gives(numbering.E164, numbering.E164, "Sends numbers as E.164 with +."),
+				calledForms(numbering.E164, numbering.E164, "Its users are E.164 numbers; a number without + may get 404."),
+				callerForms(numbering.E164, numbering.E164, "May reject a calling number without +."),
 				publicOnly()[:3],
-				[]setting{{"hairpin", nil, "Its users call each other through us, where their numbers are ours; phone systems may."}},
-				noServices("It forwards and transfers within itself."), speech(sw), watched(30))
+				[]setting{{"hairpin", nil, "Calls between its users may pass through the switch."}},
+				noServices("It forwards and transfers internally."), speech(sw), watched(30))
 		},
 	},
 	{
 		ID: "cloud-platform-tcp", Name: "Cloud phone platform over TCP", Kind: plan.PhoneSystem,
-		About: "Phones that are run elsewhere and reached by TCP over a private way, such as a tunnel: + everywhere, sound in the clear.",
-		asks:  []ask{address, sources, entry, bought, {places: []string{"link/sip/publicName"}, why: "The DNS name under which it knows this switch: such platforms take calls from names that they know, in Contact and From."}},
+		About: "Hosted phones over a private link such as a tunnel: TCP, RTP, E.164 with +.",
+		asks:  []ask{address, sources, entry, bought, {places: []string{"link/sip/publicName"}, why: "DNS name of this switch. Such platforms may accept only known names in Contact and From."}},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				[]setting{{"link/sip/transport", "tcp", "Its messages are long, and a connection carries them whole (RFC 3261 section 18.1.1). Nothing is encrypted: the way has to be."}},
-				trustedByAddress("It knows us by name and address, and registers with nobody."),
-				gives(numbering.E164, numbering.E164, "It knows no country, so its numbers come with + and country code."),
-				calledForms(numbering.E164, numbering.E164, "Its users are numbers with +; without it nobody is found (404)."),
-				callerForms(numbering.E164, numbering.E164, "Its screens show + alone as a number that can be called back; others are refused."),
+				[]setting{{"link/sip/transport", "tcp", "TCP carries long messages (RFC 3261 section 18.1.1). Nothing is encrypted, so the link must be private."}},
+				trustedByAddress("It identifies the switch by name and address, without registration."),
+				gives(numbering.E164, numbering.E164, "Sends numbers as E.164 with +."),
+				calledForms(numbering.E164, numbering.E164, "Its users are E.164 numbers; a number without + may get 404."),
+				callerForms(numbering.E164, numbering.E164, "May reject a calling number without +."),
 				publicOnly()[:3],
-				[]setting{{"hairpin", nil, "Its users call each other through us, where their numbers are ours; phone systems may."}},
-				noServices("It forwards and transfers within itself."), speech(sw), watched(30))
+				[]setting{{"hairpin", nil, "Calls between its users may pass through the switch."}},
+				noServices("It forwards and transfers internally."), speech(sw), watched(30))
 		},
 	},
 	{
 		ID: "peer-network-tcp", Name: "Peer network over TCP", Kind: plan.PeerNetwork,
-		About: "The network of another organisation, reached by TCP: public numbers with +, calls both ways, no outside lines of ours.",
+		About: "Network of another organisation over TCP: E.164 with + in both directions, no transit to outside lines.",
 		asks:  []ask{address, sources, entry},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				[]setting{{"link/sip/transport", "tcp", "One connection for all calls, which both sides see end (RFC 3261 section 18)."}},
-				trustedByAddress("Both sides know each other by address."),
-				gives(numbering.E164, numbering.E164, "Between networks numbers are written with + and country code (ITU-T E.164)."),
-				calledForms(numbering.E164, numbering.E164, "Between networks numbers are written with + and country code."),
-				callerForms(numbering.E164, numbering.E164, "So that a missed call can be called back from there."),
-				publicOnly(), noServices("What it sends on would be sent on at our cost."), speech(sw), watched(30))
+				[]setting{{"link/sip/transport", "tcp", "One connection for all calls (RFC 3261 section 18)."}},
+				trustedByAddress("Both ends identify each other by address."),
+				gives(numbering.E164, numbering.E164, "Networks exchange numbers as E.164 with + (ITU-T E.164)."),
+				calledForms(numbering.E164, numbering.E164, "Networks exchange numbers as E.164 with +."),
+				callerForms(numbering.E164, numbering.E164, "A missed call can be called back."),
+				publicOnly(), noServices("Forwarding and transfer would be at your cost."), speech(sw), watched(30))
 		},
 	},
 	{
 		ID: "gateway-with-cards", Name: "Gateway with cards", Kind: plan.Gateway,
-		About: "A mobile gateway. One trunk for each card: one call, and the caller number is the card's.",
+		About: "Mobile gateway. One trunk per SIM card: one call, and the network presents the card's number.",
 		asks:  []ask{address, sources, entry},
 		settings: func(sw plan.Switch) []setting {
 			return join(
-				[]setting{{"channels", 1, "A card carries one call; a second one would be refused by the network after seconds."}},
-				trustedByAddress("A gateway has a fixed address in a network of our own."),
-				gives(numbering.AsDialled, numbering.National, "Called is the number that the card stands for in the gateway; callers come as the mobile network writes them."),
-				calledForms(numbering.National, numbering.International, "As on a mobile phone of the country."),
+				[]setting{{"channels", 1, "A SIM card carries one call; the network rejects a second after seconds."}},
+				trustedByAddress("Static address in your own network."),
+				gives(numbering.AsDialled, numbering.National, "The called number is the gateway's own setting for the card; the mobile network sets the calling number."),
+				calledForms(numbering.National, numbering.International, "As dialled on a mobile phone of the country."),
 				[]setting{
-					{"out/caller/domestic", "", "Whatever is sent, the network shows the number of the card."},
-					{"costRank", 50, "Its minutes are dear: a path that takes the cheapest first comes to it last."},
-					{"hairpin", false, "The card is taken by the call that came; another by the same card cannot leave."},
+					{"out/caller/domestic", "", "The network presents the number of the card."},
+					{"costRank", 50, "Mobile minutes cost more, so least-cost paths use it last."},
+					{"hairpin", false, "The inbound call occupies the card; no second call can use it."},
 				},
-				noServices("The mobile network knows nothing of our transfers."), speech(sw), watched(10))
+				noServices("The mobile network cannot transfer for the switch."), speech(sw), watched(10))
 		},
 	},
 }

@@ -41,7 +41,7 @@ func TestEveryLineIsASetting(t *testing.T) {
 			seen := map[string]bool{}
 			for _, r := range Beside(sw, filled) {
 				assert.NotEmpty(t, r.Why, r.Place)
-				assert.Falsef(t, seen[r.Place], "%s: %s stands twice", p.ID, r.Place)
+				assert.Falsef(t, seen[r.Place], "duplicate value %s: %s", p.ID, r.Place)
 				seen[r.Place] = true
 				assert.Truef(t, isSetting(reflect.TypeFor[plan.Trunk](), strings.Split(r.Place, "/")), "%s: %s", p.ID, r.Place)
 				assert.Contains(t, []State{Follows, Asked}, r.State, "%s: %s", p.ID, r.Place)

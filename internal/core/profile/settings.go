@@ -24,10 +24,10 @@ func callerForms(home, foreign numbering.Format, why string) []setting {
 // publicOnly keeps extensions from a far end on the public network.
 func publicOnly() []setting {
 	return []setting{
-		{"out/called/extension", string(plan.Refuse), "An extension means nothing there: a call to one has lost its way, and is better refused here."},
-		{"out/caller/extension", string(plan.Refuse), "An extension is no caller number out there; a rule has to present a number of ours before."},
-		{"out/sendAnyway", false, "A number that breaks the contract is refused there, after a try that costs seconds; here it goes on to the next choice at once."},
-		{"hairpin", false, "A call that goes back to a carrier takes two of its channels, and can go round in circles."},
+		{"out/called/extension", string(plan.Refuse), "Extensions are not reachable on the public network; the switch rejects the call."},
+		{"out/caller/extension", string(plan.Refuse), "An extension is not a public calling number; a rule must set one."},
+		{"out/sendAnyway", false, "The far end may reject such a number after seconds; the switch fails over at once."},
+		{"hairpin", false, "A call returned to the same carrier uses two channels and can loop."},
 	}
 }
 
@@ -44,14 +44,14 @@ func trustedByAddress(why string) []setting {
 // speech is G.711 of the country, first and with the other law behind it.
 func speech(sw plan.Switch) []setting {
 	first, second := "PCMA", "PCMU"
-	why := "A-law is what networks outside North America and Japan carry, so nothing is converted on the way; µ-law stands behind it for calls from there."
+	why := "Networks outside North America and Japan use A-law; µ-law is second for calls from there."
 	if slices.Contains(muLaw, sw.Region.Country) {
 		first, second = second, first
-		why = "µ-law is what networks of North America carry, so nothing is converted on the way; A-law stands behind it for calls from elsewhere."
+		why = "Networks of North America and Japan use µ-law; A-law is second for other calls."
 	}
 	return []setting{
-		{"media/codecs", []string{first, second}, why + " Wider or narrower codecs have to be agreed first."},
-		{"media/ptimeMs", 20, "20 ms is the packet time of G.711 that all take (RFC 3551 section 4.2)."},
+		{"media/codecs", []string{first, second}, why + " Agree other codecs first."},
+		{"media/ptimeMs", 20, "20 ms is the default packet time of G.711 (RFC 3551 section 4.2)."},
 	}
 }
 
@@ -61,8 +61,8 @@ var muLaw = []string{"US", "CA", "JP"}
 // watched asks the far end whether it is there.
 func watched(seconds int) []setting {
 	return []setting{
-		{"link/sip/optionsIntervalSeconds", seconds, "By OPTIONS it is known to be away before a call has waited for it; more often, some take it for a flood."},
-		{"link/sip/sessionTimer", "", "A far end that is gone in the middle of a call is noticed, and its channel comes free (RFC 4028)."},
+		{"link/sip/optionsIntervalSeconds", seconds, "OPTIONS detects an outage before a call waits. A short interval may look like a flood."},
+		{"link/sip/sessionTimer", "", "Session refresh detects a lost far end and releases the channel (RFC 4028)."},
 	}
 }
 
@@ -71,15 +71,15 @@ func join(parts ...[]setting) []setting { return slices.Concat(parts...) }
 // phoneSystem is what every phone system of our own has in common.
 func phoneSystem() []setting {
 	return join(
-		gives(numbering.AsDialled, numbering.Private, "Its users dial, and the plan makes numbers of what they dial; its callers are extensions."),
-		[]setting{{"out/called/extension", "", "Its phones are known by their extensions."}},
-		callerForms(numbering.National, numbering.International, "As its users would dial it, so that a missed call can be called back. Where they dial a prefix for an outside line, set it as the prefix of caller numbers."),
+		gives(numbering.AsDialled, numbering.Private, "Called numbers arrive as dialled; calling numbers are extensions."),
+		[]setting{{"out/called/extension", "", "Phones are reached by extension."}},
+		callerForms(numbering.National, numbering.International, "As its users dial it, so that a missed call can be called back. Add the outside prefix where users dial one."),
 		[]setting{
-			{"hairpin", nil, "Its users may be forwarded to each other through us, as those of every phone system."},
-			{"services/forwarding", true, "Its users forward their phones; who diverted is needed to find the mailbox (RFC 5806)."},
-			{"services/transfer", true, "Its users transfer calls; the plan's table decides what they may do so (RFC 3515)."},
-			{"services/trunkToTrunk", false, "Two outside parties joined by a phone that is not in the call cost twice, and are how such lines are abused."},
-			{"services/blf", true, "Its phones show waiting messages (RFC 3842)."},
+			{"hairpin", nil, "Calls between its users may pass through the switch."},
+			{"services/forwarding", true, "Phones forward calls; the redirecting number selects the mailbox (RFC 5806)."},
+			{"services/transfer", true, "Users transfer calls (RFC 3515); the table for forwarded calls decides them."},
+			{"services/trunkToTrunk", false, "Joining two outside parties costs twice and invites fraud."},
+			{"services/blf", true, "Phones show message waiting (RFC 3842)."},
 		},
 	)
 }

@@ -50,7 +50,7 @@ func TestConversionFromUnknownSaysWhy(t *testing.T) {
 	c, faults := Step{Op: ConvertTo, Format: numbering.E164}.Compile()
 	require.Empty(t, faults)
 	res := c.Explain(quay(t), numbering.As(digits.MustNumber("01914980123"), numbering.Unknown))
-	assert.Equal(t, "the form of the number is unknown", res.Note.String())
+	assert.Equal(t, "format is unknown", res.Note.String())
 	assert.Equal(t, "01914980123", res.After.Number.String())
 }
 

@@ -192,7 +192,7 @@ func (s *walk) key(place string, seen map[string]bool) (name string, at int, bad
 	}
 	name, _ = t.(string) // the decoder refuses other keys
 	if seen[name] {
-		return name, at, s.fault(at, place+"/"+name, "the field is there twice; keep one")
+		return name, at, s.fault(at, place+"/"+name, "duplicate field; keep one")
 	}
 	seen[name] = true
 	return name, at, nil

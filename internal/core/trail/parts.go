@@ -65,15 +65,15 @@ type Alert struct {
 	NamePrefixBy *Ref   `json:"namePrefixBy,omitempty"`
 	AlertInfo    string `json:"alertInfo,omitempty"`
 	AlertInfoBy  *Ref   `json:"alertInfoBy,omitempty"`
-	Over         *Ref   `json:"over,omitempty" doc:"The trunk whose tag or ring gave way to the number's"`
+	Over         *Ref   `json:"over,omitempty" doc:"The trunk whose prefix or Alert-Info is not used"`
 }
 
 func (a Alert) text() (text string) {
 	if a.NamePrefix != "" {
-		text += fmt.Sprintf(", tag %q", a.NamePrefix)
+		text += fmt.Sprintf(", caller-name prefix %q", a.NamePrefix)
 	}
 	if a.AlertInfo != "" {
-		text += ", ring " + a.AlertInfo
+		text += ", Alert-Info " + a.AlertInfo
 	}
 	return text
 }
@@ -81,18 +81,18 @@ func (a Alert) text() (text string) {
 func (s *CalendarSet) text() string {
 	switch {
 	case s.State == "":
-		return "calendar " + s.Calendar.ID + " goes by its own times again"
+		return "calendar " + s.Calendar.ID + ": override cleared"
 	case s.Minutes == 0:
-		return fmt.Sprintf("calendar %s is %s until it is taken back", s.Calendar.ID, s.State)
+		return fmt.Sprintf("calendar %s: override %s until cleared", s.Calendar.ID, s.State)
 	}
-	return fmt.Sprintf("calendar %s is %s for %d minutes", s.Calendar.ID, s.State, s.Minutes)
+	return fmt.Sprintf("calendar %s: override %s for %d minutes", s.Calendar.ID, s.State, s.Minutes)
 }
 
 // HoursSet: a dialled code put a calendar in a state by hand, or took that back.
 type CalendarSet struct {
 	Calendar Ref    `json:"calendar"`
-	State    string `json:"state,omitempty" doc:"Empty: it goes by its own times again"`
-	Minutes  int    `json:"minutes,omitempty" doc:"For how long; 0 is until it is taken back"`
+	State    string `json:"state,omitempty" doc:"Empty: override cleared"`
+	Minutes  int    `json:"minutes,omitempty" doc:"Minutes; 0: until cleared"`
 }
 
 // Considered is a trunk that it could have been, and why it is not.

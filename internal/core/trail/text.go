@@ -26,7 +26,7 @@ func Text(trail []Step) string {
 func (s Step) text() string {
 	switch {
 	case s.Received != nil:
-		line := fmt.Sprintf("received by %s, called %s, caller %s%s", s.Received.Trunk.ID, written(s.Received.Called),
+		line := fmt.Sprintf("received from %s, called %s, calling %s%s", s.Received.Trunk.ID, written(s.Received.Called),
 			writtenCaller(s.Received.Caller, s.Received.CallerText)+s.Received.wished(), diversions(s.Received.Diverted))
 		if s.Received.Collected != "" {
 			line += ", digits " + s.Received.Collected
@@ -37,33 +37,33 @@ func (s Step) text() string {
 	case s.LookedUp != nil && s.LookedUp.Winner != nil:
 		line := fmt.Sprintf("table %s, called %s: rule %s", s.LookedUp.Table.ID, written(s.LookedUp.Called), s.LookedUp.Winner.ID)
 		if s.LookedUp.AnyHour {
-			line += ", an emergency call at whatever hour"
+			line += ", emergency call: calendars ignored"
 		}
 		return line
 	case s.LookedUp != nil:
-		return fmt.Sprintf("table %s, called %s: no rule", s.LookedUp.Table.ID, written(s.LookedUp.Called))
+		return fmt.Sprintf("table %s, called %s: no matching rule", s.LookedUp.Table.ID, written(s.LookedUp.Called))
 	case s.Rewrote != nil:
 		return s.Rewrote.text()
 	case s.WentOn != nil:
-		return "on to table " + s.WentOn.Table.ID
+		return "continue in table " + s.WentOn.Table.ID
 	case s.Permitted != nil:
 		return s.Permitted.text()
 	case s.FoundNumber != nil && s.FoundNumber.Instead != nil:
-		return fmt.Sprintf("number %s, %s, is our own: answered by %s in place of %s %s", s.FoundNumber.Number.ID, s.FoundNumber.State, s.FoundNumber.Answers.ID, s.FoundNumber.Instead.Kind, s.FoundNumber.Instead.ID)
+		return fmt.Sprintf("number %s, %s, in inventory: destination %s instead of %s %s", s.FoundNumber.Number.ID, s.FoundNumber.State, s.FoundNumber.Answers.ID, s.FoundNumber.Instead.Kind, s.FoundNumber.Instead.ID)
 	case s.FoundNumber != nil && s.FoundNumber.Answers != nil:
-		return fmt.Sprintf("number %s, %s, answered by %s", s.FoundNumber.Number.ID, s.FoundNumber.State, s.FoundNumber.Answers.ID)
+		return fmt.Sprintf("number %s, %s, destination %s", s.FoundNumber.Number.ID, s.FoundNumber.State, s.FoundNumber.Answers.ID)
 	case s.FoundNumber != nil:
-		return fmt.Sprintf("number %s, %s, answered by nothing", s.FoundNumber.Number.ID, s.FoundNumber.State)
+		return fmt.Sprintf("number %s, %s, no destination", s.FoundNumber.Number.ID, s.FoundNumber.State)
 	case s.Resorted != nil:
-		return fmt.Sprintf("last resort of %s %s: %s (%s)", s.Resorted.Of.Kind, s.Resorted.Of.ID, s.Resorted.Destination.ID, s.Resorted.Why)
+		return fmt.Sprintf("last-resort destination of %s %s: %s (%s)", s.Resorted.Of.Kind, s.Resorted.Of.ID, s.Resorted.Destination.ID, s.Resorted.Why)
 	case s.SetCalendar != nil:
 		return s.SetCalendar.text()
 	case s.Delivered != nil:
-		return fmt.Sprintf("deliver to %s by %s", s.Delivered.Destination.ID, s.Delivered.Trunk.ID)
+		return fmt.Sprintf("deliver to %s via %s", s.Delivered.Destination.ID, s.Delivered.Trunk.ID)
 	case s.TookPath != nil && s.TookPath.First != "":
 		return fmt.Sprintf("path %s, %s", s.TookPath.Path.ID, s.TookPath.First)
 	case s.TookPath != nil && s.TookPath.Emergency:
-		return fmt.Sprintf("path %s, an emergency call", s.TookPath.Path.ID)
+		return fmt.Sprintf("path %s, emergency call", s.TookPath.Path.ID)
 	case s.TookPath != nil:
 		return "path " + s.TookPath.Path.ID
 	case s.Skipped != nil:
@@ -71,7 +71,7 @@ func (s Step) text() string {
 	case s.Presented != nil:
 		return s.Presented.text()
 	case s.Sent != nil:
-		return fmt.Sprintf("send by %s, called %s, caller %s%s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller), diversions(s.Sent.Diverted)+s.Sent.Alert.text())
+		return fmt.Sprintf("send via %s, called %s, calling %s%s", s.Sent.Trunk.ID, written(s.Sent.Called), written(s.Sent.Caller), diversions(s.Sent.Diverted)+s.Sent.Alert.text())
 	case s.Heard != nil:
 		return s.Heard.text()
 	case s.Ended != nil:
@@ -93,20 +93,20 @@ func (p Permitted) text() string {
 	if p.Allowed {
 		verdict = "permitted"
 	}
-	return fmt.Sprintf("%s, a call of class %s (%s): %s", verdict, p.Class, p.Why, p.Detail)
+	return fmt.Sprintf("%s, class %s (%s): %s", verdict, p.Class, p.Why, p.Detail)
 }
 
 func (h Heard) text() string {
 	if h.What == ReportAnswered {
-		return fmt.Sprintf("heard from %s: answered", h.Trunk.ID)
+		return fmt.Sprintf("response from %s: answered", h.Trunk.ID)
 	}
-	return fmt.Sprintf("heard from %s: %s, cause %d, status %d: %s, %s", h.Trunk.ID, h.What, h.Cause.Q850, h.Cause.SIP, h.Next, h.Why)
+	return fmt.Sprintf("response from %s: %s, cause %d, status %d: %s, %s", h.Trunk.ID, h.What, h.Cause.Q850, h.Cause.SIP, nextWords(h.Next), h.Why)
 }
 
 func (r Redirected) text() string {
 	switch r.How {
 	case HowDiverted:
-		return fmt.Sprintf("diverted by %s, from %s to %s, %s", r.By.ID, written(r.From), written(r.To), r.Reason)
+		return fmt.Sprintf("forwarded by %s, from %s to %s, %s", r.By.ID, written(r.From), written(r.To), r.Reason)
 	case HowTransferred:
 		return fmt.Sprintf("transferred by %s to %s", r.By.ID, written(r.To))
 	}
@@ -117,7 +117,7 @@ func (r Redirected) text() string {
 func diversions(list []Diverted) string {
 	var b strings.Builder
 	for _, d := range list {
-		fmt.Fprintf(&b, ", diverted by %s (%s)", written(d.Number), d.Reason)
+		fmt.Fprintf(&b, ", redirecting number %s (%s)", written(d.Number), d.Reason)
 	}
 	return b.String()
 }
@@ -150,4 +150,19 @@ func writtenCaller(w numbering.Written, text string) string {
 		return fmt.Sprintf("%q, no number", text)
 	}
 	return written(w)
+}
+
+// nextWords says what follows a response.
+func nextWords(next string) string {
+	switch next {
+	case "goes-on":
+		return "fails over"
+	case "ends":
+		return "stops"
+	case "diverted":
+		return "forwarded"
+	case "next-server":
+		return "next server"
+	}
+	return next
 }

@@ -68,8 +68,8 @@ type Received struct {
 	FarEnd     Ref               `json:"farEnd"`
 	Called     numbering.Written `json:"called"`
 	Caller     numbering.Written `json:"caller"`
-	CalledText string            `json:"calledText,omitempty" doc:"What was dialled, if it is no number"`
-	CallerText string            `json:"callerText,omitempty" doc:"What the caller gave that is no number"`
+	CalledText string            `json:"calledText,omitempty" doc:"Dialled text, if not a number"`
+	CallerText string            `json:"callerText,omitempty" doc:"Calling text, if not a number"`
 	CallerName string            `json:"callerName,omitempty"`
 	// Presentation is what came of it; empty stands for allowed, and without a number for
 	// unavailable. Screening is empty for a number that nobody screened.

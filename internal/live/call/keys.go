@@ -25,7 +25,7 @@ func (s *mediaPath) takeKey(from relay.Side, d *media.Description) error {
 		s.theirs[from] = &k
 		d.Clear()
 	case s.trunks[from.Other()].Media.Encrypts() && d.Encrypted():
-		return fmt.Errorf("%w: the sound is offered encrypted, which trunk %s is not set to", media.ErrNothingLeft, s.trunks[from].Name)
+		return fmt.Errorf("%w: SRTP offered, but not set on trunk %s", media.ErrNothingLeft, s.trunks[from].Name)
 	}
 	return nil
 }

@@ -154,7 +154,7 @@ func (s *mediaPath) route(to relay.Side, d *media.Description) error {
 	if s.relay == nil {
 		ports := s.ctl.portsOf(s.run)
 		if ports == nil {
-			return errors.New("the switch has no address for sound")
+			return errors.New("the switch has no media address")
 		}
 		var err error
 		if s.relay, err = ports.Open(); err != nil {

@@ -52,7 +52,7 @@ func (p *Ports) all() int { return (int(p.last) - int(p.first) + 1) / 2 }
 func (p *Ports) Host() netip.Addr { return p.host }
 
 // ErrUsedUp says that no port is left.
-var ErrUsedUp = errors.New("every port for sound is in use")
+var ErrUsedUp = errors.New("all RTP ports are in use")
 
 // pair is the sockets of one side.
 type pair struct {

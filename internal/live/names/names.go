@@ -58,7 +58,7 @@ func (r *Resolver) Find(ctx context.Context, name, transport string) (Found, err
 	if hasPort {
 		n, err := strconv.ParseUint(port, 10, 16)
 		if err != nil || n == 0 {
-			return Found{}, fmt.Errorf("%q is no port", port)
+			return Found{}, fmt.Errorf("invalid port %q", port)
 		}
 		return r.byAddress(ctx, host, uint16(n))
 	}

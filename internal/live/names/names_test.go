@@ -56,7 +56,7 @@ func TestServersOfAName(t *testing.T) {
 		{"none.example", "udp", nil, 0, "none.example has no address"},
 		{"refuses.example", "udp", nil, 0, "the service is not there"},
 		{"lost.example", "udp", nil, 0, "none of the servers that _sip._udp.lost.example names has an address"},
-		{"ostrel.example:x", "udp", nil, 0, `"x" is no port`},
+		{"ostrel.example:x", "udp", nil, 0, `invalid port "x"`},
 	} {
 		got, err := r.Find(ctx, c.name, c.transport)
 		if c.err != "" {

@@ -166,7 +166,7 @@ func (a *Agent) doubts(t *inbound, c wire.Credentials, s showing) string {
 	case !ok:
 		return fmt.Sprintf("no secret is set for account %s of %s", user, trunk)
 	case !slices.Contains(algorithms(s.trunk.Link.SIP), c.Algorithm.Named()):
-		return fmt.Sprintf("account %s of %s may not prove itself by %s", user, trunk, guard.Short(string(c.Algorithm.Named())))
+		return fmt.Sprintf("account %s of %s: digest algorithm %s not allowed", user, trunk, guard.Short(string(c.Algorithm.Named())))
 	case c.QOP == "" && !s.account.OldDigest:
 		return fmt.Sprintf("account %s of %s answers without a quality of protection (RFC 2069), which can be replayed; the account may allow it", user, trunk)
 	case !sameURI(c.URI, t.req.URI):

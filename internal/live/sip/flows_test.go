@@ -400,7 +400,7 @@ func TestStoppingEndsCalls(t *testing.T) {
 	f.phones.Send(byeToPhones.Reply("200 OK", "", ""))
 	f.ostrel.Send(byeToCarrier.Reply("200 OK", "", ""))
 	<-stopped
-	assert.Equal(t, "the switch was stopped", f.WaitEnd(t, "s1").Release)
+	assert.Equal(t, "the switch stopped", f.WaitEnd(t, "s1").Release)
 }
 
 func TestWatchFindsAFarEndDownAndUpAgain(t *testing.T) {

@@ -48,7 +48,7 @@ func TestATrunkThatRefusedUsIsTriedForHelpOnly(t *testing.T) {
 	f.ostrel.Expect("ACK")
 	f.phones.Expect("SIP/2.0 503")
 	c := f.WaitEnd(t, "r1")
-	assert.Contains(t, trail.Text(c.Trail), "skip penhallow, down: we are not registered with it: 403 Forbidden")
+	assert.Contains(t, trail.Text(c.Trail), "skip penhallow, down: outbound registration failed: 403 Forbidden")
 
 	f.phones.Send(request("INVITE", "999", "r2", "", "r2", offer))
 	to = f.ostrel.Expect("INVITE")
@@ -125,12 +125,12 @@ func TestARefusedCredentialGoesOn(t *testing.T) {
 		f.penhallow.Send(next.Reply("486 Busy Here", "c", ""))
 		f.penhallow.Expect("ACK")
 		f.phones.Expect("SIP/2.0 486")
-		assert.Contains(t, trail.Text(f.WaitEnd(t, id).Trail), "goes-on, our own credential was not accepted")
+		assert.Contains(t, trail.Text(f.WaitEnd(t, id).Trail), "fails over, credentials of the switch rejected")
 	}
 	trunk, _ := f.Plan.Current().Snapshot.Trunk("ostrel")
 	state := f.Trunks.Judge(*trunk, f.Registrations, f.Gate, time.Now())
-	assert.Equal(t, "it does not take our credential", state.Cause)
-	assert.Contains(t, state.Evidence, "2 calls since the last that it took")
+	assert.Equal(t, "it rejects the switch's credentials", state.Cause)
+	assert.Contains(t, state.Evidence, "2 calls since the last that was accepted")
 }
 
 // A refusal is told in the far end's own words (RFC 3261 section 20.43, RFC 3326), with the
@@ -178,7 +178,7 @@ func TestACallThatComesBackEnds(t *testing.T) {
 	back := strings.NewReplacer("127.1.20.1", "127.1.12.1").Replace(request("INVITE", "844101", "back", "", "back", offer, "Session-ID: "+out.Header("Session-ID")))
 	cape.Send(back)
 	cape.Expect("SIP/2.0 482")
-	assert.Contains(t, trail.Text(f.WaitEnd(t, "back").Trail), "goes round in a circle")
+	assert.Contains(t, trail.Text(f.WaitEnd(t, "back").Trail), "loop: the call passed")
 	other := strings.ReplaceAll(strings.ReplaceAll(back, "844101", "2010"), "back", "other")
 	cape.Send(other)
 	f.phones.Expect("INVITE") // with another number it is no circle

@@ -33,13 +33,13 @@ func TestDigitsPressedOneByOne(t *testing.T) {
 		dial, called, collected string
 		outcome                 trail.Outcome
 	}{
-		"an extension goes with its last digit":         {"2150", "2150", "no longer number would be taken", trail.Answered},
-		"so does a national number behind an open rule": {"901914980850", "+441914980850", "no longer number would be taken", trail.Answered},
+		"an extension goes with its last digit":         {"2150", "2150", "no longer number does", trail.Answered},
+		"so does a national number behind an open rule": {"901914980850", "+441914980850", "no longer number does", trail.Answered},
 		"an emergency number waits for nothing":         {"999", "999", "connects at once", trail.Answered},
-		"a number abroad waits for a longer one":        {"90016175550180", "0016175550180", "waited 1000 ms: rule Abroad takes it, and longer numbers too, such as 900161755501800", trail.Answered},
+		"a number abroad waits for a longer one":        {"90016175550180", "0016175550180", "waited 1000 ms: rule Abroad matches, and longer numbers too, for example 900161755501800", trail.Answered},
 		"a # ends it":                                   {"90016175550180#", "0016175550180", "ended by #", trail.Answered},
-		"too few digits reach the operator":             {"90191", "2000", "waited 1500 ms: more digits are wanted", trail.Answered},
-		"a wrong number reaches the operator at once":   {"5", "2000", "none would take a longer number", trail.Answered},
+		"too few digits reach the operator":             {"90191", "2000", "waited 1500 ms: more digits needed", trail.Answered},
+		"a wrong number reaches the operator at once":   {"5", "2000", "also for longer numbers", trail.Answered},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
@@ -65,7 +65,7 @@ func TestDigitsPressedOneByOne(t *testing.T) {
 func TestEarlierInvitesOfANumberAreAnswered484(t *testing.T) {
 	f := start(t, oneByOne)
 	f.phones.Send(request("INVITE", "90191498", "o1", "", "o1a", offer))
-	assert.True(t, f.ostrel.Silent(100*time.Millisecond), "more digits are wanted")
+	assert.True(t, f.ostrel.Silent(100*time.Millisecond), "more digits needed")
 	f.phones.Send(strings.Replace(request("INVITE", "901914980850", "o1", "", "o1b", offer), "1 INVITE", "2 INVITE", 1))
 	assert.Equal(t, "1 INVITE", f.phones.Expect("SIP/2.0 484").Header("CSeq"))
 	toCarrier := f.ostrel.Expect("INVITE")

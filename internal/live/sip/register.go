@@ -78,7 +78,7 @@ func (a *Agent) giveUp(key ourKey, r *registration) {
 	go func() {
 		defer a.work.End()
 		if res, _ := a.exchange(r, 0); res == nil || res.Status >= 300 {
-			a.Log.Warn("our registration was not taken back; it ends by itself", "trunk", key.trunk, "account", key.account, "until", o.Until)
+			a.Log.Warn("the outbound registration was not removed; it expires", "trunk", key.trunk, "account", key.account, "until", o.Until)
 		}
 	}()
 }
@@ -204,7 +204,7 @@ func (a *Agent) stands(r *registration, o standing.OurRegistration, res *wire.Me
 	default:
 		o.State, o.Evidence = standing.OurRefused, fmt.Sprintf("%d %s", res.Status, res.Reason)
 		if res.Status == 401 || res.Status == 407 {
-			o.Evidence += ": it does not take our credential"
+			o.Evidence += ": it rejects the switch's credentials"
 			if _, ok := a.Secrets.Of(o.Trunk, plan.SideOutbound, o.Account); !ok {
 				o.Evidence = fmt.Sprintf("%d %s: it wants a credential, and no secret is set", res.Status, res.Reason)
 			}

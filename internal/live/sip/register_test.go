@@ -121,7 +121,7 @@ func TestAPhoneSystemRegistersAndCalls(t *testing.T) {
 	toCarrier := f.ostrel.Expect("INVITE")
 	assert.NotContains(t, toCarrier.Text, "Authorization", "what the caller proved is for us alone")
 	c := f.Wait(t, "g3", func(c record.Call) bool { return len(c.Legs) == 2 })
-	assert.Equal(t, "the flow that it registered from, and the credential of account quay-phones", c.Trail[0].Received.By)
+	assert.Equal(t, "registered flow and credentials of account quay-phones", c.Trail[0].Received.By)
 	for _, m := range f.Messages() {
 		if strings.Contains(string(m.Bytes), "Authorization: ") {
 			assert.Contains(t, string(m.Bytes), `response="****`, "not in the recordings either")
@@ -235,11 +235,11 @@ func TestAWrongSecretIsToldAtTheTrunk(t *testing.T) {
 		trunk, _ := f.Plan.Current().Snapshot.Trunk("quay-phones")
 		return f.Trunks.Judge(*trunk, f.Registrations, f.Gate, time.Now())
 	}
-	assert.Equal(t, "nobody has registered with us", phones().Cause)
+	assert.Equal(t, "no inbound registration", phones().Cause)
 	f.phones.Send(register("1", "w1"))
 	f.phones.Send(register("2", "w2", proof(t, f.phones.Expect("SIP/2.0 401"), "MD5", "REGISTER", registrar, "quay-phones", "wrong", 1)))
 	f.phones.Expect("SIP/2.0 403")
-	assert.Equal(t, "this switch refuses its registration: wrong secret for account quay-phones of Quay phones", phones().Cause)
+	assert.Equal(t, "the switch rejects its registration: wrong secret for account quay-phones of Quay phones", phones().Cause)
 	assert.Contains(t, phones().Evidence, "from 127.1.20.1, 1 times")
 	f.enrol(t)
 	assert.Equal(t, standing.Registered, phones().Word)
@@ -274,10 +274,10 @@ func TestSpoofedSourcesGetNoCall(t *testing.T) {
 	elsewhere.Send(strings.NewReplacer("CSeq: 1", "CSeq: 2", "z9hG4bKs2", "z9hG4bKs3").Replace(
 		with(invite, proof(t, challenged, "SHA-256", "INVITE", "sip:901914980850@127.1.10.1:5060", "quay-phones", secret, 1))))
 	elsewhere.Expect("SIP/2.0 403")
-	assert.Contains(t, f.Gate.Suspects(time.Now(), time.Minute)[0].Why, "does not trust")
+	assert.Contains(t, f.Gate.Suspects(time.Now(), time.Minute)[0].Why, "not trusted by its trunk")
 	assert.True(t, f.ostrel.Silent(100*time.Millisecond))
 	c := f.WaitEnd(t, "s2")
-	assert.Contains(t, c.Trail[len(c.Trail)-1].Ended.Why, "from an address that its trunk does not trust", "somebody has the secret: the call is kept and says so")
+	assert.Contains(t, c.Trail[len(c.Trail)-1].Ended.Why, "from an address not trusted by its trunk", "somebody has the secret: the call is kept and says so")
 	assert.Len(t, f.Calls(), 1)
 }
 
@@ -349,7 +349,7 @@ func TestWeRegisterWithACarrier(t *testing.T) {
 	wrong := f.penhallow.Expect("REGISTER")
 	f.penhallow.Send(wrong.Reply("401 Unauthorized", "reg", digestChallenge))
 	f.penhallow.Send(f.penhallow.Expect("REGISTER").Reply("401 Unauthorized", "reg", digestChallenge))
-	require.Eventually(t, func() bool { return strings.Contains(state().Evidence, "does not take our credential") }, 5*time.Second, 5*time.Millisecond)
+	require.Eventually(t, func() bool { return strings.Contains(state().Evidence, "rejects the switch's credentials") }, 5*time.Second, 5*time.Millisecond)
 }
 
 // A far end registers as one user and signs as another: the user of a digest is apart from
@@ -484,7 +484,7 @@ func TestATieIsRefusedAndTold(t *testing.T) {
 	f.ostrel.Send(fromOstrel("+442079460401", "d1"))
 	f.ostrel.Expect("SIP/2.0 403")
 	c := f.WaitEnd(t, "d1")
-	assert.Contains(t, c.Trail[1].Ended.Why, "nothing tells which")
+	assert.Contains(t, c.Trail[1].Ended.Why, "source is ambiguous")
 	f.ostrel.Send(fromOstrel("+441914980101", "d2"))
 	d := f.Wait(t, "d2", func(c record.Call) bool { return true })
 	assert.Equal(t, "ostrel", d.Legs[0].Trunk)

@@ -159,9 +159,9 @@ func whyUntrusted(err error, name string) error {
 	case errors.As(err, &host):
 		no.why = fmt.Sprintf("its certificate is for %s, and not for %s", strings.Join(namesOf(c), ", "), name)
 	case errors.As(err, &authority) && c.Subject.String() == c.Issuer.String():
-		no.why = fmt.Sprintf("its certificate (%s) is signed by nobody but itself", c.Subject.CommonName)
+		no.why = fmt.Sprintf("self-signed certificate (%s)", c.Subject.CommonName)
 	case errors.As(err, &authority):
-		no.why = "its certificate is signed by an authority that is not believed"
+		no.why = "certificate of an untrusted authority"
 	}
 	return no
 }

@@ -83,7 +83,7 @@ func (a *Agent) named(t *plan.Trunk) ([]way, error) {
 		if why == "" {
 			why = "it was not looked up yet"
 		}
-		return nil, fmt.Errorf("%s: the name %s leads nowhere: %s", t.Name, t.Link.SIP.DNSName, why)
+		return nil, fmt.Errorf("%s: DNS name %s not resolved: %s", t.Name, t.Link.SIP.DNSName, why)
 	}
 	return a.inOrder(t, list), nil
 }

@@ -126,8 +126,8 @@ func TestADivertedCallReachesTheMailbox(t *testing.T) {
 	f.box.Expect("ACK")
 	f.ostrel.Send(message("ACK", "+441914980101", "d1", "127.1.30.1", "out", tagOf(ok.Header("To")), 1, ""))
 	text := trail.Text(f.Wait(t, "d1", func(c record.Call) bool { return !c.Answered.IsZero() }).Trail)
-	assert.Contains(t, text, "diverted by quay-phones, from 2001 (private) to 2999 (as-dialled), no-answer\nquay: table sent-on")
-	assert.Contains(t, text, "send by harbourbox, called 2999 (as-dialled), caller 01914980999 (national), diverted by 2001 (private) (no-answer)")
+	assert.Contains(t, text, "forwarded by quay-phones, from 2001 (private) to 2999 (as-dialled), no-answer\nquay: table sent-on")
+	assert.Contains(t, text, "send via harbourbox, called 2999 (as-dialled), calling 01914980999 (national), redirecting number 2001 (private) (no-answer)")
 }
 
 // A phone system that diverts by calling itself says so in its INVITE; the table is
@@ -283,7 +283,7 @@ func TestTransfersThatAreRefused(t *testing.T) {
 	assert.Contains(t, f.ostrel.Expect("SIP/2.0 403").Header("Warning"), "may not transfer")
 	c := f.Wait(t, "t3", func(c record.Call) bool { return len(trail.Attempts(c.Trail)) > 1 })
 	assert.True(t, c.Running())
-	assert.Contains(t, trail.Text(c.Trail), "skip ostrel, outside: Quay phones may not bring two outside parties together: the one that stays is outside, and so is Ostrel")
+	assert.Contains(t, trail.Text(c.Trail), "skip ostrel, outside: trunk-to-trunk is off for Quay phones: the remaining party and Ostrel are both outside")
 
 	// Where the plan says so, it may.
 	live := f.Plan.Current().Snapshot.Plan()
@@ -310,7 +310,7 @@ func TestWhoTransfersMayLeaveAtOnce(t *testing.T) {
 	f.phones.Send(second.Reply("486 Busy Here", "other", ""))
 	f.phones.Expect("ACK")
 	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "", ""))
-	assert.Contains(t, f.WaitEnd(t, "t5").Release, "transferred to where nobody answered")
+	assert.Contains(t, f.WaitEnd(t, "t5").Release, "transfer target did not answer")
 
 	// And the party that stays may, too: nobody is called any more.
 	atPhones, atCarrier := f.toPhones(t, "t6")
@@ -368,7 +368,7 @@ func TestAnAttendedTransfer(t *testing.T) {
 		f.phones.Send(bye.Reply("200 OK", "", ""))
 	}
 	assert.True(t, ended["a2"] && ended[atPhones.CallID])
-	assert.Equal(t, "it was connected with another call", f.WaitEnd(t, "a2").Release)
+	assert.Equal(t, "connected with another call", f.WaitEnd(t, "a2").Release)
 	f.ostrel.Send(message("BYE", "+441914980101", "a1", "127.1.30.1", "out", tagOf(atCarrier.Header("To")), 2, ""))
 	f.ostrel.Expect("SIP/2.0 200")
 	f.box.Send(f.box.Expect("BYE").Reply("200 OK", "box", ""))
@@ -439,7 +439,7 @@ func TestACallIsTakenOver(t *testing.T) {
 	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "out", ""))
 	c := f.WaitEnd(t, "r1")
 	assert.Contains(t, trail.Text(c.Trail), "taken-over by quay-phones with 2001")
-	assert.Equal(t, "the party that took the call over hung up", c.Release)
+	assert.Equal(t, "the replacing party hung up", c.Release)
 	assert.Eventually(t, func() bool { return f.Trunks.State("quay-phones").InUse == 0 }, 10*time.Second, time.Millisecond)
 }
 
@@ -486,7 +486,7 @@ func TestARingingCallIsPickedUp(t *testing.T) {
 	f.ostrel.Send(f.ostrel.Expect("BYE").Reply("200 OK", "", ""))
 	c := f.WaitEnd(t, "p1")
 	assert.Contains(t, trail.Text(c.Trail), "picked-up by quay-phones with 2001")
-	assert.Equal(t, "the party that picked the call up hung up", c.Release)
+	assert.Equal(t, "the picking-up party hung up", c.Release)
 	assert.Zero(t, f.Trunks.State("quay-phones").InUse)
 }
 

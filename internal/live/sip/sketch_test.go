@@ -88,5 +88,5 @@ func TestSketchesFollowTheSettings(t *testing.T) {
 	refusing.Out.Called.Domestic = plan.Refuse
 	_, steps, ok, _ := decide.LeavesAs(sw, refusing, number(t, "+441914980850"), number(t, "+441914980101"))
 	assert.False(t, ok)
-	assert.Contains(t, trail.Text(steps), "takes no home number")
+	assert.Contains(t, trail.Text(steps), "no domestic number as called number")
 }

@@ -111,7 +111,7 @@ func (a *Agent) knownNetworks() []netip.Prefix {
 func (a *Agent) preferDue() {
 	if err := a.sockets.prefer(a.knownNetworks()); err != nil && !a.preferFailed {
 		a.preferFailed = true
-		a.Log.Warn("known sources have no socket of their own: they share one with strangers", "switch", a.Switch, "error", err)
+		a.Log.Warn("trusted sources share one socket with unknown sources", "switch", a.Switch, "error", err)
 	}
 	a.waits.Store(a.sockets.known != nil && a.sockets.complete)
 }

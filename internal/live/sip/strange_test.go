@@ -55,7 +55,7 @@ func TestATrunkThatIsCutOffSaysSo(t *testing.T) {
 	f.Gate.Block(netip.MustParsePrefix("127.1.20.0/24"), guard.Block{Since: now, Until: now.Add(time.Hour), Why: "guessing"})
 	state := f.Trunks.Judge(trunk, f.Registrations, f.Gate, now)
 	assert.Equal(t, standing.Failing, state.Word)
-	assert.Contains(t, state.Cause, "this switch has blocked 127.1.20.0/24")
+	assert.Contains(t, state.Cause, "the switch blocks 127.1.20.0/24")
 	assert.Contains(t, state.Evidence, "unblock it")
 	f.Gate.LetIn(netip.MustParsePrefix("127.1.20.0/24"))
 	assert.NotContains(t, f.Trunks.Judge(trunk, f.Registrations, f.Gate, now).Cause, "blocked")

@@ -382,7 +382,7 @@ func (s *streams) patience(st *stream) time.Duration {
 
 var (
 	errRefused = errors.New("messages of this source are not taken")
-	errCrowded = errors.New("too many strangers prove their certificates")
+	errCrowded = errors.New("too many TLS handshakes of unknown sources")
 )
 
 // handUp hands up the whole messages that came; taken is true if there were any, or keep-alives

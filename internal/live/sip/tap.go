@@ -162,7 +162,7 @@ func describe(m *wire.Message) string {
 	switch {
 	case m.Status != 0:
 		cseq, _ := wire.ReadCSeq(m.Get("CSeq")) // empty if it cannot be read
-		return itoa(m.Status) + " " + m.Reason + " to our " + cseq.Method
+		return itoa(m.Status) + " to " + cseq.Method
 	case m.Method == "":
 		return "a message that cannot be read"
 	}

@@ -68,7 +68,7 @@ export type EditorSetting = Schemas["EditorSetting"];
 export type HoursNow = Schemas["CalendarNow"];
 export type HoursDay = Schemas["CalendarDay"];
 export type Dated = Schemas["Dated"];
-export type Rehearsal = Schemas["Impact"];
+export type Impact = Schemas["Impact"];
 export type Trial = Schemas["Trial"];
 export type Scope = Schemas["Scope"];
 export type CallClass = Leave["class"] | "emergency";
@@ -114,7 +114,7 @@ interface Answer<T> {
 /** Returns the data of an answer, or throws its Problem. */
 export async function take<T>(answer: Promise<Answer<T>>): Promise<T> {
   const { data, error, response } = await answer.catch(() => {
-    throw new Problem(0, { detail: "Switchback cannot be reached; is it running? What you typed is kept." });
+    throw new Problem(0, { detail: "Switchback is not reachable. Your input is kept." });
   });
   if (error !== undefined || !response.ok) {
     throw new Problem(response.status, error);

@@ -200,7 +200,7 @@ export const useCallers = () =>
     retry: false,
   });
 
-/** The checks of the draft, and which are proven. */
+/** Checks with their states. */
 export const useChecks = () =>
   useQuery({ queryKey: keys.ofDraft("checks"), queryFn: () => take(api.GET("/api/checks")) });
 

@@ -82,7 +82,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put a calendar in a state by hand, at once */
+        /** Set the override of a calendar, at once */
         put: operations["override-calendar"];
         post?: never;
         /** Let a calendar go by its own times again, at once */
@@ -184,7 +184,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The checks of the draft, and which are proven */
+        /** Checks of the draft with their states */
         get: operations["list-checks"];
         put?: never;
         post?: never;
@@ -827,7 +827,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is worth a look in a table of the draft, each with a number as witness */
+        /** Findings in a table of the draft, each with an example */
         get: operations["list-findings"];
         put?: never;
         post?: never;
@@ -1639,7 +1639,7 @@ export interface components {
             alertInfoBy?: components["schemas"]["Ref"];
             namePrefix?: string;
             namePrefixBy?: components["schemas"]["Ref"];
-            /** @description The trunk whose tag or ring gave way to the number's */
+            /** @description The trunk whose prefix or Alert-Info is not used */
             over?: components["schemas"]["Ref"];
         };
         Arrow: {
@@ -1792,7 +1792,7 @@ export interface components {
         CalendarNow: {
             id: string;
             name: string;
-            /** @description It is set by hand */
+            /** @description Override in force */
             override?: components["schemas"]["OverrideIs"];
             /** @description One for each time zone in which it is used */
             places: components["schemas"]["CalendarAt"][];
@@ -1802,10 +1802,10 @@ export interface components {
             calendar: components["schemas"]["Ref"];
             /**
              * Format: int64
-             * @description For how long; 0 is until it is taken back
+             * @description Minutes; 0: until cleared
              */
             minutes?: number;
-            /** @description Empty: it goes by its own times again */
+            /** @description Empty: override cleared */
             state?: string;
         };
         CalendarTurn: {
@@ -2003,7 +2003,7 @@ export interface components {
             /** Format: date-time */
             ran?: string;
             /** @enum {string} */
-            state: "passed" | "failed" | "not-proven";
+            state: "passed" | "failed" | "stale";
             touched: string[];
             who?: string;
         };
@@ -2054,7 +2054,7 @@ export interface components {
             differ: boolean;
             /**
              * Format: double
-             * @description Seconds by which it goes before ours
+             * @description Clock offset against this machine, in seconds
              */
             offsetSeconds: number;
         };
@@ -2079,7 +2079,7 @@ export interface components {
             longer?: string;
             /**
              * Format: int64
-             * @description How long it runs
+             * @description Its duration
              */
             ms: number;
             other?: components["schemas"]["Ref"];
@@ -2088,7 +2088,7 @@ export interface components {
             stage: "empty" | "partial" | "waiting" | "complete" | "impossible";
             tables: components["schemas"]["StillOpen"][];
             /**
-             * @description Which timer runs; none where the call goes at once
+             * @description Running timer; none if the call is routed at once
              * @enum {string}
              */
             timer?: "first" | "partial" | "critical";
@@ -2289,7 +2289,7 @@ export interface components {
         };
         Ends: {
             /**
-             * @description What the other column rests on: our other switch, the stand-in's running configuration, or what is kept by hand
+             * @description Source of the far-end column: opposite trunk, running stand-in or far-end settings
              * @enum {string}
              */
             from: "switch" | "stand-in" | "entered";
@@ -2345,15 +2345,15 @@ export interface components {
             /** @enum {string} */
             class: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
             dialled: string;
-            /** @description What leaves, in E.164; empty if nothing does */
+            /** @description Called number sent, in E.164; empty if none */
             leaves: string;
-            /** @description It leaves as it should by the path that was chosen, or is refused where none was */
+            /** @description Routed via the chosen path in the right format, or rejected where no path is chosen */
             ok: boolean;
-            /** @description Name of the last rule that took it */
+            /** @description Name of the last rule matched */
             rule: string;
-            /** @description What is wrong */
+            /** @description Why not */
             why?: string;
-            /** @description The number in E.164, or as it is where it has no such form */
+            /** @description The number in E.164, or unchanged if it has no such format */
             world: string;
         };
         Expected: {
@@ -2408,7 +2408,7 @@ export interface components {
             name: string;
             /**
              * Format: double
-             * @description Seconds by which it goes before ours
+             * @description Clock offset against this machine, in seconds
              */
             offsetSeconds: number;
             trunk: string;
@@ -2428,7 +2428,7 @@ export interface components {
             example?: string;
             grave: boolean;
             /** @enum {string} */
-            kind: "covered" | "contested" | "empty" | "steps" | "no-digits" | "loop" | "no-rule" | "class" | "unentered";
+            kind: "covered" | "overlaps" | "empty" | "steps" | "no-digits" | "loop" | "no-rule" | "class" | "unentered";
             other: components["schemas"]["Ref"][];
             /** @description Id of the rule; empty: the table itself */
             rule: string;
@@ -2491,7 +2491,7 @@ export interface components {
             paths: {
                 [key: string]: string;
             };
-            /** @description Dialled for an outside line; empty for none */
+            /** @description Outside prefix; empty for none */
             prefix?: string;
             shortLocal?: boolean;
             switch: string;
@@ -2507,7 +2507,7 @@ export interface components {
             class?: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
             covered?: string;
             rule: components["schemas"]["Rule"];
-            /** @description Where it goes */
+            /** @description Id of the table */
             table: string;
             why: string;
         };
@@ -2540,17 +2540,17 @@ export interface components {
             why?: string;
         };
         Hidden: {
-            /** @description How many numbers are concerned, up to 32 digits */
+            /** @description Number of affected numbers, up to 32 digits */
             count: string;
             destination: components["schemas"]["Ref"];
             /** @description The shortest of them */
             example: string;
-            /** @description The rule that takes it */
+            /** @description The rule that matches */
             rule: components["schemas"]["Ref"];
-            /** @description Where the calls enter */
+            /** @description Inbound routing table */
             table: components["schemas"]["Ref"];
             text: string;
-            /** @description By which they are dialled */
+            /** @description Inbound trunk */
             trunk: components["schemas"]["Ref"];
         };
         Holidays: {
@@ -2561,9 +2561,9 @@ export interface components {
         Impact: {
             /** Format: int64 */
             calls: number;
-            checks: components["schemas"]["RehearsedList"];
-            replayed: components["schemas"]["RehearsedAgain"];
-            trunkFailures: components["schemas"]["RehearsedAway"][];
+            checks: components["schemas"]["ImpactChecks"];
+            replayed: components["schemas"]["ImpactAgain"];
+            trunkFailures: components["schemas"]["ImpactAway"][];
             /**
              * Format: int64
              * @description Of the draft
@@ -2571,6 +2571,68 @@ export interface components {
             version: number;
             /** Format: int64 */
             worth: number;
+        };
+        ImpactAgain: {
+            /** Format: int64 */
+            decided: number;
+            groups: components["schemas"]["ImpactGroup"][];
+            /**
+             * Format: int64
+             * @description Calls not replayed: straight test calls and forwarded calls
+             */
+            left: number;
+            /** Format: int64 */
+            same: number;
+        };
+        ImpactAway: {
+            lost: components["schemas"]["ImpactLost"][];
+            /** Format: int64 */
+            moved: number;
+            trunk: components["schemas"]["Ref"];
+            /** Format: int64 */
+            uses: number;
+        };
+        ImpactCheck: {
+            differences: components["schemas"]["Difference"][];
+            id: string;
+            name: string;
+        };
+        ImpactChecks: {
+            failed: components["schemas"]["ImpactCheck"][];
+            /** Format: int64 */
+            passed: number;
+        };
+        ImpactDiffers: {
+            called: string;
+            caller: string;
+            happened: components["schemas"]["Result"];
+            /** @description Id of the record */
+            id: string;
+            /** Format: date-time */
+            started: string;
+            would: components["schemas"]["Result"];
+        };
+        ImpactGroup: {
+            after: string;
+            before: string;
+            /** @description Latest calls */
+            calls: components["schemas"]["ImpactDiffers"][];
+            /** Format: int64 */
+            count: number;
+            from: string;
+            /** @enum {string} */
+            what: "refused" | "put-through" | "elsewhere" | "other-called" | "other-caller" | "other-outcome";
+        };
+        ImpactLost: {
+            called: string;
+            caller: string;
+            emergency?: boolean;
+            /** @description The trunk by which it came */
+            from: string;
+            name: string;
+            new?: boolean;
+            result: components["schemas"]["Result"];
+            why: string;
         };
         Imported: {
             /** @description False if it was only checked */
@@ -2601,7 +2663,7 @@ export interface components {
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed" | "abandoned";
             resort?: boolean;
-            /** @description The rule that it went by last */
+            /** @description Last rule matched */
             rule?: string;
             same: boolean;
             trunk: components["schemas"]["Ref"];
@@ -2617,7 +2679,7 @@ export interface components {
             failing: number;
             /**
              * Format: int64
-             * @description How many land on an extension that is there
+             * @description Numbers that reach an existing extension
              */
             landing: number;
             /** Format: int64 */
@@ -2632,7 +2694,7 @@ export interface components {
         };
         InboundMapping: {
             destination: string;
-            /** @description Without steps: the number on which the first is mapped */
+            /** @description Without steps: first extension of the mapping */
             extension?: string;
             /** @description E.164 */
             first: string;
@@ -2649,7 +2711,7 @@ export interface components {
             off: number;
         };
         InboundRun: {
-            /** @description The row of the inventory that lands there too */
+            /** @description Other inventory entry with the same target */
             clash?: string;
             /** Format: int64 */
             count: number;
@@ -2668,7 +2730,7 @@ export interface components {
             outcome: "answered" | "refused" | "failed" | "abandoned";
             /**
              * Format: int64
-             * @description What the caller is given, if it ends
+             * @description SIP status sent to the caller, if the call ends
              */
             status: number;
             trunk?: string;
@@ -2720,7 +2782,7 @@ export interface components {
             simulate?: components["schemas"]["Simulated"];
         };
         Listed: {
-            /** @description Why it is no number */
+            /** @description Why it is not a number */
             bad?: string;
             /** @description As it leaves */
             called: string;
@@ -2736,7 +2798,7 @@ export interface components {
              */
             line: number;
             outcome: string;
-            /** @description The last rule that won */
+            /** @description Last rule matched */
             rule?: components["schemas"]["Ref"];
             /** Format: int64 */
             status: number;
@@ -2798,7 +2860,7 @@ export interface components {
             /** @description Name of the trunk that was told; empty if none was */
             to: string;
             waiting: boolean;
-            /** @description What stood in the way */
+            /** @description Why not delivered */
             why: string;
         };
         Mapped: {
@@ -2806,7 +2868,7 @@ export interface components {
             failing: number;
             /**
              * Format: int64
-             * @description How many land on an extension that is there
+             * @description Numbers that reach an existing extension
              */
             landing: number;
             /** Format: int64 */
@@ -3070,7 +3132,7 @@ export interface components {
         OverridePut: {
             /**
              * Format: int64
-             * @description 0 is until it is taken back
+             * @description 0: until cleared
              */
             minutes?: number;
             state: string;
@@ -3257,12 +3319,12 @@ export interface components {
         Received: {
             by?: string;
             called: components["schemas"]["Written"];
-            /** @description What was dialled, if it is no number */
+            /** @description Dialled text, if not a number */
             calledText?: string;
             caller: components["schemas"]["Written"];
             callerFields?: components["schemas"]["Fields"];
             callerName?: string;
-            /** @description What the caller gave that is no number */
+            /** @description Calling text, if not a number */
             callerText?: string;
             collected?: string;
             diverted?: components["schemas"]["Diverted"][];
@@ -3323,68 +3385,6 @@ export interface components {
             local?: string[];
             /** @description IANA time zone of the site */
             timeZone?: string;
-        };
-        RehearsedAgain: {
-            /** Format: int64 */
-            decided: number;
-            groups: components["schemas"]["RehearsedGroup"][];
-            /**
-             * Format: int64
-             * @description Calls that cannot be decided again: test calls past the plan, and those that a far end sent on
-             */
-            left: number;
-            /** Format: int64 */
-            same: number;
-        };
-        RehearsedAway: {
-            lost: components["schemas"]["RehearsedLost"][];
-            /** Format: int64 */
-            moved: number;
-            trunk: components["schemas"]["Ref"];
-            /** Format: int64 */
-            uses: number;
-        };
-        RehearsedCheck: {
-            differences: components["schemas"]["Difference"][];
-            id: string;
-            name: string;
-        };
-        RehearsedDiffers: {
-            called: string;
-            caller: string;
-            happened: components["schemas"]["Result"];
-            /** @description Of its record */
-            id: string;
-            /** Format: date-time */
-            started: string;
-            would: components["schemas"]["Result"];
-        };
-        RehearsedGroup: {
-            after: string;
-            before: string;
-            /** @description The newest of them */
-            calls: components["schemas"]["RehearsedDiffers"][];
-            /** Format: int64 */
-            count: number;
-            from: string;
-            /** @enum {string} */
-            what: "refused" | "put-through" | "elsewhere" | "other-called" | "other-caller" | "other-outcome";
-        };
-        RehearsedList: {
-            failed: components["schemas"]["RehearsedCheck"][];
-            /** Format: int64 */
-            passed: number;
-        };
-        RehearsedLost: {
-            called: string;
-            caller: string;
-            emergency?: boolean;
-            /** @description The trunk by which it came */
-            from: string;
-            name: string;
-            new?: boolean;
-            result: components["schemas"]["Result"];
-            why: string;
         };
         Reserved: {
             /** Format: int64 */
@@ -3478,7 +3478,7 @@ export interface components {
             first: string;
             /**
              * Format: int64
-             * @description How many land on an extension that is there
+             * @description Numbers that reach an existing extension
              */
             landing: number;
             last: string;
@@ -3496,11 +3496,11 @@ export interface components {
             mapped?: components["schemas"]["RuleMapped"];
         };
         RuleMove: {
-            /** @description Id of the rule to stand before; empty for the end */
+            /** @description Id of the rule that it precedes; empty for the end */
             before: string;
         };
         RulePut: {
-            /** @description A new rule: id of the rule to stand before; empty for the end */
+            /** @description New rule: id of the rule that it precedes; empty for the end */
             before?: string;
             /** @description With an empty id the rule is new */
             rule: components["schemas"]["Rule"];
@@ -3728,7 +3728,7 @@ export interface components {
             toggle?: boolean;
         };
         ShadowedGroup: {
-            /** @description The groups before it that take its callers */
+            /** @description Preceding groups that match its callers */
             by: components["schemas"]["Ref"][];
             group: components["schemas"]["Ref"];
             text: string;
@@ -3864,11 +3864,11 @@ export interface components {
             steps: components["schemas"]["StepEffect"][];
         };
         StillOpen: {
-            /** @description The digits as they are there */
+            /** @description The digits in this table */
             called: components["schemas"]["Written"];
             /**
              * Format: int64
-             * @description How many more there are
+             * @description Number of others
              */
             more: number;
             rules: components["schemas"]["OpenRule"][];
@@ -4037,7 +4037,7 @@ export interface components {
         There: {
             place: string;
             standIn?: string;
-            /** @description Our trunk over there, or this one, where the other side is kept by hand */
+            /** @description Opposite trunk, or this trunk for far-end settings */
             trunk?: string;
             value: unknown;
         };
@@ -6262,7 +6262,7 @@ export interface operations {
             query?: {
                 /** @description Only report; leave the draft as it is */
                 check?: boolean;
-                /** @description Rows that the file does not have are taken out */
+                /** @description Delete rows missing in the file */
                 sweep?: boolean;
             };
             header?: never;

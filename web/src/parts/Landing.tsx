@@ -13,8 +13,8 @@ export function Landing({ effect, onTake }: Props) {
   const { mapped, mapFault } = effect;
   if (!mapped && !mapFault) return null;
   return (
-    <section aria-label="Where its numbers land" className="mt-3 border-t-2 border-line pt-2">
-      <h3 className="font-semibold">Where its numbers land</h3>
+    <section aria-label="Block mapping" className="mt-3 border-t-2 border-line pt-2">
+      <h3 className="font-semibold">Block mapping</h3>
       {mapFault && <StateMark tone="bad" wrap word={mapFault} />}
       {mapped && <MappedView mapped={mapped} onTake={onTake} />}
     </section>
@@ -30,8 +30,8 @@ const runTone: Record<Mapped["runs"][number]["state"], Tone> = {
 
 const runWord: Record<Mapped["runs"][number]["state"], string> = {
   lands: "there",
-  taken: "there, and taken",
-  "not-there": "not there",
+  taken: "exists, used",
+  "not-there": "no extension",
   fails: "cannot be mapped",
 };
 
@@ -51,8 +51,8 @@ export function MappedView({
             tone="good"
             word={
               m.members === 1
-                ? "It lands on an extension of its own."
-                : `All ${m.members} land, each on its own extension.`
+                ? "Mapped to its own extension."
+                : `All ${m.members} mapped, each to its own extension.`
             }
           />
         ) : (
@@ -81,7 +81,7 @@ export function MappedView({
                   className="block truncate text-[13px] text-soft"
                   title={r.clash || r.elsewhere || r.why}
                 >
-                  {r.clash ? `by ${r.clash}` : r.elsewhere ? `would hit ${r.elsewhere}` : r.why}
+                  {r.clash ? `by ${r.clash}` : r.elsewhere ? `would reach ${r.elsewhere}` : r.why}
                 </span>
               )}
             </span>
@@ -91,9 +91,7 @@ export function MappedView({
       {!m.right && m.offers.length > 0 && (
         <div className="mt-1.5">
           <p className="text-[13px] text-soft">
-            {m.members === 1
-              ? "Extensions that are there:"
-              : "Arithmetic that maps the whole block on extensions that are there:"}
+            {m.members === 1 ? "Free extensions:" : "Mappings that reach existing extensions:"}
           </p>
           <ul className="mt-0.5 flex flex-wrap gap-2">
             {m.offers.map((o) => (
@@ -115,10 +113,10 @@ export function MappedView({
 }
 
 function verdict(m: Mapped): string {
-  const parts = [`${m.landing} of ${m.members} land on an extension that is there`];
-  if (m.notThere > 0) parts.push(`${m.notThere} on none`);
-  if (m.taken > 0) parts.push(`${m.taken} where another number lands`);
+  const parts = [`${m.landing} of ${m.members} mapped to an existing extension`];
+  if (m.notThere > 0) parts.push(`${m.notThere} to none`);
+  if (m.taken > 0) parts.push(`${m.taken} used by another number`);
   if (m.failing > 0) parts.push(`${m.failing} cannot be mapped`);
-  if (m.landing === m.members && m.taken === 0) parts.push("several on the same one");
+  if (m.landing === m.members && m.taken === 0) parts.push("duplicates");
   return parts.join(", ");
 }

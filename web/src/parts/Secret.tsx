@@ -39,7 +39,7 @@ export function Secret({ trunk, side, id, user, set: isSet }: Props) {
   if (!open) {
     return (
       <div className="mt-1 flex items-center gap-2 text-[13px]">
-        <StateMark tone={isSet ? "good" : "bad"} word={isSet ? "secret set" : "no secret is set"} />
+        <StateMark tone={isSet ? "good" : "bad"} word={isSet ? "secret set" : "no secret"} />
         <Button look="bare" className="h-7" onClick={() => setOpen(true)}>
           <KeyRound className="size-4" aria-hidden="true" /> {isSet ? "Change" : "Set"}
         </Button>
@@ -56,7 +56,7 @@ export function Secret({ trunk, side, id, user, set: isSet }: Props) {
     >
       <Field
         label={`Secret of ${user}`}
-        hint={side === "inbound" ? "Leave it empty to have one made." : "As the far end gave it to us."}
+        hint={side === "inbound" ? "Empty: generated." : "The secret given by the far end."}
       >
         {(props) => (
           <input
@@ -71,7 +71,7 @@ export function Secret({ trunk, side, id, user, set: isSet }: Props) {
       </Field>
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={set.isPending}>
-          {typed === "" && side === "inbound" ? "Make one" : "Set"}
+          {typed === "" && side === "inbound" ? "Generate" : "Set"}
         </Button>
         <Button
           onClick={() => {
@@ -85,8 +85,7 @@ export function Secret({ trunk, side, id, user, set: isSet }: Props) {
       {set.isError && <Failure error={set.error} />}
       {set.data && (
         <p role="status" className="rounded-[3px] bg-added-wash p-2 text-[13px]">
-          It holds from now on, and is shown this once:{" "}
-          <code className="font-mono break-all text-ink">{set.data.secret}</code>
+          Effective now, shown once: <code className="font-mono break-all text-ink">{set.data.secret}</code>
         </p>
       )}
     </form>

@@ -53,7 +53,7 @@ export function StepsEditor({ title, steps, onChange, sample, form, switchID, er
                 <Button
                   look="bare"
                   className="h-7 px-1"
-                  aria-label={`Take step ${i + 1} out`}
+                  aria-label={`Delete step ${i + 1}`}
                   onClick={() => onChange(steps.filter((_, j) => j !== i))}
                 >
                   <X className="size-4" />

@@ -7,15 +7,15 @@ type Because = HoursDay["spans"][number]["because"];
 export function because(b: Because): string {
   switch (b.by) {
     case "override":
-      return "by hand";
+      return "override";
     case "date":
       return b.name ?? "a date";
     case "holiday":
       return b.name ?? "a public holiday";
     case "week":
-      return "by the week";
+      return "week";
     default:
-      return "at all other times";
+      return "default";
   }
 }
 
@@ -30,7 +30,7 @@ export function whenWords(iso: string, zone?: string, now = new Date()): string 
 
 /** Until when a state set by hand holds. */
 export const untilWords = (iso?: string, zone?: string): string =>
-  iso ? `until ${whenWords(iso, zone).replace(/^at /, "")}` : "until taken back";
+  iso ? `until ${whenWords(iso, zone).replace(/^at /, "")}` : "until cleared";
 
 /** A colour of its own for each state: the first are those that most calendars have. */
 const looks = [

@@ -30,9 +30,9 @@ describe("thenText", () => {
     paths: [{ id: "p", name: "National", switch: "q", choices: [], timers: {} }],
   };
   it("names where a call goes", () => {
-    expect(thenText({ table: "t" }, plan)).toEqual({ word: "go on in", name: "Outside" });
+    expect(thenText({ table: "t" }, plan)).toEqual({ word: "continue in", name: "Outside" });
     expect(thenText({ path: "p" }, plan).name).toBe("National");
     expect(thenText({ path: "gone" }, plan).name).toBe("gone");
-    expect(thenText({ rejectCause: 21 }, plan)).toEqual({ word: "refuse with cause", name: "21" });
+    expect(thenText({ rejectCause: 21 }, plan)).toEqual({ word: "reject with cause", name: "21" });
   });
 });

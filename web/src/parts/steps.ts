@@ -31,9 +31,9 @@ export function shortStep(s: DigitStep): string {
 /** Where a rule sends a call, in words. */
 export function thenText(then: Then, plan: Plan): { word: string; name: string } {
   if (then.table)
-    return { word: "go on in", name: plan.tables.find((t) => t.id === then.table)?.name ?? then.table };
+    return { word: "continue in", name: plan.tables.find((t) => t.id === then.table)?.name ?? then.table };
   if (then.path)
-    return { word: "take path", name: plan.paths.find((p) => p.id === then.path)?.name ?? then.path };
+    return { word: "route via", name: plan.paths.find((p) => p.id === then.path)?.name ?? then.path };
   if (then.destination) {
     return {
       word: "deliver to",
@@ -44,7 +44,7 @@ export function thenText(then: Then, plan: Plan): { word: string; name: string }
   if (then.setCalendar) {
     const { calendar: hours, state } = then.setCalendar;
     const name = plan.calendars?.find((h) => h.id === hours)?.name ?? hours;
-    return state ? { word: "set", name: `${name} to ${state}` } : { word: "set free", name };
+    return state ? { word: "set", name: `${name} to ${state}` } : { word: "clear override", name };
   }
-  return { word: "refuse with cause", name: String(then.rejectCause ?? "") };
+  return { word: "reject with cause", name: String(then.rejectCause ?? "") };
 }

@@ -5,9 +5,9 @@ export function StaleChoice({ onMine, onTheirs }: { onMine: () => void; onTheirs
   return (
     <div className="flex gap-2">
       <Button look="danger" onClick={onMine}>
-        Save mine over theirs
+        Overwrite
       </Button>
-      <Button onClick={onTheirs}>Take theirs</Button>
+      <Button onClick={onTheirs}>Load current</Button>
     </div>
   );
 }

@@ -67,7 +67,7 @@ describe("take", () => {
       status: 409,
       message: "moved",
     });
-    await expect(take(Promise.reject(new TypeError("failed")))).rejects.toThrow("cannot be reached");
+    await expect(take(Promise.reject(new TypeError("failed")))).rejects.toThrow("is not reachable");
   });
   it("asks again only for what may pass by itself", () => {
     expect(retryable(new Problem(503))).toBe(true);

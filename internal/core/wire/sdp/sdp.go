@@ -101,7 +101,7 @@ func readMedia(value string) (*Media, error) {
 	if several {
 		n, err := strconv.ParseUint(count, 10, 16)
 		if err != nil {
-			return nil, fmt.Errorf("%q is no number of ports", count)
+			return nil, fmt.Errorf("invalid number of ports %q", count)
 		}
 		m.Count = int(n)
 	}

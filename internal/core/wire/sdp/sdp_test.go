@@ -43,7 +43,7 @@ func TestWhatCannotBeReadIsToldByItsLine(t *testing.T) {
 		"v=0\r\nm=audio x RTP/AVP 0":     `line 2: "x" is no port`,
 		"v=0\r\nm=audio 70000 RTP/AVP 0": `line 2: "70000" is no port`,
 		"v=0\r\nm=audio 5":               "line 2: m=audio 5 has not a kind",
-		"v=0\r\nm=audio 5/x RTP/AVP 0":   `line 2: "x" is no number of ports`,
+		"v=0\r\nm=audio 5/x RTP/AVP 0":   `line 2: invalid number of ports "x"`,
 		strings.Repeat("v=0\n", 2002):    "more than 2000 lines",
 	} {
 		_, err := Read([]byte(text))

@@ -85,7 +85,7 @@ func digestParams(value string) (map[string]string, error) {
 		}
 		name = strings.ToLower(strings.TrimSpace(name))
 		if _, twice := out[name]; twice {
-			return nil, fmt.Errorf("%s stands twice", name)
+			return nil, fmt.Errorf("duplicate %s", name)
 		}
 		out[name] = Unquote(strings.TrimSpace(v))
 	}

@@ -260,7 +260,7 @@ func ReadCSeq(s string) (CSeq, error) {
 	}
 	n, err := strconv.ParseUint(words[0], 10, 32)
 	if err != nil || n >= 1<<31 {
-		return CSeq{}, fmt.Errorf("CSeq %q: %s is no number below 2^31", s, words[0])
+		return CSeq{}, fmt.Errorf("CSeq %q: %s is out of range (0 to 2^31-1)", s, words[0])
 	}
 	return CSeq{uint32(n), words[1]}, nil
 }

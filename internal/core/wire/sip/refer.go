@@ -58,7 +58,7 @@ func ReadReferTo(m *Message) (to URI, replaces *Replaces, err error) {
 	}
 	to = a.URI
 	if method, ok := to.Params.Get("method"); ok && !strings.EqualFold(method, "INVITE") {
-		return to, nil, fmt.Errorf("Refer-To wants a %s; only calls are sent on", method)
+		return to, nil, fmt.Errorf("Refer-To method %s is not supported; only INVITE is", method)
 	}
 	for _, h := range strings.Split(to.Header, "&") {
 		name, value, _ := strings.Cut(h, "=")

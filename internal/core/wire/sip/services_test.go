@@ -129,7 +129,7 @@ func TestReferTo(t *testing.T) {
 	for text, m := range map[string]*sip.Message{
 		"exactly one Refer-To":      refer(),
 		"has exactly one":           refer("<sip:a@h>", "<sip:b@h>"),
-		"Refer-To wants a BYE":      refer("<sip:2001@h;method=BYE>"),
+		"Refer-To method BYE":       refer("<sip:2001@h;method=BYE>"),
 		"does not name a dialog":    refer("<sip:2001@h?Replaces=c1>"),
 		"invalid URL escape":        refer("<sip:2001@h?Replaces=%zz>"),
 		`< is never closed in "<si`: refer("<sip:2001"),

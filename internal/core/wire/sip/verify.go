@@ -175,7 +175,7 @@ func judgeNumbers(m *Message) error {
 			continue
 		}
 		if n, err := strconv.ParseUint(text, 10, 64); err != nil || n > f.max {
-			return fmt.Errorf("%s %q is no number up to %d", f.name, text, f.max)
+			return fmt.Errorf("%s %q is out of range (0 to %d)", f.name, text, f.max)
 		}
 	}
 	return nil

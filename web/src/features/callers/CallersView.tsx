@@ -7,7 +7,7 @@ import { StateMark } from "@/ui/StateMark";
 import { Directory } from "./Directory";
 import { LeaveMatrix } from "./LeaveMatrix";
 
-/** Who may call what: the matrix of caller groups and classes, and what stands beside it. */
+/** Permissions: the matrix of caller groups and classes, and what stands beside it. */
 export function CallersView() {
   const draft = useDraft();
   if (draft.isPending) return <Loading what="the draft" />;
@@ -16,12 +16,12 @@ export function CallersView() {
   const groups = plan.callerGroups ?? [];
   return (
     <div className="mx-auto flex max-w-[92rem] flex-col gap-5 p-4">
-      <section aria-label="Who may call what">
+      <section aria-label="Permissions">
         <header className="mb-2 flex flex-wrap items-baseline gap-x-4 gap-y-1">
-          <h1 className="text-lg font-semibold">Who may call what</h1>
+          <h1 className="text-lg font-semibold">Permissions</h1>
           <p className="text-[13px] text-soft">
-            Asked after a rule has won: who lacks leave is refused with cause 21, and slips on to no broader
-            rule. What a call is follows from the number as it leaves. Emergency calls everybody may make.
+            Checked after a rule matched; a call without permission is rejected with cause 21. Emergency calls
+            are always permitted.
           </p>
           <Link
             to="/plan/callerGroups/new"
@@ -31,7 +31,7 @@ export function CallersView() {
           </Link>
         </header>
         {groups.length === 0 ? (
-          <Empty>There is no caller group, so everybody may make every call that a rule takes.</Empty>
+          <Empty>No caller group. All callers are permitted.</Empty>
         ) : (
           <LeaveMatrix plan={plan} groups={groups} />
         )}
@@ -46,7 +46,7 @@ export function CallersView() {
   );
 }
 
-/** Trunks by which somebody can call whom nothing holds back. */
+/** Trunks with callers that no permission limits. */
 function Ungrouped() {
   const list = useCallers().data?.ungrouped ?? [];
   if (list.length === 0) return null;
@@ -54,8 +54,8 @@ function Ungrouped() {
     <p className="mt-2 text-[13px]">
       <StateMark tone="draft" word="in no group" />{" "}
       <span className="text-soft">
-        some callers by {list.map((t) => t.name).join(", ")}: nothing but the rules holds them back. A group
-        without callers at the end of the list takes them in.
+        callers from {list.map((t) => t.name).join(", ")}: permitted all calls. Add a group without calling
+        pattern at the end of the list.
       </span>
     </p>
   );
@@ -64,15 +64,15 @@ function Ungrouped() {
 /** Extensions that an access prefix, a code or a broad rule keeps from being dialled. */
 function HiddenNumbers({ plan }: { plan: Plan }) {
   const hidden = useHidden();
-  if (hidden.isPending) return <Loading what="which numbers are hidden" />;
+  if (hidden.isPending) return <Loading what="hidden numbers" />;
   return (
     <section aria-label="Hidden numbers">
-      <h2 className="mb-1 font-semibold">Prefixes and codes against extensions</h2>
+      <h2 className="mb-1 font-semibold">Extensions hidden by rules</h2>
       {hidden.isError && <Failure error={hidden.error} retry={() => hidden.refetch()} />}
       {hidden.data?.length === 0 && (
         <StateMark
           tone="good"
-          word={`every number of the ${plan.destinations.length} destinations that is dialled by itself is reached`}
+          word={`all numbers of ${plan.destinations.length} destinations are reachable`}
         />
       )}
       <ul className="flex flex-col gap-1">
@@ -87,7 +87,7 @@ function HiddenNumbers({ plan }: { plan: Plan }) {
               to={`/routing/${h.table.id}/${h.rule.id}`}
               className="text-road underline-offset-2 hover:underline"
             >
-              open the rule
+              open rule
             </Link>
           </li>
         ))}

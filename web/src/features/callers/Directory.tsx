@@ -55,7 +55,7 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
         >
           <Download className="size-4" aria-hidden="true" /> CSV
         </a>
-        <FileButton label="Bring in CSV" accept=".csv,text/csv" onChoose={choose} />
+        <FileButton label="Import CSV" accept=".csv,text/csv" onChoose={choose} />
       </header>
       {check.isError && <Failure error={check.error} />}
       {apply.isError && <Failure error={apply.error} />}
@@ -116,9 +116,9 @@ function Report({ name, report, onApply, onForget }: ReportProps) {
         <span className="font-semibold">{name}</span>: {report.added} added, {report.changed} changed,{" "}
         {report.same} the same, {report.bad} with faults.{" "}
         {report.applied
-          ? "It is in the draft; undo takes it back."
+          ? "In the draft; undo reverts it."
           : report.bad > 0
-            ? "Nothing is taken while a line has a fault."
+            ? "Nothing is imported while a line has an error."
             : ""}
       </p>
       <ul className="max-h-48 overflow-auto text-[13px]">
@@ -137,7 +137,7 @@ function Report({ name, report, onApply, onForget }: ReportProps) {
       <div className="mt-2 flex gap-2">
         {!report.applied && report.bad === 0 && (
           <Button look="main" className="h-7" onClick={onApply}>
-            Take all lines into the draft
+            Import all lines
           </Button>
         )}
         <Button className="h-7" onClick={onForget}>

@@ -70,7 +70,7 @@ describe("the matrix of leave", () => {
   it("writes hours once a state is ticked, and none before", async () => {
     const put = show();
     fireEvent.click(screen.getByRole("button", { name: "Crew, premium calls: never" }));
-    fireEvent.change(await screen.findByLabelText("or by the hour"), { target: { value: "office" } });
+    fireEvent.change(await screen.findByLabelText("or by calendar"), { target: { value: "office" } });
     expect(((await screen.findByLabelText("day")) as HTMLInputElement).checked).toBe(false);
     expect(put).not.toHaveBeenCalled();
     fireEvent.click(screen.getByLabelText("night"));

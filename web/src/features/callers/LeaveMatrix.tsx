@@ -18,10 +18,10 @@ const classes: { of: CallClass; word: string }[] = [
   { of: "local", word: "local" },
   { of: "national", word: "national" },
   { of: "mobile", word: "mobile" },
-  { of: "freephone", word: "free" },
+  { of: "freephone", word: "freephone" },
   { of: "shared-cost", word: "shared" },
   { of: "premium", word: "premium" },
-  { of: "international", word: "abroad" },
+  { of: "international", word: "international" },
   { of: "unknown", word: "unknown" },
 ];
 
@@ -81,7 +81,11 @@ export function LeaveMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
                   {g.name}
                 </Link>
                 <span className="block text-[13px] text-soft">
-                  {g.callerPattern ? <span className="font-mono">{g.callerPattern}</span> : "everybody else"}
+                  {g.callerPattern ? (
+                    <span className="font-mono">{g.callerPattern}</span>
+                  ) : (
+                    "all other callers"
+                  )}
                   {g.trunks &&
                     g.trunks.length > 0 &&
                     ` by ${g.trunks.map((id) => trunkName(plan, id)).join(", ")}`}
@@ -194,7 +198,7 @@ function Cell({ plan, group, of, leave, busy, onGive }: CellProps) {
           type="button"
           disabled={busy}
           aria-label={`${group.name}, ${of} calls: ${said}`}
-          title={`${said}. Space: never or always; Enter: by the hour`}
+          title={`${said}. Space: never or always; Enter: by calendar`}
           onKeyDown={(e) => {
             if (e.key !== " ") return;
             e.preventDefault();
@@ -230,7 +234,7 @@ function Cell({ plan, group, of, leave, busy, onGive }: CellProps) {
           <WhenEditor
             plan={plan}
             when={begun ? { calendar: begun, states: [] } : when}
-            label="or by the hour"
+            label="or by calendar"
             onChange={(w) => {
               const ticked = !w || (w.states ?? []).length > 0;
               setBegun(ticked ? undefined : w?.calendar);

@@ -15,7 +15,7 @@ function RunsNow({ since, talking }: { since: string; talking: boolean }) {
     <span role="status" className="rounded-[3px] bg-added-wash px-2">
       <StateMark
         tone="road"
-        word={`${talking ? "talking" : "being decided"} for ${elapsed(now - new Date(since).getTime())}`}
+        word={`${talking ? "connected" : "routing"} for ${elapsed(now - new Date(since).getTime())}`}
       />
     </span>
   );
@@ -48,14 +48,14 @@ export function CallView() {
         {c.why && <span>{c.why}</span>}
         <span className="text-soft">
           {dayAndClock(c.started, zone(c.switch))},{" "}
-          {c.trial ? "decided by the plan on trial" : `decided by revision ${c.revision}`}
+          {c.trial ? "decided by the trial" : `decided by revision ${c.revision}`}
           {c.release && `, ${c.release}`}
         </span>
         <Link
           to={`/try?${again}`}
           className="inline-flex items-center gap-1 text-road underline-offset-2 hover:underline"
         >
-          <RotateCw className="size-4" aria-hidden="true" /> Try this again
+          <RotateCw className="size-4" aria-hidden="true" /> Repeat as test call
         </Link>
         <a
           href={`/api/calls/${c.id}/capture`}

@@ -17,11 +17,11 @@ export function CallsView() {
       <Empty
         action={
           <Link className="text-road underline" to="/try">
-            Place a first call
+            Place a test call
           </Link>
         }
       >
-        No call has passed a switch yet.
+        No call records yet.
       </Empty>
     );
   }
@@ -33,7 +33,7 @@ export function CallsView() {
           <th>From</th>
           <th>Caller</th>
           <th>Dialled</th>
-          <th>Left as</th>
+          <th>Called out</th>
           <th>By</th>
           <th>Outcome</th>
           <th className="text-right">Length</th>
@@ -55,7 +55,7 @@ function CallRow({ call }: { call: CallSummary }) {
       <td className="font-mono text-[13px] whitespace-nowrap">
         {dayAndClock(call.started, zone(call.switch))}
       </td>
-      <CallCells call={call} notLeft="did not leave" />
+      <CallCells call={call} notLeft="not sent" />
       <td className="max-w-40 truncate">
         {call.trunkOut}
         {call.attempts > 1 && <span className="text-soft"> (try {call.attempts})</span>}

@@ -1,22 +1,22 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import type { Plan, Rehearsal } from "@/api/client";
+import type { Impact, Plan } from "@/api/client";
 import { useZone } from "@/api/queries";
 import { Trail } from "@/features/trail/Trail";
 import { dayAndClock } from "@/lib/time";
 import { StateMark } from "@/ui/StateMark";
 
-/** What a draft was found to do when it was rehearsed, before it goes live. */
-export function Before({ rehearsal: r, plan }: { rehearsal: Rehearsal; plan?: Plan }) {
+/** What a draft changes, before it goes live. */
+export function Before({ impact: r, plan }: { impact: Impact; plan?: Plan }) {
   const name = (trunk: string) => plan?.trunks.find((t) => t.id === trunk)?.name ?? trunk;
   return (
-    <section aria-label="Rehearsal" className="border-b border-line">
+    <section aria-label="Impact" className="border-b border-line">
       <h2 className="border-b border-line bg-sunk px-4 py-1.5">
-        <span className="font-semibold">Rehearsed</span>{" "}
+        <span className="font-semibold">Impact</span>{" "}
         {r.worth === 0 ? (
-          <StateMark tone="good" word="nothing stands against it" />
+          <StateMark tone="good" word="no findings" />
         ) : (
-          <StateMark tone="draft" word={`${r.worth} ${r.worth === 1 ? "thing" : "things"} worth a look`} />
+          <StateMark tone="draft" word={`${r.worth} ${r.worth === 1 ? "finding" : "findings"}`} />
         )}
       </h2>
       <Checks checks={r.checks} />
@@ -26,10 +26,10 @@ export function Before({ rehearsal: r, plan }: { rehearsal: Rehearsal; plan?: Pl
   );
 }
 
-function Checks({ checks }: { checks: Rehearsal["checks"] }) {
+function Checks({ checks }: { checks: Impact["checks"] }) {
   return (
     <div className="px-4 py-2">
-      <h3 className="font-semibold">Checks on the draft</h3>
+      <h3 className="font-semibold">Checks</h3>
       {checks.failed.length === 0 ? (
         <StateMark tone="good" word={`all ${checks.passed} pass`} />
       ) : (
@@ -43,7 +43,7 @@ function Checks({ checks }: { checks: Rehearsal["checks"] }) {
                 </Link>
                 {c.differences.map((d) => (
                   <span key={d.what} className="text-[13px] text-bad">
-                    {d.what}: wanted <span className="font-mono">{d.expected}</span>, came{" "}
+                    {d.what}: expected <span className="font-mono">{d.expected}</span>, actual{" "}
                     <span className="font-mono">{d.actual || "none"}</span>
                   </span>
                 ))}
@@ -56,29 +56,27 @@ function Checks({ checks }: { checks: Rehearsal["checks"] }) {
   );
 }
 
-type Group = Rehearsal["replayed"]["groups"][number];
+type Group = Impact["replayed"]["groups"][number];
 
 const whats: Record<Group["what"], string> = {
-  refused: "would be refused",
-  "put-through": "would be put through, and were not",
-  elsewhere: "would go elsewhere",
-  "other-called": "would call another number",
-  "other-caller": "would show another number",
-  "other-outcome": "would end otherwise",
+  refused: "rejected",
+  "put-through": "answered, not before",
+  elsewhere: "routed differently",
+  "other-called": "different called number",
+  "other-caller": "different calling number",
+  "other-outcome": "different outcome",
 };
 
-function Past({ past, name }: { past: Rehearsal["replayed"]; name: (trunk: string) => string }) {
+function Past({ past, name }: { past: Impact["replayed"]; name: (trunk: string) => string }) {
   return (
     <div className="border-t border-line px-4 py-2">
-      <h3 className="font-semibold">Calls that really happened, decided again</h3>
+      <h3 className="font-semibold">Replayed calls</h3>
       {past.decided === 0 ? (
-        <p className="text-soft">No call happened yet that could be decided again.</p>
+        <p className="text-soft">No calls to replay.</p>
       ) : (
         <p className="text-[13px] text-soft">
-          {past.same} of the last {past.decided} would go as they do now
-          {past.left > 0 &&
-            `; ${past.left} cannot be decided again (test calls, and those that a far end sent on)`}
-          .
+          {past.same} of {past.decided} unchanged
+          {past.left > 0 && `; ${past.left} not replayed (straight test calls, forwarded calls)`}.
         </p>
       )}
       <ul>
@@ -99,7 +97,7 @@ function PastGroup({ group: g, name }: { group: Group; name: (trunk: string) => 
         <summary>
           <StateMark
             tone={g.what === "refused" ? "bad" : "draft"}
-            word={`${g.count} ${g.count === 1 ? "call" : "calls"} by ${name(g.from)} ${whats[g.what]}`}
+            word={`${g.count} ${g.count === 1 ? "call" : "calls"} from ${name(g.from)}: ${whats[g.what]}`}
           />{" "}
           <span className="text-[13px] text-soft">
             {name(g.before)} → {name(g.after)}
@@ -122,11 +120,11 @@ function PastGroup({ group: g, name }: { group: Group; name: (trunk: string) => 
               {shown === c.id && (
                 <div className="flex flex-wrap gap-6 border-l-4 border-draft-wash py-2 pl-3">
                   <div>
-                    <h4 className="mb-1 font-semibold">What happened</h4>
+                    <h4 className="mb-1 font-semibold">Live</h4>
                     <Trail steps={c.happened.steps} />
                   </div>
                   <div>
-                    <h4 className="mb-1 font-semibold">What the draft would do</h4>
+                    <h4 className="mb-1 font-semibold">Draft</h4>
                     <Trail steps={c.would.steps} />
                   </div>
                 </div>
@@ -139,17 +137,17 @@ function PastGroup({ group: g, name }: { group: Group; name: (trunk: string) => 
   );
 }
 
-function Away({ away, calls }: { away: Rehearsal["trunkFailures"]; calls: number }) {
+function Away({ away, calls }: { away: Impact["trunkFailures"]; calls: number }) {
   const losing = away.filter((a) => a.lost.length > 0);
-  const fresh = (a: Rehearsal["trunkFailures"][number]) => a.lost.filter((l) => l.new).length;
+  const fresh = (a: Impact["trunkFailures"][number]) => a.lost.filter((l) => l.new).length;
   return (
     <div className="border-t border-line px-4 py-2">
-      <h3 className="font-semibold">With each trunk away in turn</h3>
+      <h3 className="font-semibold">Single-trunk failure</h3>
       <p className="text-[13px] text-soft">
-        {calls} calls, of the checks and of those that happened.{" "}
+        {calls} calls of checks and records.{" "}
         {losing.length === 0
-          ? `All find a way without any one of the ${away.length} trunks.`
-          : `Some find none without ${losing.length} of the ${away.length} trunks.`}
+          ? `No call loses its route without one of the ${away.length} trunks.`
+          : `Calls lose their route without one of ${losing.length} of ${away.length} trunks.`}
       </p>
       <ul>
         {losing.map((a) => (
@@ -158,13 +156,13 @@ function Away({ away, calls }: { away: Rehearsal["trunkFailures"]; calls: number
               <summary>
                 <span className="font-semibold">{a.trunk.name}</span>{" "}
                 {fresh(a) > 0 ? (
-                  <StateMark tone="bad" word={`${fresh(a)} newly find no way`} />
+                  <StateMark tone="bad" word={`${fresh(a)} newly without route`} />
                 ) : (
-                  <StateMark tone="soft" word="as it is live" />
+                  <StateMark tone="soft" word="as live" />
                 )}{" "}
                 <span className="ml-2 text-[13px] text-soft">
-                  {a.lost.length} of {a.uses} lost, {a.moved} go by another
-                  {a.lost.some((l) => l.emergency) && ", emergency calls among them"}
+                  {a.lost.length} of {a.uses} without route, {a.moved} rerouted
+                  {a.lost.some((l) => l.emergency) && ", including emergency calls"}
                 </span>
               </summary>
               <ul className="max-h-56 overflow-auto pl-5">

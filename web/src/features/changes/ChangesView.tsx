@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, type Rehearsal, take } from "@/api/client";
+import { api, type Impact, take } from "@/api/client";
 import { useChanges, useDraft, useDraftEdit } from "@/api/queries";
 import { placeInWords } from "@/lib/places";
 import { Button, Field, inputLook } from "@/ui/controls";
@@ -19,25 +19,23 @@ export function ChangesView() {
   const changes = useChanges();
   const plan = useDraft().data?.plan;
   const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
-  const rehearse = useMutation({ mutationFn: () => take(api.POST("/api/draft/impact")) });
+  const work = useMutation({ mutationFn: () => take(api.POST("/api/draft/impact")) });
   if (changes.isPending) return <Loading what="the draft" />;
   if (!changes.data) return <Failure error={changes.error} retry={() => changes.refetch()} />;
   const { changes: list, problems, version } = changes.data;
-  const rehearsed = rehearse.data?.version === version ? rehearse.data : undefined;
+  const impact = work.data?.version === version ? work.data : undefined;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_24rem]">
       <div ref={setScrolled} className="overflow-auto">
         <h1 className="border-b border-line bg-sunk px-4 py-1.5">
-          <span className="font-semibold">Draft against live</span>{" "}
+          <span className="font-semibold">Changes</span>{" "}
           <span className="text-soft">
-            {changes.data.revision === 0
-              ? "nothing is live yet"
-              : `revision ${changes.data.revision} carries calls now`}
+            {changes.data.revision === 0 ? "not live yet" : `live revision ${changes.data.revision}`}
           </span>
         </h1>
         {problems.length > 0 && (
           <div className="p-4">
-            <Failure error={new Error("The draft cannot go live until this is mended:")} />
+            <Failure error={new Error("The draft cannot go live. Correct:")} />
             <ul className="mt-2 list-disc pl-6">
               {problems.map((p) => (
                 <li key={p.place + p.reason}>
@@ -47,9 +45,9 @@ export function ChangesView() {
             </ul>
           </div>
         )}
-        {rehearse.isPending && <Loading what="what the draft would do" />}
-        {rehearse.isError && <Failure error={rehearse.error} />}
-        {rehearsed && <Before rehearsal={rehearsed} plan={plan} />}
+        {work.isPending && <Loading what="the impact" />}
+        {work.isError && <Failure error={work.error} />}
+        {impact && <Before impact={impact} plan={plan} />}
         {list.length === 0 ? (
           <Empty
             action={
@@ -58,7 +56,7 @@ export function ChangesView() {
               </Link>
             }
           >
-            The draft is the same as the live plan. What you change elsewhere gathers here until it goes live.
+            No changes. Edits of the plan are listed here until they go live.
           </Empty>
         ) : (
           <VirtualList items={list} keyOf={(c) => `${c.kind} ${c.id}`} scrolled={scrolled} height={80}>
@@ -66,9 +64,7 @@ export function ChangesView() {
           </VirtualList>
         )}
         {changes.data.count > list.length && (
-          <p className="p-4 text-soft">
-            and {changes.data.count - list.length} more, which go live with these
-          </p>
+          <p className="p-4 text-soft">and {changes.data.count - list.length} more</p>
         )}
       </div>
       <aside className="overflow-auto border-l border-line bg-sheet">
@@ -76,9 +72,9 @@ export function ChangesView() {
           version={changes.data.version}
           count={changes.data.count}
           blocked={problems.length > 0}
-          rehearsed={rehearsed}
-          rehearse={() => rehearse.mutateAsync()}
-          rehearsing={rehearse.isPending}
+          impact={impact}
+          compute={() => work.mutateAsync()}
+          computing={work.isPending}
         />
         <TrialPanel plan={plan} version={version} count={changes.data.count} blocked={problems.length > 0} />
         <ImportPlan />
@@ -92,46 +88,44 @@ interface GoLiveProps {
   version: number;
   count: number;
   blocked: boolean;
-  /** What this draft was found to do; undefined if it was not rehearsed since its last edit. */
-  rehearsed?: Rehearsal;
-  rehearse: () => Promise<Rehearsal>;
-  rehearsing: boolean;
+  /** Undefined if it was not computed since the last edit. */
+  impact?: Impact;
+  compute: () => Promise<Impact>;
+  computing: boolean;
 }
 
-/** The draft is rehearsed before it goes live: where that finds something, it is told first. */
-function GoLivePanel({ version, count, blocked, rehearsed, rehearse, rehearsing }: GoLiveProps) {
+/** The impact is computed before a draft goes live, and its findings are shown first. */
+function GoLivePanel({ version, count, blocked, impact, compute, computing }: GoLiveProps) {
   const [note, setNote] = useState("");
   const goLive = useDraftEdit((body: { version: number; note: string }) =>
     take(api.POST("/api/live", { body })),
   );
   const discard = useDraftEdit(() => take(api.POST("/api/changes/discard")));
-  const told = count > 0 && rehearsed !== undefined && rehearsed.worth > 0;
+  const told = count > 0 && impact !== undefined && impact.worth > 0;
   return (
     <form
       className="flex flex-col gap-3 border-b border-line p-4"
       onSubmit={(e) => {
         e.preventDefault();
         const go = () => goLive.mutate({ version, note }, { onSuccess: () => setNote("") });
-        if (rehearsed) go();
+        if (impact) go();
         else
-          rehearse().then(
+          compute().then(
             (r) => r.worth === 0 && r.version === version && go(),
             () => undefined, // said beside the changes
           );
       }}
     >
       <h2 className="font-semibold">Go live</h2>
-      <p className="text-soft">
-        Calls that run keep the plan that they began with; the next call is decided by the new one.
-      </p>
+      <p className="text-soft">Active calls keep their plan; new calls use the new one.</p>
       {told && (
         <StateMark
           tone="draft"
           wrap
-          word={`The rehearsal found ${rehearsed?.worth} to look at; see beside.`}
+          word={`Impact: ${impact?.worth} ${impact?.worth === 1 ? "finding" : "findings"}`}
         />
       )}
-      <Field label="Note for the revision">
+      <Field label="Revision note">
         {(p) => (
           <input
             {...p}
@@ -144,15 +138,15 @@ function GoLivePanel({ version, count, blocked, rehearsed, rehearse, rehearsing 
       </Field>
       {goLive.isError && <Failure error={goLive.error} />}
       {goLive.isSuccess && count === 0 && (
-        <StateMark tone="good" word={`Revision ${goLive.data.id} is saved and carries calls.`} />
+        <StateMark tone="good" word={`Revision ${goLive.data.id} is live.`} />
       )}
       <div className="flex flex-wrap gap-2">
-        <Button type="submit" look="main" disabled={count === 0 || blocked || goLive.isPending || rehearsing}>
-          {told ? "Go live all the same" : `Go live with ${count} ${count === 1 ? "change" : "changes"}`}
+        <Button type="submit" look="main" disabled={count === 0 || blocked || goLive.isPending || computing}>
+          {told ? "Go live anyway" : `Go live with ${count} ${count === 1 ? "change" : "changes"}`}
         </Button>
-        {!rehearsed && (
-          <Button disabled={count === 0 || rehearsing} onClick={() => rehearse().catch(() => undefined)}>
-            Rehearse
+        {!impact && (
+          <Button disabled={count === 0 || computing} onClick={() => compute().catch(() => undefined)}>
+            Show impact
           </Button>
         )}
         <Discard disabled={count === 0 || discard.isPending} onConfirm={() => discard.mutate(undefined)} />
@@ -162,7 +156,7 @@ function GoLivePanel({ version, count, blocked, rehearsed, rehearse, rehearsing 
   );
 }
 
-/** Giving the draft up takes a second press. */
+/** Discarding the draft takes a second press. */
 function Discard({ disabled, onConfirm }: { disabled: boolean; onConfirm: () => void }) {
   const [asked, setAsked] = useState(false);
   return (
@@ -175,7 +169,7 @@ function Discard({ disabled, onConfirm }: { disabled: boolean; onConfirm: () => 
         setAsked(!asked);
       }}
     >
-      {asked ? "Really give it up?" : "Give the draft up"}
+      {asked ? "Confirm: discard draft" : "Discard draft"}
     </Button>
   );
 }

@@ -46,9 +46,7 @@ export function ImportPlan() {
   return (
     <section aria-label="Import" className="border-b border-line p-4">
       <h2 className="mb-1 font-semibold">Import a plan</h2>
-      <p className="mb-2 text-soft">
-        A plan document takes the place of the whole draft. Undo takes it back.
-      </p>
+      <p className="mb-2 text-soft">Replaces the whole draft; undo reverts it.</p>
       <FileButton label="Choose a file" accept="application/json,.json" onChoose={choose} />
       {check.isPending && (
         <p role="status" className="mt-2 text-soft">
@@ -56,7 +54,7 @@ export function ImportPlan() {
         </p>
       )}
       {check.isError && (
-        <Report title={`${file?.name} cannot be taken`}>
+        <Report title={`${file?.name} cannot be imported`}>
           <Failure error={check.error} />
           {check.error instanceof Problem && check.error.status === 422 && (
             <p className="mt-1 text-soft">The draft is as it was. Mend the file and choose it again.</p>

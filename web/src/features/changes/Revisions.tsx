@@ -58,7 +58,7 @@ function RevisionItem({ revision: r, live }: { revision: Revision; live: boolean
               onClick={() => setCompared(!compared)}
               aria-expanded={compared}
             >
-              What came after
+              Changes since
             </Button>
             <Button
               look="bare"
@@ -66,7 +66,7 @@ function RevisionItem({ revision: r, live }: { revision: Revision; live: boolean
               onClick={() => bringBack.mutate(undefined)}
               disabled={bringBack.isPending}
             >
-              Bring back to the draft
+              Restore to draft
             </Button>
           </>
         )}

@@ -34,23 +34,23 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
   const among = kind === "group" ? (plan?.callerGroups ?? []) : (plan?.trunks ?? []);
   const failed = begin.error ?? stop.error;
   return (
-    <section aria-label="Go live for some first" className="flex flex-col gap-2 border-b border-line p-4">
-      <h2 className="font-semibold">Go live for some first</h2>
+    <section aria-label="Trial" className="flex flex-col gap-2 border-b border-line p-4">
+      <h2 className="font-semibold">Trial</h2>
       {trial.running ? (
         <div className="rounded-[3px] border border-draft bg-draft-wash p-2">
-          <StateMark tone="draft" word={`On trial for ${scopesIn(trial.scopes, plan)}`} wrap />
+          <StateMark tone="draft" word={`Trial: ${scopesIn(trial.scopes, plan)}`} wrap />
           <p className="text-[13px]">
-            {trial.calls} {trial.calls === 1 ? "call" : "calls"} decided by it
+            {trial.calls} {trial.calls === 1 ? "call" : "calls"}
             {trial.since && `, since ${dayAndClock(trial.since, zone())}`}, by {trial.by}
           </p>
           {trial.moved && (
             <p className="text-[13px] text-draft">
-              The draft was edited since. What is tried is as it was; to try the new draft, begin again.
+              The draft was edited since. Start the trial again to use it.
             </p>
           )}
           <div className="mt-1 flex flex-wrap gap-2">
             <Button className="h-7" disabled={stop.isPending} onClick={() => stop.mutate()}>
-              Take back
+              End trial
             </Button>
             {trial.moved && (
               <Button
@@ -58,15 +58,13 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
                 disabled={begin.isPending || blocked}
                 onClick={() => begin.mutate({ version, scopes: trial.scopes })}
               >
-                Try the draft as it is now
+                Use the current draft
               </Button>
             )}
           </div>
         </div>
       ) : (
-        <p className="text-soft">
-          One extension, group or trunk is decided by the draft; all other calls stay with the live plan.
-        </p>
+        <p className="text-soft">The draft decides the calls of one extension, group or trunk.</p>
       )}
       <form
         className="flex flex-wrap items-center gap-2"
@@ -116,7 +114,7 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
           className="h-7"
           disabled={who === "" || begin.isPending || (count === 0 && !trial.running) || blocked}
         >
-          {trial.running && !trial.moved ? "Widen" : "Try on it"}
+          {trial.running && !trial.moved ? "Add to trial" : "Start trial"}
         </Button>
       </form>
       {failed && <Failure error={failed} />}

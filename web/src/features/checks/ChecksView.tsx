@@ -13,7 +13,7 @@ import { VirtualList } from "@/ui/VirtualList";
 const states: Record<CheckState["state"], { tone: Tone; word: string }> = {
   passed: { tone: "good", word: "passed" },
   failed: { tone: "bad", word: "failed" },
-  "not-proven": { tone: "draft", word: "not proven" },
+  stale: { tone: "draft", word: "not run since change" },
 };
 
 /** The kept test calls of the draft: which pass, which fail, and which must run again. */
@@ -35,12 +35,12 @@ export function ChecksView() {
   return (
     <section ref={setScrolled} className="h-full overflow-auto" aria-label="Checks">
       <header className="sticky top-0 z-10 flex flex-wrap items-center gap-3 border-b border-line bg-sunk px-4 py-2">
-        <h1 className="font-semibold">Checks of the draft</h1>
+        <h1 className="font-semibold">Checks</h1>
         {(
           [
             ["passed", passed],
             ["failed", failed],
-            ["not-proven", notProven],
+            ["stale", notProven],
           ] as const
         ).map(([state, n]) => (
           <button
@@ -65,15 +65,15 @@ export function ChecksView() {
           <Link
             to="/try"
             className="inline-flex h-8 items-center gap-1 text-road underline-offset-2 hover:underline"
-            title="Try a call, then keep it"
+            title="Place a test call, then keep it"
           >
-            <Plus className="size-4" aria-hidden="true" /> Add by a try
+            <Plus className="size-4" aria-hidden="true" /> Add by test call
           </Link>
           <Button
             onClick={() => run.mutate(shown.filter((c) => c.state !== "passed").map((c) => c.check.id))}
             disabled={run.isPending || shown.every((c) => c.state === "passed")}
           >
-            Run what is not proven
+            Run changed
           </Button>
           <Button look="main" onClick={() => run.mutate([])} disabled={run.isPending}>
             <Play className="size-4" aria-hidden="true" /> {run.isPending ? "Running …" : "Run all"}
@@ -89,11 +89,11 @@ export function ChecksView() {
         <Empty
           action={
             <Link to="/try" className="text-road underline">
-              Try a call
+              Place a test call
             </Link>
           }
         >
-          There is no check yet. Try a call, and keep it with what came of it.
+          No checks yet. Place a test call and keep it as a check.
         </Empty>
       ) : (
         <VirtualList items={shown} keyOf={(c) => c.check.id} scrolled={scrolled} height={58} label="Checks">
@@ -131,7 +131,7 @@ function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void
       </span>
       <span className="min-w-0">
         <span className="block truncate">
-          <span className="text-soft">wants</span> {check.expected.outcome}
+          <span className="text-soft">expects</span> {check.expected.outcome}
           {check.expected.cause ? `, cause ${check.expected.cause}` : ""}
           {check.expected.trunkOut && (
             <>
@@ -152,7 +152,7 @@ function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void
         {state.state === "failed" &&
           differences.map((d) => (
             <span key={d.what} className="block text-[13px] text-bad">
-              {d.what}: wanted <span className="font-mono">{d.expected}</span>, came{" "}
+              {d.what}: expected <span className="font-mono">{d.expected}</span>, actual{" "}
               <span className="font-mono">{d.actual || "none"}</span>
             </span>
           ))}
@@ -177,7 +177,7 @@ function CheckRow({ state, onRun, busy }: { state: CheckState; onRun: () => void
           className="h-7 px-1.5"
           onClick={() => remove.mutate(undefined)}
           disabled={remove.isPending}
-          aria-label={`Take ${check.name} out`}
+          aria-label={`Delete ${check.name}`}
         >
           <Trash2 className="size-4" />
         </Button>

@@ -51,10 +51,10 @@ export function BlockForm() {
           )}
         </Field>
         <Button type="submit" className="self-start">
-          Who sits behind it?
+          Check source
         </Button>
       </form>
-      {looked !== "" && behind.isLoading && <Loading what="who sits behind it" />}
+      {looked !== "" && behind.isLoading && <Loading what="the source" />}
       {looked !== "" && behind.data && (
         <form
           className="mt-4 flex flex-col gap-2 border-t border-line pt-3"
@@ -68,7 +68,7 @@ export function BlockForm() {
           </h3>
           {behind.data.trunks.length + behind.data.registrations.length + behind.data.calls === 0 &&
           !behind.data.you ? (
-            <StateMark tone="good" word="nobody that we know" />
+            <StateMark tone="good" word="unknown source" />
           ) : (
             <ul className="flex flex-col gap-1">
               {behind.data.you && (
@@ -88,17 +88,17 @@ export function BlockForm() {
               ))}
               {behind.data.calls > 0 && (
                 <li>
-                  <StateMark tone="bad" word={`${behind.data.calls} running calls`} />
+                  <StateMark tone="bad" word={`${behind.data.calls} active calls`} />
                 </li>
               )}
             </ul>
           )}
           {behind.data.trusted && (
             <p className="text-[13px] text-soft">
-              A trunk trusts it. It is blocked all the same: running calls and emergency calls go on.
+              A trunk trusts this source. Active calls and emergency calls continue.
             </p>
           )}
-          <Field label="For how many hours">
+          <Field label="Duration">
             {(props) => (
               <input
                 {...props}

@@ -11,13 +11,13 @@ import { Failure, Loading } from "@/ui/feedback";
 import { BlockForm } from "./BlockForm";
 import { Strangers } from "./Strangers";
 
-/** Who is blocked, who is failing, and how each switch meets strangers. */
+/** Who is blocked, who is failing, and the policy for unknown sources. */
 export function GateView() {
   const [find, setFind] = useState("");
   const [from, setFrom] = useState(0);
   const gate = useGate(useDeferredValue(find), from);
   if (!gate.data) {
-    if (gate.isPending) return <Loading what="the gate" />;
+    if (gate.isPending) return <Loading what="blocked sources" />;
     return <Failure error={gate.error} retry={() => gate.refetch()} />;
   }
   const { blocks, blocksInAll, suspects, suspectsInAll } = gate.data;
@@ -112,7 +112,9 @@ function Blocks({ blocks, all, sought }: { blocks: Gate["blocks"]; all: number; 
       <Title all={all}>Blocked</Title>
       {unblock.isError && <Failure error={unblock.error} />}
       {blocks.length === 0 ? (
-        <p className="px-4 py-3 text-soft">{sought ? "No blocked source fits." : "No source is blocked."}</p>
+        <p className="px-4 py-3 text-soft">
+          {sought ? "No matching blocked source." : "No source is blocked."}
+        </p>
       ) : (
         <table className="w-full border-collapse text-left">
           <thead>
@@ -162,10 +164,10 @@ const kinds: Record<string, string> = { address: "address", flow: "registered fl
 
 function Suspects({ suspects, all }: { suspects: Gate["suspects"]; all: number }) {
   return (
-    <section aria-label="Failing sources">
-      <Title all={all}>Failing, not blocked</Title>
+    <section aria-label="Failed attempts">
+      <Title all={all}>Failed attempts</Title>
       {suspects.length === 0 ? (
-        <p className="px-4 py-3 text-soft">No source has failed to say who it is.</p>
+        <p className="px-4 py-3 text-soft">No failed attempts.</p>
       ) : (
         <table className="w-full border-collapse text-left">
           <thead>
@@ -196,14 +198,14 @@ function Suspects({ suspects, all }: { suspects: Gate["suspects"]; all: number }
 
 const unknowns: Record<string, string> = {
   drop: "no response",
-  "401": "a challenge, 401",
-  "403": "a refusal, 403",
+  "401": "401",
+  "403": "403",
 };
 
 const mets: Record<string, string> = {
   blocked: "from blocked sources",
-  flood: "past the share of one source",
-  crowded: "past the budget of all",
+  flood: "above the limit per source",
+  crowded: "above the total limit",
   dropped: "dropped",
   unreadable: "unreadable",
   refused: "refused",
@@ -211,17 +213,17 @@ const mets: Record<string, string> = {
 
 function Limits({ switches }: { switches: Gate["switches"] }) {
   return (
-    <section aria-label="How each switch meets strangers">
-      <h2 className={head}>How each switch meets strangers</h2>
+    <section aria-label="Unknown-source policy">
+      <h2 className={head}>Unknown-source policy</h2>
       <table className="w-full border-collapse text-left">
         <thead>
           <tr className={titles}>
             <th>Switch</th>
-            <th>A call of no trunk gets</th>
+            <th>Response to unknown sources</th>
             <th>Blocked after</th>
             <th>For</th>
-            <th className="text-right">Calls a second</th>
-            <th className="text-right">Met so far</th>
+            <th className="text-right">Max calls per second</th>
+            <th className="text-right">Responses</th>
           </tr>
         </thead>
         <tbody>
@@ -240,7 +242,7 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
               <td className="text-right">
                 <span className="font-mono">{limits.callsPerSecond}</span>
                 <div className="text-[13px] whitespace-nowrap text-soft">
-                  strangers {limits.perSourcePerSecond}, all {limits.unknownPerSecond}
+                  per source {limits.perSourcePerSecond}, all {limits.unknownPerSecond}
                 </div>
               </td>
               <td className="text-right">
@@ -256,9 +258,8 @@ function Limits({ switches }: { switches: Gate["switches"] }) {
         </tbody>
       </table>
       <p className="px-4 py-3 text-[13px] text-soft">
-        Addresses from which a trunk works are slowed and never blocked. What comes by UDP counts as a failure
-        only after the source has answered a challenge, since anybody can write its address. These limits are
-        settings of the switch: choose one to edit them in the draft.
+        Trusted sources are limited, never blocked. Over UDP an attempt counts only after the source answered
+        a challenge. Edit the limits in the settings of each switch.
       </p>
     </section>
   );

@@ -23,7 +23,7 @@ export function Strangers({ strangers, all }: { strangers: Stranger[]; all: numb
       </h2>
       {put.isError && <Failure error={put.error} />}
       {strangers.length === 0 ? (
-        <p className="px-4 py-3 text-soft">No request came from an address that no trunk knows.</p>
+        <p className="px-4 py-3 text-soft">No requests from unknown sources.</p>
       ) : (
         <table className="w-full table-fixed border-collapse text-left">
           <thead>
@@ -62,7 +62,7 @@ export function Strangers({ strangers, all }: { strangers: Stranger[]; all: numb
                   {s.floods > 0 && (
                     <div
                       className="text-[13px] text-bad"
-                      title={`${s.floods} dropped unread: more than the share of one source`}
+                      title={`${s.floods} dropped: above the limit per source`}
                     >
                       floods
                     </div>
@@ -104,7 +104,7 @@ interface NearestProps {
 }
 
 function Nearest({ stranger, trunk, busy, onTrust }: NearestProps) {
-  if (!stranger.nearest) return <span className="text-soft">nothing points to one</span>;
+  if (!stranger.nearest) return <span className="text-soft">none</span>;
   const trusted = trunk?.link.sip?.trustedAddresses?.includes(stranger.source);
   const weak =
     strengths.indexOf(stranger.by) < strengths.indexOf((trunk?.link.sip?.transport ?? "udp").toUpperCase());

@@ -9,7 +9,7 @@ import { Button, Field, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { ProposalList } from "./ProposalList";
 
-/** A start for calls out: rules of the country's numbering plan, looked at one by one before they enter the draft. */
+/** Outbound rule setup: rules of the country's numbering plan, looked at one by one before they enter the draft. */
 export function GuideView() {
   const draft = useDraft();
   if (draft.isPending) return <Loading what="the draft" />;
@@ -166,9 +166,9 @@ function Guide({ plan }: { plan: Plan }) {
                 )}
               </Field>
               <Choice
-                label="Wrong numbers reach"
+                label="Unallocated numbers"
                 value={ask.operator ?? ""}
-                none="nobody: cause 1"
+                none="none: cause 1"
                 list={answers}
                 onChange={(operator) => change({ operator })}
               />

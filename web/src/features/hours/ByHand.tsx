@@ -12,10 +12,10 @@ const lengths: [minutes: number, word: string][] = [
   [240, "for 4 hours"],
   [720, "for 12 hours"],
   [1440, "for a day"],
-  [0, "until taken back"],
+  [0, "until cleared"],
 ];
 
-/** Puts a calendar of the live plan in a state at once, or lets it go by its own times again. */
+/** Puts a calendar of the live plan in a state at once, or clears that. */
 export function ByHand({ now }: { now: HoursNow }) {
   const queries = useQueryClient();
   const [open, setOpen] = useState(false);
@@ -47,13 +47,13 @@ export function ByHand({ now }: { now: HoursNow }) {
             {untilWords(now.override.until, now.places[0]?.zone)}
           </span>{" "}
           <Button className="h-6 px-2" disabled={back.isPending} onClick={() => back.mutate()}>
-            Take back
+            Clear override
           </Button>
         </div>
       ) : (
         !open && (
           <Button look="bare" className="h-6 px-1 text-[13px] text-road" onClick={() => setOpen(true)}>
-            <Hand className="size-4" aria-hidden="true" /> Set by hand
+            <Hand className="size-4" aria-hidden="true" /> Override
           </Button>
         )
       )}
@@ -96,10 +96,10 @@ export function ByHand({ now }: { now: HoursNow }) {
             maxLength={200}
           />
           <Button type="submit" look="main" className="h-7 px-2" disabled={set.isPending}>
-            Set now
+            Set override
           </Button>
           <Button look="bare" className="h-7 px-1" onClick={() => setOpen(false)}>
-            Leave it
+            Cancel
           </Button>
         </form>
       )}

@@ -5,7 +5,7 @@ import { StateMark } from "@/ui/StateMark";
 const said = (ahead: number) =>
   Math.abs(ahead) < 1 ? "the same" : `${Math.abs(ahead).toFixed(0)} s ${ahead > 0 ? "ahead" : "behind"}`;
 
-/** Hours hang on the clock: it is compared with the database's and with those of far ends. */
+/** Calendars depend on the clock: it is compared with the database's and with those of far ends. */
 export function Clocks() {
   const zone = useZone();
   const clocks = useClocks().data;
@@ -23,14 +23,14 @@ export function Clocks() {
   return (
     <section aria-label="Clocks" className="mt-auto border-t border-line px-4 py-2 text-[13px]">
       <h2 className="font-semibold">
-        The clock here <span className="font-mono font-normal">{clock(clocks.now, zone())}</span>
+        Clock <span className="font-mono font-normal">{clock(clocks.now, zone())}</span>
       </h2>
-      <p className="text-soft">Hours hang on it. Beside ours:</p>
+      <p className="text-soft">Offset to this machine</p>
       <ul>
         {row("the database", clocks.database, "away")}
         {clocks.farEnds.map((f) => row(f.name, f, ""))}
       </ul>
-      {clocks.farEnds.length === 0 && <p className="text-soft">No far end has said what time it is.</p>}
+      {clocks.farEnds.length === 0 && <p className="text-soft">No time from far ends yet.</p>}
     </section>
   );
 }

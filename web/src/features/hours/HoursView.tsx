@@ -30,7 +30,7 @@ export function HoursView() {
     <div className="grid h-full grid-cols-[21rem_minmax(0,1fr)_17rem]">
       <nav aria-label="Calendars" className="flex flex-col overflow-auto border-r border-line bg-sheet">
         <div className="flex items-center border-b border-line bg-sunk px-4 py-1.5">
-          <h1 className="font-semibold">Hours</h1>
+          <h1 className="font-semibold">Calendars</h1>
           <Link
             to="/hours/new"
             className="ml-auto inline-flex items-center gap-1 text-[13px] text-road underline-offset-2 hover:underline"
@@ -65,7 +65,7 @@ export function HoursView() {
           >
             {id
               ? `The draft has no calendar ${id}.`
-              : "No calendar yet. Rules and the leave of caller groups go by the states of calendars, such as day and night."}
+              : "No calendar yet. Rules and permissions depend on calendar states such as day and night."}
           </Empty>
         </div>
       )}
@@ -105,10 +105,10 @@ function Calendar({ id, name, now, chosen }: CalendarProps) {
               <span className="text-[13px] text-soft">{because(p.because)}</span>
               <div className="text-[13px] text-soft">
                 {now.override
-                  ? `by its own times it would be ${p.times}`
+                  ? `schedule: ${p.times}`
                   : p.change
                     ? `${p.change.state} ${whenWords(p.change.at, p.zone)}`
-                    : "it never changes"}
+                    : "no change"}
                 {now.places.length > 1 && `, ${p.zone}`}
               </div>
             </div>

@@ -52,7 +52,7 @@ export function BringIn() {
   return (
     <div className="relative">
       <FileButton
-        label="Bring in CSV"
+        label="Import CSV"
         accept=".csv,text/csv"
         onChoose={(f) => {
           setFile(f);
@@ -86,7 +86,7 @@ export function BringIn() {
               }}
               disabled={running(j)}
             />
-            the file is the whole inventory: rows that it does not have go
+            delete numbers missing in the file
           </label>
           <div className="mt-2 flex items-center gap-2">
             {j && running(j) && (
@@ -96,7 +96,7 @@ export function BringIn() {
             )}
             {j?.phase === "done" && !j.applied && j.bad === 0 && (
               <Button look="main" className="h-7" onClick={() => begin.mutate({ file, check: false, sweep })}>
-                Take all lines into the draft
+                Import all lines
               </Button>
             )}
             {j && !running(j) && (
@@ -110,7 +110,7 @@ export function BringIn() {
                 download
                 className="text-[13px] text-road underline-offset-2 hover:underline"
               >
-                Report of every line
+                Report per line
               </a>
             )}
           </div>
@@ -127,12 +127,12 @@ function Outcome({ job: j }: { job: NumberImport }) {
     <div>
       <p>
         {n(j.added)} added, {n(j.changed)} changed, {n(j.same)} the same
-        {j.removed > 0 && `, ${n(j.removed)} taken out`}, {n(j.bad)} with faults, in {j.seconds.toFixed(1)} s.
+        {j.removed > 0 && `, ${n(j.removed)} deleted`}, {n(j.bad)} with errors, in {j.seconds.toFixed(1)} s.
       </p>
       {j.applied ? (
-        <StateMark tone="good" word="It is in the draft; undo takes it back." />
+        <StateMark tone="good" word="In the draft; undo reverts it." />
       ) : j.bad > 0 ? (
-        <StateMark tone="bad" word="Nothing is taken while a line has a fault." />
+        <StateMark tone="bad" word="Nothing is imported while a line has an error." />
       ) : null}
       {j.faults.length > 0 && (
         <ul className="mt-1 max-h-56 overflow-auto text-[13px]">

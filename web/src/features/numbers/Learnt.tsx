@@ -33,8 +33,8 @@ export function Learnt({ summary, plan, only, onOnly }: Props) {
   return (
     <div className="border-b border-line bg-sheet px-4 py-1 text-[13px]">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
-        {filter("unanswered", summary.nobody, "in use, and nobody answers", "bad")}
-        {filter("early", summary.early, "arrive, though ordered or spare", "draft")}
+        {filter("unanswered", summary.nobody, "in use, no destination", "bad")}
+        {filter("early", summary.early, "in use, but ordered or spare", "draft")}
         {summary.strangeCount > 0 && (
           <button
             type="button"
@@ -42,10 +42,10 @@ export function Learnt({ summary, plan, only, onOnly }: Props) {
             className="rounded-[3px] px-1.5 hover:bg-road-wash"
             onClick={() => setOpen(!open)}
           >
-            <StateMark tone="draft" word={`${summary.strangeCount} arrive and are not in the inventory`} />
+            <StateMark tone="draft" word={`${summary.strangeCount} in use, not in the inventory`} />
           </button>
         )}
-        {filter("silent", summary.silent, "never called so far", "soft")}
+        {filter("silent", summary.silent, "no calls yet", "soft")}
       </div>
       {open && (
         <ul
@@ -57,7 +57,7 @@ export function Learnt({ summary, plan, only, onOnly }: Props) {
               <Link
                 to={`/numbers/new?first=${encodeURIComponent(s.number)}&carrier=${farEndOf(plan, s.trunk)}`}
                 className="w-40 font-mono text-road underline-offset-2 hover:underline"
-                title="Add it to the inventory"
+                title="Add to the inventory"
               >
                 {s.number}
               </Link>

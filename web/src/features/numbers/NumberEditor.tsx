@@ -158,8 +158,8 @@ function Editor({ plan, number, saved }: Props) {
               look="bare-danger"
               className="px-2"
               disabled={remove.isPending}
-              aria-label="Take out"
-              title="Take it out of the draft"
+              aria-label="Delete"
+              title="Delete from the draft"
               onClick={() =>
                 remove.mutateAsync(undefined).then(
                   () => navigate("/numbers"),
@@ -193,33 +193,33 @@ function Editor({ plan, number, saved }: Props) {
           meaning[edited.state],
         )}
         {choose(
-          "Carrier that brings it",
+          "Carrier",
           "carrier",
           plan.farEnds.map((f) => [f.id, f.name] as const),
-          "not said",
+          "unknown",
         )}
         {choose(
-          "What answers",
+          "Destination",
           "destination",
           plan.destinations.map((d) => [d.id, d.name] as const),
-          "nobody yet",
+          "none",
           answers?.numberPattern ? `its numbers: ${answers.numberPattern}` : undefined,
         )}
         {answers?.number
           ? text("Extension", "extension", { mono: true, hint: `${answers.name} is ${answers.number}` })
-          : text(is.last ? "First on extension" : "Extension", "extension", {
+          : text(is.last ? "First extension" : "Extension", "extension", {
               mono: true,
               hint: is.last ? "the others follow by arithmetic" : "empty: the number itself",
             })}
-        {text("While busy, call too", "forwardOnBusy", {
+        {text("Forward on busy", "forwardOnBusy", {
           mono: true,
-          hint: "as who answers dials it; with what that one may call",
+          hint: "dialled by the extension, with its permissions",
         })}
-        {text("Name tag", "namePrefix", { hint: "before the caller's name; wins over the trunk's" })}
+        {text("Caller-name prefix", "namePrefix", { hint: "overrides the trunk's" })}
         {text("Ring", "alertInfo", {
           mono: true,
           placeholder: "<urn:alert:source:external>",
-          hint: "Alert-Info; wins over the trunk's",
+          hint: "overrides the trunk's",
         })}
         {text("Owner", "owner")}
         {text("Site", "site")}
@@ -231,7 +231,7 @@ function Editor({ plan, number, saved }: Props) {
               checked={edited.gaps ?? false}
               onChange={(e) => set({ gaps: e.target.checked })}
             />
-            some of its extensions are not there, and that is known: calls to them go to the last resort
+            gaps allowed: missing extensions reach the last-resort destination
           </label>
         )}
       </div>

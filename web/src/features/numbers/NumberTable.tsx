@@ -78,7 +78,7 @@ export function NumberTable({ plan, ask, onSort, chosen, narrow }: Props) {
         {!narrow && <span className="text-right text-soft">Last call</span>}
       </div>
       <div ref={setScrolled} className="min-h-0 flex-1 overflow-auto">
-        {first && found === 0 && <p className="p-4 text-soft">No number is like that. Take a filter back.</p>}
+        {first && found === 0 && <p className="p-4 text-soft">No matching number. Clear a filter.</p>}
         <ol
           aria-label="Numbers found"
           className="relative"
@@ -108,8 +108,8 @@ export function NumberTable({ plan, ask, onSort, chosen, narrow }: Props) {
         </ol>
         {found > most && (
           <p className="p-4 text-soft">
-            The first {most.toLocaleString("en-GB")} of {found.toLocaleString("en-GB")} are listed; type
-            digits to find others.
+            The first {most.toLocaleString("en-GB")} of {found.toLocaleString("en-GB")} are listed; search for
+            others.
           </p>
         )}
       </div>
@@ -171,7 +171,7 @@ function Row({ row, plan, columns, narrow, chosen }: RowProps) {
         {row.answers ? (
           <span className="truncate">{row.answers}</span>
         ) : (
-          <span className="text-bad">nobody</span>
+          <span className="text-bad">none</span>
         )}
         {n.extension && <span className="font-mono text-[13px] text-soft">{n.extension}</span>}
       </span>

@@ -64,8 +64,8 @@ export function NumbersView() {
               </Link>
             }
           >
-            No public number is in the inventory yet. Add a block, or bring in a CSV file whose first line
-            names the columns: first, last, state, carrier, site, owner, destination, extension, note.
+            No numbers yet. Add a block, or import a CSV file with the columns first, last, state, carrier,
+            site, owner, destination, extension, note.
           </Empty>
         ) : (
           <NumberTable

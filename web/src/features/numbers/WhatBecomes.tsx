@@ -47,40 +47,39 @@ export function WhatBecomes({ effect, number, plan, member, onMember }: Props) {
 
 const whenWords: Record<string, string> = {
   busy: "is busy",
-  away: "does not pick up",
-  silent: "cannot be reached",
+  away: "no answer",
+  silent: "unavailable",
 };
 
 /** A last resort is no second try: what a caller meets when who answers does not. */
 function Then({ effect, plan }: { effect: NumberEffect; plan: Plan }) {
   if (effect.then.length === 0) return null;
   return (
-    <section aria-label="When nobody answers" className="mt-3 border-t-2 border-line pt-2">
-      <h3 className="font-semibold">When who answers …</h3>
+    <section aria-label="No answer" className="mt-3 border-t-2 border-line pt-2">
+      <h3 className="font-semibold">Destination state</h3>
       <ul>
         {effect.then.map((t) => (
           <li key={t.when} className="flex gap-3 py-0.5">
             <span className="w-36 text-soft">{whenWords[t.when]}</span>
             {t.trunk ? (
               <span>
-                it rings <span className="font-mono">{t.called}</span> by{" "}
+                rings <span className="font-mono">{t.called}</span> by{" "}
                 {plan.trunks.find((x) => x.id === t.trunk)?.name ?? t.trunk}
               </span>
             ) : (
               <span>
-                the caller gets {t.status}: {t.why}
+                {t.status}: {t.why}
               </span>
             )}
           </li>
         ))}
       </ul>
       <p className="mt-1 text-[13px] text-soft">
-        A last resort takes calls whose number nobody has; it is no second try. Whose it is stands in the
-        settings of each{" "}
+        Calls to unknown numbers reach the last-resort destination of the{" "}
         <Link to="/plan/trunks" className="text-road underline">
           trunk
         </Link>{" "}
-        and{" "}
+        or{" "}
         <Link to="/plan/switches" className="text-road underline">
           switch
         </Link>

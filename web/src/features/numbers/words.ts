@@ -14,11 +14,11 @@ export const toneOf: Record<PublicNumber["state"], Tone> = {
 
 /** What each state means for calls. */
 export const meaning: Record<PublicNumber["state"], string> = {
-  ordered: "not answered yet: calls go to the last resort",
+  ordered: "not in service: calls reach the last-resort destination",
   trial: "answered",
   active: "answered",
-  porting: "answered, while it moves",
-  spare: "not answered: calls go to the last resort",
+  porting: "in service while porting",
+  spare: "not in service: calls reach the last-resort destination",
 };
 
 /** A row's numbers as they are read: the last of a block by the digits in which it differs. */

@@ -3,15 +3,15 @@ import { StateMark } from "@/ui/StateMark";
 
 /** The sorts of finding, in a word. */
 const words: Record<Finding["kind"], string> = {
-  covered: "never fires",
-  contested: "contested",
-  empty: "matches nothing",
+  covered: "never matches",
+  overlaps: "overlaps",
+  empty: "no numbers",
   steps: "steps fail",
-  "no-digits": "leaves no digits",
+  "no-digits": "no digits left",
   loop: "loops",
-  "no-rule": "leads nowhere",
-  class: "another class",
-  unentered: "nothing enters",
+  "no-rule": "no matching rule",
+  class: "other class",
+  unentered: "not used",
 };
 
 /** One finding with its witness. */

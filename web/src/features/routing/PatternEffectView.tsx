@@ -42,7 +42,7 @@ export function PatternEffectView({ pattern, ...held }: Props) {
       </div>
       {effect.data.nearMisses.length > 0 && (
         <div className="mt-1 flex flex-wrap items-center gap-1.5">
-          <span className="text-soft">just misses</span>
+          <span className="text-soft">near misses</span>
           {effect.data.nearMisses.map((s) => (
             <span key={s} className="opacity-80">
               <NumberTiles number={s} size="sm" />
@@ -56,7 +56,7 @@ export function PatternEffectView({ pattern, ...held }: Props) {
           the same, shorter: <code className="font-mono text-ink">{effect.data.shortest}</code>
         </div>
       )}
-      {effect.data.matchesEmpty && <StateMark tone="draft" word="it matches the empty number too" />}
+      {effect.data.matchesEmpty && <StateMark tone="draft" word="also matches the empty number" />}
       <div className="mt-1 grid grid-cols-[auto_9.5rem_1fr] items-center gap-2">
         <label htmlFor={id} className="text-soft">
           try
@@ -91,16 +91,16 @@ function PatternFault({ pattern, effect }: { pattern: string; effect: PatternEff
 
 const verdicts: Record<string, { tone: Tone; word: string }> = {
   none: { tone: "bad", word: "does not match" },
-  partial: { tone: "draft", word: "too short still" },
+  partial: { tone: "draft", word: "incomplete" },
   complete: { tone: "good", word: "matches" },
-  "complete-may-continue": { tone: "good", word: "matches, longer may too" },
-  invalid: { tone: "bad", word: "is no number" },
+  "complete-may-continue": { tone: "good", word: "matches, longer numbers too" },
+  invalid: { tone: "bad", word: "not a number" },
 };
 
 function VerdictMark({ effect }: { effect: PatternEffect }) {
   const v = effect.verdicts[0];
   if (!v) return null;
-  const shown = v.waits ? { tone: "good" as const, word: "matches when the timer fires" } : verdicts[v.state];
+  const shown = v.waits ? { tone: "good" as const, word: "matches at timer expiry" } : verdicts[v.state];
   return shown ? <StateMark {...shown} title={v.reason} /> : null;
 }
 

@@ -37,7 +37,7 @@ export function RoutingView() {
         />
       ) : (
         <aside className="border-l border-line bg-sheet">
-          <Empty>Choose a rule to see and edit what it matches and what it does to a number.</Empty>
+          <Empty>Choose a rule to edit it.</Empty>
         </aside>
       )}
     </div>
@@ -82,7 +82,7 @@ const TableList = memo(function TableList({ plan, chosen }: { plan: Plan; chosen
         to="/guide"
         className="mx-3 mb-1 flex items-center gap-1.5 text-[13px] text-road underline-offset-2 hover:underline"
       >
-        <Compass className="size-4 shrink-0" aria-hidden="true" /> A start for calls out
+        <Compass className="size-4 shrink-0" aria-hidden="true" /> Outbound rule setup
       </Link>
       {plan.switches.map((sw) => (
         <div key={sw.id}>
@@ -101,7 +101,7 @@ const TableList = memo(function TableList({ plan, chosen }: { plan: Plan; chosen
               >
                 {t.name}
                 <span className="block text-[12px] font-normal text-soft">
-                  {sources.has(t.id) ? `from ${sources.get(t.id)}` : "nothing enters here"}
+                  {sources.has(t.id) ? `from ${sources.get(t.id)}` : "not used"}
                 </span>
               </Link>
             ))}
@@ -119,7 +119,7 @@ function sourcesOf(plan: Plan): Map<string, string> {
   };
   for (const t of plan.trunks) add(t.inboundTable, t.name);
   for (const t of plan.tables) for (const r of t.rules) add(r.then.table, t.name);
-  for (const t of plan.trunks) add(t.services?.table, `${t.name}, when it sends calls on`);
+  for (const t of plan.trunks) add(t.services?.table, `${t.name}, forwarded calls`);
   for (const g of plan.callerGroups ?? []) add(g.inboundTable, `group ${g.name}`);
   return new Map([...sources].map(([table, who]) => [table, [...who].join(", ")]));
 }

@@ -165,7 +165,7 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
               }
               disabled={remove.isPending}
             >
-              <Trash2 className="size-4" aria-hidden="true" /> Take out
+              <Trash2 className="size-4" aria-hidden="true" /> Delete
             </Button>
           )}
           {dirty ? (

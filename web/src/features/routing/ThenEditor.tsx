@@ -61,16 +61,16 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
             required
           >
             <option value="" disabled>
-              choose where the call goes
+              choose a destination
             </option>
-            <optgroup label="go on in table">
+            <optgroup label="continue in table">
               {here(plan.tables).map((t) => (
                 <option key={t.id} value={`table:${t.id}`}>
                   {t.name}
                 </option>
               ))}
             </optgroup>
-            <optgroup label="take path">
+            <optgroup label="route via path">
               {here(plan.paths).map((x) => (
                 <option key={x.id} value={`path:${x.id}`}>
                   {x.name}
@@ -86,17 +86,17 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
                   </option>
                 ))}
             </optgroup>
-            <optgroup label="deliver by number">
-              <option value="inventory:">what answers the number in the inventory</option>
+            <optgroup label="deliver by inventory">
+              <option value="inventory:">destination in the inventory</option>
             </optgroup>
-            <optgroup label="set by hand">
+            <optgroup label="set override">
               {(plan.calendars ?? []).map((h) => (
                 <option key={h.id} value={`hours:${h.id}`}>
                   calendar {h.name}
                 </option>
               ))}
             </optgroup>
-            <optgroup label="refuse with">
+            <optgroup label="reject with cause">
               {causes.map(([q, name]) => (
                 <option key={q} value={`refuse:${q}`}>
                   cause {q}, {name}
@@ -139,7 +139,7 @@ function SetHours({ set, onChange }: { set: Set; onChange: (set: Set) => void })
               onChange(e.target.value ? { ...set, state: e.target.value } : { calendar: set.calendar })
             }
           >
-            <option value="">its own times again</option>
+            <option value="">clear override</option>
             {states.map((s) => (
               <option key={s}>{s}</option>
             ))}

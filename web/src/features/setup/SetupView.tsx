@@ -12,10 +12,7 @@ export function SetupView() {
   return (
     <div className="mx-auto max-w-3xl p-6">
       <h1 className="text-lg font-semibold">First set-up</h1>
-      <p className="text-soft">
-        From an empty plan to the first call. All of it is written into the draft, which carries no call until
-        it goes live; every step can be changed later.
-      </p>
+      <p className="text-soft">From an empty plan to the first call. Every step can be changed later.</p>
       <ol className="mt-4 border-t-2 border-line">
         {steps.map((s, i) => (
           <li

@@ -5,7 +5,7 @@ import { useTheme } from "@/app/theme";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 
-/** Creates the first person, by the link that the program printed when it started. */
+/** Creates the first user, by the link that the program printed when it started. */
 export function FirstStart({ onSignedIn }: { onSignedIn: () => void }) {
   useTheme();
   const [name, setName] = useState("");
@@ -27,12 +27,9 @@ export function FirstStart({ onSignedIn }: { onSignedIn: () => void }) {
         <h1 className="flex items-center gap-2 text-xl font-semibold text-road">
           <img src="/mark.svg" alt="" className="size-8" /> Switchback
         </h1>
-        <h2 className="font-semibold">First start: create the first person</h2>
+        <h2 className="font-semibold">Create the first user</h2>
         {token === "" ? (
-          <p>
-            This page needs the whole link that the program printed when it started, with what follows the
-            sign #.
-          </p>
+          <p>Open the whole link that the program printed, including the part after #.</p>
         ) : (
           <>
             <p className="text-soft">The link works once. You are signed in afterwards.</p>

@@ -28,12 +28,7 @@ export function SignIn({ onSignedIn }: { onSignedIn: () => void }) {
         <h1 className="flex items-center gap-2 text-xl font-semibold text-road">
           <img src="/mark.svg" alt="" className="size-8" /> Switchback
         </h1>
-        {first.data?.open && (
-          <p>
-            Nobody can sign in yet. The program printed a link when it started, which creates the first
-            person.
-          </p>
-        )}
+        {first.data?.open && <p>No user yet. Open the link that the program printed at its start.</p>}
         <Field label="Name">
           {(p) => (
             <input

@@ -18,9 +18,7 @@ export function Explanation({ call }: { call: CallDetail }) {
       />
       <div className="min-w-[28.5rem] flex-1 basis-0">
         {call.note && <StateMark tone="draft" word={call.note} />}
-        {call.missing > 0 && (
-          <StateMark tone="draft" word={`${call.missing} of its messages have expired and are gone`} />
-        )}
+        {call.missing > 0 && <StateMark tone="draft" word={`${call.missing} of its messages have expired`} />}
         <LadderView ladder={call.ladder} highlighted={leg} />
       </div>
     </div>

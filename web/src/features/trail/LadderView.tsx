@@ -11,7 +11,7 @@ const laneWidth = (parties: number) => Math.max(96, Math.min(152, Math.floor(456
 /** The messages of a call drawn between its parties, and the text of one. */
 export function LadderView({ ladder, highlighted }: { ladder: Ladder; highlighted?: string }) {
   const [chosen, choose] = useState(0);
-  if (ladder.arrows.length === 0) return <Empty>No message of this call was recorded yet.</Empty>;
+  if (ladder.arrows.length === 0) return <Empty>No messages yet.</Empty>;
   const arrow = ladder.arrows[Math.min(chosen, ladder.arrows.length - 1)];
   const lane = laneWidth(ladder.parties.length);
   const width = Math.max(2, ladder.parties.length) * lane;

@@ -8,13 +8,13 @@ type Listened = NonNullable<Try["media"]>["atCaller"];
 /** What the two ends of a live try heard of each other, from what arrived there. */
 export function TrySound({ sound }: { sound: NonNullable<Try["media"]> }) {
   return (
-    <section aria-label="Sound" className="flex flex-wrap items-baseline gap-x-5 text-[13px]">
+    <section aria-label="Media" className="flex flex-wrap items-baseline gap-x-5 text-[13px]">
       <span className="text-[15px]">
         <StateMark tone={tones[sound.verdict] ?? "soft"} word={sound.why} />
       </span>
       <Way name="at the caller" heard={sound.atCaller} />
       <Way name="at the called side" heard={sound.atCalled} />
-      <span className="text-soft">{sound.through ? "through the switch" : "direct, past the switch"}</span>
+      <span className="text-soft">{sound.through ? "through the switch" : "direct"}</span>
     </section>
   );
 }
@@ -51,15 +51,15 @@ export function CallSound({ legs, steps }: { legs: CallDetail["legs"]; steps: Tr
   const heard = legs.filter((l) => l.media?.heard);
   if (heard.length === 0) return null;
   return (
-    <section aria-label="Sound" className="mb-4 flex flex-wrap gap-x-6 text-[13px]">
-      <span className="font-semibold">Sound through the switch</span>
+    <section aria-label="Media" className="mb-4 flex flex-wrap gap-x-6 text-[13px]">
+      <span className="font-semibold">Media through the switch</span>
       {heard.map((l) => (
         <span key={l.id}>
           <span className="text-soft">from {nameIn(steps, l)}</span>{" "}
           {l.media?.heard && <Counts {...l.media.heard} />}
           {l.media?.codec && <span className="font-mono">, {l.media.codec}</span>}
           {(l.media?.heard?.elsewhere ?? 0) > 0 && (
-            <span className="text-bad">, {l.media?.heard?.elsewhere} from elsewhere, not passed on</span>
+            <span className="text-bad">, {l.media?.heard?.elsewhere} from another source, dropped</span>
           )}
         </span>
       ))}

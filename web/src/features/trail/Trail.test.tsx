@@ -38,11 +38,11 @@ const steps: TrailStep[] = [
   },
 ];
 
-it("tells the rules that lost, on demand", async () => {
+it("tells the rules that did not match, on demand", async () => {
   render(<Trail steps={steps} />);
   expect(screen.getByText("no rule takes 5")).toBeTruthy();
   expect(screen.queryByText("5 does not match 999")).toBeNull();
-  await userEvent.click(screen.getByRole("button", { name: "1 rule lost" }));
+  await userEvent.click(screen.getByRole("button", { name: "1 rule not matched" }));
   expect(screen.getByText("5 does not match 999")).toBeTruthy();
 });
 

@@ -207,7 +207,7 @@ function LostRules({ bend }: { bend: Bend }) {
   return (
     <Popover.Root>
       <Popover.Trigger className="text-[12px] text-road underline underline-offset-2">
-        {count} {count === 1 ? "rule" : "rules"} lost
+        {count} {count === 1 ? "rule" : "rules"} not matched
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
@@ -218,7 +218,7 @@ function LostRules({ bend }: { bend: Bend }) {
           <table className="w-full text-left text-[13px]">
             <thead>
               <tr className="text-soft [&>th]:font-normal">
-                <th className="w-40">Rule that did not win</th>
+                <th className="w-40">Rule not matched</th>
                 <th>because</th>
               </tr>
             </thead>

@@ -162,7 +162,7 @@ describe("buildRoad", () => {
       ["called", "convert to e164"],
       ["caller", "e164"],
     ]);
-    expect(road[1]?.bend.word).toBe("no response at all");
+    expect(road[1]?.bend.word).toBe("no response");
   });
 
   it("keeps what a step could not do on a line of its own", () => {
@@ -204,7 +204,7 @@ describe("buildRoad", () => {
     const may = (allowed: boolean): TrailStep => ({
       ...at,
       kind: "permitted",
-      permitted: { group, class: "national", why: "by the numbering plan of GB", allowed, detail: "said" },
+      permitted: { group, class: "national", why: "numbering plan of GB", allowed, detail: "said" },
     });
     const path: TrailStep = {
       ...at,
@@ -233,12 +233,12 @@ describe("buildRoad", () => {
         own: "not-permitted",
         cause: { q850: 21, sip: 403 },
         name: "Call rejected",
-        why: "Crew may not make national calls",
+        why: "Crew: no permission for national calls",
       },
     };
     const [only] = buildRoad([may(false), refused]);
     expect(only?.title).toBe("national call");
-    expect(only?.bend).toMatchObject({ tone: "bad", detail: "Crew may not make national calls" });
+    expect(only?.bend).toMatchObject({ tone: "bad", detail: "Crew: no permission for national calls" });
   });
 
   it("says that a last resort took the call, which tag it rings with, and what was set by hand then", () => {
@@ -259,8 +259,8 @@ describe("buildRoad", () => {
         },
       }),
     ]);
-    expect(road[0]?.subtitle).toContain("bookings storm by hand; decided by the plan on trial");
-    expect(road[1]?.subtitle).toContain("last resort of trunk The ostrel: nobody has it");
+    expect(road[0]?.subtitle).toContain("bookings storm (override); decided by the trial");
+    expect(road[1]?.subtitle).toContain("last-resort destination of trunk The ostrel: nobody has it");
     expect(road[1]?.subtitle).toContain("tag Bookings, over that of The ostrel");
   });
 

@@ -85,7 +85,9 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
   if (received) {
     on.title = received.farEnd.name ? `from ${received.farEnd.name}` : (received.by ?? "");
     on.subtitle = received.trunk.name
-      ? [`trunk ${received.trunk.name}`, received.by && `known by ${received.by}`].filter(Boolean).join(", ")
+      ? [`trunk ${received.trunk.name}`, received.by && `identified by ${received.by}`]
+          .filter(Boolean)
+          .join(", ")
       : "";
     if (received.collected)
       on.subtitle = [on.subtitle, `digits ${received.collected}`].filter(Boolean).join("; ");
@@ -96,20 +98,18 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     if (received.callerName)
       on.subtitle = [on.subtitle, `name ${received.callerName}`].filter(Boolean).join("; ");
     if (received.presentation === "restricted")
-      on.subtitle = [on.subtitle, "caller asks to be withheld"].filter(Boolean).join("; ");
+      on.subtitle = [on.subtitle, "privacy requested"].filter(Boolean).join("; ");
     for (const turn of received.diverted ?? []) on.lines.push(divertedBy(turn));
-    const byHand = Object.entries(received.overrides ?? {}).map(([h, state]) => `${h} ${state} by hand`);
+    const byHand = Object.entries(received.overrides ?? {}).map(([h, state]) => `${h} ${state} (override)`);
     if (byHand.length > 0) on.subtitle = [on.subtitle, ...byHand].filter(Boolean).join("; ");
-    if (received.trial)
-      on.subtitle = [on.subtitle, "decided by the plan on trial"].filter(Boolean).join("; ");
-    if (received.unbelieved)
-      on.subtitle += `; it says that it was diverted, which ${received.trunk.name} may not say`;
+    if (received.trial) on.subtitle = [on.subtitle, "decided by the trial"].filter(Boolean).join("; ");
+    if (received.unbelieved) on.subtitle += `; redirecting number ${received.trunk.name} not accepted`;
   } else if (redirected) {
     on.title = `${redirections[redirected.how]} by ${redirected.by.name}`;
     if (redirected.reason) on.subtitle = redirected.reason.replaceAll("-", " ");
     if (redirected.with) on.subtitle = `with ${redirected.with}`;
     if (redirected.outside)
-      on.subtitle = [on.subtitle, "the party that stays is outside"].filter(Boolean).join("; ");
+      on.subtitle = [on.subtitle, "the remaining party is outside"].filter(Boolean).join("; ");
     if (redirected.to.number) on.lines.push(plain("called", redirected.to));
   } else if (lookedUp) {
     return lookUpBend(lookedUp);
@@ -124,15 +124,15 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     else on.title = `${permitted.class} call`;
   } else if (foundNumber) {
     on.subtitle = foundNumber.instead
-      ? `own number ${foundNumber.number.name}: stays inside, in place of ${foundNumber.instead.kind} ${foundNumber.instead.name}`
+      ? `in inventory ${foundNumber.number.name}: inside, instead of ${foundNumber.instead.kind} ${foundNumber.instead.name}`
       : `number ${foundNumber.number.name}, ${foundNumber.state}`;
   } else if (resorted) {
-    on.subtitle = `last resort of ${resorted.of.kind} ${resorted.of.name}: ${resorted.why}`;
+    on.subtitle = `last-resort destination of ${resorted.of.kind} ${resorted.of.name}: ${resorted.why}`;
   } else if (setCalendar) {
     on.title = setCalendar.calendar.name;
     on.subtitle = setCalendar.state
       ? `${setCalendar.state} overridden${setCalendar.minutes ? `, for ${setCalendar.minutes} min` : ""}`
-      : "by its own times again";
+      : "by clear override";
   } else if (delivered) {
     on.title = `to ${delivered.destination.name}`;
     on.subtitle = [on.subtitle, `trunk ${delivered.trunk.name}`].filter(Boolean).join(", ");
@@ -178,7 +178,7 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     if (heard.what === "answered") return bend("heard", "good", "answered", `by ${heard.trunk.name}`);
     const cause = `${heard.cause.sip} ${heard.name ?? ""} (cause ${heard.cause.q850})`;
     const silence = silences[heard.what];
-    if (heard.next === "diverted") return bend("heard", "soft", "sent elsewhere", heard.why ?? "");
+    if (heard.next === "diverted") return bend("heard", "soft", "forwarded", heard.why ?? "");
     const tone = heard.next === "ends" ? "bad" : "draft";
     const said = [heard.why, heard.detail, heard.hint].filter(Boolean).join("; ");
     return bend("heard", tone, silence ?? cause, said);
@@ -223,7 +223,7 @@ const redirections = {
   diverted: "diverted",
   transferred: "transferred",
   joined: "connected with another call",
-  "taken-over": "taken over",
+  "taken-over": "replaced",
   "picked-up": "picked up",
 };
 
@@ -235,11 +235,11 @@ function divertedBy(turn: { number: Written; reason: string }): Line {
 const changes = (line: Line) => line.runs.some((r) => r.fate !== "kept");
 
 const silences: Record<string, string> = {
-  unreachable: "took no connection",
-  "no-response": "no response at all",
-  "only-trying": "100 Trying, then nothing",
-  unanswered: "rang, not answered",
-  abandoned: "the caller gave up",
+  unreachable: "connection refused",
+  "no-response": "no response",
+  "only-trying": "only 100 Trying",
+  unanswered: "no answer",
+  abandoned: "the caller hung up",
 };
 
 function lookUpBend(looked: NonNullable<TrailStep["lookedUp"]>): Bend {
@@ -248,11 +248,7 @@ function lookUpBend(looked: NonNullable<TrailStep["lookedUp"]>): Bend {
     return { ...bend("none", "bad", "no rule", `table ${looked.table.name}`), ...extra };
   }
   const table = `table ${looked.table.name}`;
-  const why = looked.anyHour
-    ? ", at any hour: it is an emergency call"
-    : looked.catchAll
-      ? ", last resort"
-      : "";
+  const why = looked.anyHour ? ", emergency call: calendars ignored" : looked.catchAll ? ", catch-all" : "";
   return { ...bend("rule", "road", looked.winner.name, table + why), ...extra };
 }
 

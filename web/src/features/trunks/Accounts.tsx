@@ -34,7 +34,7 @@ function Account({ trunk, account: a, zone }: { trunk: string; account: AccountS
       <div className="flex flex-wrap items-baseline gap-x-3">
         <span className="font-mono break-all">{a.user}</span>
         <span className="text-[13px] text-soft">
-          {a.side === "inbound" ? "theirs, with us" : "ours, with them"}
+          {a.side === "inbound" ? "inbound" : "outbound"}
           {a.number && `, for ${a.number}`}
           {a.port && `, ${a.port}`}
         </span>

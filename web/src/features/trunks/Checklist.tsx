@@ -12,7 +12,7 @@ const tones: Record<Check["state"], Tone> = {
   unneeded: "soft",
 };
 const words: Record<Check["state"], string> = {
-  proved: "proved",
+  proved: "verified",
   failed: "failed",
   open: "open",
   unneeded: "not needed",
@@ -26,7 +26,7 @@ export function Checklist({ checks }: { checks: Check[] }) {
   const [failed, open] = [count("failed"), count("open")];
   const tone = failed > 0 ? "bad" : open > 0 ? "draft" : "good";
   const word =
-    failed + open === 0 ? "all proved" : `${count("proved")} proved, ${failed} failed, ${open} open`;
+    failed + open === 0 ? "all verified" : `${count("proved")} verified, ${failed} failed, ${open} open`;
   return (
     <details
       className="border-b border-line p-4"
@@ -48,7 +48,7 @@ export function Checklist({ checks }: { checks: Check[] }) {
               {c.seen}
               {c.at && `, ${ago(c.at)}`}
             </div>
-            {c.do && <div className="text-[13px] break-words">To do: {c.do}</div>}
+            {c.do && <div className="text-[13px] break-words">{c.do}</div>}
           </li>
         ))}
       </ol>

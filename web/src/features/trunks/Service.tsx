@@ -36,7 +36,7 @@ export function Service({ trunk }: { trunk: TrunkDetail }) {
         <>
           <Field
             label="Why"
-            hint="Both act at once and take no new call; running ones go on. Draining it is still watched; taken out, it is sent nothing at all."
+            hint="Both take effect at once and reject new calls; active calls continue. Out of service also stops OPTIONS and registration."
           >
             {(props) => (
               <input
@@ -50,10 +50,10 @@ export function Service({ trunk }: { trunk: TrunkDetail }) {
           </Field>
           <div className="mt-2 flex gap-2">
             <Button onClick={() => set.mutate("draining")} disabled={set.isPending}>
-              Let it drain
+              Drain
             </Button>
             <Button look="danger" onClick={() => set.mutate("off")} disabled={set.isPending}>
-              Take it out
+              Set out of service
             </Button>
           </div>
         </>
@@ -120,7 +120,7 @@ export function StraightTest({ trunk }: { trunk: TrunkDetail }) {
         <p role="status" className="mt-2">
           Sent.{" "}
           <Link to={`/calls/${place.data.call}`} className="text-road underline-offset-2 hover:underline">
-            What came of it
+            Result
           </Link>
         </p>
       )}

@@ -38,15 +38,15 @@ export function TrunkPanel({ trunk, on }: { trunk: RunningTrunk; on: RunningSwit
           <h2 className="min-w-0 text-lg leading-tight font-semibold break-words">{trunk.name}</h2>
           <span className="ml-auto flex shrink-0 flex-col items-end">
             <Link to={`/plan/trunks/${trunk.id}`} className="text-road underline-offset-2 hover:underline">
-              Edit in the draft
+              Settings
             </Link>
             <a
               href={`/api/trunks/${trunk.id}/sheet`}
               download={`${trunk.id}.md`}
               className="text-road underline-offset-2 hover:underline"
-              title="What the other side must enter, and which ports to open"
+              title="Settings and firewall ports for the far end"
             >
-              Sheet for the other side
+              Interconnect sheet
             </a>
           </span>
         </div>
@@ -86,9 +86,9 @@ function CutOff({ block, zone }: { block: NonNullable<TrunkDetail["blocked"]>; z
   });
   return (
     <div role="alert" className="border-b border-bad bg-bad-wash p-4">
-      <StateMark tone="bad" word={`This switch has blocked ${block.source}`} wrap />
+      <StateMark tone="bad" word={`The switch blocks ${block.source}`} wrap />
       <p className="text-[13px]">
-        {block.why}; until {dayAndClock(block.until, zone)}. Nothing from there is heard.
+        {block.why}; until {dayAndClock(block.until, zone)}.
       </p>
       <Button className="mt-2" onClick={() => unblock.mutate()} disabled={unblock.isPending}>
         Unblock {block.source}
@@ -124,18 +124,18 @@ function Today({ trunk }: { trunk: TrunkDetail }) {
       <DayStrip spans={trunk.day} now={now} zone={zone(trunk.switch)} />
       <dl className="mt-2 grid grid-cols-3 gap-2 [&_dd]:font-mono [&_dt]:text-[13px] [&_dt]:text-soft">
         <div>
-          <dt>Proved to be there</dt>
+          <dt>Availability</dt>
           <dd>{share(trunk.availability)}</dd>
         </div>
         <div>
-          <dt>Calls answered</dt>
+          <dt>ASR</dt>
           <dd>
             {share(trunk.answerRatio)}
             {trunk.sentToday > 0 && ` of ${trunk.sentToday}`}
           </dd>
         </div>
         <div>
-          <dt>Mean time to answer</dt>
+          <dt>Mean answer delay</dt>
           <dd>{trunk.answerTime > 0 ? `${trunk.answerTime.toFixed(1)} s` : "none yet"}</dd>
         </div>
       </dl>
@@ -150,20 +150,20 @@ function Ways({ trunk }: { trunk: TrunkDetail }) {
   const zone = useZone();
   return (
     <dl className="grid grid-cols-[8rem_1fr] gap-y-1.5 border-b border-line p-4 [&>dt]:text-soft">
-      <Line name="From us to them">
+      <Line name="Outbound">
         {trunk.remoteAddress ? (
           <span className="font-mono">
             {trunk.remoteAddress} {(trunk.link.sip?.transport ?? "udp").toUpperCase()}
           </span>
         ) : (
-          "to where it registered from"
+          "registered contact"
         )}
       </Line>
       {trunk.certificates.length > 0 && (
-        <Line name="It shows">
+        <Line name="Certificate">
           {trunk.certificates.map((c) => (
             <div key={c.server} title={`${c.server}, ${dayAndClock(c.at, zone(trunk.switch))}`}>
-              certificate for <span className="break-all">{c.names.join(", ")}</span>
+              <span className="break-all">{c.names.join(", ")}</span>
               {c.until && `, until ${day(c.until, zone(trunk.switch))}`}
               {c.warning && (
                 <div className="text-[13px]">
@@ -174,34 +174,32 @@ function Ways({ trunk }: { trunk: TrunkDetail }) {
           ))}
         </Line>
       )}
-      <Line name="From them to us">
-        {trunk.inboundTable ? `into table ${trunk.inboundTable}` : "nowhere: they may not call in"}
-      </Line>
-      <Line name="A call shows">{proofs[trunk.link.sip?.inboundAuth ?? "source-address"]}</Line>
+      <Line name="Inbound">{trunk.inboundTable ? `table ${trunk.inboundTable}` : "no inbound calls"}</Line>
+      <Line name="Authentication">{proofs[trunk.link.sip?.inboundAuth ?? "source-address"]}</Line>
       <Line name="Addresses">
         {trunk.sources.length === 0 && <span className="text-soft">none</span>}
         {trunk.sources.map((s) => (
           <div key={s.source} className="flex flex-wrap gap-x-2">
             <span className="font-mono">{s.source}</span>
             <span className="text-[13px] text-soft">
-              {s.last ? `${s.what}, ${ago(s.last)}` : "nothing came from it yet"}
-              {!s.trusted && ", not trusted by address"}
+              {s.last ? `${s.what}, ${ago(s.last)}` : "no traffic yet"}
+              {!s.trusted && ", not trusted"}
             </span>
           </div>
         ))}
       </Line>
       <Line name="Channels">
         <span className="font-mono">{trunk.channels}</span>, {trunk.inUse} in use
-        {trunk.calls.tooFast > 0 && `; ${trunk.calls.tooFast} calls refused, too many in a second`}
+        {trunk.calls.tooFast > 0 && `; ${trunk.calls.tooFast} calls rejected: max calls per second`}
       </Line>
     </dl>
   );
 }
 
 const proofs: Record<string, string> = {
-  "source-address": "its address, and nothing else",
-  digest: "a credential",
-  both: "its address and a credential",
+  "source-address": "source address",
+  digest: "digest",
+  both: "source address and digest",
 };
 
 /** The outside trunks that a call from here can reach. */
@@ -210,10 +208,10 @@ function Exposure({ trunk }: { trunk: TrunkDetail }) {
     <section className="border-b border-line p-4" aria-label="Exposure">
       <h3 className="mb-1 font-semibold">Exposure</h3>
       {trunk.exposure.length === 0 ? (
-        <p className="text-soft">No call from them to us can leave by an outside trunk.</p>
+        <p className="text-soft">No inbound call reaches an outside trunk.</p>
       ) : (
         <>
-          <p className="text-[13px] text-soft">Who gets in here can be put through, and billed, by</p>
+          <p className="text-[13px] text-soft">Inbound calls can reach, at your cost:</p>
           <ul className="mt-1 flex flex-col gap-1">
             {trunk.exposure.map((e) => (
               <li key={e.trunk.id}>
@@ -221,7 +219,7 @@ function Exposure({ trunk }: { trunk: TrunkDetail }) {
                   {e.farEnd.name}
                 </Link>
                 <span className="text-[13px] text-soft">
-                  , such as by rule {e.by.map((r) => r.name).join(", then ")}
+                  , by rule {e.by.map((r) => r.name).join(", then ")}
                 </span>
               </li>
             ))}
@@ -255,9 +253,9 @@ function Contract({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
       <table className="w-full text-left [&_td]:py-0.5 [&_th]:font-normal [&_th]:text-soft">
         <thead>
           <tr>
-            <th>from us to them</th>
+            <th>outbound</th>
             <th>called</th>
-            <th>caller</th>
+            <th>calling</th>
           </tr>
         </thead>
         <tbody>
@@ -269,7 +267,7 @@ function Contract({ trunk, on }: { trunk: RunningTrunk; on: RunningSwitch }) {
             </tr>
           ))}
           <tr className="border-t border-line">
-            <td>from them to us</td>
+            <td>inbound</td>
             <td className="font-mono">{formSketch(trunk.in.calledFormat, on.sketches)}</td>
             <td className="font-mono">{formSketch(trunk.in.callerFormat, on.sketches)}</td>
           </tr>
@@ -311,15 +309,14 @@ function StandInDirectory({ standIn }: { standIn: StandIn }) {
     <div className="p-4">
       <h3 className="mb-1 font-semibold">Directory of the stand-in</h3>
       <p className="mb-2 text-[13px] text-soft">
-        A simulated far end with settings of its own. It takes called numbers{" "}
-        <Pattern text={standIn.called} />
+        Accepts called numbers <Pattern text={standIn.called} />
         {standIn.caller && (
           <>
             {" "}
-            from callers <Pattern text={standIn.caller} />
+            from calling numbers <Pattern text={standIn.caller} />
           </>
         )}
-        ; any other number is answered with 404{standIn.caller && ", any other caller with 403"}.
+        ; other numbers get 404{standIn.caller && ", other calling numbers 403"}.
       </p>
       <table className="w-full text-[13px]">
         <caption className="sr-only">Directory of the stand-in</caption>

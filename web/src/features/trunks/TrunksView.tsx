@@ -4,6 +4,7 @@ import { useNetwork } from "@/api/queries";
 import { walkRows } from "@/lib/list";
 import { ago, day } from "@/lib/time";
 import { Empty, Failure, Loading } from "@/ui/feedback";
+import { Meter } from "@/ui/Meter";
 import { StateMark } from "@/ui/StateMark";
 import { stateOf } from "./state";
 import { TrunkPanel } from "./TrunkPanel";
@@ -46,7 +47,7 @@ export function TrunksView() {
                 {sw.unknownMessages > 0 &&
                   `messages from unknown sources: ${sw.unknownMessages}, beside those that were challenged`}
                 <span className="ml-4">
-                  ports for sound: <span className="font-mono">{sw.rtpPorts.used * 2}</span> of{" "}
+                  RTP ports: <span className="font-mono">{sw.rtpPorts.used * 2}</span> of{" "}
                   <span className="font-mono">{sw.rtpPorts.all * 2}</span> in use
                   {sw.rtpPorts.refused > 0 && (
                     <span className="text-bad">, {sw.rtpPorts.refused} calls found none</span>
@@ -69,8 +70,8 @@ export function TrunksView() {
                   <th>State</th>
                   <th>Channels</th>
                   <th>Last seen</th>
-                  <th className="text-right">From them</th>
-                  <th className="text-right">To them</th>
+                  <th className="text-right">Inbound</th>
+                  <th className="text-right">Outbound</th>
                 </tr>
               </thead>
               <tbody>
@@ -125,7 +126,7 @@ function TrunkRow({
       <td>
         <StateMark {...state} />
         <div className="text-[13px] whitespace-nowrap text-soft">
-          {trunk.state.since ? `since ${ago(trunk.state.since)}` : "nothing seen yet"}
+          {trunk.state.since ? `since ${ago(trunk.state.since)}` : "no traffic yet"}
           {trunk.state.word === "answers" && `, ${trunk.state.roundMs.toFixed(1)} ms`}
         </div>
         {trunk.warning && (
@@ -177,9 +178,7 @@ function Channels({ used, all }: { used: number; all: number }) {
       <span className="font-mono">
         {used}/{all}
       </span>
-      <meter min={0} max={all} value={used} className="w-16" aria-label="channels in use">
-        {used} of {all}
-      </meter>
+      <Meter used={used} all={all} label="channels in use" />
     </span>
   );
 }

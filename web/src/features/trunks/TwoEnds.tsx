@@ -12,9 +12,9 @@ type Trunk = Plan["trunks"][number];
 type Row = TrunkDetail["ends"]["rows"][number];
 
 const sources = {
-  switch: "Their column is our other switch's own settings.",
-  "stand-in": "Their column is read from the stand-in as it runs; channels and forms are kept by hand.",
-  entered: "The far end's column was entered under Plan.",
+  switch: "Far-end column: settings of the opposite trunk.",
+  "stand-in": "Far-end column: running stand-in; channels and number formats from the far-end settings.",
+  entered: "Far-end column: far-end settings of the trunk.",
 };
 
 /** Both sides of a trunk beside each other; what differs is mended on either side in one step. */
@@ -22,28 +22,28 @@ export function TwoEnds({ trunk }: { trunk: TrunkDetail }) {
   const { rows, from } = trunk.ends;
   const differ = rows.filter((r) => r.state === "differ").length;
   return (
-    <section className="border-b border-line p-4" aria-label="Two ends">
+    <section className="border-b border-line p-4" aria-label="Both ends">
       <details open={differ > 0}>
         <summary className="cursor-pointer">
-          <h3 className="inline font-semibold">Two ends</h3>{" "}
+          <h3 className="inline font-semibold">Both ends</h3>{" "}
           {rows.length === 0 ? (
-            <span className="text-soft">nothing is known of the other side</span>
+            <span className="text-soft">no far-end settings known</span>
           ) : (
             <StateMark
               tone={differ > 0 ? "bad" : "good"}
-              word={differ > 0 ? `${differ} of ${rows.length} differ` : `agree in ${rows.length} things`}
+              word={differ > 0 ? `${differ} of ${rows.length} differ` : `${rows.length} settings match`}
             />
           )}
         </summary>
         <p className="mt-1 text-[13px] text-soft">{sources[from]}</p>
         {rows.length > 0 && (
           <table className="mt-1 w-full text-left text-[13px] [&_td]:py-0.5 [&_td]:pr-2 [&_th]:font-normal [&_th]:text-soft">
-            <caption className="sr-only">Both sides of the trunk</caption>
+            <caption className="sr-only">Both ends of the trunk</caption>
             <thead>
               <tr>
                 <th />
-                <th>ours</th>
-                <th>theirs</th>
+                <th>switch</th>
+                <th>far end</th>
               </tr>
             </thead>
             <tbody>
@@ -80,19 +80,19 @@ function EndLine({ row, trunk }: { row: Row; trunk: string }) {
   );
 }
 
-/** Makes one side what the other is: ours, or theirs, where that can be set from here. */
+/** Sets one end to the value of the other, where that can be set from here. */
 function Mends({ row, trunk }: { row: Row; trunk: string }) {
   const { there } = row;
   return (
     <span className="flex flex-wrap gap-x-2 gap-y-1 pb-1">
       {row.place && (
         <MendTrunk trunk={trunk} place={row.place} value={row.value}>
-          Take theirs, in the draft
+          Use far-end value
         </MendTrunk>
       )}
       {there?.trunk && (
         <MendTrunk trunk={there.trunk} place={there.place} value={there.value}>
-          {there.trunk === trunk ? "They have changed it" : "Give them ours, in the draft"}
+          {there.trunk === trunk ? "Changed at the far end" : "Set far-end setting"}
         </MendTrunk>
       )}
       {there?.standIn && <MendStandIn standIn={there.standIn} place={there.place} value={there.value} />}
@@ -137,10 +137,10 @@ function MendStandIn({ standIn, place, value }: { standIn: string; place: string
     <>
       <Button
         disabled={mend.isPending}
-        title="It starts anew, and its calls end"
+        title="Restarts the stand-in and ends its calls"
         onClick={() => mend.mutate()}
       >
-        Give them ours, at once
+        Set at the far end
       </Button>
       {mend.isError && <Failure error={mend.error} />}
     </>

@@ -11,24 +11,24 @@ export function stateLook(word: string): { tone: Tone; word: string } {
     case "registered":
       return { tone: "good", word: "registered" };
     case "answers":
-      return { tone: "good", word: "answers OPTIONS" };
+      return { tone: "good", word: "responding" };
     case "failing":
       return { tone: "bad", word: "failing" };
     case "seen":
       return { tone: "road", word: "traffic seen" };
     case "off":
-      return { tone: "draft", word: "off" };
+      return { tone: "draft", word: "out of service" };
     case "draining":
       return { tone: "draft", word: "draining" };
     case "stopped":
-      return { tone: "soft", word: "Switchback was not running" };
+      return { tone: "soft", word: "not running" };
     default:
-      return { tone: "soft", word: "trusted, unproven" };
+      return { tone: "soft", word: "no traffic yet" };
   }
 }
 
 /** A form of numbers as it looks in the switch's region. */
 export function formSketch(form: string | undefined, sketches: Record<string, string>): string {
-  if (form === "refuse") return "refused";
-  return form ? (sketches[form] ?? form) : "as it is";
+  if (form === "refuse") return "rejected";
+  return form ? (sketches[form] ?? form) : "unchanged";
 }

@@ -119,7 +119,7 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
   );
 }
 
-/** Dry: the moment of the call, and which trunks are supposed to be down or full. */
+/** Dry: the moment of the call, and which trunks are simulated as down or full. */
 export function Supposed({
   simulate,
   set,
@@ -141,7 +141,7 @@ export function Supposed({
     });
   return (
     <fieldset className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[13px]">
-      <legend className="float-left mr-4 text-soft">Dry: suppose</legend>
+      <legend className="float-left mr-4 text-soft">Simulate</legend>
       <label className="flex items-center gap-1.5 whitespace-nowrap">
         it is
         <input
@@ -171,9 +171,9 @@ export function Supposed({
                 if (e.target.value) p.append("hand", `${h.id}:${e.target.value}`);
               })
             }
-            aria-label={`Suppose calendar ${h.name}`}
+            aria-label={`Simulate calendar ${h.name}`}
           >
-            <option value="">{simulate?.time ? "by its times" : "as it is"}</option>
+            <option value="">{simulate?.time ? "by schedule" : "as now"}</option>
             {h.states.map((s) => (
               <option key={s}>{s}</option>
             ))}
@@ -187,7 +187,7 @@ export function Supposed({
             className={`${smallLook} ${stateOf(t.id) === "up" ? "text-soft" : "font-semibold"}`}
             value={stateOf(t.id)}
             onChange={(e) => suppose(t.id, e.target.value)}
-            aria-label={`Suppose ${t.name}`}
+            aria-label={`Simulate ${t.name}`}
           >
             <option value="up">up</option>
             <option value="down">down</option>

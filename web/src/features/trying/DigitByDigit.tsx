@@ -21,11 +21,11 @@ const pause = 300;
 const isDigit = (key: string) => /^[0-9*#+]$/.test(key);
 
 const stages: Record<Collection["stage"], { tone: Tone; word: string }> = {
-  empty: { tone: "soft", word: "waits for the first digit" },
-  partial: { tone: "draft", word: "more digits are wanted" },
-  waiting: { tone: "draft", word: "complete, and waits for a longer number" },
-  complete: { tone: "good", word: "goes at once" },
-  impossible: { tone: "bad", word: "can become nothing" },
+  empty: { tone: "soft", word: "waiting for the first digit" },
+  partial: { tone: "draft", word: "more digits needed" },
+  waiting: { tone: "draft", word: "complete, waiting for more digits" },
+  complete: { tone: "good", word: "routed at once" },
+  impossible: { tone: "bad", word: "no matching rule" },
 };
 
 /** Digits as they are pressed: after each key what is still in the running, and what the switch waits for. */
@@ -74,7 +74,7 @@ export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] 
                 look="bare"
                 className="ml-auto h-7 px-1.5"
                 onClick={() => set("dial", typed.slice(0, -1))}
-                aria-label="Take the last digit back"
+                aria-label="Delete last digit"
               >
                 <Delete className="size-4" />
               </Button>
@@ -104,7 +104,7 @@ export function DigitByDigit({ ask, set }: { ask: TryAsk; set: FormProps["set"] 
             <PhoneCall className="size-4" aria-hidden="true" /> Call live, key by key
           </Button>
           <p className="mt-2 text-[13px] text-soft">
-            <Kbd>0</Kbd>–<Kbd>9</Kbd> press, <Kbd>Backspace</Kbd> takes back, <Kbd>Esc</Kbd> hangs up
+            <Kbd>0</Kbd>–<Kbd>9</Kbd> press, <Kbd>Backspace</Kbd> deletes, <Kbd>Esc</Kbd> hangs up
           </p>
         </div>
       </div>
@@ -137,7 +137,7 @@ function Stage({ so }: { so: Collection }) {
         <p className="mt-1">{so.why}.</p>
         {so.longer && so.stage !== "empty" && (
           <p className="mt-1 flex flex-wrap items-center gap-2 text-[14px]">
-            <span className="text-soft">the shortest longer number</span>
+            <span className="text-soft">shortest longer number</span>
             <NumberTiles number={so.longer} size="sm" />
             {so.other && <span className="text-soft">taken by {so.other.name}</span>}
           </p>
@@ -152,7 +152,7 @@ function Stage({ so }: { so: Collection }) {
             <NumberTiles number={t.called.number} size="sm" />
             <span className="text-[13px] text-soft">{t.called.format.replace("-", " ")}</span>
           </h3>
-          {t.rules.length === 0 && <p className="py-1 text-soft">no rule is left in the running</p>}
+          {t.rules.length === 0 && <p className="py-1 text-soft">no rule left</p>}
           <ul>
             {t.rules.map((r) => (
               <li
@@ -170,13 +170,13 @@ function Stage({ so }: { so: Collection }) {
                 </span>
                 <span className="text-[13px]">
                   {r.catchAll ? (
-                    <span className="text-soft">last resort: keeps nothing open</span>
+                    <span className="text-soft">catch-all</span>
                   ) : r.matched ? (
-                    <StateMark tone="good" word={r.goesOn ? "takes it; longer too" : "takes it"} />
+                    <StateMark tone="good" word={r.goesOn ? "matches; longer too" : "matches"} />
                   ) : r.matches ? (
-                    <span className="text-soft">matches, and stands behind</span>
+                    <span className="text-soft">matches, preceded</span>
                   ) : (
-                    <StateMark tone="soft" word="wants more digits" />
+                    <StateMark tone="soft" word="more digits needed" />
                   )}
                 </span>
               </li>

@@ -46,7 +46,7 @@ export function KeepCheck({ ask, result }: { ask: TryAsk; result: Result }) {
         <>
           {keep.isSuccess && (
             <Link to="/checks" className="text-road underline-offset-2 hover:underline">
-              kept, see the checks
+              saved, see Checks
             </Link>
           )}
           <Button onClick={() => setName(`${ask.from} dials ${ask.called || "nothing"}`)}>
@@ -73,14 +73,14 @@ export function KeepCheck({ ask, result }: { ask: TryAsk; result: Result }) {
           <Button type="submit" look="main" disabled={keep.isPending}>
             Keep
           </Button>
-          <Button onClick={() => setName(undefined)}>Leave</Button>
+          <Button onClick={() => setName(undefined)}>Cancel</Button>
         </form>
       )}
       {keep.isError && (
         <Failure
           error={
             keep.error instanceof Problem && keep.error.status === 409
-              ? new Error("there is a check of this name already; give it another")
+              ? new Error("duplicate check name")
               : keep.error
           }
         />

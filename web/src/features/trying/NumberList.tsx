@@ -50,10 +50,7 @@ export function NumberList({ ask, set, change }: Props) {
         }}
       >
         <SourceFields ask={ask} set={set} />
-        <Field
-          label="Numbers as they are dialled, one a line"
-          hint={`${numbers.length} numbers, at most 10,000`}
-        >
+        <Field label="Dialled numbers, one per line" hint={`${numbers.length} numbers, at most 10,000`}>
           {(p) => (
             <textarea
               {...p}
@@ -66,7 +63,7 @@ export function NumberList({ ask, set, change }: Props) {
         </Field>
         <div className="flex gap-2">
           <Button type="submit" look="main" disabled={run.isPending || numbers.length === 0}>
-            {run.isPending ? "Trying …" : "Try all dry"}
+            {run.isPending ? "Running …" : "Run all"}
           </Button>
           <Button onClick={() => file.mutate()} disabled={file.isPending || numbers.length === 0}>
             <Download className="size-4" aria-hidden="true" /> CSV
@@ -74,7 +71,7 @@ export function NumberList({ ask, set, change }: Props) {
         </div>
         <Supposed simulate={ask.simulate} set={set} change={change} />
       </form>
-      <section ref={setScrolled} className="min-h-0 overflow-auto" aria-label="What would happen">
+      <section ref={setScrolled} className="min-h-0 overflow-auto" aria-label="Results">
         {run.isError && <Failure error={run.error} />}
         {file.isError && <Failure error={file.error} />}
         {run.data ? (
@@ -89,7 +86,7 @@ export function NumberList({ ask, set, change }: Props) {
             </VirtualList>
           </>
         ) : (
-          <Empty>Paste numbers at the left to see in a table what would happen to each.</Empty>
+          <Empty>Paste numbers to see the result of each.</Empty>
         )}
       </section>
     </div>
@@ -106,7 +103,7 @@ function Row({ listed: l }: { listed: Listed }) {
       <span className="truncate font-mono">{l.dialled}</span>
       <StateMark
         tone={tones[l.outcome] ?? "draft"}
-        word={l.outcome === "answered" ? "answered" : l.bad ? "no number" : `${l.outcome}, ${l.cause}`}
+        word={l.outcome === "answered" ? "answered" : l.bad ? "not a number" : `${l.outcome}, ${l.cause}`}
       />
       <span className="truncate">{l.class}</span>
       <span className="truncate">{l.bad ? <span className="text-bad">{l.bad}</span> : l.rule?.name}</span>

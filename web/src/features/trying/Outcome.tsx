@@ -14,15 +14,13 @@ export function Outcome({ tried }: { tried: Try }) {
     <div className="flex flex-col gap-4" aria-live="polite">
       <div className="flex flex-wrap items-center gap-4">
         <h2 className="text-lg font-semibold">
-          {tried.mode === "dry" ? "Dry try" : `Live call from ${tried.from}`}
+          {tried.mode === "dry" ? "Dry run" : `Live call from ${tried.from}`}
         </h2>
         <Verdict tried={tried} />
         {tried.state === "over" && tried.call?.release && <span>{tried.call.release}</span>}
         {tried.mode === "live" && tried.state === "running" && <HangUp id={tried.id} />}
       </div>
-      {tried.state === "not-placed" && (
-        <Failure error={new Error(`The call failed at its first step: ${tried.why}`)} />
-      )}
+      {tried.state === "not-placed" && <Failure error={new Error(`Not placed: ${tried.why}`)} />}
       {tried.state !== "not-placed" && tried.why && <Failure error={new Error(tried.why)} />}
       {tried.media && <TrySound sound={tried.media} />}
       {tried.events.length > 0 && <CallerSide tried={tried} />}
@@ -33,9 +31,9 @@ export function Outcome({ tried }: { tried: Try }) {
 }
 
 export function Verdict({ tried }: { tried: Try }) {
-  if (tried.state === "not-placed") return <StateMark tone="bad" word="never left" />;
+  if (tried.state === "not-placed") return <StateMark tone="bad" word="not placed" />;
   const result = tried.result ?? tried.call?.result;
-  if (!result?.outcome) return <StateMark tone="soft" word="on its way" />;
+  if (!result?.outcome) return <StateMark tone="soft" word="in progress" />;
   const { outcome, cause } = result;
   const ended = tried.state === "running" ? undefined : tried.call;
   const { tone, word } = outcomeOf({
@@ -44,7 +42,7 @@ export function Verdict({ tried }: { tried: Try }) {
     sip: cause.sip,
     q850: cause.q850,
   });
-  const talking = tried.state === "running" && outcome === "answered" ? ", talking" : "";
+  const talking = tried.state === "running" && outcome === "answered" ? ", connected" : "";
   return <StateMark tone={tone} word={word + talking} />;
 }
 

@@ -27,7 +27,7 @@ export function SourceFields({ ask, set }: { ask: Pick<TryAsk, "from" | "plan">;
           <option key={s.id} value={s.from} label={s.label} />
         ))}
       </datalist>
-      <Field label="Decided by">
+      <Field label="Plan">
         {(p) => (
           <select {...p} className={inputLook} value={ask.plan} onChange={(e) => set("plan", e.target.value)}>
             <option value="live">live plan</option>

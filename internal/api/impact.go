@@ -10,20 +10,20 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/impact"
 	"switchback.example/switchback/internal/core/plan"
-	"switchback.example/switchback/internal/core/rehearse"
 	"switchback.example/switchback/internal/core/trail"
 )
 
-// Rehearsal is a draft that was tried in every way before it goes live.
+// Impact is what a draft changes, worked out before it goes live.
 type Impact struct {
-	Version int64         `json:"version" doc:"Of the draft"`
-	Checks  RehearsedList `json:"checks"`
+	Version int64        `json:"version" doc:"Of the draft"`
+	Checks  ImpactChecks `json:"checks"`
 	// Away is what becomes of the checks' calls, and of those that happened, while each
 	// trunk is away in turn; Calls counts them.
-	TrunkFailures []rehearse.Away `json:"trunkFailures" nullable:"false"`
-	Calls         int             `json:"calls"`
-	Replayed      rehearse.Again  `json:"replayed"`
+	TrunkFailures []impact.Away `json:"trunkFailures" nullable:"false"`
+	Calls         int           `json:"calls"`
+	Replayed      impact.Again  `json:"replayed"`
 	// Worth says how much of it deserves a look before going on: failed checks, calls that
 	// newly find no way out without a trunk, and groups of past calls treated otherwise.
 	Worth int `json:"worth"`
@@ -41,7 +41,7 @@ func (r *Impact) count() {
 }
 
 // known are the samples whose trunks a plan has.
-func known(s *decide.Snapshot, samples []rehearse.Sample) (out []rehearse.Sample) {
+func known(s *decide.Snapshot, samples []impact.Sample) (out []impact.Sample) {
 	for _, c := range samples {
 		if _, ok := s.Trunk(c.Call.Trunk); ok {
 			out = append(out, c)
@@ -50,30 +50,30 @@ func known(s *decide.Snapshot, samples []rehearse.Sample) (out []rehearse.Sample
 	return out
 }
 
-// RehearsedList is how the checks of a draft came out.
-type RehearsedList struct {
-	Passed int              `json:"passed"`
-	Failed []RehearsedCheck `json:"failed" nullable:"false"`
+// ImpactChecks is how the checks of a draft came out.
+type ImpactChecks struct {
+	Passed int           `json:"passed"`
+	Failed []ImpactCheck `json:"failed" nullable:"false"`
 }
 
-// RehearsedCheck is a check that failed.
-type RehearsedCheck struct {
+// ImpactCheck is a check that failed.
+type ImpactCheck struct {
 	ID          string              `json:"id"`
 	Name        string              `json:"name"`
 	Differences []decide.Difference `json:"differences" nullable:"false"`
 }
 
-// Bounds of a rehearsal: the past calls that are decided again, and those of them that are
+// Bounds of an impact: the past calls that are decided again, and those of them that are
 // tried with each trunk away.
 const (
 	maxPast     = 1000
 	maxPastAway = 300
 )
 
-func (s *server) rehearsalRoutes(a huma.API) {
+func (s *server) impactRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "get-impact", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/impact", Summary: "Try the draft on its checks, with each trunk away, and on the last calls that happened"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Impact }, error) {
-			r, err := s.rehearse(ctx)
+			r, err := s.impactOf(ctx)
 			if err != nil {
 				return nil, err
 			}
@@ -81,7 +81,7 @@ func (s *server) rehearsalRoutes(a huma.API) {
 		})
 }
 
-func (s *server) rehearse(ctx context.Context) (out Impact, err error) {
+func (s *server) impactOf(ctx context.Context) (out Impact, err error) {
 	d, err := s.Store.Draft(ctx)
 	if err != nil {
 		return out, s.failed(err)
@@ -91,37 +91,37 @@ func (s *server) rehearse(ctx context.Context) (out Impact, err error) {
 		return out, err
 	}
 	now := time.Now()
-	out = Impact{Version: d.Version, Checks: RehearsedList{Failed: []RehearsedCheck{}}}
+	out = Impact{Version: d.Version, Checks: ImpactChecks{Failed: []ImpactCheck{}}}
 	samples := s.checkAll(&out.Checks, draft, now)
 	past, err := s.pastCalls(ctx)
 	if err != nil {
 		return out, err
 	}
 	if run := s.Plan.Current(); run != nil {
-		out.Replayed = rehearse.Decide(run.Snapshot, draft, past)
+		out.Replayed = impact.Decide(run.Snapshot, draft, past)
 	}
 	samples = append(samples, pastSamples(past)...)
 	out.Calls = len(samples)
-	if out.TrunkFailures, err = rehearse.TakeAway(draft, samples); err != nil {
+	if out.TrunkFailures, err = impact.TakeAway(draft, samples); err != nil {
 		return out, s.failed(err)
 	}
 	if run := s.Plan.Current(); run != nil {
-		before, err := rehearse.TakeAway(run.Snapshot, known(run.Snapshot, samples))
+		before, err := impact.TakeAway(run.Snapshot, known(run.Snapshot, samples))
 		if err != nil {
 			return out, s.failed(err)
 		}
-		rehearse.MarkNew(out.TrunkFailures, before)
+		impact.MarkNew(out.TrunkFailures, before)
 	}
 	out.count()
 	return out, nil
 }
 
 // checkAll runs every check, and makes a sample of each that passes and is answered.
-func (s *server) checkAll(out *RehearsedList, draft *decide.Snapshot, now time.Time) (samples []rehearse.Sample) {
+func (s *server) checkAll(out *ImpactChecks, draft *decide.Snapshot, now time.Time) (samples []impact.Sample) {
 	for _, c := range draft.Plan().Checks {
 		res := draft.Check(c, now)
 		if !res.Passed {
-			out.Failed = append(out.Failed, RehearsedCheck{c.ID, c.Name, res.Differences})
+			out.Failed = append(out.Failed, ImpactCheck{c.ID, c.Name, res.Differences})
 			continue
 		}
 		out.Passed++
@@ -132,27 +132,27 @@ func (s *server) checkAll(out *RehearsedList, draft *decide.Snapshot, now time.T
 	return samples
 }
 
-func checkSample(draft *decide.Snapshot, c plan.Check, now time.Time) (rehearse.Sample, bool) {
+func checkSample(draft *decide.Snapshot, c plan.Check, now time.Time) (impact.Sample, bool) {
 	call, err := draft.CallFrom(c.From, c.Called, c.Caller)
 	if err != nil {
-		return rehearse.Sample{}, false
+		return impact.Sample{}, false
 	}
 	call.At, call.Overrides = now, c.Simulate.Overrides
 	if at, err := time.Parse(time.RFC3339, c.Simulate.Time); err == nil {
 		call.At = at
 	}
-	return rehearse.Sample{Name: c.Name, Call: call, Suppose: decide.Suppose{Down: set(c.Simulate.Down), Full: set(c.Simulate.Full)}}, true
+	return impact.Sample{Name: c.Name, Call: call, Suppose: decide.Suppose{Down: set(c.Simulate.Down), Full: set(c.Simulate.Full)}}, true
 }
 
 // pastCalls are the last calls that happened, the newest first.
-func (s *server) pastCalls(ctx context.Context) ([]rehearse.Past, error) {
+func (s *server) pastCalls(ctx context.Context) ([]impact.Past, error) {
 	kept, err := s.Store.LastTrails(ctx, maxPast)
 	if err != nil {
 		return nil, s.failed(err)
 	}
-	out := make([]rehearse.Past, 0, len(kept))
+	out := make([]impact.Past, 0, len(kept))
 	for _, c := range kept {
-		p := rehearse.Past{ID: c.ID, Started: c.Started}
+		p := impact.Past{ID: c.ID, Started: c.Started}
 		if json.Unmarshal(c.Trail, &p.Trail) == nil { // one that cannot be read is none
 			out = append(out, p)
 		}
@@ -161,7 +161,7 @@ func (s *server) pastCalls(ctx context.Context) ([]rehearse.Past, error) {
 }
 
 // pastSamples are past calls to be tried with each trunk away, alike ones once.
-func pastSamples(past []rehearse.Past) (out []rehearse.Sample) {
+func pastSamples(past []impact.Past) (out []impact.Sample) {
 	known := map[string]bool{}
 	for _, p := range past {
 		call, _, ok := p.Call()
@@ -170,7 +170,7 @@ func pastSamples(past []rehearse.Past) (out []rehearse.Sample) {
 			continue
 		}
 		known[key] = true
-		out = append(out, rehearse.Sample{Name: "happened " + p.Started.UTC().Format("2006-01-02 15:04"), Call: call})
+		out = append(out, impact.Sample{Name: "happened " + p.Started.UTC().Format("2006-01-02 15:04"), Call: call})
 	}
 	return out
 }

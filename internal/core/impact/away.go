@@ -2,7 +2,7 @@
 // calls that really happened.
 //
 // It decides calls only by asking the evaluator, places none, and changes no plan.
-package rehearse
+package impact
 
 import (
 	"slices"

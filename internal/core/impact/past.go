@@ -1,4 +1,4 @@
-package rehearse
+package impact
 
 import (
 	"cmp"
@@ -77,12 +77,12 @@ type Group struct {
 	Before string    `json:"before"`
 	After  string    `json:"after"`
 	Count  int       `json:"count"`
-	Calls  []Differs `json:"calls" nullable:"false" doc:"The newest of them"`
+	Calls  []Differs `json:"calls" nullable:"false" doc:"Latest calls"`
 }
 
 // Differs is one call that the draft treats otherwise.
 type Differs struct {
-	ID      string    `json:"id" doc:"Of its record"`
+	ID      string    `json:"id" doc:"Id of the record"`
 	Started time.Time `json:"started"`
 	Called  string    `json:"called"`
 	Caller  string    `json:"caller"`
@@ -95,7 +95,7 @@ type Differs struct {
 type Again struct {
 	Decided int `json:"decided"`
 	// Left are those that cannot be decided again, by why.
-	Left   int     `json:"left" doc:"Calls that cannot be decided again: test calls past the plan, and those that a far end sent on"`
+	Left   int     `json:"left" doc:"Calls not replayed: straight test calls and forwarded calls"`
 	Same   int     `json:"same"`
 	Groups []Group `json:"groups" nullable:"false"`
 }
