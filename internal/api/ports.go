@@ -25,7 +25,7 @@ type Database interface {
 type Drafts interface {
 	Draft(ctx context.Context) (store.Draft, error)
 	DraftVersion(ctx context.Context) (int64, error)
-	// PutObject writes an object; a new one stands before another of its list, or at the end.
+	// PutObject writes an object; a new one precedes another of its list, or is the last.
 	// With was, the object must still be that, else the error is a *store.StaleError.
 	PutObject(ctx context.Context, o plan.Object, before string, was json.RawMessage) error
 	PutObjects(ctx context.Context, list []plan.Object) error

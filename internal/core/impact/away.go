@@ -1,5 +1,5 @@
-// Package rehearse tries a plan before it is live: with each trunk away in turn, and on
-// calls that really happened.
+// Package impact works out what a plan changes before it is live: which calls lose their route when
+// one trunk fails, and how calls of the past would be decided now.
 //
 // It decides calls only by asking the evaluator, places none, and changes no plan.
 package impact
