@@ -83,7 +83,7 @@ start_mariadb() {
   chmod 700 "$dir"
   if [ ! -d "$dir/data/mysql" ]; then
     say "making a database ..."
-    mariadb-install-db --no-defaults "${as[@]}" --datadir="$dir/data" \
+    mariadb-install-db --no-defaults "${as[@]}" --datadir="$dir/data" --tmpdir="$dir/tmp" \
       --auth-root-authentication-method=socket --auth-root-socket-user="$DB_ADMIN" --skip-test-db >"$dir/tmp/install.log" 2>&1 ||
       die "mariadb-install-db failed: see $dir/tmp/install.log"
   fi

@@ -21,18 +21,18 @@ func digitsCommand() *cobra.Command {
 	var describe, asJSON bool
 	c := &cobra.Command{
 		Use:   "digits --pattern P [--against Q | --describe] [--json] [NUMBER...]",
-		Short: "Say how numbers, or another pattern, stand to a dial pattern",
-		Long: `Say how each number stands to a dial pattern (RFC 3435 section 2.1.5), as if
-it were keyed digit by digit: none, partial, complete, or complete-may-continue.
-"waits" says that nothing but the digit timer T completes it.
+		Short: "Match numbers, or another pattern, against a dial pattern",
+		Long: `Match each number against a dial pattern (RFC 3435 section 2.1.5), digit by
+digit: none, partial, complete, or complete-may-continue. "waits": only the
+digit timer T completes the number.
 
-With --against, say how the numbers of P stand to those of Q: equal, contains (P
-holds all of Q), within, overlaps or disjoint. "example" is a shortest number
-that both match, onlyPattern and onlyAgainst shortest ones that one of them
-does. With --describe, count the numbers of P by length and show samples, near
-misses and the shortest way to write it.
+With --against, compare pattern P with Q: equal, contains (P matches all of Q),
+within, overlaps or disjoint. "example" is a shortest number that both match;
+onlyPattern and onlyAgainst are shortest numbers that one of them matches. With
+--describe, count the numbers of P by length and show samples, near misses and
+the shortest way to write P.
 
-Exit status: 0 whatever the states are, 2 for a bad pattern or number.`,
+Exit status: 0 for any state, 2 for an invalid pattern or number.`,
 		RunE: func(c *cobra.Command, args []string) error {
 			p, err := digits.Compile(pattern)
 			if err != nil {

@@ -21,8 +21,8 @@ func planCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "plan",
 		Short: "Check, compare, export and import plan documents",
-		Long: `Check, compare, export and import plan documents. What speaks to a running
-Switchback signs in with SWITCHBACK_USER and SWITCHBACK_PASSWORD.`,
+		Long: `Check, compare, export and import plan documents. Commands with --server sign in
+with SWITCHBACK_USER and SWITCHBACK_PASSWORD.`,
 	}
 	c.AddCommand(planValidateCommand(), planCheckCommand(), planDiffCommand(), planExportCommand(), planImportCommand(), planSchemaCommand())
 	return c
@@ -66,7 +66,7 @@ func planSchemaCommand() *cobra.Command {
 
 func planValidateCommand() *cobra.Command {
 	return &cobra.Command{
-		Use: "validate FILE", Short: "Say every problem of a plan; exit status 1 if there is one, 2 if it cannot be read", Args: cobra.ExactArgs(1),
+		Use: "validate FILE", Short: "Validate a plan document; exit status 1 for errors in the plan, 2 for an unreadable file", Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			p, err := readPlan(args[0])
 			if err != nil {
@@ -88,7 +88,7 @@ func planValidateCommand() *cobra.Command {
 func planDiffCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
-		Use: "diff BEFORE AFTER", Short: "Say in which objects two plans differ", Args: cobra.ExactArgs(2),
+		Use: "diff BEFORE AFTER", Short: "Compare two plan documents", Args: cobra.ExactArgs(2),
 		RunE: func(c *cobra.Command, args []string) error {
 			var plans [2]plan.Plan
 			for i, name := range args {
@@ -123,7 +123,7 @@ func planExportCommand() *cobra.Command {
 	var draft bool
 	var revision int64
 	c := &cobra.Command{
-		Use: "export --server URL [--draft | --revision N]", Short: "Print a plan of a running Switchback: the live one, the draft, or a revision", Args: cobra.NoArgs,
+		Use: "export --server URL [--draft | --revision N]", Short: "Export the live plan, the draft or a revision of a running Switchback", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			s, err := signIn(c.Context(), url)
 			if err != nil {
@@ -145,8 +145,8 @@ func planExportCommand() *cobra.Command {
 		},
 	}
 	serverFlag(c, &url)
-	c.Flags().BoolVar(&draft, "draft", false, "the draft instead of the live plan")
-	c.Flags().Int64Var(&revision, "revision", 0, "a plan that was live")
+	c.Flags().BoolVar(&draft, "draft", false, "export the draft instead of the live plan")
+	c.Flags().Int64Var(&revision, "revision", 0, "an earlier live plan")
 	c.MarkFlagsMutuallyExclusive("draft", "revision")
 	return c
 }
@@ -155,7 +155,7 @@ func planImportCommand() *cobra.Command {
 	var url string
 	var check bool
 	c := &cobra.Command{
-		Use: "import --server URL [--check] FILE", Short: "Make a plan document the draft of a running Switchback, whole or not at all", Args: cobra.ExactArgs(1),
+		Use: "import --server URL [--check] FILE", Short: "Import a plan document as the draft of a running Switchback", Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			p, err := readPlan(args[0])
 			if err != nil {

@@ -40,7 +40,7 @@ func serveCommand() *cobra.Command {
 func configCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "config",
-		Short: "Show which settings hold, and where each came from",
+		Short: "Show the settings and the source of each",
 		Args:  cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			values, err := settings.Load(c.Flags())

@@ -19,7 +19,7 @@ func versionCommand() *cobra.Command {
 
 func migrateCommand() *cobra.Command {
 	c := &cobra.Command{
-		Use: "migrate", Short: "Bring the database up to this version", Args: cobra.NoArgs,
+		Use: "migrate", Short: "Upgrade the database to this version", Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			values, err := settings.Load(c.Flags())
 			if err != nil {

@@ -26,13 +26,13 @@ func tryCommand() *cobra.Command {
 		Use:   "try {--plan FILE | --server URL [--draft]} --from SOURCE --called DIGITS [--caller N] [--time TIME] [--down TRUNK]... [--json]",
 		Short: "Decide a call by a plan file, without sending anything",
 		Long: `Decide a call by a plan file, without sending anything. SOURCE is a trunk, a
-far end that has one trunk, or an extension. Trunks that are not named by --down
-or --full are up, and their far ends answer.
+far end with one trunk, or an extension. Other trunks than those of --down and
+--full are available, and their far ends answer.
 
 With --server a running Switchback decides the call by its live plan, or by its
 draft. SWITCHBACK_USER and SWITCHBACK_PASSWORD sign in there.
 
-Exit status: 0 whatever becomes of the call, 2 for bad input.`,
+Exit status: 0 for any result of the call, 2 for invalid input.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			if f.moment = time.Now(); f.at != "" {
@@ -56,11 +56,11 @@ Exit status: 0 whatever becomes of the call, 2 for bad input.`,
 	flags := c.Flags()
 	flags.StringVar(&f.plan, "plan", "", "plan document")
 	flags.StringVar(&f.server, "server", "", "a running Switchback, such as http://127.0.0.1:8480")
-	flags.BoolVar(&f.draft, "draft", false, "with --server: by the draft instead of the live plan")
-	flags.StringVar(&f.from, "from", "", "where the call comes from")
-	flags.StringVar(&f.dial, "called", "", "the called number; may be empty")
-	flags.StringVar(&f.caller, "caller", "", "the caller's number, or a text such as anonymous")
-	flags.StringVar(&f.at, "time", "", "moment of the call, RFC 3339; now without it")
+	flags.BoolVar(&f.draft, "draft", false, "with --server: decide by the draft")
+	flags.StringVar(&f.from, "from", "", "trunk, far end or extension")
+	flags.StringVar(&f.dial, "called", "", "called number; may be empty")
+	flags.StringVar(&f.caller, "caller", "", "calling number, or a text such as anonymous")
+	flags.StringVar(&f.at, "time", "", "time of the call, RFC 3339; default now")
 	flags.StringArrayVar(&f.down, "down", nil, "a trunk that is down")
 	flags.StringArrayVar(&f.full, "full", nil, "a trunk that is full")
 	flags.BoolVar(&f.json, "json", false, "print the result as JSON")

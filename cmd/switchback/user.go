@@ -16,7 +16,7 @@ import (
 )
 
 func userCommand() *cobra.Command {
-	c := &cobra.Command{Use: "user", Short: "Create those who may sign in"}
+	c := &cobra.Command{Use: "user", Short: "Manage users"}
 	c.AddCommand(
 		withPassword("add NAME", "Create a person who may sign in", "can sign in", (*store.Store).AddUser),
 		withPassword("password NAME", "Give a person another password", "signs in with the new password from now on", (*store.Store).ChangePassword),

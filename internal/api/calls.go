@@ -5,7 +5,6 @@ import (
 	"context"
 	"net"
 	"net/http"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -15,63 +14,22 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
-// CallSummary is one line of the list of calls.
-type CallSummary struct {
-	ID        string     `json:"id"`
-	Switch    string     `json:"switch"`
-	Started   time.Time  `json:"started"`
-	Answered  *time.Time `json:"answered,omitempty"`
-	Ended     *time.Time `json:"ended,omitempty"`
-	Running   bool       `json:"running"`
-	TrunkIn   string     `json:"trunkIn" doc:"Name of the trunk by which it came"`
-	CalledIn  string     `json:"calledIn" doc:"The called number as it came"`
-	Caller    string     `json:"caller" doc:"The caller as they came"`
-	TrunkOut  string     `json:"trunkOut" doc:"Name of the last trunk tried; empty if none was"`
-	CalledOut string     `json:"calledOut" doc:"The called number as it left"`
-	Attempts  int        `json:"attempts"`
-	Outcome   string     `json:"outcome" enum:"answered,refused,failed,abandoned,running"`
-	Q850      int        `json:"q850"`
-	SIP       int        `json:"sip"`
-	Why       string     `json:"why"`
-	// Sound is what came from both sides through the switch; empty where that is not known.
-	// Silent is the far end from which nothing came, where it is one-way.
-	Media  string `json:"media,omitempty" enum:"both-ways,one-way,none"`
-	Silent string `json:"silent,omitempty"`
-	// LastResort: nobody answered the number, and the last resort took the call.
-	LastResort bool `json:"lastResort,omitempty"`
-	// Trial: a plan on trial decided it.
-	Trial bool `json:"trial,omitempty"`
-}
-
 // CallDetail is a call with its explanation and its messages.
 type CallDetail struct {
-	CallSummary
-	Release  string        `json:"release" doc:"How an answered call ended"`
-	Revision int64         `json:"revision"`
-	Legs     []record.Leg  `json:"legs"`
-	Result   decide.Result `json:"result"`
-	Stamps   []int64       `json:"stamps" doc:"Time of each step, in milliseconds after the start"`
-	Ladder   record.Ladder `json:"ladder"`
-	Missing  int           `json:"missing" doc:"Messages whose recording has expired"`
-	Note     string        `json:"note" doc:"Why the messages cannot be shown at all; empty if they can"`
-	Joined   []CallSummary `json:"joined" doc:"The same call as other switches have it, by its Session-ID"`
+	record.Summary
+	Release  string           `json:"release" doc:"How an answered call ended"`
+	Revision int64            `json:"revision"`
+	Legs     []record.Leg     `json:"legs"`
+	Result   decide.Result    `json:"result"`
+	Stamps   []int64          `json:"stamps" doc:"Time of each step, in milliseconds after the start"`
+	Ladder   record.Ladder    `json:"ladder"`
+	Missing  int              `json:"missing" doc:"Messages whose recording has expired"`
+	Note     string           `json:"note" doc:"Why no message can be shown; empty otherwise"`
+	Joined   []record.Summary `json:"joined" doc:"The same call as other switches have it, by its Session-ID"`
 }
 
 func (s *server) callRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "list-calls", Method: http.MethodGet, Path: "/api/calls", Summary: "Recent calls, newest first"},
-		func(ctx context.Context, in *struct {
-			Limit int `query:"limit" minimum:"1" maximum:"1000" default:"200"`
-		}) (*struct{ Body []CallSummary }, error) {
-			list, err := s.Store.Calls(ctx, in.Limit)
-			if err != nil {
-				return nil, s.failed(err)
-			}
-			out := []CallSummary{}
-			for _, c := range list {
-				out = append(out, summary(c))
-			}
-			return &struct{ Body []CallSummary }{out}, nil
-		})
+	s.searchRoutes(a)
 	huma.Register(a, huma.Operation{OperationID: "get-call", Method: http.MethodGet, Path: "/api/calls/{id}", Summary: "One call: trail, legs and messages"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
@@ -136,35 +94,6 @@ type fileOutput struct {
 	Body        []byte
 }
 
-func summary(c record.Call) CallSummary {
-	r := decide.Summarize(c.Trail)
-	out := CallSummary{
-		ID: c.ID, Switch: c.Switch, Started: c.Started, Answered: orNil(c.Answered), Ended: orNil(c.Ended), Running: c.Running(),
-		Attempts: len(r.Attempts), Outcome: string(r.Outcome), Q850: int(r.Cause.Q850), SIP: r.Cause.SIP,
-	}
-	sound, silent := c.SoundOf()
-	out.Media, out.Silent, out.LastResort = string(sound), silent, c.LastResort()
-	for _, step := range c.Trail {
-		switch {
-		case step.Received != nil && out.TrunkIn == "":
-			out.Trial = step.Received.Trial
-			if out.TrunkIn = step.Received.Trunk.Name; out.TrunkIn == "" {
-				out.TrunkIn = step.Received.By // a call of no trunk, or of several
-			}
-			out.CalledIn = step.Received.Called.Number.String() + step.Received.CalledText
-			out.Caller = step.Received.Caller.Number.String() + step.Received.CallerText
-		case step.Sent != nil:
-			out.TrunkOut, out.CalledOut = step.Sent.Trunk.Name, step.Sent.Called.Number.String()
-		case step.Ended != nil:
-			out.Why = step.Ended.Why
-		}
-	}
-	if out.Outcome == "" {
-		out.Outcome = "running"
-	}
-	return out
-}
-
 func (s *server) detail(ctx context.Context, c record.Call) (CallDetail, error) {
 	messages, missing, err := s.messages(ctx, c)
 	if err != nil {
@@ -178,7 +107,7 @@ func (s *server) detail(ctx context.Context, c record.Call) (CallDetail, error) 
 	}
 	for _, other := range same {
 		if other.ID != c.ID {
-			d.Joined = append(d.Joined, summary(other))
+			d.Joined = append(d.Joined, record.Summarize(other))
 		}
 	}
 	return d, nil
@@ -194,10 +123,10 @@ func conversation(c record.Call, messages []record.Message) (out record.Conversa
 
 func (s *server) withoutMessages(c record.Call) CallDetail {
 	return CallDetail{
-		CallSummary: summary(c), Release: c.Release, Revision: c.Revision,
+		Summary: record.Summarize(c), Release: c.Release, Revision: c.Revision,
 		Legs: append([]record.Leg{}, c.Legs...), Stamps: append([]int64{}, c.Stamps...),
 		Result: decide.Summarize(append([]trail.Step{}, c.Trail...)),
-		Ladder: record.Conversation{}.Ladder(s.nameOf()), Joined: []CallSummary{},
+		Ladder: record.Conversation{}.Ladder(s.nameOf()), Joined: []record.Summary{},
 	}
 }
 

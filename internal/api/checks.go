@@ -35,7 +35,15 @@ type CheckList struct {
 	Passed int          `json:"passed"`
 	Failed int          `json:"failed"`
 	Stale  int          `json:"stale"`
+	// Rules counts the enabled rules of the draft, and Covered those that the last run of a check
+	// that passed matched.
+	Rules     int                `json:"rules"`
+	Covered   int                `json:"covered"`
+	Uncovered []decide.Uncovered `json:"uncovered" nullable:"false" doc:"Rules that no passed check matches, some hundred at most"`
 }
+
+// maxUncovered bounds how many rules without a check are listed.
+const maxUncovered = 200
 
 // CheckAsk says which checks are run.
 type CheckAsk struct {
@@ -84,14 +92,14 @@ func (s *server) runChecks(ctx context.Context, ids []string) error {
 			touched[string(k.Kind)+" "+k.ID] = prints.of(k)
 		}
 		runs = append(runs, store.CheckRun{ID: c.ID, Ran: now, Who: user(s, ctx), Asked: plan.FingerprintOf(c),
-			CheckRunBody: store.CheckRunBody{Passed: done.Passed, Differences: done.Differences, Touched: touched}})
+			CheckRunBody: store.CheckRunBody{Passed: done.Passed, Differences: done.Differences, Touched: touched, Matched: decide.Matched(done.Result.Steps)}})
 	}
 	return s.failed(s.Store.SaveCheckRuns(ctx, runs))
 }
 
 // checks holds the last runs against the draft as it is now.
 func (s *server) checks(ctx context.Context) (CheckList, error) {
-	out := CheckList{Checks: []CheckState{}}
+	out := CheckList{Checks: []CheckState{}, Uncovered: []decide.Uncovered{}}
 	d, err := s.Store.Draft(ctx)
 	if err != nil {
 		return out, s.failed(err)
@@ -100,7 +108,7 @@ func (s *server) checks(ctx context.Context) (CheckList, error) {
 	if err != nil {
 		return out, s.failed(err)
 	}
-	prints := s.fingerprints(d.Plan)
+	prints, matched := s.fingerprints(d.Plan), map[string]bool{}
 	for _, c := range d.Plan.Checks {
 		state := CheckState{Check: c, State: "stale", Differences: []decide.Difference{}, Touched: []string{}}
 		if run, ran := runs[c.ID]; ran {
@@ -110,6 +118,9 @@ func (s *server) checks(ctx context.Context) (CheckList, error) {
 			case len(state.Touched) > 0:
 			case run.Passed:
 				state.State = "passed"
+				for _, id := range run.Matched {
+					matched[id] = true
+				}
 			default:
 				state.State = "failed"
 			}
@@ -124,6 +135,8 @@ func (s *server) checks(ctx context.Context) (CheckList, error) {
 		}
 		out.Checks = append(out.Checks, state)
 	}
+	out.Covered, out.Rules, out.Uncovered = decide.Coverage(d.Plan, matched)
+	out.Uncovered = out.Uncovered[:min(maxUncovered, len(out.Uncovered))]
 	return out, nil
 }
 

@@ -85,7 +85,7 @@ func (s *server) draftRoutes(a huma.API) {
 		}) (*struct{ Body Accepted }, error) {
 			return s.deleteTable(ctx, in.ID)
 		})
-	huma.Register(a, huma.Operation{OperationID: "get-table-order", Method: http.MethodGet, Path: "/api/draft/tables/{id}/order", Summary: "The rules of a table in the order in which they are tried, and why"},
+	huma.Register(a, huma.Operation{OperationID: "get-table-order", Method: http.MethodGet, Path: "/api/draft/tables/{id}/order", Summary: "The rules of a table in match order, and why"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{ Body []compiled.Placed }, error) {

@@ -22,6 +22,13 @@ type RuleAsk struct {
 }
 
 func (s *server) effectRoutes(a huma.API) {
+	huma.Register(a, huma.Operation{OperationID: "list-rule-matches", Method: http.MethodGet, Path: "/api/tables/{id}/rule-matches", Summary: "How often the rules of a table matched calls"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id" maxLength:"63"`
+		}) (*struct{ Body []RuleMatches }, error) {
+			list, err := s.ruleMatches(ctx, in.ID)
+			return &struct{ Body []RuleMatches }{list}, err
+		})
 	huma.Register(a, huma.Operation{OperationID: "list-findings", Method: http.MethodGet, Path: "/api/draft/tables/{id}/findings", Summary: "Findings in a table of the draft, each with an example"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id" maxLength:"63"`
@@ -154,4 +161,28 @@ func (s *server) withRule(ctx context.Context, ask *RuleAsk) (*decide.Snapshot, 
 		return nil, badPlan("the rule cannot be looked at yet", problems)
 	}
 	return edited, nil
+}
+
+// RuleMatches is how often a rule matched.
+type RuleMatches struct {
+	Rule  string    `json:"rule"`
+	Calls int64     `json:"calls" doc:"In the last 24 hours"`
+	Last  time.Time `json:"last"`
+}
+
+// ruleMatches lists the rules of a table of the draft that matched within the last 90 days.
+func (s *server) ruleMatches(ctx context.Context, table string) ([]RuleMatches, error) {
+	d, err := s.Store.Draft(ctx)
+	if err != nil {
+		return nil, s.failed(err)
+	}
+	out, now := []RuleMatches{}, time.Now()
+	if t := plan.NewIndex(d.Plan).Tables[table]; t != nil {
+		for _, r := range t.Rules {
+			if calls, last := s.RuleMatches.Of(r.ID, now); !last.IsZero() {
+				out = append(out, RuleMatches{r.ID, calls, last})
+			}
+		}
+	}
+	return out, nil
 }

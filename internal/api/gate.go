@@ -33,7 +33,22 @@ type BlockedSources struct {
 	// StrangersInAll counts those that are not listed too.
 	UnknownSources      []UnknownSource `json:"unknownSources" nullable:"false"`
 	UnknownSourcesInAll int             `json:"unknownSourcesInAll"`
+	// Attempts are those of all unknown sources in the last 24 h, as far as this process ran.
+	Attempts live.AttemptHistory `json:"attempts"`
+	// Trusted are the addresses that the trunks of the live plan trust: they are never blocked.
+	Trusted []TrustedSources `json:"trusted" nullable:"false"`
+	// Since is when this process started: counts without another period began then.
+	Since time.Time `json:"since"`
 }
+
+// TrustedSources are the addresses and networks that a trunk trusts.
+type TrustedSources struct {
+	Trunk     trail.Ref `json:"trunk"`
+	Addresses []string  `json:"addresses" nullable:"false"`
+}
+
+// maxTallies is how many user agents and targets are listed.
+const maxTallies = 6
 
 // Stranger is a source of requests that belonged to no trunk.
 type UnknownSource struct {
@@ -243,6 +258,7 @@ func (s *server) gate(now time.Time, q GateQuery) BlockedSources {
 		}
 	}
 	out.UnknownSources, out.UnknownSourcesInAll = s.strangers(now)
+	out.Attempts, out.Trusted, out.Since = s.Strangers.Attempted(now, maxTallies), s.trusted(), s.started
 	suspects := []Suspect{}
 	for _, f := range s.Gate.Suspects(now, time.Duration(window)*time.Minute) {
 		if q.finds(f.Source, f.Why) {
@@ -250,6 +266,18 @@ func (s *server) gate(now time.Time, q GateQuery) BlockedSources {
 		}
 	}
 	out.Suspects, out.SuspectsInAll = page(suspects, q.From)
+	return out
+}
+
+func (s *server) trusted() []TrustedSources {
+	out := []TrustedSources{}
+	if run := s.Plan.Current(); run != nil {
+		for _, t := range run.Snapshot.Plan().Trunks {
+			if t.Link.SIP != nil && len(t.Link.SIP.TrustedAddresses) > 0 {
+				out = append(out, TrustedSources{trail.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}, t.Link.SIP.TrustedAddresses})
+			}
+		}
+	}
 	return out
 }
 

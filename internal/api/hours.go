@@ -72,6 +72,8 @@ type CalendarMonth struct {
 	Days     []CalendarDay  `json:"days" nullable:"false"`
 	States   []string       `json:"states" nullable:"false" doc:"In which the calendar can be"`
 	Zone     string         `json:"zone"`
+	// Next are its next changes from now on, by its schedule.
+	Next []CalendarTurn `json:"next" nullable:"false" doc:"Ten at most"`
 }
 
 // HoursDay is one day, by the clock on the wall.
@@ -133,7 +135,7 @@ func (s *server) hoursRoutes(a huma.API) {
 		})
 	huma.Register(a, huma.Operation{OperationID: "preview-calendar", Method: http.MethodPost, Metadata: asks, Path: "/api/draft/calendar-preview", Summary: "A month of a calendar, before it is saved", Errors: []int{422}},
 		func(_ context.Context, in *struct{ Body CalendarAsk }) (*struct{ Body CalendarMonth }, error) {
-			m, err := previewHours(in.Body)
+			m, err := previewHours(in.Body, time.Now())
 			if err != nil {
 				return nil, err
 			}
@@ -174,7 +176,7 @@ func (s *server) hoursRoutes(a huma.API) {
 		func(context.Context, *struct{}) (*struct{ Body []string }, error) {
 			return &struct{ Body []string }{hours.Countries()}, nil
 		})
-	huma.Register(a, huma.Operation{OperationID: "list-clocks", Method: http.MethodGet, Path: "/api/clocks", Summary: "Our clock beside the database's and those of far ends"},
+	huma.Register(a, huma.Operation{OperationID: "list-clocks", Method: http.MethodGet, Path: "/api/clocks", Summary: "The switch's clock beside those of the database and of far ends"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body Clocks }, error) {
 			return &struct{ Body Clocks }{s.clocks(ctx)}, nil
 		})
@@ -294,8 +296,8 @@ func (s *server) setHours(ctx context.Context, id string, put OverridePut) (*str
 	return &struct{ Body []CalendarNow }{s.hoursNow(now)}, nil
 }
 
-func previewHours(ask CalendarAsk) (CalendarMonth, error) {
-	out := CalendarMonth{Problems: []plan.Problem{}, Days: []CalendarDay{}, States: ask.Calendar.States()}
+func previewHours(ask CalendarAsk, now time.Time) (CalendarMonth, error) {
+	out := CalendarMonth{Problems: []plan.Problem{}, Days: []CalendarDay{}, States: ask.Calendar.States(), Next: []CalendarTurn{}}
 	zone := ask.Calendar.TimeZone
 	if zone == "" {
 		zone = ask.Zone
@@ -316,7 +318,23 @@ func previewHours(ask CalendarAsk) (CalendarMonth, error) {
 		to := time.Date(d.Year(), d.Month(), d.Day()+1, 0, 0, 0, 0, c.Zone())
 		out.Days = append(out.Days, dayOf(c, from, to))
 	}
+	out.Next = nextChanges(c, now)
 	return out, nil
+}
+
+// maxNext is how many of the next changes of a calendar are listed.
+const maxNext = 10
+
+func nextChanges(c *hours.Calendar, from time.Time) []CalendarTurn {
+	list := []CalendarTurn{}
+	for len(list) < maxNext {
+		at, state, ok := c.Next(from)
+		if !ok {
+			break
+		}
+		list, from = append(list, CalendarTurn{at, state}), at
+	}
+	return list
 }
 
 func dayOf(c *hours.Calendar, from, to time.Time) CalendarDay {

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -30,6 +31,11 @@ func TestAMonthOfACalendarAndItsFiles(t *testing.T) {
 	assert.Equal(t, "night 00:00-07:00, day 07:00-14:00, night 14:00-24:00", spansText(eve))
 	assert.Equal(t, "holiday", m.Days[24].Spans[0].State)
 	assert.Equal(t, "Christmas Day", m.Days[24].Spans[0].Because.Name)
+	require.Len(t, m.Next, 10)
+	for i, turn := range m.Next {
+		require.True(t, turn.At.After(time.Now().Add(-time.Minute)), "from now on")
+		require.True(t, i == 0 || turn.At.After(m.Next[i-1].At) && turn.State != m.Next[i-1].State, "each a change, one after the other")
+	}
 	c.Ask("POST", "/api/draft/calendar-preview", api.CalendarAsk{Calendar: bookings, Month: "2026-10", Zone: "Europe/London"}, &m)
 	assert.InDelta(t, 25, m.Days[24].Hours, 0.01)
 	bookings.Dates[0].Until = "2026-12-20"

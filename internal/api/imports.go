@@ -33,7 +33,7 @@ type NumberImport struct {
 	Added   int          `json:"added"`
 	Changed int          `json:"changed"`
 	Same    int          `json:"same"`
-	Removed int          `json:"removed" doc:"Rows that the file does not have, where they were to go"`
+	Removed int          `json:"removed" doc:"Rows deleted since the file does not have them"`
 	Bad     int          `json:"bad"`
 	Faults  []NumberLine `json:"faults" nullable:"false" doc:"Lines that are wrong, some hundred at most; the report has all"`
 	Seconds float64      `json:"seconds"`

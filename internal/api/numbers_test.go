@@ -239,3 +239,30 @@ func TestARuleThatCutsAndPrefixesIsWorkedOutOverItsBlock(t *testing.T) {
 	ask.Rule.Then, ask.Rule.Match.Called = plan.Then{Destination: "quay-extensions"}, "+44[9"
 	assert.Contains(t, c.Problem(422, "POST", "/api/draft/rule-mapping", ask).Detail, "position")
 }
+
+// Many rows are changed in one step, or none; one undo takes it back.
+func TestManyNumbersAreEditedAtOnce(t *testing.T) {
+	c := apitest.SignedIn(t, nil)
+	before := find(c, "")
+	site, owner, nowhere := "Island terminal", "", "nowhere"
+	var done api.NumbersEdited
+	c.Ask("POST", "/api/draft/numbers-edit", api.NumbersEdit{Where: api.NumbersWhere{State: "active"}, Set: api.NumbersSet{Site: &site, Owner: &owner}, Found: 6}, &done)
+	assert.Equal(t, 6, done.Changed)
+	for i, row := range find(c, "").Rows {
+		was := before.Rows[i].Number
+		if was.State == "active" {
+			was.Site, was.Owner = site, owner
+		}
+		assert.Equal(t, was, row.Number, "no other field, and no other row")
+	}
+	c.Ask("POST", "/api/draft/undo", nil, nil)
+	assert.Equal(t, before.Rows, find(c, "").Rows)
+
+	ids := []string{before.Rows[0].ID, before.Rows[2].ID}
+	assert.Contains(t, c.Problem(409, "POST", "/api/draft/numbers-edit", api.NumbersEdit{IDs: ids, Delete: true, Found: 3}).Detail, "2 rows are found now, not 3")
+	c.Problem(404, "POST", "/api/draft/numbers-edit", api.NumbersEdit{IDs: []string{"44"}, Delete: true, Found: 1})
+	c.Problem(422, "POST", "/api/draft/numbers-edit", api.NumbersEdit{IDs: ids, Set: api.NumbersSet{Destination: &nowhere}, Found: 2})
+	assert.Equal(t, before.Rows, find(c, "").Rows, "what is refused changes nothing")
+	c.Ask("POST", "/api/draft/numbers-edit", api.NumbersEdit{IDs: ids, Delete: true, Found: 2}, nil)
+	assert.Equal(t, before.Total-2, find(c, "").Total)
+}

@@ -31,9 +31,6 @@ type TrunkDetail struct {
 	Day      []Span             `json:"day" doc:"What it was in the last 24 hours, oldest first; gaps are not known"`
 	// Shares are from 0 to 1; -1 where nothing is known.
 	Availability  float64            `json:"availability" doc:"Share of the day in service in which its far end was proved to be there; -1 if not known"`
-	AnswerRatio   float64            `json:"answerRatio" doc:"Answered of the calls that were sent in the last 24 hours; -1 without calls"`
-	SentToday     int                `json:"sentToday"`
-	AnswerTime    float64            `json:"answerTime" doc:"Mean seconds from sending to the answer; 0 without answers"`
 	Services      plan.Services      `json:"services" doc:"What the far end may do beside calling"`
 	ServicesTable string             `json:"servicesTable" doc:"Name of the table that decides what it diverts and transfers; empty if it may not"`
 	Mailboxes     []Mailbox          `json:"mailboxes" doc:"What it said of messages, or was told of them" nullable:"false"`
@@ -85,9 +82,9 @@ type AccountState struct {
 	State    string     `json:"state" enum:"registered,trying,refused,silent,absent,unused"`
 	Since    *time.Time `json:"since,omitempty"`
 	Until    *time.Time `json:"until,omitempty"`
-	Next     *time.Time `json:"next,omitempty" doc:"When our registration is tried or refreshed again"`
+	Next     *time.Time `json:"next,omitempty" doc:"When the outbound registration is tried or refreshed next"`
 	Evidence string     `json:"evidence"`
-	Server   string     `json:"server" doc:"The far end's server that took our registration"`
+	Server   string     `json:"server" doc:"The far end's server that accepted the outbound registration"`
 	Contacts []Contact  `json:"contacts"`
 }
 
@@ -215,7 +212,7 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	d := TrunkDetail{
 		RunningTrunk: s.trunk(plan.NewIndex(run.Snapshot.Plan()), t), Link: t.Link.Explicit(),
 		Accounts: s.accounts(t, now), Sources: s.trunkSources(t), Exposure: findings.Exposure(run.Snapshot.Graph, id), Day: []Span{},
-		Availability: -1, AnswerRatio: -1, Services: t.Services, Mailboxes: s.mailboxes(run, id),
+		Availability: -1, Services: t.Services, Mailboxes: s.mailboxes(run, id),
 	}
 	if t.Services.SendsOn() {
 		if d.ServicesTable = d.InboundTable; t.Services.Table != "" {
@@ -229,11 +226,6 @@ func (s *server) trunkDetail(id string) (TrunkDetail, error) {
 	if share, known := live.Availability(day); known {
 		d.Availability = share
 	}
-	answering := s.Trunks.Day(id, now)
-	if share, known := answering.Ratio(); known {
-		d.AnswerRatio = share
-	}
-	d.SentToday, d.AnswerTime = answering.Sent, answering.MeanWait().Seconds()
 	if b, cut := s.Trunks.CutOff(t, s.Registrations, s.Gate, now); cut {
 		d.Blocked = &Blocked{b.Source, "calls", b.Since, b.Until, b.Why, b.By, b.Met}
 	}

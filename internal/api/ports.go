@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"encoding/json"
+	"time"
 
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
@@ -63,7 +64,10 @@ type People interface {
 type Calls interface {
 	Call(ctx context.Context, id string) (record.Call, error)
 	CallByLeg(ctx context.Context, legs ...string) (record.Call, error)
-	Calls(ctx context.Context, limit int) ([]record.Call, error)
+	// FindCalls returns the calls that are wanted, newest first, and CallVolume counts them by
+	// spans of time; spans without calls are left out.
+	FindCalls(ctx context.Context, q record.Query, limit int) ([]record.Summary, error)
+	CallVolume(ctx context.Context, q record.Query, span time.Duration) ([]record.Volume, error)
 	// Session returns the records of one call over several switches.
 	Session(ctx context.Context, session string) ([]record.Call, error)
 	// Messages says where the messages of a call are in the archive.

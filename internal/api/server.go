@@ -20,6 +20,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"switchback.example/switchback/internal/archive"
+	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/decide"
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/guide"
@@ -85,6 +86,7 @@ type Config struct {
 	Proxies       []netip.Prefix // whose word on who asked is believed
 	Certificates  *live.Certificates
 	History       *live.History
+	RuleMatches   *live.RuleMatches
 	Lamps         *live.Lamps
 	Overrides     *live.Overrides
 	Arrivals      *live.Arrivals
@@ -104,6 +106,7 @@ type server struct {
 	found     foundNumbers
 	valid     validPlan
 	imports   imports
+	started   time.Time
 }
 
 // sessionLife is how long a sign-in holds.
@@ -111,7 +114,7 @@ const sessionLife = 12 * time.Hour
 
 // New returns the whole HTTP handler.
 func New(cfg Config) http.Handler {
-	s := &server{Config: cfg, sessions: scs.New(), passwords: newPasswords()}
+	s := &server{Config: cfg, sessions: scs.New(), passwords: newPasswords(), started: time.Now()}
 	s.sessions.Lifetime = sessionLife
 	s.sessions.Cookie.Name = "switchback_session"
 	s.sessions.Cookie.HttpOnly = true
@@ -186,6 +189,7 @@ func describe(engine *gin.Engine, s *server) huma.API {
 	s.listRoutes(a)
 	s.directoryRoutes(a)
 	s.numberRoutes(a)
+	s.numberBulkRoutes(a)
 	s.mappingRoutes(a)
 	s.importRoutes(a)
 	s.hoursRoutes(a)
@@ -252,7 +256,10 @@ func words() any {
 	return struct {
 		DigitSteps  []rewrite.Kind     `json:"digitSteps"`
 		StepFormats []numbering.Format `json:"stepFormats"`
-	}{rewrite.Kinds(), rewrite.Formats()}
+		// SIPPhrases and CauseNames are the names of the standards, side by side and never mixed.
+		SIPPhrases map[int]string        `json:"sipPhrases"`
+		CauseNames map[cause.Q850]string `json:"causeNames"`
+	}{rewrite.Kinds(), rewrite.Formats(), cause.Phrases(), cause.Names()}
 }
 
 // problem writes a problem document (RFC 9457) outside the described

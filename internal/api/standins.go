@@ -37,7 +37,7 @@ type Lamp struct {
 }
 
 func (s *server) standInRoutes(a huma.API) {
-	huma.Register(a, huma.Operation{OperationID: "list-stand-ins", Method: http.MethodGet, Path: "/api/stand-ins", Summary: "The simulated far ends and what they do"},
+	huma.Register(a, huma.Operation{OperationID: "list-stand-ins", Method: http.MethodGet, Path: "/api/stand-ins", Summary: "The simulated far ends and their behaviour"},
 		func(context.Context, *struct{}) (*struct{ Body []StandIn }, error) {
 			out := []StandIn{}
 			for _, one := range s.StandIns.All() {

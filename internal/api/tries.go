@@ -34,6 +34,8 @@ type TestAsk struct {
 	DigitIntervalMs int `json:"digitIntervalMs,omitempty" minimum:"0" maximum:"5000"`
 	// TalkSeconds is how long an answered live call is held.
 	TalkSeconds int `json:"talkSeconds,omitempty" minimum:"0" maximum:"60"`
+	// Permitted decides a dry run as if the caller had every permission.
+	Permitted bool `json:"permitted,omitempty"`
 	// Emergency confirms a live call to an emergency number over real trunks: those who
 	// answer there are the emergency services.
 	Emergency bool `json:"emergency,omitempty"`
@@ -62,6 +64,8 @@ type Source struct {
 	Kind  string `json:"kind" enum:"trunk,extensions"`
 	// From is what a try gives to begin there: the trunk's id, or an extension.
 	From string `json:"from"`
+	// Switch is the id of the switch by which its calls come, whose zone times are told in.
+	Switch string `json:"switch"`
 }
 
 // defaultTalk is how long an answered live try is held.
@@ -114,16 +118,17 @@ func (s *server) sources() []Source {
 	out := []Source{}
 	if run := s.Plan.Current(); run != nil {
 		p := run.Snapshot.Plan()
+		index := plan.NewIndex(p)
 		for _, d := range p.Destinations {
-			if d.Kind == "extensions" {
+			if t := index.Trunks[d.Trunk]; d.Kind == "extensions" && t != nil {
 				if p, err := digits.Compile(d.NumberPattern); err == nil {
 					first, _ := p.Shortest()
-					out = append(out, Source{d.NumberPattern, d.Name + " " + d.NumberPattern, "extensions", first.String()})
+					out = append(out, Source{d.NumberPattern, d.Name + " " + d.NumberPattern, "extensions", first.String(), t.Switch})
 				}
 			}
 		}
 		for _, t := range p.Trunks {
-			out = append(out, Source{t.ID, t.Name, "trunk", t.ID})
+			out = append(out, Source{t.ID, t.Name, "trunk", t.ID, t.Switch})
 		}
 	}
 	return out
@@ -150,6 +155,7 @@ func (s *server) try(ctx context.Context, ask TestAsk) (Test, error) {
 			}
 		}
 	}
+	call.Permitted = ask.Permitted
 	if call.At, err = momentOf(ask.Simulate.Time); err != nil {
 		return Test{}, huma.Error422UnprocessableEntity(err.Error(), &huma.ErrorDetail{Location: "body.at", Message: err.Error()})
 	}

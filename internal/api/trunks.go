@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"net/http"
 	"slices"
@@ -11,6 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/numbering"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/standing"
 )
 
 // RunningTrunk is a trunk of the live plan with its state of the moment.
@@ -21,6 +23,7 @@ type RunningTrunk struct {
 	Protocol         string           `json:"protocol"`
 	FarEnd           OtherSide        `json:"farEnd"`
 	RemoteAddress    string           `json:"remoteAddress"`
+	Transport        string           `json:"transport" enum:"udp,tcp,tls"`
 	TrustedAddresses []string         `json:"trustedAddresses"`
 	InboundTable     string           `json:"inboundTable" doc:"Name of the entry table; empty if it may not call in"`
 	Channels         int              `json:"channels"`
@@ -29,10 +32,30 @@ type RunningTrunk struct {
 	LastSeen         *time.Time       `json:"lastSeen,omitempty" doc:"When a message last came from the far end"`
 	LastWhat         string           `json:"lastWhat"`
 	Calls            judge.CallCounts `json:"calls"`
+	Traffic          Traffic          `json:"traffic"`
 	Contract         plan.Contract    `json:"contract"`
 	In               plan.Inbound     `json:"in"`
 	Warning          string           `json:"warning" doc:"What will be wrong soon, though calls go; empty if nothing is known"`
 	StandIn          string           `json:"standIn" doc:"Id of the stand-in that plays the far end; empty if none does"`
+}
+
+// Traffic is what came of a trunk's calls in the last 24 hours.
+type Traffic struct {
+	Sent          int     `json:"sent" doc:"Outbound calls (seizures)"`
+	Answered      int     `json:"answered"`
+	ASR           float64 `json:"asr" doc:"Answer-seizure ratio, 0 to 1 (ITU-T E.411); -1 without outbound calls"`
+	ACDSeconds    float64 `json:"acdSeconds" doc:"Average call duration of outbound calls, in s; 0 if none is over"`
+	PDDMs         int64   `json:"pddMs" doc:"Mean post-dial delay, in ms (RFC 6076, 4.3); 0 if nothing rang"`
+	AnswerSeconds float64 `json:"answerSeconds" doc:"Mean time from sending to the answer, in s; 0 without answers"`
+	Peak          int     `json:"peak" doc:"Most channels in use at once, both directions"`
+}
+
+func traffic(a standing.Answering) Traffic {
+	share, known := a.Ratio()
+	if !known {
+		share = -1
+	}
+	return Traffic{a.Sent, a.Answered, share, a.MeanTalk().Seconds(), a.MeanDelay().Milliseconds(), a.MeanWait().Seconds(), a.Peak}
 }
 
 // OtherSide names the other side.
@@ -148,10 +171,10 @@ func sketches(in plan.Region, home bool) map[string]string {
 func (s *server) trunk(index plan.Index, t plan.Trunk) RunningTrunk {
 	state, link := s.Trunks.State(t.ID), t.Link.Signalling()
 	out := RunningTrunk{
-		ID: t.ID, Name: t.Name, Switch: t.Switch, Protocol: t.Protocol(), RemoteAddress: link.Remote().Where(),
+		ID: t.ID, Name: t.Name, Switch: t.Switch, Protocol: t.Protocol(), RemoteAddress: link.Remote().Where(), Transport: cmp.Or(link.Claims().Transport, "udp"),
 		TrustedAddresses: append([]string{}, link.Claims().Trusted...), Channels: t.Channels, InUse: state.InUse,
 		LastSeen: orNil(state.LastSeen), LastWhat: state.LastWhat, Calls: state.Calls,
-		State: s.judge(t), Contract: t.Out, In: t.In, Warning: s.warning(t, time.Now()),
+		State: s.judge(t), Traffic: traffic(s.Trunks.Day(t.ID, time.Now())), Contract: t.Out, In: t.In, Warning: s.warning(t, time.Now()),
 	}
 	if far := index.FarEnds[t.FarEnd]; far != nil {
 		out.FarEnd = OtherSide{far.ID, far.Name, string(far.Kind), far.Note}

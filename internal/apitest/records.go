@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"time"
 
@@ -51,9 +52,27 @@ func (m *Memory) one(wanted func(record.Call) bool) (record.Call, error) {
 	return list[0], nil
 }
 
-// Calls implements api.Calls.
-func (m *Memory) Calls(_ context.Context, limit int) ([]record.Call, error) {
-	return m.newest(limit, func(record.Call) bool { return true }), nil
+// FindCalls implements api.Calls.
+func (m *Memory) FindCalls(_ context.Context, q record.Query, limit int) ([]record.Summary, error) {
+	out := []record.Summary{}
+	for _, c := range m.newest(limit, func(c record.Call) bool { return q.Matches(record.Summarize(c)) }) {
+		out = append(out, record.Summarize(c))
+	}
+	return out, nil
+}
+
+// CallVolume implements api.Calls.
+func (m *Memory) CallVolume(_ context.Context, q record.Query, span time.Duration) ([]record.Volume, error) {
+	list := m.newest(math.MaxInt, func(c record.Call) bool { return q.Matches(record.Summarize(c)) })
+	out := []record.Volume{}
+	for _, c := range slices.Backward(list) {
+		from := time.Unix(c.Started.Unix()/int64(span.Seconds())*int64(span.Seconds()), 0).UTC()
+		if len(out) == 0 || !out[len(out)-1].From.Equal(from) {
+			out = append(out, record.Volume{From: from})
+		}
+		out[len(out)-1].Add(record.Summarize(c).Outcome, 1)
+	}
+	return out, nil
 }
 
 // Call implements api.Calls.

@@ -51,7 +51,7 @@ func Serve(t testing.TB, change func(p *plan.Plan)) *Client {
 	server := httptest.NewServer(api.New(api.Config{
 		Store: m, Plan: b.plan, Trunks: live.NewTrunks(feed), Recorder: live.NewRecorder(nowhere, m, feed, log), Archive: nowhere, Feed: feed,
 		Secrets: live.NewSecrets(nil), Registrations: live.NewRegistrations(feed), Gate: live.NewGate(feed), SignIns: live.NewGate(feed),
-		Certificates: live.NewCertificates(""), History: live.NewHistory(nil), Lamps: &live.Lamps{}, Overrides: live.NewOverrides(feed, nil),
+		Certificates: live.NewCertificates(""), History: live.NewHistory(nil), RuleMatches: live.NewRuleMatches(nil), Lamps: &live.Lamps{}, Overrides: live.NewOverrides(feed, nil),
 		Arrivals: live.NewArrivals(nil), Strangers: live.NewStrangers(), Journal: &live.Journal{},
 		Switchboard: b, StandIns: standIns, Log: log,
 	}))

@@ -18,6 +18,8 @@ import (
 
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/archive"
+	"switchback.example/switchback/internal/core/decide"
+	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/live"
 	"switchback.example/switchback/internal/live/names"
 	"switchback.example/switchback/internal/standin"
@@ -124,12 +126,13 @@ func Run(ctx context.Context, o Options) error {
 	// none repeats what an earlier one told.
 	feed := live.NewFeed(time.Now().UnixMicro())
 	defer feed.Close()
-	recorder := live.NewRecorder(recordings, db, feed, o.Log)
+	recorder, calls := live.NewRecorder(recordings, db, feed, o.Log), newCallMetrics()
 	recording, stopRecording := context.WithCancel(context.WithoutCancel(ctx))
 	recorded := make(chan struct{})
 	go func() { recorder.Run(recording); close(recorded) }()
 	defer func() { stopRecording(); <-recorded }()
 	go expire(recording, recordings, db, o)
+	go summarize(ctx, db, o)
 
 	standIns, err := standin.NewSet(o.StandIns)
 	if err != nil {
@@ -141,6 +144,12 @@ func Run(ctx context.Context, o Options) error {
 	if err != nil {
 		return err
 	}
+	recorder.OnOver(func(c record.Call) {
+		summary, now := record.Summarize(c), time.Now()
+		calls.over(summary)
+		trunks.Over(summary, now)
+		ops.matches.Note(decide.Matched(c.Trail), now)
+	})
 	b := &board{store: db, plan: current, trunks: trunks, recorder: recorder, operations: ops, feed: feed, log: o.Log, certificates: live.NewCertificates(o.Certificates), names: names.New(o.NameServer), stations: map[string]*station{}}
 	watching, stopWatching := context.WithCancel(context.WithoutCancel(ctx))
 	watched := make(chan struct{})
@@ -161,10 +170,10 @@ func Run(ctx context.Context, o Options) error {
 	handler := api.New(api.Config{
 		First: first,
 		Store: db, Sessions: mysqlstore.New(db.DB()), Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
-		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Proxies: o.Proxies, Certificates: b.certificates, History: ops.history, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers, Journal: &ops.journal,
+		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Proxies: o.Proxies, Certificates: b.certificates, History: ops.history, RuleMatches: ops.matches, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers, Journal: &ops.journal,
 		Switchboard: b, StandIns: standIns, Log: o.Log,
 	})
-	h := health{db, b, b.trunks, recorder, recordings}
+	h := health{db, b, b.trunks, recorder, recordings, ops, calls}
 	mux := http.NewServeMux()
 	mux.Handle("/", handler)
 	h.register(mux)

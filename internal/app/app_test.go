@@ -159,9 +159,9 @@ func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {
 	assert.Equal(t, "2000", tried.Call.Result.Called)
 	assert.EqualValues(t, 2, tried.Call.Revision)
 
-	var calls []api.CallSummary
+	var calls api.CallPage
 	c.Ask("GET", "/api/calls", nil, &calls)
-	assert.Equal(t, "answered", calls[0].Outcome)
+	assert.Equal(t, "answered", calls.Calls[0].Outcome)
 	var revisions []api.Revision
 	c.Ask("GET", "/api/revisions", nil, &revisions)
 	assert.Equal(t, "only 02 and 03", revisions[0].Note)

@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/api"
 	"switchback.example/switchback/internal/apitest"
 	"switchback.example/switchback/internal/apptest"
+	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/live"
 )
 
@@ -66,7 +67,7 @@ func TestARunningCallIsFollowedWhileItIsDecided(t *testing.T) {
 	var tried api.Test
 	// Ostrel's directory keeps this number silent: the path waits, then goes on.
 	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980850", TalkSeconds: 2}, &tried)
-	phases := map[string]bool{}
+	phases := map[record.Phase]bool{}
 	var legs int
 	require.Eventually(t, func() bool {
 		var running []api.RunningCall
@@ -74,7 +75,7 @@ func TestARunningCallIsFollowedWhileItIsDecided(t *testing.T) {
 		for _, r := range running {
 			phases[r.Phase] = true
 			legs = max(legs, len(r.Legs))
-			if r.Phase == "talking" {
+			if r.Phase == record.PhaseConnected {
 				assert.Equal(t, "PCMA/8000", r.Legs[len(r.Legs)-1].Media.Codec)
 				assert.NotEmpty(t, r.Legs[0].Media.Address)
 				var d api.CallDetail
@@ -83,7 +84,7 @@ func TestARunningCallIsFollowedWhileItIsDecided(t *testing.T) {
 				assert.NotEmpty(t, d.Result.Steps)
 			}
 		}
-		return phases["talking"]
+		return phases[record.PhaseConnected]
 	}, 20*time.Second, 5*time.Millisecond)
 	assert.Equal(t, 2, legs)
 	hangUp(t, c, tried.ID)

@@ -46,6 +46,19 @@ func TestHealthAndMetrics(t *testing.T) {
 			strings.Contains(text, `switchback_trunk_channels_in_use{trunk="ostrel"} 0`) &&
 			strings.Contains(text, `switchback_trunk_channels{trunk="ostrel"} 30`) &&
 			strings.Contains(text, "switchback_plan_revision 1") &&
+			strings.Contains(text, `switchback_calls_total{outcome="answered",switch="quay"} 1`) &&
+			strings.Contains(text, `switchback_call_setup_seconds_count{switch="quay"} 1`) &&
+			strings.Contains(text, `switchback_active_calls{phase="connected",switch="quay"} 0`) &&
+			strings.Contains(text, `switchback_blocked_sources{from="calls"} 0`) &&
+			!strings.Contains(text, "switchback_call_failures_total") &&
 			!strings.Contains(text, "switchback_unknown_messages_total")
+	}, 5*time.Second, 20*time.Millisecond)
+
+	// The rejecting number of the carrier counts as a failure by its cause.
+	c.Ask("POST", "/api/test-calls", api.TestAsk{Mode: "live", Plan: "live", From: "2001", Called: "901914980801", TalkSeconds: 1}, &tried)
+	over(t, c, tried)
+	require.Eventually(t, func() bool {
+		_, text := scrape(t, "/metrics")
+		return strings.Contains(text, "switchback_call_failures_total{cause=")
 	}, 5*time.Second, 20*time.Millisecond)
 }

@@ -23,6 +23,7 @@ type operations struct {
 	gate          *live.Gate // of calls
 	signIns       *live.Gate // who guesses passwords
 	history       *live.History
+	matches       *live.RuleMatches
 	lamps         live.Lamps
 	overrides     *live.Overrides
 	arrivals      *live.Arrivals
@@ -76,6 +77,11 @@ func loadOperations(ctx context.Context, db *store.Store, plan *live.Plan, trunk
 		return nil, err
 	}
 	o.history = live.NewHistory(turns)
+	matches, err := db.RuleMatches(ctx, now.Add(-keepMatches))
+	if err != nil {
+		return nil, err
+	}
+	o.matches = live.NewRuleMatches(matches)
 	overrides, err := db.Overrides(ctx, now)
 	if err != nil {
 		return nil, err
@@ -101,6 +107,9 @@ func (o *operations) keepGate(ctx context.Context, name string, gate *live.Gate,
 	}
 	return nil
 }
+
+// keepMatches is for how long it is known when a rule matched last.
+const keepMatches = 90 * 24 * time.Hour
 
 // lookEvery is how often trunks are looked at, and what changed is kept.
 const lookEvery = time.Second
@@ -129,7 +138,7 @@ func (o *operations) run(ctx context.Context) {
 			if now.Sub(swept) > time.Hour {
 				swept = now
 				before := now.Add(-2 * standing.HistoryFor)
-				_ = errors.Join(o.store.ForgetTrunkStates(ctx, before), o.store.ForgetAnswers(ctx, before)) // tried again in an hour
+				_ = errors.Join(o.store.ForgetTrunkStates(ctx, before), o.store.ForgetAnswers(ctx, before), o.store.ForgetRuleMatches(ctx, now.Add(-keepMatches))) // tried again in an hour
 			}
 		}
 	}
@@ -168,6 +177,11 @@ func (o *operations) keep(ctx context.Context) {
 	if now := time.Now(); o.answersKept.IsZero() || now.Sub(o.answersKept) >= keepAnswersEvery || o.ending {
 		if err := o.store.SaveAnswers(ctx, o.trunks.AnswersSince(o.answersKept)); err == nil {
 			o.answersKept = now
+		}
+		if list := o.matches.Changed(); len(list) > 0 {
+			if err := o.store.SaveRuleMatches(ctx, list); err != nil {
+				o.matches.Again(list)
+			}
 		}
 	}
 	o.keepBlocks(ctx)

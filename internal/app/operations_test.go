@@ -51,6 +51,9 @@ func TestTheWholeDemoFailsAndComesBack(t *testing.T) {
 	penhallow := word(t, c, "penhallow", "registered")
 	assert.Equal(t, "outbound", penhallow.Accounts[0].Side)
 	assert.Equal(t, "registered", penhallow.Accounts[0].State)
+	_, figures := scrape(t, "/metrics")
+	assert.Contains(t, figures, `switchback_registrations{direction="in",state="registered",trunk="quay-phones"} 1`)
+	assert.Contains(t, figures, `switchback_registrations{direction="out",state="registered",trunk="penhallow"} 1`)
 	word(t, c, "ostrel", "answers")
 	word(t, c, "tamarack", "answers")
 	word(t, c, "quay-cape", "answers")
@@ -66,10 +69,10 @@ func TestTheWholeDemoFailsAndComesBack(t *testing.T) {
 	assert.Equal(t, "answered", string(over.Call.Result.Outcome), "over two switches, by TCP")
 
 	// One call over two switches is one call: its records find each other.
-	var calls []api.CallSummary
+	var calls api.CallPage
 	c.Ask("GET", "/api/calls", nil, &calls)
 	var joined api.CallDetail
-	for _, call := range calls {
+	for _, call := range calls.Calls {
 		if call.Switch == "quay" && strings.HasPrefix(call.CalledIn, "84") {
 			c.Ask("GET", "/api/calls/"+call.ID, nil, &joined)
 		}
@@ -108,7 +111,7 @@ func TestTheWholeDemoFailsAndComesBack(t *testing.T) {
 	assert.Subset(t, words, []string{"answers", "failing"})
 	assert.Greater(t, day.Availability, 0.0)
 	assert.Less(t, day.Availability, 1.0)
-	assert.Greater(t, day.AnswerTime, 0.0)
+	assert.Greater(t, day.Traffic.AnswerSeconds, 0.0)
 }
 
 // Registrations, blocks, secrets and what is out of service outlast the process.
@@ -140,8 +143,8 @@ func TestOperationalStateOutlastsTheProcess(t *testing.T) {
 	state := trunk(again, "tamarack").State
 	assert.Equal(t, "off", state.Word)
 	assert.Equal(t, "works on the line", state.Cause)
-	assert.Equal(t, 1, trunk(again, "ostrel").SentToday)
-	assert.InDelta(t, 1.0, trunk(again, "ostrel").AnswerRatio, 0)
+	assert.Equal(t, 1, trunk(again, "ostrel").Traffic.Sent)
+	assert.InDelta(t, 1.0, trunk(again, "ostrel").Traffic.ASR, 0)
 	var gate api.BlockedSources
 	again.Ask("GET", "/api/blocked-sources", nil, &gate)
 	require.Len(t, gate.Blocks, 1)

@@ -52,3 +52,10 @@ func expire(ctx context.Context, a *archive.Archive, db *store.Store, o Options)
 		}
 	}
 }
+
+// summarize gives the records of older versions their summaries while calls already run.
+func summarize(ctx context.Context, db *store.Store, o Options) {
+	if err := db.SummarizeCalls(ctx); err != nil && ctx.Err() == nil {
+		o.Log.Warn("older call records could not be made searchable; it is tried again at the next start", "error", err)
+	}
+}

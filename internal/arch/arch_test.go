@@ -64,7 +64,7 @@ var may = map[string]string{
 	"internal/webapp":                 "",
 	"internal/archive":                "core/record",
 	"internal/api":                    "core/ archive live store standin webapp",
-	"internal/demo":                   "core/document core/plan standin",
+	"internal/demo":                   "core/document core/plan core/rewrite standin",
 	"internal/app":                    "core/ archive live api store standin",
 	"internal/apitest":                "core/ api archive live livetest standin store",
 	"internal/apptest":                "core/plan apitest app demo live livetest standin store",

@@ -20,12 +20,18 @@ type day struct {
 	}
 }
 
-func (d *day) add(at time.Time, answered bool, wait time.Duration) {
+// at is the slot of a time.
+func (d *day) at(at time.Time) *standing.Answering {
 	n := at.UnixNano() / int64(slot)
 	s := &d.ring[int(n)%slots]
 	if s.at != n {
 		s.at, s.Answering = n, standing.Answering{}
 	}
+	return &s.Answering
+}
+
+func (d *day) add(at time.Time, answered bool, wait time.Duration) {
+	s := d.at(at)
 	s.Sent++
 	if answered {
 		s.Answered++
@@ -33,10 +39,29 @@ func (d *day) add(at time.Time, answered bool, wait time.Duration) {
 	}
 }
 
+// over counts how long a call rang for, and how long it lasted.
+func (d *day) over(at time.Time, delay, talk time.Duration) {
+	s := d.at(at)
+	if delay > 0 {
+		s.Rang++
+		s.Delay += delay
+	}
+	if talk > 0 {
+		s.Ended++
+		s.Talk += talk
+	}
+}
+
+// used notes how many channels are in use.
+func (d *day) used(at time.Time, n int) {
+	s := d.at(at)
+	s.Peak = max(s.Peak, n)
+}
+
 // slots lists what a day counted in the slots from a time on.
 func (d *day) slots(trunk string, from time.Time) (list []standing.AnswerSlot) {
 	for _, s := range d.ring {
-		if at := time.Unix(0, s.at*int64(slot)); s.Sent > 0 && !at.Add(slot).Before(from) {
+		if at := time.Unix(0, s.at*int64(slot)); s.Answering != (standing.Answering{}) && !at.Add(slot).Before(from) {
 			list = append(list, standing.AnswerSlot{Trunk: trunk, At: at.UTC(), Answering: s.Answering})
 		}
 	}
@@ -54,9 +79,7 @@ func (d *day) sum(now time.Time) (a standing.Answering) {
 	n := now.UnixNano() / int64(slot)
 	for _, s := range d.ring {
 		if s.at > n-int64(slots) && s.at <= n {
-			a.Sent += s.Sent
-			a.Answered += s.Answered
-			a.Wait += s.Wait
+			a.Add(s.Answering)
 		}
 	}
 	return a

@@ -146,14 +146,32 @@ func TestAnsweringOfADay(t *testing.T) {
 	trunks.Offered("a", now.Add(-23*time.Hour), true, 2*time.Second)
 	trunks.Offered("a", now.Add(-time.Minute), true, 4*time.Second)
 	trunks.Offered("a", now, false, time.Minute)
+	ended, answered := now, now.Add(-30*time.Second)
+	trunks.Over(record.Summary{TrunkOutID: "a", PostDialDelayMs: 800, Answered: &answered, Ended: &ended}, now)
+	trunks.Over(record.Summary{TrunkOutID: "a", PostDialDelayMs: 1600}, now)
+	trunks.Over(record.Summary{}, now) // it never left
 	got := trunks.Day("a", now)
-	assert.Equal(t, standing.Answering{Sent: 3, Answered: 2, Wait: 6 * time.Second}, got)
+	assert.Equal(t, standing.Answering{Sent: 3, Answered: 2, Wait: 6 * time.Second, Ended: 1, Talk: 30 * time.Second, Rang: 2, Delay: 2400 * time.Millisecond}, got)
+	assert.Equal(t, 1200*time.Millisecond, got.MeanDelay())
+	assert.Equal(t, 30*time.Second, got.MeanTalk())
 	share, known := got.Ratio()
 	assert.True(t, known)
 	assert.InDelta(t, 2.0/3, share, 1e-9)
 	assert.Equal(t, 3*time.Second, got.MeanWait())
 	_, known = trunks.Day("b", now).Ratio()
 	assert.False(t, known)
+}
+
+func TestPeakOfChannels(t *testing.T) {
+	trunks := NewTrunks(NewFeed(0))
+	trunk := &plan.Trunk{ID: "a", Channels: 5}
+	first, _, ok := trunks.Reserve(trunk, Want{Out: true})
+	require.True(t, ok)
+	second, _, ok := trunks.Reserve(trunk, Want{})
+	require.True(t, ok)
+	first.Release()
+	second.Release()
+	assert.Equal(t, 2, trunks.Day("a", time.Now()).Peak)
 }
 
 func TestWatchSaysWhatWasSeen(t *testing.T) {
@@ -347,9 +365,10 @@ func TestWhatCameOfCallsOutlastsTheProcess(t *testing.T) {
 	trunks.Offered("ostrel", began, true, 2*time.Second)
 	trunks.Offered("ostrel", began.Add(time.Hour), false, 0)
 	trunks.Offered("ostrel", began.Add(time.Hour), true, 4*time.Second)
+	trunks.Over(record.Summary{TrunkOutID: "ostrel", PostDialDelayMs: 500}, began.Add(time.Hour))
 	assert.Len(t, trunks.AnswersSince(began.Add(time.Hour)), 1, "only what can have changed")
 	after := NewTrunks(NewFeed(0))
 	after.RestoreAnswers(trunks.AnswersSince(time.Time{}))
-	assert.Equal(t, standing.Answering{Sent: 3, Answered: 2, Wait: 6 * time.Second}, after.Day("ostrel", began.Add(2*time.Hour)))
+	assert.Equal(t, standing.Answering{Sent: 3, Answered: 2, Wait: 6 * time.Second, Rang: 1, Delay: 500 * time.Millisecond}, after.Day("ostrel", began.Add(2*time.Hour)))
 	assert.Equal(t, standing.Answering{}, after.Day("ostrel", began.Add(48*time.Hour)))
 }

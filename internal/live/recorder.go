@@ -47,6 +47,7 @@ type Recorder struct {
 	calls    map[string]*record.Call
 	order    []string                // of calls, by first change
 	recent   map[string]*record.Call // that run, or are not in the index yet
+	over     func(record.Call)
 	lost     atomic.Int64
 	failing  atomic.Bool
 }
@@ -82,6 +83,16 @@ func (r *Recorder) Call(c record.Call) {
 	}
 	r.calls[c.ID], r.recent[c.ID] = &c, &c
 	r.feed.Tell(TopicCall, c.ID)
+}
+
+// OnOver sets what is told of each call that is over, once. It is set before calls run.
+func (r *Recorder) OnOver(tell func(record.Call)) { r.over = tell }
+
+// Over tells that a call is over, whose last state was recorded.
+func (r *Recorder) Over(c record.Call) {
+	if r.over != nil {
+		r.over(c)
+	}
 }
 
 // keepRecent notes the state of a call whose record is lost: while it runs it is

@@ -4,6 +4,7 @@ import (
 	"container/list"
 	"net/netip"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -39,6 +40,7 @@ type Strangers struct {
 	mu    sync.Mutex
 	order list.List // of *Stranger, the latest in front
 	known map[strangerKey]*list.Element
+	tried Attempts
 }
 
 type strangerKey struct {
@@ -57,6 +59,7 @@ func (s *Strangers) Note(from netip.Addr, now Stranger) {
 	for _, text := range []*string{&now.Method, &now.Called, &now.From, &now.Agent, &now.Answer} {
 		*text = guard.Short(*text)
 	}
+	s.tried.Note(now.Last, now.Agent, userOf(now.Called))
 	from = from.Unmap()
 	now.Source, now.Count, now.First = from.String(), 1, now.Last
 	key := strangerKey{now.Switch, from}
@@ -91,9 +94,31 @@ func (s *Strangers) Flooded(sw string, from netip.Addr, by string, port uint16, 
 		s.order.MoveToFront(e)
 	}
 	s.mu.Unlock()
-	if e == nil {
+	if e != nil {
+		s.tried.Note(at, "", "")
+	} else {
 		s.Note(from, Stranger{Switch: sw, Port: port, By: by, Last: at, Floods: 1, Answer: "nothing"})
 	}
+}
+
+// userOf is the user part of a Request-URI, without its parameters: what was called.
+func userOf(uri string) string {
+	_, rest, _ := strings.Cut(uri, ":")
+	user, _, ok := strings.Cut(rest, "@")
+	if !ok && !strings.HasPrefix(uri, "tel:") {
+		return ""
+	}
+	user, _, _ = strings.Cut(user, ";")
+	user, _, _ = strings.Cut(user, ":")
+	return user
+}
+
+// Attempted is what they attempted, over time, by user agent and by target.
+func (s *Strangers) Attempted(now time.Time, most int) AttemptHistory {
+	if s == nil {
+		return AttemptHistory{Slots: []AttemptCount{}, Agents: []Tally{}, Targets: []Tally{}}
+	}
+	return s.tried.History(now, most)
 }
 
 // Forget drops a source, since it is known now.

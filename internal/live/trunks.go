@@ -10,6 +10,7 @@ import (
 	"switchback.example/switchback/internal/core/guard"
 	"switchback.example/switchback/internal/core/judge"
 	"switchback.example/switchback/internal/core/plan"
+	"switchback.example/switchback/internal/core/record"
 	"switchback.example/switchback/internal/core/standing"
 )
 
@@ -103,6 +104,7 @@ func (t *Trunks) Reserve(trunk *plan.Trunk, want Want) (c Channel, why string, o
 	}
 	c = Channel{t, trunk.ID, out, emergency}
 	c.count(&s.use, 1)
+	s.day.used(time.Now(), s.use.Total())
 	t.feed.Tell(TopicTrunk, trunk.ID)
 	return c, "", true
 }
@@ -299,7 +301,19 @@ func (t *Trunks) Offered(id string, at time.Time, answered bool, after time.Dura
 func (t *Trunks) Day(id string, now time.Time) standing.Answering {
 	t.mu.Lock()
 	defer t.mu.Unlock()
-	return t.of(id).day.sum(now)
+	a := t.of(id).day.sum(now)
+	a.Peak = max(a.Peak, t.of(id).use.Total())
+	return a
+}
+
+// Over counts a call that ended, at the trunk that it was sent to last.
+func (t *Trunks) Over(c record.Summary, now time.Time) {
+	if c.TrunkOutID == "" {
+		return
+	}
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.of(c.TrunkOutID).day.over(now, time.Duration(c.PostDialDelayMs)*time.Millisecond, time.Duration(c.Seconds(now)*float64(time.Second)))
 }
 
 // AnswersSince returns what came of calls in the slots of the day that a time from

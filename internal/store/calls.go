@@ -56,8 +56,8 @@ func putCall(ctx context.Context, tx *sql.Tx, c record.Call) error {
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `REPLACE INTO calls (id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, trail_version, stamps) VALUES (?,?,?,?,?,?,?,?,?,?,?,?)`,
-		c.ID, c.Session, c.Switch, c.Revision, c.Started.UTC(), orNull(c.Answered), orNull(c.Ended), c.Release, legs, steps, trail.Version, stamps)
+	_, err = tx.ExecContext(ctx, `REPLACE INTO calls (id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, released_by, legs, trail, trail_version, stamps) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)`,
+		c.ID, c.Session, c.Switch, c.Revision, c.Started.UTC(), orNull(c.Answered), orNull(c.Ended), c.Release, c.ReleasedBy, legs, steps, trail.Version, stamps)
 	if err != nil {
 		return err
 	}
@@ -66,7 +66,7 @@ func putCall(ctx context.Context, tx *sql.Tx, c record.Call) error {
 			return err
 		}
 	}
-	return nil
+	return putSummary(ctx, tx, c)
 }
 
 func orNull(t time.Time) any {
@@ -76,12 +76,7 @@ func orNull(t time.Time) any {
 	return t.UTC()
 }
 
-const callColumns = `id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, legs, trail, trail_version, stamps`
-
-// Calls returns the newest calls, newest first.
-func (s *Store) Calls(ctx context.Context, limit int) ([]record.Call, error) {
-	return s.calls(ctx, `SELECT `+callColumns+` FROM calls ORDER BY started_at DESC, id LIMIT ?`, limit)
-}
+const callColumns = `id, session, switch_id, revision, started_at, answered_at, ended_at, release_how, released_by, legs, trail, trail_version, stamps`
 
 // maxJoined bounds how many records of one session are looked for: a call passes
 // a switch once or twice.
@@ -138,7 +133,7 @@ func scanCall(scan func(...any) error) (c record.Call, err error) {
 	var answered, ended sql.NullTime
 	var legs, steps, stamps []byte
 	var version int
-	if err := scan(&c.ID, &c.Session, &c.Switch, &c.Revision, &c.Started, &answered, &ended, &c.Release, &legs, &steps, &version, &stamps); err != nil {
+	if err := scan(&c.ID, &c.Session, &c.Switch, &c.Revision, &c.Started, &answered, &ended, &c.Release, &c.ReleasedBy, &legs, &steps, &version, &stamps); err != nil {
 		return c, err
 	}
 	c.Answered, c.Ended = answered.Time, ended.Time
@@ -206,6 +201,12 @@ func (s *Store) ForgetCalls(ctx context.Context, before time.Time) error {
 	if err := s.deleteAll(ctx, `DELETE FROM call_legs WHERE call_id IN (SELECT id FROM calls WHERE started_at < ? AND ended_at IS NOT NULL) LIMIT ?`, before.UTC()); err != nil {
 		return err
 	}
+	if err := s.deleteAll(ctx, `DELETE FROM call_numbers WHERE id IN (SELECT id FROM call_summaries WHERE started_at < ? AND ended_at IS NOT NULL) LIMIT ?`, before.UTC()); err != nil {
+		return err
+	}
+	if err := s.deleteAll(ctx, `DELETE FROM call_summaries WHERE started_at < ? AND ended_at IS NOT NULL LIMIT ?`, before.UTC()); err != nil {
+		return err
+	}
 	return s.deleteAll(ctx, `DELETE FROM calls WHERE started_at < ? AND ended_at IS NOT NULL LIMIT ?`, before.UTC())
 }
 
@@ -224,12 +225,20 @@ func (s *Store) deleteAll(ctx context.Context, query string, arg any) error {
 
 // Unfinished closes the records of calls that were running when the process
 // ended without saying so.
-func (s *Store) Unfinished(ctx context.Context) (int64, error) {
-	res, err := s.db.ExecContext(ctx, `UPDATE calls SET ended_at = COALESCE(answered_at, started_at), release_how = 'the switch ended without warning' WHERE ended_at IS NULL`)
-	if err != nil {
-		return 0, err
-	}
-	return res.RowsAffected()
+func (s *Store) Unfinished(ctx context.Context) (n int64, err error) {
+	err = s.inTx(ctx, func(tx *sql.Tx) error {
+		res, err := tx.ExecContext(ctx, `UPDATE calls SET ended_at = COALESCE(answered_at, started_at), release_how = 'the switch ended without warning', released_by = 'switch' WHERE ended_at IS NULL`)
+		if err != nil {
+			return err
+		}
+		if n, err = res.RowsAffected(); err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `UPDATE call_summaries SET ended_at = COALESCE(answered_at, started_at), outcome = IF(outcome = 'running', 'failed', outcome),
+			released_by = IF(answered_at IS NULL, '', 'switch') WHERE ended_at IS NULL`)
+		return err
+	})
+	return n, err
 }
 
 // legsOf are legs as JSON of the present version: in version 1 a leg was known by its Call-ID.

@@ -108,10 +108,14 @@ func TestUnfinishedCallsAreClosed(t *testing.T) {
 	n, err := s.Unfinished(ctx)
 	require.NoError(t, err)
 	assert.EqualValues(t, 1, n)
-	list, err := s.Calls(ctx, 10)
+	list, err := s.FindCalls(ctx, record.Query{}, 10)
 	require.NoError(t, err)
+	require.Len(t, list, 2)
 	for _, c := range list {
-		assert.False(t, c.Running(), c.ID)
+		whole, err := s.Call(ctx, c.ID)
+		require.NoError(t, err)
+		assert.Equal(t, record.Summarize(whole), c, "what lists show is what the record says")
+		assert.False(t, c.Running, c.ID)
 	}
 }
 

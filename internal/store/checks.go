@@ -26,6 +26,8 @@ type CheckRunBody struct {
 	// Touched are the objects of the plan that had a part in the call, by kind and id,
 	// with their fingerprints.
 	Touched map[string]string
+	// Matched are the ids of the rules that the call matched.
+	Matched []string `json:",omitempty"`
 }
 
 // CheckRuns returns the last run of every check, by id.

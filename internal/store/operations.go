@@ -177,11 +177,11 @@ func (s *Store) ForgetTrunkStates(ctx context.Context, before time.Time) error {
 // Answers returns what came of the calls that were sent since a time.
 func (s *Store) Answers(ctx context.Context, since time.Time) ([]standing.AnswerSlot, error) {
 	return many(ctx, s.db, func(scan func(...any) error) (a standing.AnswerSlot, err error) {
-		var wait int64
-		err = scan(&a.Trunk, &a.At, &a.Sent, &a.Answered, &wait)
-		a.Wait = time.Duration(wait) * time.Millisecond
+		var wait, talk, delay int64
+		err = scan(&a.Trunk, &a.At, &a.Sent, &a.Answered, &wait, &a.Ended, &talk, &a.Rang, &delay, &a.Peak)
+		a.Wait, a.Talk, a.Delay = time.Duration(wait)*time.Millisecond, time.Duration(talk)*time.Millisecond, time.Duration(delay)*time.Millisecond
 		return a, err
-	}, `SELECT trunk, at, sent, answered, wait_ms FROM trunk_answers WHERE at >= ?`, since.UTC())
+	}, `SELECT trunk, at, sent, answered, wait_ms, ended, talk_ms, rang, delay_ms, peak FROM trunk_answers WHERE at >= ?`, since.UTC())
 }
 
 // SaveAnswers keeps slots in place of what was kept of them.
@@ -191,9 +191,9 @@ func (s *Store) SaveAnswers(ctx context.Context, list []standing.AnswerSlot) err
 	}
 	var args []any
 	for _, a := range list {
-		args = append(args, a.Trunk, a.At.UTC(), a.Sent, a.Answered, a.Wait.Milliseconds())
+		args = append(args, a.Trunk, a.At.UTC(), a.Sent, a.Answered, a.Wait.Milliseconds(), a.Ended, a.Talk.Milliseconds(), a.Rang, a.Delay.Milliseconds(), a.Peak)
 	}
-	_, err := s.db.ExecContext(ctx, `REPLACE INTO trunk_answers (trunk, at, sent, answered, wait_ms) VALUES `+strings.TrimSuffix(strings.Repeat("(?,?,?,?,?),", len(list)), ","), args...)
+	_, err := s.db.ExecContext(ctx, `REPLACE INTO trunk_answers (trunk, at, sent, answered, wait_ms, ended, talk_ms, rang, delay_ms, peak) VALUES `+strings.TrimSuffix(strings.Repeat("(?,?,?,?,?,?,?,?,?,?),", len(list)), ","), args...)
 	return err
 }
 

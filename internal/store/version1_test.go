@@ -83,10 +83,14 @@ func TestADatabaseOfVersion1ComesUpUnharmed(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, overrides, 1)
 
-	calls, err := s.Calls(ctx, 10)
+	require.NoError(t, s.SummarizeCalls(ctx))
+	calls, err := s.FindCalls(ctx, record.Query{}, 10)
 	require.NoError(t, err)
 	require.Len(t, calls, 3)
-	for _, c := range calls {
+	for _, listed := range calls {
+		c, err := s.Call(ctx, listed.ID)
+		require.NoError(t, err)
+		assert.Equal(t, record.Summarize(c), listed)
 		require.NotEmpty(t, c.Trail)
 		assert.NotEmpty(t, c.Trail[0].Received.Called.Format, c.ID)
 		require.NotEmpty(t, c.Legs)

@@ -27,9 +27,10 @@ type Suppose struct {
 	Down  map[string]bool
 	Full  map[string]bool
 	Hears map[string]Report
-	// at and overrides are those of the Call, for the switches that it passes after.
+	// at, overrides and permitted are those of the Call, for the switches that it passes after.
 	at        time.Time
 	overrides map[string]string
+	permitted bool
 	way       *way
 }
 
@@ -60,7 +61,7 @@ type Result struct {
 
 // Dry decides a call without sending anything.
 func (s *Snapshot) Dry(c Call, suppose Suppose) (Result, error) {
-	suppose.at, suppose.overrides = c.At, c.Overrides
+	suppose.at, suppose.overrides, suppose.permitted = c.At, c.Overrides, c.Permitted
 	suppose.way = &way{been: map[place]bool{}}
 	trail, _, err := s.dry(c, suppose, MaxSwitches)
 	if err != nil {
@@ -114,7 +115,7 @@ func (s *Snapshot) supposed(o Offer, suppose Suppose, depth int) (Report, error)
 	case depth <= 1:
 		return Report{Kind: trail.ReportRefused, Status: 483}, nil
 	}
-	trail, end, err := s.dry(Call{Trunk: o.Trunk.OppositeTrunk, Called: o.Called.Number, Caller: passedOn(o.Caller), At: suppose.at, Overrides: suppose.overrides}, suppose, depth-1)
+	trail, end, err := s.dry(Call{Trunk: o.Trunk.OppositeTrunk, Called: o.Called.Number, Caller: passedOn(o.Caller), At: suppose.at, Overrides: suppose.overrides, Permitted: suppose.permitted}, suppose, depth-1)
 	if err != nil {
 		return Report{}, err
 	}

@@ -44,6 +44,9 @@ type Call struct {
 	// calendars, by id, that hold in place of it.
 	At        time.Time
 	Overrides map[string]string
+	// Permitted: as if the caller had every permission. For dry runs, which show what a
+	// permission would change.
+	Permitted bool
 	// Trial: the plan is one that is tried on some calls.
 	Trial bool
 	// Refusal ends the call where it comes in: the edge found that it cannot be
@@ -133,6 +136,7 @@ type Evaluation struct {
 
 	at        time.Time
 	overrides map[string]string
+	permitted bool            // whatever the permissions are
 	group     *compiled.Group // of who answers for the call; nil for none
 
 	numbers  Numbers
@@ -195,7 +199,7 @@ func (e *Evaluation) begin(s *Snapshot, c Call) bool {
 		e.caller = t.On.Numbering.Received(e.caller.Number, t.In.CallerFormat)
 	}
 	e.party.Number = e.caller
-	e.at, e.overrides = c.At, c.Overrides
+	e.at, e.overrides, e.permitted = c.At, c.Overrides, c.Permitted
 	e.group = s.Group(t.ID, answersFor(&c, t))
 	entry := t.Entry
 	if entry != nil && e.group != nil && e.group.Table != nil {

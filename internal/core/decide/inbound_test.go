@@ -124,7 +124,7 @@ func TestTagsAndRings(t *testing.T) {
 func TestCodesThatSetHours(t *testing.T) {
 	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	begin := func(from string, overrides map[string]string) *decide.Evaluation {
-		call, err := s.CallFrom(from, "*71", "")
+		call, err := s.CallFrom(from, "*1071", "")
 		require.NoError(t, err)
 		call.At, call.Overrides = time.Date(2026, 11, 27, 10, 0, 0, 0, time.UTC), overrides
 		e, ok := s.Begin(call)
@@ -218,7 +218,7 @@ func TestLastDigitsAreMadeWhole(t *testing.T) {
 	}
 	res := dry(t, "ostrel", "980123", "", decide.Suppose{}, short("+441914"))
 	assert.Equal(t, "2023", res.Called)
-	assert.Contains(t, trail.Text(res.Steps), "called put before +441914 by trunk ostrel: {++441914}980123 -> +441914980123 (e164)")
+	assert.Contains(t, trail.Text(res.Steps), "called add prefix +441914 by trunk ostrel: add +441914 -> +441914980123 (e164)")
 	assert.Equal(t, "2123", dry(t, "ostrel", "+441914980223", "", decide.Suppose{}, short("+441914")).Called, "a whole number stays as it is")
 	s := calltest.Compile(t, calltest.Plan(t, "skerry-line"))
 	n, ok := s.PublicNumber("penhallow", digits.MustNumber("01914980223"))

@@ -3,6 +3,7 @@ package decide_test
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -170,4 +171,41 @@ func TestMatchByTheHourAndByGroupsOfTrunks(t *testing.T) {
 	assert.Equal(t, cause.Q850(17), outcome(t, p, call).Cause.Q850, "an override holds in place of the clock")
 	p.Trunks[1].Group, p.Trunks[0].Group = "", "carriers"
 	assert.Equal(t, trail.Answered, outcome(t, p, call).Outcome, "only from trunks of the group")
+}
+
+// A simulated permission changes that the call is permitted, and nothing else: numbers and
+// trunks are those of a caller who has it.
+func TestASimulatedPermission(t *testing.T) {
+	demo := calltest.Plan(t, "skerry-line")
+	s := calltest.Compile(t, demo)
+	all := demo
+	all.CallerGroups = slices.Clone(demo.CallerGroups)
+	for i := range all.CallerGroups {
+		all.CallerGroups[i].Permissions = nil
+		for _, class := range numbering.Classes() {
+			if class == numbering.ClassEmergency {
+				continue // needs none
+			}
+			all.CallerGroups[i].Permissions = append(all.CallerGroups[i].Permissions, plan.Permission{Class: class})
+		}
+	}
+	free := calltest.Compile(t, all)
+	for _, from := range []string{"2001", "2150", "2250", "3001", "4123"} {
+		for _, called := range []string{"2020", "902079460850", "907700900850", "90016175550180", "909098790000", "*1071", "999", "6175550180"} {
+			ask := func(s *decide.Snapshot, permitted bool) decide.Result {
+				c, err := s.CallFrom(from, called, "")
+				require.NoError(t, err)
+				c.At, c.Permitted = sunday, permitted
+				r, err := s.Dry(c, decide.Suppose{})
+				require.NoError(t, err)
+				return r
+			}
+			got, want := ask(s, true), ask(free, false)
+			if called == "*1071" && strings.HasPrefix(from, "2") {
+				require.Equal(t, "answered", string(got.Outcome), "a rule for some groups permits everybody")
+				continue
+			}
+			assert.Equal(t, []any{want.Outcome, want.Cause, want.Called, want.Caller, want.Attempts}, []any{got.Outcome, got.Cause, got.Called, got.Caller, got.Attempts}, "%s calls %s", from, called)
+		}
+	}
 }

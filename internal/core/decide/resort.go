@@ -119,7 +119,7 @@ func (e *Evaluation) makeWhole() {
 	after := numbering.As(edit.After(), numbering.E164)
 	if e.told {
 		e.tell(trail.Step{Kind: trail.StepRewrote, Rewrote: &trail.Rewrote{
-			Number: "called", By: e.source.Ref, Label: "put before " + e.source.Before.String(), Before: e.called, After: after, Runs: edit.Runs(),
+			Number: "called", By: e.source.Ref, Label: "add prefix " + e.source.Before.String(), Before: e.called, After: after, Runs: edit.Runs(),
 		}})
 	}
 	e.called = after

@@ -91,6 +91,7 @@ func callerGroups() Kind {
 
 func calendars() Kind {
 	return kindOf(plan.OfCalendar, "Calendars",
+		Section{Title: "Month", Special: "month"},
 		Section{Title: "Calendar", Settings: []Setting{
 			name,
 			set("timeZone", "Time zone").or("that of the switch").hint("IANA name, such as Europe/London."),
@@ -98,7 +99,6 @@ func calendars() Kind {
 			set("overrideOnlyStates", "Override-only states").or("none").hint("Such as storm, one a line; set by override or dialled code."),
 			note,
 		}},
-		Section{Title: "Month", Special: "month"},
 		Section{Title: "Week", Special: "week", Covers: []string{"week"}},
 		Section{Title: "Dates and public holidays", Special: "dates", Covers: []string{"dates", "holidays"}},
 	)

@@ -38,7 +38,7 @@ func outbound() Section {
 }
 
 func inbound() Section {
-	return Section{Title: "Inbound", About: "Which calls belong to the trunk, and what they must show.", Settings: []Setting{
+	return Section{Title: "Inbound", About: "Which calls belong to the trunk, and their authentication.", Settings: []Setting{
 		set("inboundTable", "Inbound routing table").here().or("none: no inbound calls"),
 		set("in/calledFormat", "Called number format").code().or("as-dialled").hint("Such as e164, national or as-dialled."),
 		set("in/callerFormat", "Calling number format").code().or("unknown"),

@@ -67,7 +67,7 @@ func TestWhatBecomesOfANumberInEachForm(t *testing.T) {
 	assert.True(t, got["plus"].Declared)
 	assert.True(t, got["plus"].Same)
 	assert.Equal(t, []string{"quay-extensions", "2312"}, []string{got["plus"].Lands.ID, got["plus"].As})
-	assert.Equal(t, "Whoever has the number", got["plus"].Rule)
+	assert.Equal(t, "By number inventory", got["plus"].Rule)
 	for _, form := range []string{"national", "local", "last-4"} {
 		a := got[form]
 		assert.True(t, a.Resort, form)

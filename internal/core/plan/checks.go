@@ -13,6 +13,8 @@ import (
 type Check struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
+	// Group is the heading under which it is listed.
+	Group string `json:"group,omitempty" maxLength:"60"`
 	// From is a trunk, a far end that has one, or an extension.
 	From   string `json:"from" maxLength:"200"`
 	Called string `json:"called" maxLength:"200"`

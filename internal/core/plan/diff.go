@@ -3,7 +3,6 @@ package plan
 import (
 	"cmp"
 	"encoding/json"
-	"fmt"
 	"slices"
 	"strconv"
 
@@ -21,13 +20,17 @@ type Change struct {
 	Fields []FieldChange `json:"fields" nullable:"false"`
 }
 
-// FieldChange is one field of a changed object, by its path in the object's
-// JSON. Before or After is empty where the field is missing.
+// FieldChange is one field of a changed object, by its path in the object's JSON. Before or
+// After is empty where the field is missing. Of a list it has the elements that only one side
+// has, ListSeparator between them; where only their order differs, both lists whole.
 type FieldChange struct {
 	Field  string `json:"field"`
 	Before string `json:"before"`
 	After  string `json:"after"`
 }
+
+// ListSeparator stands between the elements of a list in a FieldChange.
+const ListSeparator = "; "
 
 // MaxNumberChanges bounds how many changed numbers a difference lists; all are counted.
 const MaxNumberChanges = 1000
@@ -200,63 +203,4 @@ func longestRising(list []Key, place map[Key]int) []bool {
 		}
 	}
 	return keep
-}
-
-// fieldChanges compares two JSON objects leaf by leaf.
-func fieldChanges(before, after json.RawMessage) ([]FieldChange, error) {
-	a, err := leaves(before)
-	if err != nil {
-		return nil, err
-	}
-	b, err := leaves(after)
-	if err != nil {
-		return nil, err
-	}
-	fields := []FieldChange{}
-	for f, v := range a {
-		if w, both := b[f]; !both || v != w {
-			fields = append(fields, FieldChange{f, v, w})
-		}
-	}
-	for f, w := range b {
-		if _, both := a[f]; !both {
-			fields = append(fields, FieldChange{f, "", w})
-		}
-	}
-	slices.SortFunc(fields, func(x, y FieldChange) int { return cmp.Compare(x.Field, y.Field) })
-	return fields, nil
-}
-
-func leaves(body json.RawMessage) (map[string]string, error) {
-	out := map[string]string{}
-	if len(body) == 0 {
-		return out, nil
-	}
-	var v any
-	if err := json.Unmarshal(body, &v); err != nil {
-		return nil, err
-	}
-	collect(out, "", v)
-	return out, nil
-}
-
-func collect(out map[string]string, at string, v any) {
-	join := func(k string) string {
-		if at == "" {
-			return k
-		}
-		return at + "/" + k
-	}
-	switch v := v.(type) {
-	case map[string]any:
-		for k, w := range v {
-			collect(out, join(k), w)
-		}
-	case []any:
-		for i, w := range v {
-			collect(out, join(strconv.Itoa(i)), w)
-		}
-	default:
-		out[at] = fmt.Sprint(v)
-	}
 }

@@ -90,12 +90,12 @@ func (e *ends) calls() {
 	}, o.Channels)
 	e.add(o.InboundFormat != "", orForm(e.t.In.CalledFormat, numbering.AsDialled) == o.InboundFormat, EndRow{
 		What: "Called numbers, inbound", SwitchValue: string(orForm(e.t.In.CalledFormat, numbering.AsDialled)), FarEndValue: string(o.InboundFormat),
-		Why: "their numbers are read as others than they are", Place: "in/calledFormat",
+		Why: "called numbers are interpreted in another format", Place: "in/calledFormat",
 		TheirPlace: "inboundFormat", TheirValue: string(orForm(e.t.In.CalledFormat, numbering.AsDialled)),
 	}, string(o.InboundFormat))
 	e.add(o.OutboundFormat != "", e.t.Out.Called.Domestic == o.OutboundFormat, EndRow{
 		What: "Called numbers, outbound", SwitchValue: orWord(string(e.t.Out.Called.Domestic), "unchanged"), FarEndValue: string(o.OutboundFormat),
-		Why: "they refuse what they do not read (404, or 484)", Place: "out/called/domestic",
+		Why: "the far end rejects numbers in another format (404 or 484)", Place: "out/called/domestic",
 		TheirPlace: takes(e.t.Out.Called.Domestic), TheirValue: string(e.t.Out.Called.Domestic),
 	}, string(o.OutboundFormat))
 }

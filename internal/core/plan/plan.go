@@ -202,7 +202,7 @@ type Trunk struct {
 	Group string `json:"group,omitempty" maxLength:"63"`
 	// Profile is the sort of far end by whose rules the trunk was set, one of Profiles.
 	// It decides nothing; departures from it are told.
-	Profile string `json:"profile,omitempty" enum:"strict-e164-carrier,ten-digit-carrier,national-carrier,national-carrier-by-address,several-addresses-carrier,registering-phone-system,phone-system-by-address,gateway-with-ports,voicemail-server,cloud-platform-tls,cloud-platform-tcp,peer-network-tcp,gateway-with-cards"`
+	Profile string `json:"profile,omitempty" enum:"strict-e164-carrier,ten-digit-carrier,national-carrier,national-carrier-by-address,several-addresses-carrier,registering-phone-system,phone-system-by-address,gateway-with-ports,voicemail-server,cloud-platform-tls,cloud-platform-tcp,cloud-platform-registered,peer-network-tcp,gateway-with-cards"`
 	// Channels is the most calls at one time, both directions together.
 	Channels int `json:"channels" minimum:"1" maximum:"10000"`
 	// Reserved are the channels that only some calls may use.
@@ -245,7 +245,7 @@ type Trunk struct {
 // Profiles are the ids of the sorts of far ends that package profile knows.
 var Profiles = []string{
 	"strict-e164-carrier", "ten-digit-carrier", "national-carrier", "national-carrier-by-address", "several-addresses-carrier", "registering-phone-system",
-	"phone-system-by-address", "gateway-with-ports", "voicemail-server", "cloud-platform-tls", "cloud-platform-tcp", "peer-network-tcp", "gateway-with-cards",
+	"phone-system-by-address", "gateway-with-ports", "voicemail-server", "cloud-platform-tls", "cloud-platform-tcp", "cloud-platform-registered", "peer-network-tcp", "gateway-with-cards",
 }
 
 // Reserved are channels of a trunk that only some calls may use: emergency calls, inbound

@@ -205,3 +205,32 @@ func TestDiffOfARuleThatChangesItsTable(t *testing.T) {
 		assert.Equal(t, []plan.FieldChange{{Field: "table", Before: a.Tables[2].ID, After: a.Tables[1].ID}}, changes[0].Fields)
 	}
 }
+
+// A list shows the elements that one side has alone; steps by their labels.
+func TestDiffOfLists(t *testing.T) {
+	trunk := func(p *plan.Plan, id string) *plan.Trunk {
+		return &p.Trunks[slices.IndexFunc(p.Trunks, func(t plan.Trunk) bool { return t.ID == id })]
+	}
+	for name, c := range map[string]struct {
+		edit  func(p *plan.Plan)
+		field plan.FieldChange
+	}{
+		"address": {func(p *plan.Plan) {
+			trunk(p, "ostrel").Link.SIP.TrustedAddresses = []string{"127.0.30.1", "127.0.30.2", "127.0.30.4", "127.0.30.5"}
+		}, plan.FieldChange{Field: "link/sip/trustedAddresses", Before: "127.0.30.3", After: "127.0.30.5"}},
+		"order": {func(p *plan.Plan) { slices.Reverse(p.Paths[0].Choices) }, plan.FieldChange{Field: "choices", Before: "ostrel; penhallow", After: "penhallow; ostrel"}},
+		"step": {func(p *plan.Plan) {
+			steps := slices.Clone(p.Tables[0].Rules[2].CallerSteps)
+			steps[0].To = &rewrite.Range{First: "01914980000", Last: "01914980199"}
+			p.Tables[0].Rules[2].CallerSteps = steps
+		}, plan.FieldChange{Field: "callerSteps", Before: "map block 2000–2199 to 01914980100–01914980299", After: "map block 2000–2199 to 01914980000–01914980199"}},
+		"gone": {func(p *plan.Plan) { p.Tables[1].Rules[1].CalledSteps = nil }, plan.FieldChange{Field: "calledSteps", Before: "interpret as national"}},
+	} {
+		a, b := skerry(t), skerry(t)
+		c.edit(&b)
+		changes, _, err := plan.Diff(a, b)
+		require.NoError(t, err)
+		require.Len(t, changes, 1, name)
+		assert.Equal(t, []plan.FieldChange{c.field}, changes[0].Fields, name)
+	}
+}

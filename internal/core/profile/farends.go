@@ -204,6 +204,36 @@ var all = []Profile{
 		},
 	},
 	{
+		ID: "cloud-platform-registered", Name: "Cloud phone platform, switch registers", Kind: plan.PhoneSystem,
+		About: "Hosted phones behind an account: TLS, registration, E.164 without +, transfers back to the switch.",
+		asks: []ask{
+			{places: []string{"link/sip/dnsName"}, why: "DNS SRV domain of the platform; its servers change."},
+			{places: []string{"link/sip/tlsServerName"}, why: "Name in its certificate; an address alone is not verified."},
+			{places: []string{"link/sip/outboundAccounts"}, why: "User and secret of the account, from the platform."}, sources, entry, bought,
+		},
+		settings: func(sw plan.Switch) []setting {
+			return join(
+				[]setting{
+					{"link/sip/transport", "tls", "The internet is not private (RFC 3261 section 26.3)."},
+					{"link/sip/registration", plan.RegistrationOutbound, "It sends calls to the registered contact, also through a NAT."},
+					{"link/sip/inboundAuth", plan.AuthSourceAddress, "Its calls carry no credentials; the source address identifies them."},
+					{"media/path", "", "Its media servers are not in your network, so media passes through the switch."},
+					{"media/comfortNoise", "", "Accepts comfort noise (RFC 3389) in the offer."},
+				},
+				gives(numbering.E164Bare, numbering.E164Bare, "Sends numbers as E.164 without +."),
+				calledForms(numbering.E164Bare, numbering.E164Bare, "May reject a number with + as a user name that it does not know."),
+				callerForms(numbering.E164Bare, numbering.E164Bare, "May replace a number outside the account by the main number."),
+				publicOnly()[:3],
+				[]setting{
+					{"hairpin", nil, "Calls between its users may pass through the switch."},
+					{"services/transfer", true, "Its users transfer calls by REFER to the switch (RFC 3515)."},
+					{"services/forwarding", false, "It forwards internally."},
+					{"services/trunkToTrunk", false, "An outside caller must not reach an outside line."},
+				},
+				speech(sw), watched(30))
+		},
+	},
+	{
 		ID: "peer-network-tcp", Name: "Peer network over TCP", Kind: plan.PeerNetwork,
 		About: "Network of another organisation over TCP: E.164 with + in both directions, no transit to outside lines.",
 		asks:  []ask{address, sources, entry},

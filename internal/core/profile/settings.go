@@ -38,7 +38,7 @@ func noServices(why string) []setting {
 
 // trustedByAddress is a far end that both sides know by its address.
 func trustedByAddress(why string) []setting {
-	return []setting{{"link/sip/registration", "", why}, {"link/sip/inboundAuth", plan.AuthSourceAddress, "Its calls carry no credential of its own; what proves them is where they come from."}}
+	return []setting{{"link/sip/registration", "", why}, {"link/sip/inboundAuth", plan.AuthSourceAddress, "Its calls carry no credentials; the source address identifies them."}}
 }
 
 // speech is G.711 of the country, first and with the other law behind it.

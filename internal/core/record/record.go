@@ -60,6 +60,9 @@ type Leg struct {
 	Step int `json:"step"`
 	// Rang is true if the far end said that it rings, or gave early media.
 	Rang bool `json:"rang,omitempty"`
+	// RangMs is when that first was, in milliseconds after the call came, at least 1; 0 if it is
+	// not known.
+	RangMs int64 `json:"rangMs,omitempty"`
 	// Media is what its description says of the sound; nil if it gave none.
 	Media *Audio `json:"media,omitempty"`
 }
@@ -96,11 +99,34 @@ type Call struct {
 	Ended    time.Time // zero while it runs
 	// Release says how an answered call ended.
 	Release string
-	Legs    []Leg
-	Trail   []trail.Step
+	// ReleasedBy is the side that ended an answered call; empty if that is not known.
+	ReleasedBy Side
+	Legs       []Leg
+	Trail      []trail.Step
 	// Stamps are the times of the trail's steps, in milliseconds after Started.
 	Stamps []int64
 }
 
 // Running tells whether the call has not ended yet.
 func (c Call) Running() bool { return c.Ended.IsZero() }
+
+// Phase is how far a running call has come.
+type Phase string
+
+// The phases. A call is routed until a far end rings.
+const (
+	PhaseRouting   Phase = "routing"
+	PhaseRinging   Phase = "ringing"
+	PhaseConnected Phase = "connected"
+)
+
+// Phase is how far the call has come.
+func (c Call) Phase() Phase {
+	switch {
+	case !c.Answered.IsZero():
+		return PhaseConnected
+	case len(c.Legs) > 1 && c.Legs[len(c.Legs)-1].Rang:
+		return PhaseRinging
+	}
+	return PhaseRouting
+}

@@ -63,7 +63,7 @@ func (s Step) Label() string {
 		if s.From == nil || s.To == nil {
 			return "map block"
 		}
-		return fmt.Sprintf("map block %s to %s on %s to %s", s.From.First, s.From.Last, s.To.First, s.To.Last)
+		return fmt.Sprintf("map block %s–%s to %s–%s", s.From.First, s.From.Last, s.To.First, s.To.Last)
 	case ConvertTo, InterpretAs:
 		return fmt.Sprintf("%s %s", words[s.Op], s.Format)
 	}

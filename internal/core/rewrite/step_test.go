@@ -60,7 +60,7 @@ func TestApplyFailsVisibly(t *testing.T) {
 	outside := numbering.As(digits.MustNumber("2200"), numbering.Private)
 	_, ok := c.Apply(quay(t), outside)
 	require.False(t, ok)
-	assert.EqualError(t, c.Err(c.Explain(quay(t), outside)), "map block 2000 to 2199 on 01914980100 to 01914980299: 2200 is not in the block 2000 to 2199")
+	assert.EqualError(t, c.Err(c.Explain(quay(t), outside)), "map block 2000–2199 to 01914980100–01914980299: 2200 is not in the block 2000 to 2199")
 }
 
 func TestCompileFindsEveryFault(t *testing.T) {

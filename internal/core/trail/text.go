@@ -81,7 +81,7 @@ func (s Step) text() string {
 }
 
 func (r Rewrote) text() string {
-	line := fmt.Sprintf("%s %s by %s %s: %s -> %s", r.Number, r.Label, r.By.Kind, r.By.ID, tiles(r.Runs), written(r.After))
+	line := fmt.Sprintf("%s %s by %s %s: %s -> %s", r.Number, r.Label, r.By.Kind, r.By.ID, changed(r.Runs), written(r.After))
 	if r.Note != "" {
 		line += " (" + r.Note + ")"
 	}
@@ -122,20 +122,29 @@ func diversions(list []Diverted) string {
 	return b.String()
 }
 
-// tiles writes dropped symbols in [-] and added ones in {+}.
-func tiles(list []digits.Run) string {
-	var b strings.Builder
+// changed writes what became of the digits in words: "del 9, add +44", and where that is at
+// the end, that it is.
+func changed(list []digits.Run) string {
+	var out []string
+	kept := false
 	for _, r := range list {
+		at := ""
+		if kept {
+			at = " at end"
+		}
 		switch r.Fate {
 		case digits.Dropped:
-			b.WriteString("[-" + r.Text + "]")
+			out = append(out, "del "+r.Text+at)
 		case digits.Added:
-			b.WriteString("{+" + r.Text + "}")
+			out = append(out, "add "+r.Text+at)
 		default:
-			b.WriteString(r.Text)
+			kept = true
 		}
 	}
-	return b.String()
+	if len(out) == 0 {
+		return "unchanged"
+	}
+	return strings.Join(out, ", ")
 }
 
 func written(w numbering.Written) string {

@@ -4,6 +4,7 @@ import (
 	"math/rand/v2"
 	"net/netip"
 	"slices"
+	"strings"
 	"time"
 
 	core "switchback.example/switchback/internal/core/call"
@@ -267,13 +268,29 @@ func (c *Call) stop(t core.Timer) {
 	}
 }
 
+// sideOf is the side of a call that ended it. A carrier adds its own words behind how a call ends.
+func sideOf(how core.How) record.Side {
+	for side, ways := range map[record.Side][]core.How{
+		record.SideCalling: {core.CallerHungUp},
+		record.SideCalled:  {core.CalledHungUp},
+		record.SideOther:   {core.TransferHungUp, core.PickUpHungUp, core.TakeOverHungUp, core.ReplacedIsGone},
+	} {
+		for _, way := range ways {
+			if strings.HasPrefix(string(how), string(way)) {
+				return side
+			}
+		}
+	}
+	return record.SideSwitch
+}
+
 // end closes the record of a call, once its legs are released.
 func (c *Call) end(how core.How) {
 	c.ended = true
 	c.closePath()
 	if !c.rec.Answered.IsZero() {
 		c.rec.Ended = time.Now()
-		c.rec.Release = string(how)
+		c.rec.Release, c.rec.ReleasedBy = string(how), sideOf(how)
 		if c.in.Leg != nil {
 			if near, is := c.in.Leg.(*listener); is {
 				c.rec.Release += near.told()
@@ -282,6 +299,7 @@ func (c *Call) end(how core.How) {
 		}
 	}
 	c.save()
+	c.ctl.Recorder.Over(c.rec)
 }
 
 // finish gives back what the call still holds, once nothing more can come of its end.

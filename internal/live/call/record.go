@@ -32,7 +32,9 @@ func (c *Call) heardOf(p *party, e *core.Event) {
 		return
 	}
 	if e.Kind != core.Answered {
-		leg.Rang = true
+		if leg.Rang = true; leg.RangMs == 0 {
+			leg.RangMs = max(1, time.Since(c.rec.Started).Milliseconds())
+		}
 	}
 	if said != nil || e.Kind == core.Answered {
 		leg.Media = said

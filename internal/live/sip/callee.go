@@ -271,7 +271,7 @@ func (l *leg) refused(res *wire.Message) (e core.Event) {
 	said := []string{saidIn(res)}
 	if l.credentialRefused(res) {
 		e.Refusal.Credential = true
-		said = append(said, "it did not take our credential")
+		said = append(said, "digest credential rejected")
 		l.a.Trunks.CredentialRefused(l.trunk.ID, time.Now(), fmt.Sprintf("%d %s to an INVITE", res.Status, res.Reason))
 	}
 	if codecs := l.callee.offered(); codecs != "" && (res.Status == 488 || res.Status == 606 || res.Status == 415) {

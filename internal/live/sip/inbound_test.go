@@ -51,10 +51,10 @@ func TestACodeSetsTheHoursFromAPhone(t *testing.T) {
 	f := start(t, nil)
 	hear := ear(t, "127.1.20.1:40000")
 	dial := func(id string) {
-		f.phones.Send(request("INVITE", "*71", id, "", id, offer))
+		f.phones.Send(request("INVITE", "*1071", id, "", id, offer))
 		ok := f.phones.Expect("SIP/2.0 200")
 		assert.Contains(t, ok.Body(), "m=audio")
-		f.phones.Send(request("ACK", "*71", id, tagOf(ok.Header("To")), id+"a", ""))
+		f.phones.Send(request("ACK", "*1071", id, tagOf(ok.Header("To")), id+"a", ""))
 		assert.Greater(t, hear(), 20, "two beeps take half a second and more")
 		bye := f.phones.Expect("BYE")
 		f.phones.Send(bye.Reply("200 OK", "", ""))
@@ -64,7 +64,7 @@ func TestACodeSetsTheHoursFromAPhone(t *testing.T) {
 	dial("storm-on")
 	list := f.Overrides.List(time.Now())
 	require.Len(t, list, 1)
-	assert.Equal(t, []string{"bookings", "storm", "2001 by Quay phones", "dialled *71"}, []string{list[0].Hours, list[0].State, list[0].By, list[0].Why})
+	assert.Equal(t, []string{"bookings", "storm", "2001 by Quay phones", "dialled *1071"}, []string{list[0].Hours, list[0].State, list[0].By, list[0].Why})
 	assert.WithinDuration(t, time.Now().Add(12*time.Hour), list[0].Until, time.Minute)
 
 	f.ostrel.Send(byOstrel("INVITE", "+448081570123", "booking", "", "b1", answer))
@@ -82,7 +82,7 @@ func TestACodeSetsTheHoursFromAPhone(t *testing.T) {
 	dial("storm-off")
 	assert.Empty(t, f.Overrides.List(time.Now()))
 
-	crew := strings.ReplaceAll(request("INVITE", "*71", "crew", "", "crew", offer), "sip:2001@127.1.20.1>;tag", "sip:2250@127.1.20.1>;tag")
+	crew := strings.ReplaceAll(request("INVITE", "*1071", "crew", "", "crew", offer), "sip:2001@127.1.20.1>;tag", "sip:2250@127.1.20.1>;tag")
 	f.phones.Send(crew)
 	f.phones.Expect("SIP/2.0 403")
 	assert.Empty(t, f.Overrides.List(time.Now()), "who may not sets nothing")
@@ -98,7 +98,7 @@ func byOstrel(method, user, callID, toTag, branch, body string) string {
 func TestALampShowsWhatTheCodeSet(t *testing.T) {
 	f := start(t, nil)
 	subscribe := func(id, toTag, branch, expires string) { // CSeq rises with the branch's number
-		text := request("SUBSCRIBE", "*71", id, toTag, branch, "", "Event: dialog", "Expires: "+expires)
+		text := request("SUBSCRIBE", "*1071", id, toTag, branch, "", "Event: dialog", "Expires: "+expires)
 		f.phones.Send(strings.Replace(text, "CSeq: 1 ", "CSeq: "+branch[len(branch)-1:]+" ", 1))
 	}
 	told := func(state string) livetest.Received {
@@ -126,7 +126,7 @@ func TestALampShowsWhatTheCodeSet(t *testing.T) {
 	told("terminated")
 
 	// Who knows its Call-ID and tags is not its phone system.
-	forged := request("SUBSCRIBE", "*71", "lamp", tagOf(ok.Header("To")), "l9", "", "Event: dialog", "Expires: 0")
+	forged := request("SUBSCRIBE", "*1071", "lamp", tagOf(ok.Header("To")), "l9", "", "Event: dialog", "Expires: 0")
 	f.ostrel.Send(strings.Replace(forged, "CSeq: 1 ", "CSeq: 9 ", 1))
 	assert.True(t, f.ostrel.Silent(200*time.Millisecond))
 	assert.NotEmpty(t, f.Trunks.Strays("quay-phones", time.Now()))
@@ -141,7 +141,7 @@ func TestALampShowsWhatTheCodeSet(t *testing.T) {
 	assert.Equal(t, "60", f.phones.Expect("SIP/2.0 423").Header("Min-Expires"))
 	f.phones.Send(request("SUBSCRIBE", "2150", "ext", "", "e1", "", "Event: dialog"))
 	f.phones.Expect("SIP/2.0 404")
-	crew := strings.ReplaceAll(request("SUBSCRIBE", "*71", "crew", "", "c1", "", "Event: dialog"), "sip:2001@127.1.20.1>;tag", "sip:2250@127.1.20.1>;tag")
+	crew := strings.ReplaceAll(request("SUBSCRIBE", "*1071", "crew", "", "c1", "", "Event: dialog"), "sip:2001@127.1.20.1>;tag", "sip:2250@127.1.20.1>;tag")
 	f.phones.Send(crew)
 	f.phones.Expect("SIP/2.0 403")
 }

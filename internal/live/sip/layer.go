@@ -13,6 +13,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
@@ -172,7 +173,7 @@ func (l *layer) receive(b []byte, from hop) admission {
 	case how == restrained && !(verdict.Fit() && l.forHelp(m, trunk)):
 	case !verdict.Fit():
 		seen(m, from)
-		res := wire.NewResponse(m, verdict.Status, phrase(verdict.Status))
+		res := wire.NewResponse(m, verdict.Status, cause.Phrase(verdict.Status))
 		res.SetBody("", nil)
 		_ = l.send(res.Bytes(), responseAddress(m, from), m.Get("Call-ID")) // without a transaction: it may not have what one needs
 	case m.Request():
@@ -229,7 +230,7 @@ func (l *layer) request(m *wire.Message, from hop) {
 	case !fresh:
 		t.tell(machine.GotRequest)
 	case t == nil:
-		res := wire.NewResponse(m, 482, phrase(482))
+		res := wire.NewResponse(m, 482, cause.Phrase(482))
 		res.SetBody("", nil)
 		_ = l.send(res.Bytes(), responseAddress(m, from), m.Get("Call-ID"))
 	default:

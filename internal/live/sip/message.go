@@ -77,21 +77,3 @@ func stopTimer(t *time.Timer) {
 		t.Stop()
 	}
 }
-
-// phrases are the reason phrases of RFC 3261 section 21 that the switch sends.
-var phrases = map[int]string{
-	100: "Trying", 180: "Ringing", 181: "Call Is Being Forwarded", 182: "Queued", 183: "Session Progress", 200: "OK", 202: "Accepted",
-	400: "Bad Request", 401: "Unauthorized", 403: "Forbidden", 404: "Not Found", 405: "Method Not Allowed", 407: "Proxy Authentication Required", 408: "Request Timeout", 410: "Gone", 415: "Unsupported Media Type", 416: "Unsupported URI Scheme", 420: "Bad Extension", 422: "Session Interval Too Small", 423: "Interval Too Brief",
-	480: "Temporarily Unavailable", 481: "Call/Transaction Does Not Exist", 482: "Loop Detected",
-	483: "Too Many Hops", 484: "Address Incomplete", 485: "Ambiguous", 486: "Busy Here",
-	487: "Request Terminated", 489: "Bad Event", 488: "Not Acceptable Here", 491: "Request Pending", 500: "Server Internal Error",
-	501: "Not Implemented", 502: "Bad Gateway", 503: "Service Unavailable", 504: "Server Time-out", 505: "Version Not Supported",
-	600: "Busy Everywhere", 603: "Decline", 604: "Does Not Exist Anywhere", 606: "Not Acceptable",
-}
-
-func phrase(status int) string {
-	if p, ok := phrases[status]; ok {
-		return p
-	}
-	return "Failure"
-}

@@ -78,7 +78,7 @@ func (l *leg) status(a core.TransferStatus) {
 		if status < 300 {
 			status = cause.ToSIP(a.Cause.Q850)
 		}
-		l.notices.tell(fmt.Sprintf("%d %s", status, phrase(status)), true)
+		l.notices.tell(fmt.Sprintf("%d %s", status, cause.Phrase(status)), true)
 		l.notices = nil // it may transfer again
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"sync"
 	"time"
 
+	"switchback.example/switchback/internal/core/cause"
 	"switchback.example/switchback/internal/core/machine"
 	wire "switchback.example/switchback/internal/core/wire/sip"
 )
@@ -127,7 +128,7 @@ func (t *inbound) reply(status int, toTag string, fields ...[2]string) {
 
 // responseTo begins a response with our tag, if one is given.
 func responseTo(req *wire.Message, status int, toTag string) *wire.Message {
-	res := wire.NewResponse(req, status, phrase(status))
+	res := wire.NewResponse(req, status, cause.Phrase(status))
 	if to := res.Get("To"); toTag != "" && !hasTag(to) {
 		res.Set("To", to+";tag="+toTag)
 	}

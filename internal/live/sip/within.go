@@ -150,7 +150,7 @@ func (l *leg) reply(a core.Reply) {
 	case core.Accepted:
 		out := l.accepted(t)
 		if a.Cause.SIP >= 200 && a.Cause.SIP < 300 {
-			out.Status, out.Reason = a.Cause.SIP, phrase(a.Cause.SIP)
+			out.Status, out.Reason = a.Cause.SIP, cause.Phrase(a.Cause.SIP)
 		}
 		if a.Want == core.Inform {
 			out.SetBody(a.Body.Type, a.Body.Bytes)
