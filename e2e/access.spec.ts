@@ -5,16 +5,20 @@ const paths = [
   "/network",
   "/trunks",
   "/routing/phones-out/phones-outside-quay",
-  "/guide",
-  "/callers",
-  "/try?from=2250&dial=9 020 7946 0850",
-  "/try?how=digits&from=4123",
-  "/try?how=list",
+  "/outbound-setup",
+  "/permissions",
+  "/numbers",
+  "/calendars/bookings",
+  "/trunks/ostrel",
+  "/plan/paths",
+  "/test-call?from=2250&dial=9 020 7946 0850",
+  "/test-call?how=digits&from=4123",
+  "/test-call?how=list",
   "/checks",
   "/changes",
   "/active-calls",
   "/calls",
-  "/gate",
+  "/blocked-sources",
 ];
 
 for (const theme of ["light", "dark"] as const) {
@@ -23,9 +27,9 @@ for (const theme of ["light", "dark"] as const) {
     for (const path of paths) {
       await page.goto(new URL(path, page.url()).href);
       await expect(page.getByText(/Live: revision/)).toBeVisible();
-      if (path.startsWith("/try?from")) {
+      if (path.startsWith("/test-call?from")) {
         await page.getByRole("button", { name: /^Dry/ }).click();
-        await expect(page.getByText("Crew: no permission for national calls")).toBeVisible();
+        await expect(page.getByText("Crew: no permission for national calls").first()).toBeVisible();
       }
       // The dark theme differs by its colours alone.
       const axe = new AxeBuilder({ page });
@@ -67,9 +71,24 @@ test("the views are reached by their keys and the finder", async ({ signedIn: pa
   await page.keyboard.press("Escape");
 
   await page.keyboard.press("Control+k");
-  await page.getByPlaceholder("Find a view, a table, a rule").fill("freephone");
+  await page.getByPlaceholder("Find a view, object").fill("freephone");
   await page.keyboard.press("Enter");
   await expect(page).toHaveURL(/outside-freephone$/);
+
+  // Typed digits offer what is known of the number; operations ask once more.
+  await page.keyboard.press("Control+k");
+  await page.getByPlaceholder("Find a view, object").fill("+44 191 498 0250");
+  await expect(page.getByRole("option", { name: /Quay extensions Numbers/ }).first()).toBeVisible();
+  await expect(page.getByRole("option", { name: /Calls with/ })).toBeVisible();
+  await page.getByPlaceholder("Find a view, object").fill("9 0191 498 0850");
+  await expect(page.getByRole("option", { name: /Rule National in Outside numbers/ })).toBeVisible();
+  await page.keyboard.press("Enter");
+  await expect(page).toHaveURL(/\/test-call\?from=\d+&dial=901914980850$/);
+  await page.keyboard.press("Control+k");
+  await page.getByPlaceholder("Find a view, object").fill("drain penhallow");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("option", { name: "Confirm: Drain Penhallow" })).toBeVisible();
+  await page.keyboard.press("Escape");
 });
 
 test("wide and narrow: nothing scrolls sideways", async ({ signedIn: page }) => {

@@ -1,7 +1,7 @@
 import { expect, test } from "./demo";
 
 test("a live try says what its two ends heard of each other", async ({ signedIn: page }) => {
-  await page.goto(new URL("/try?from=2001&dial=9 0191 498 0850", page.url()).href);
+  await page.goto(new URL("/test-call?from=2001&dial=9 0191 498 0850", page.url()).href);
   await page.getByRole("button", { name: /Call live/ }).click();
   const sound = page.getByRole("region", { name: "Media" });
   await expect(sound).toContainText("audio both ways", { timeout: 20_000 });
@@ -15,7 +15,7 @@ test("a live try says what its two ends heard of each other", async ({ signedIn:
 
 test("two switches joined by TLS are proved, and a sheet says what the other side needs", async ({ signedIn: page }) => {
   await page.goto(new URL("/trunks/quay-cape", page.url()).href);
-  const panel = page.getByRole("complementary", { name: "Trunk Cape" });
+  const panel = page.getByRole("region", { name: "Trunk Cape" });
   await expect(panel).toContainText("responding", { timeout: 20_000 });
   const open = (d: Element) => d.setAttribute("open", ""); // it is open already where something failed
   await panel.locator("details").first().evaluate(open);
@@ -23,7 +23,7 @@ test("two switches joined by TLS are proved, and a sheet says what the other sid
   await expect(checklist.getByRole("listitem").filter({ hasText: "Certificate verified" })).toContainText("verified");
 
   await page.goto(new URL("/trunks/penhallow", page.url()).href);
-  const penhallow = page.getByRole("complementary", { name: "Trunk Penhallow" });
+  const penhallow = page.getByRole("region", { name: "Trunk Penhallow" });
   await penhallow.locator("details").first().evaluate(open);
   await expect(penhallow.getByRole("list", { name: "Checklist" })).toContainText("penhallow.example is 127.0.31.1:5060");
   const [download] = await Promise.all([

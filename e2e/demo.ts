@@ -11,7 +11,8 @@ export interface Demo {
 }
 
 /**
- * Runs bin/demo as a newcomer does, on data of its own, and reads the address
+ * Runs bin/demo on data of its own, without example calls and draft: the tests place and edit
+ * what they look at. Reads the address
  * and the sign-in from what it prints. At the end it is stopped as by Ctrl-C
  * and must leave cleanly.
  */
@@ -21,7 +22,7 @@ export const test = base.extend<{ signedIn: Page }, { demo: Demo }>({
     async ({}, use) => {
       const home = path.join(root, ".run", `e2e${process.env.E2E_SHARD ?? ""}`);
       rmSync(home, { recursive: true, force: true });
-      const demo = spawn(path.join(root, "bin", "demo"), ["--http", "127.0.0.1:8580"], {
+      const demo = spawn(path.join(root, "bin", "demo"), ["--bare", "--http", "127.0.0.1:8580"], {
         cwd: root,
         env: { ...process.env, SWITCHBACK_DEMO_HOME: home },
         detached: true,

@@ -76,7 +76,7 @@ test("the first start leads from an empty database to the first call", async ({ 
     await save();
     await step("Add a rule");
     await page.getByLabel("Name", { exact: true }).fill("National");
-    await page.getByLabel("Called number matches").fill("0x.");
+    await page.getByLabel("Called pattern").fill("0x.");
     await page.getByLabel("Then", { exact: true }).selectOption({ label: "Outside" });
     await page.keyboard.press("Control+s");
     await saved();

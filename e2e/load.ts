@@ -134,7 +134,7 @@ async function scroll(page: Page, url: string, figures: [string, string][]) {
 
   const searches: number[] = [];
   await page.keyboard.press("Control+k");
-  const field = page.getByPlaceholder("Find a view, a table, a rule");
+  const field = page.getByPlaceholder("Find a view, object");
   for (let i = 0; i < 20; i++) {
     const name = `Place ${i} ${100 + i}`;
     await field.fill("");

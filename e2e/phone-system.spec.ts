@@ -33,7 +33,7 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.getByLabel("Inbound routing table").selectOption({ label: "From the quay phones" });
   await expect(page.getByText("matches the profile")).toBeVisible();
   await expect(page.getByLabel("Call transfer")).toBeChecked();
-  await page.getByLabel("Table of forwarded calls").selectOption({ label: "Sent on by the quay phones" });
+  await page.getByLabel("Table of forwarded calls").selectOption({ label: "Forwarded by the quay phones" });
   const wire = page.getByRole("region", { name: "Message as sent" });
   await expect(wire).toContainText("where-it-registered");
   await expect(wire).toContainText("REFER");
@@ -49,9 +49,9 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
   await page.getByRole("button", { name: "Save to the draft" }).click();
   await expect(page).toHaveURL(/harbour-extensions$/);
   await page.goto(at("/routing/phones-out"));
-  await page.getByRole("link", { name: "Add a rule" }).click();
+  await page.getByRole("link", { name: "Add rule" }).click();
   await page.getByLabel("Name").fill("Harbour");
-  await page.getByLabel("Called number matches").fill("24[01]x");
+  await page.getByLabel("Called pattern").fill("24[01]x");
   await page.getByLabel("Then").selectOption({ label: "Harbour extensions" });
   await page.getByRole("button", { name: "Save to the draft" }).click();
   await expect(page.locator("[data-rule]").filter({ hasText: "Harbour" })).toBeVisible();
@@ -103,8 +103,9 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
     expect((await final(register)).status).toBe(200);
 
     // 5. Prove it.
+    await page.goto(at("/trunks"));
     await expect(page.getByRole("row", { name: /Harbour phones/ })).toContainText("registered", { timeout: 20_000 });
-    await page.goto(at("/try?from=2001&dial=2405"));
+    await page.goto(at("/test-call?from=2001&dial=2405"));
     await page.getByRole("button", { name: /Call live/ }).click();
     await expect(page.getByText("Harbour phones answered").first()).toBeVisible({ timeout: 20_000 });
   } finally {
@@ -113,7 +114,7 @@ test("a phone system of one's own is connected by the guide", async ({ signedIn:
 });
 
 test("a forwarded call reaches the right mailbox, and its lamp lights", async ({ signedIn: page }) => {
-  await page.goto(new URL("/try?from=ostrel&dial=%2B441914980282&caller=%2B441914980999", page.url()).href);
+  await page.goto(new URL("/test-call?from=ostrel&dial=%2B441914980282&caller=%2B441914980999", page.url()).href);
   await page.getByRole("button", { name: /Call live/ }).click();
   await expect(page.getByText("diverted by Quay phones")).toBeVisible({ timeout: 20_000 });
   await expect(page.getByText("Harbourbox answered").first()).toBeVisible({ timeout: 20_000 });

@@ -26,7 +26,7 @@ const saved = (page: Page) => expect(page.getByText("saved, not live yet")).toBe
 
 /** A live call, placed from a phone as a person would. */
 async function dialLive(page: Page, from: string, dial: string) {
-  await to(page, `/try?from=${from}&dial=${encodeURIComponent(dial)}`);
+  await to(page, `/test-call?from=${from}&dial=${encodeURIComponent(dial)}`);
   await page.getByRole("button", { name: /Call live/ }).click();
   await expect(page.getByRole("button", { name: "Hang up" })).toHaveCount(0, { timeout: 60_000 });
   return page.getByRole("heading", { name: /Live call/ }).locator("..");
@@ -69,15 +69,15 @@ test("calls in are built by number, by caller, by hours, with a last resort", as
   await test.step("by hours and by caller: rules before the inventory", async () => {
     await to(page, "/routing/carriers-in/new");
     await page.getByLabel("Name").fill("The chandler at night");
-    await page.getByLabel("Called number matches").fill("+442079460520");
-    await page.getByLabel("Caller matches").fill("+441914980850");
+    await page.getByLabel("Called pattern").fill("+442079460520");
+    await page.getByLabel("Calling pattern").fill("+441914980850");
     await page.getByLabel("When", { exact: true }).selectOption({ label: "while Bookings is" });
     await page.getByLabel("day", { exact: true }).uncheck();
     await page.getByLabel("night", { exact: true }).check();
     await page.getByLabel("Then").selectOption({ label: "Storm desk" });
     await page.getByRole("button", { name: "Save to the draft" }).click();
     await saved(page);
-    await page.getByLabel("tried").selectOption("specific-first");
+    await page.getByLabel("match order").selectOption("specific-first");
     const night = { simulate: { time: "2026-11-27T23:00:00Z" } };
     await expect.poll(() => comes(page, "ostrel", "+442079460520", { caller: "+441914980850", ...night })).toBe("2005");
     expect(await comes(page, "ostrel", "+442079460520", { caller: "+441914980851", ...night })).toBe("2220");
@@ -115,7 +115,7 @@ test("a block that is off by a hundred is refused, with the arithmetic that is r
 
   await test.step("a rule that cuts and prefixes is worked out in the same way", async () => {
     await to(page, "/routing/carriers-in/new");
-    await page.getByLabel("Called number matches").fill("+4420794604[0-7]x");
+    await page.getByLabel("Called pattern").fill("+4420794604[0-7]x");
     await page.getByLabel("Then").selectOption({ label: "Quay extensions" });
     const steps = page.getByRole("group", { name: "Called number: digit steps" });
     await cutAndPrefix(steps, "24");
@@ -150,18 +150,33 @@ test("a sheet of numbers is looked at, and taken whole or not at all", async ({ 
   await giveUp(page);
 });
 
+test("several numbers are changed in one step, and one undo takes it back", async ({ signedIn: page }) => {
+  await to(page, "/numbers");
+  await page.getByLabel("Select +447700900461").check();
+  await page.getByLabel("Select +447700900462").check();
+  const bulk = page.getByRole("group", { name: "Bulk edit" });
+  await expect(bulk).toContainText("2 rows selected");
+  await bulk.getByLabel("New state").selectOption("spare");
+  await bulk.getByRole("button", { name: "Apply to 2 rows" }).click();
+  await expect(page.getByText("draft: 2 changes")).toBeVisible();
+  await expect(page.getByRole("listitem").filter({ hasText: "+447700900461" })).toContainText("spare");
+  await sound(page);
+  await page.getByRole("button", { name: "Undo edit" }).click();
+  await expect(page.getByText("draft: no changes", { exact: true })).toBeVisible();
+});
+
 test("hours are set from a phone, shown everywhere, and taken back", async ({ signedIn: page }) => {
   expect(await comes(page, "ostrel", "+448081570123", { simulate: { time: "2026-11-27T12:00:00Z" } })).toBe("2010");
-  await expect(await dialLive(page, "2001", "*71")).toContainText("answered");
+  await expect(await dialLive(page, "2001", "*1071")).toContainText("answered");
   await expect(page.getByText("Bookings: override storm")).toBeVisible();
-  await to(page, "/hours/bookings");
-  await expect(page.getByText(/storm by 2001 by Quay phones, dialled \*71/)).toBeVisible();
+  await to(page, "/calendars/bookings");
+  await expect(page.getByText(/storm by 2001 by Quay phones, dialled \*1071/)).toBeVisible();
   expect(await comes(page, "ostrel", "+448081570123")).toBe("2005");
   await sound(page);
   await test.step("the office may not", async () => {
-    await expect(await dialLive(page, "2150", "*71")).toContainText("rejected by the switch: 403, cause 21");
+    await expect(await dialLive(page, "2150", "*1071")).toContainText("rejected: 403, cause 21");
   });
-  await to(page, "/hours/bookings");
+  await to(page, "/calendars/bookings");
   await page.getByRole("button", { name: "Clear override" }).click();
   await expect(page.getByText("Bookings: override storm")).toHaveCount(0);
   await test.step("from the interface too, with an end", async () => {
@@ -169,7 +184,7 @@ test("hours are set from a phone, shown everywhere, and taken back", async ({ si
     await bookings.getByRole("button", { name: "Override" }).click();
     await bookings.getByLabel("State of Bookings").selectOption("holiday");
     await bookings.getByLabel("For how long").selectOption({ label: "for an hour" });
-    await bookings.getByLabel("Why").fill("the crew is ashore");
+    await bookings.getByLabel("Reason").fill("the crew is ashore");
     await bookings.getByRole("button", { name: "Set override" }).click();
     await expect(page.getByText("Bookings: override holiday")).toBeVisible();
     expect(await comes(page, "ostrel", "+448081570123")).toBe("2999");
@@ -177,8 +192,15 @@ test("hours are set from a phone, shown everywhere, and taken back", async ({ si
     await expect(page.getByText("Bookings: override holiday")).toHaveCount(0);
   });
   await test.step("a month is shown while dates are edited, and an end before the beginning is told", async () => {
-    await page.getByRole("button", { name: "The month after" }).click();
-    await expect(page.getByRole("listitem", { name: /2026-12-25: 00:00 to 24:00 holiday, Christmas Day/ })).toBeVisible();
+    const christmas = page.getByRole("listitem", { name: /^\d{4}-12-25: 00:00 to 24:00 holiday, Christmas Day/ });
+    const firstDay = page.getByRole("listitem", { name: /^\d{4}-\d\d-01: / });
+    await expect(firstDay).toBeVisible();
+    for (let month = 0; month < 12 && !(await christmas.isVisible()); month++) {
+      const before = (await firstDay.getAttribute("aria-label")) ?? "";
+      await page.getByRole("button", { name: "The month after" }).click();
+      await expect(firstDay).not.toHaveAttribute("aria-label", before);
+    }
+    await expect(christmas).toBeVisible();
     await page.getByLabel("Last day of date 1").fill("2026-12-20");
     await page.getByRole("button", { name: "Save to the draft" }).click();
     await expect(page.getByText(/it ends on 2026-12-20, before it begins on 2026-12-24/).first()).toBeVisible();
@@ -188,7 +210,7 @@ test("hours are set from a phone, shown everywhere, and taken back", async ({ si
 test("a change is rehearsed, tried on one extension, widened, and taken back", async ({ signedIn: page }) => {
   await expect(await dialLive(page, "2150", "9 0191 498 0850")).toContainText("answered");
   await to(page, "/routing/outside/outside-national");
-  await page.getByLabel("Called number matches").fill("0[23]xxxxxxxxx");
+  await page.getByLabel("Called pattern").fill("0[23]xxxxxxxxx");
   await page.getByRole("button", { name: "Save to the draft" }).click();
   await saved(page);
   await test.step("the rehearsal finds the checks that fail, and the call that really happened", async () => {

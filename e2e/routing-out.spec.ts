@@ -6,7 +6,7 @@ const to = (page: Page, where: string) => page.goto(new URL(where, page.url()).h
 
 /** Dials dry by the draft. */
 async function dry(page: Page, from: string, dial: string, more = "") {
-  await to(page, `/try?plan=draft&from=${from}&dial=${encodeURIComponent(dial)}${more}`);
+  await to(page, `/test-call?plan=draft&from=${from}&dial=${encodeURIComponent(dial)}${more}`);
   await page.getByRole("button", { name: /Dry/ }).click();
   return page.getByRole("heading", { name: "Dry run" }).locator("..");
 }
@@ -28,7 +28,7 @@ test("a local-first plan for calls out is built by the guide, with a second way 
     await expect(page.getByText("saved, not live yet")).toBeVisible();
   });
   await test.step("rules are proposed, and looked at before they are taken", async () => {
-    await to(page, "/guide");
+    await to(page, "/outbound-setup");
     await page.getByLabel("Outside prefix").fill("0");
     await page.getByLabel("Name of the new table").fill("Guided outside");
     await page.getByLabel("Path for emergency calls").selectOption({ label: "Emergency" });
@@ -59,7 +59,7 @@ test("a local-first plan for calls out is built by the guide, with a second way 
 test("a rule that another hides is found beside its pattern, and mended", async ({ signedIn: page }) => {
   await to(page, "/routing/phones-out/new");
   await page.getByLabel("Name").fill("The pier");
-  await page.getByLabel("Called number matches").fill("2150");
+  await page.getByLabel("Called pattern").fill("2150");
   await page.getByLabel("Then").selectOption({ label: "Operator" });
   const effect = page.getByRole("region", { name: "What it does where it stands" });
   await expect(effect.getByText("never matches")).toBeVisible();
@@ -69,9 +69,9 @@ test("a rule that another hides is found beside its pattern, and mended", async 
   await expect(page.locator("[data-rule]").filter({ hasText: "The pier" }).getByText("never matches")).toBeVisible();
 
   // Specific first puts it before the wide one, and nothing hides it.
-  await page.getByLabel("tried").selectOption("specific-first");
+  await page.getByLabel("match order").selectOption("specific-first");
   await expect(page.locator("[data-rule]").filter({ hasText: "The pier" }).getByText("never matches")).toHaveCount(0);
-  await expect(page.getByText(/before Quay extensions: every call that it takes that one would take too/)).toBeVisible();
+  await expect(page.locator("[data-rule]").filter({ hasText: "The pier" })).toHaveAttribute("aria-rowindex", "3");
   await expect(effect.getByText("takes from")).toBeVisible();
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.filter((v) => v.impact === "serious" || v.impact === "critical").map((v) => v.id)).toEqual([]);
@@ -82,7 +82,7 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
   await test.step("a broad rule takes paid numbers too, and nobody has leave for them", async () => {
     await to(page, "/routing/outside/new");
     await page.getByLabel("Name").fill("All of Britain");
-    await page.getByLabel("Called number matches").fill("0[1-9]xxxxxxxx.");
+    await page.getByLabel("Called pattern").fill("0[1-9]xxxxxxxx.");
     await page.getByRole("button", { name: "Add a step" }).first().click();
     await page.getByLabel("Digit step").selectOption("interpret-as");
     await page.getByLabel("number format", { exact: true }).selectOption("national");
@@ -90,19 +90,19 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
     await page.getByRole("button", { name: "Save to the draft" }).click();
     await expect(page.getByText("saved, not live yet")).toBeVisible();
     const said = await dry(page, "2150", "9 0909 879 0123");
-    await expect(said).toContainText("rejected by the switch: 403, cause 21");
-    await expect(page.getByText("Office: no permission for premium calls")).toBeVisible();
+    await expect(said).toContainText("rejected: 403, cause 21");
+    await expect(page.getByText("Office: no permission for premium calls").first()).toBeVisible();
   });
   await test.step("leave is given in the matrix by the keyboard, and taken back", async () => {
-    await to(page, "/callers");
+    await to(page, "/permissions");
     const cell = page.getByRole("button", { name: "Office, premium calls: never", exact: true });
     await cell.focus();
     await page.keyboard.press(" ");
     await expect(page.getByRole("button", { name: "Office, premium calls: always", exact: true })).toBeVisible();
     await expect(await dry(page, "2150", "9 0909 879 0123")).toContainText("answered");
     // The crew is barred still, by the same rule.
-    await expect(await dry(page, "2250", "9 0909 879 0123")).toContainText("rejected by the switch: 403, cause 21");
-    await to(page, "/callers");
+    await expect(await dry(page, "2250", "9 0909 879 0123")).toContainText("rejected: 403, cause 21");
+    await to(page, "/permissions");
     await page.getByRole("button", { name: "Office, premium calls: always", exact: true }).focus();
     await page.keyboard.press(" ");
     await expect(page.getByRole("button", { name: "Office, premium calls: never", exact: true })).toBeVisible();
@@ -112,7 +112,7 @@ test("a group is barred from paid numbers, and no broader rule lets it through",
     await page.getByRole("button", { name: "Delete", exact: true }).click();
     await expect(page).toHaveURL(/\/routing\/outside$/);
     const said = await dry(page, "2150", "9 0909 879 0123");
-    await expect(said).toContainText("rejected by the switch: 403, cause 21");
+    await expect(said).toContainText("rejected: 403, cause 21");
     await expect(page.getByText("All of Britain").first()).toBeVisible();
   });
   await giveUp(page);
@@ -124,7 +124,7 @@ test("checks run, go stale with an edit, and a try becomes one", async ({ signed
   await expect(page.getByRole("button", { name: "65 passed" })).toBeVisible();
   const said = await dry(page, "2345", "9 0191 498 0850");
   await expect(said).toContainText("answered");
-  await page.getByRole("button", { name: "Keep as a check" }).click();
+  await page.getByRole("button", { name: "Keep as check" }).click();
   await page.getByLabel("Name of the check").fill("Sales to a local number");
   await page.keyboard.press("Enter");
   await page.getByRole("link", { name: "saved, see Checks" }).click();
@@ -137,12 +137,14 @@ test("checks run, go stale with an edit, and a try becomes one", async ({ signed
   await page.getByRole("button", { name: "Save to the draft" }).click();
   await expect(page.getByText("saved, not live yet")).toBeVisible();
   await to(page, "/checks");
-  await expect(page.getByText("changed since it ran: table outside").first()).toBeVisible();
+  await expect(page.getByTitle(/changed since it ran: table outside/).first()).toBeVisible();
+  await page.getByText(/rules matched by a passed check/).click();
+  await expect(page.getByRole("list", { name: "Rules without a check" })).toContainText("From Harbourbox");
   await giveUp(page);
 });
 
 test("the keyboard alone presses digits, and builds and tries a rule", async ({ signedIn: page }) => {
-  await to(page, "/try?how=digits&from=4123");
+  await to(page, "/test-call?how=digits&from=4123");
   await expect(page.getByText("waiting for the first digit")).toBeVisible();
   for (const key of "617555018") await page.keyboard.press(key);
   await expect(page.getByText("more digits needed").first()).toBeVisible();
@@ -163,7 +165,7 @@ test("the keyboard alone presses digits, and builds and tries a rule", async ({ 
   await page.keyboard.press("Control+s");
   await expect(page.getByText("saved, not live yet")).toBeVisible();
   await page.keyboard.press("Escape");
-  await to(page, "/try?plan=draft&from=2001");
+  await to(page, "/test-call?plan=draft&from=2001");
   await expect(page.getByLabel("Dial", { exact: true })).toBeFocused();
   await page.keyboard.type("7150");
   await page.keyboard.press("Enter");

@@ -7,13 +7,13 @@ test("eight tabs of one browser work at once and follow what changes", async ({ 
   const tabs = [signedIn];
   while (tabs.length < 8) {
     const tab = await context.newPage();
-    await tab.goto(`${demo.url}/callers`);
+    await tab.goto(`${demo.url}/permissions`);
     tabs.push(tab);
   }
   for (const tab of tabs.slice(1)) {
     await expect(tab.getByRole("heading", { name: "Permissions" })).toBeVisible();
   }
-  await signedIn.goto(`${demo.url}/callers`);
+  await signedIn.goto(`${demo.url}/permissions`);
   await signedIn.getByRole("button", { name: "Move Crew down" }).click();
   for (const tab of tabs) await expect(tab.getByText(/draft: \d+ change/)).toBeVisible();
   await signedIn.getByRole("button", { name: "Move Crew up" }).click();

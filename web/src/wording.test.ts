@@ -1,13 +1,7 @@
 import { readFileSync } from "node:fs";
 import { parseAst } from "vite";
 import { expect, test } from "vitest";
-
-/** Source files that may show something, by their names below src. */
-const sources = import.meta.glob(["./**/*.{ts,tsx}", "!./**/*.test.*", "!./**/*.gen.ts"], {
-  query: "?raw",
-  import: "default",
-  eager: true,
-}) as Record<string, string>;
+import { sources } from "./sources";
 
 const retired = (
   JSON.parse(
@@ -34,14 +28,14 @@ function strings(node: unknown, found: (text: string, start: number) => void) {
 
 test("no retired word is shown", () => {
   const hits: string[] = [];
-  for (const [file, text] of Object.entries(sources)) {
+  for (const { name, text } of sources()) {
     const tree = parseAst(text, { lang: "tsx" });
     strings(tree.body, (shown, start) => {
       for (const r of retired) {
         const hit = r.not.exec(shown.replace(/\s+/g, " "));
         if (hit)
           hits.push(
-            `src/${file.slice(2)}:${text.slice(0, start).split("\n").length}: "${hit[0]}" in "${shown.trim()}"; say: ${r.say}`,
+            `${name}:${text.slice(0, start).split("\n").length}: "${hit[0]}" in "${shown.trim()}"; say: ${r.say}`,
           );
       }
     });

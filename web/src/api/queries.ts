@@ -1,6 +1,14 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
+import { useCallback } from "react";
 import {
   api,
+  type CallSearch,
   type CollectAsk,
   type Hours,
   type Mapping,
@@ -45,11 +53,14 @@ export const useNetwork = () =>
  * have, or undefined, which is that of the browser, where they have several.
  */
 export function useZone(): (id?: string) => string | undefined {
-  const switches = useNetwork().data?.switches ?? [];
-  return (id) => {
-    const zones = new Set(switches.filter((s) => !id || s.id === id).map((s) => s.timeZone));
-    return zones.size === 1 ? [...zones][0] || undefined : undefined;
-  };
+  const switches = useNetwork().data?.switches;
+  return useCallback(
+    (id) => {
+      const zones = new Set(switches?.filter((s) => !id || s.id === id).map((s) => s.timeZone));
+      return zones.size === 1 ? [...zones][0] || undefined : undefined;
+    },
+    [switches],
+  );
 }
 
 /** All that is known of a trunk. It moves by itself, as time does. */
@@ -166,6 +177,14 @@ export const useOrder = (table: string) =>
     queryFn: () => take(api.GET("/api/draft/tables/{id}/order", { params: { path: { id: table } } })),
   });
 
+/** How often the rules of a table matched. */
+export const useRuleMatches = (table: string) =>
+  useQuery({
+    queryKey: keys.matches(table),
+    queryFn: () => take(api.GET("/api/tables/{id}/rule-matches", { params: { path: { id: table } } })),
+    refetchInterval: 10_000,
+  });
+
 /** What is worth a look in a draft table, each with a number as witness. */
 export const useFindings = (table: string) =>
   useQuery({
@@ -205,14 +224,15 @@ export const useChecks = () =>
   useQuery({ queryKey: keys.ofDraft("checks"), queryFn: () => take(api.GET("/api/checks")) });
 
 /** What the switch does after the digits typed so far. */
+export const collectionQuery = (ask: CollectAsk) => ({
+  queryKey: keys.ofDraft("collect", ask),
+  queryFn: () => take(api.POST("/api/collected-digits", { body: ask })),
+  enabled: ask.from !== "",
+  retry: false as const,
+});
+
 export const useCollection = (ask: CollectAsk) =>
-  useQuery({
-    queryKey: keys.ofDraft("collect", ask),
-    queryFn: () => take(api.POST("/api/collected-digits", { body: ask })),
-    enabled: ask.from !== "",
-    placeholderData: (before) => before,
-    retry: false,
-  });
+  useQuery({ ...collectionQuery(ask), placeholderData: (before) => before });
 
 /** Where the draft differs from live. Edits and events say when to read it again. */
 export const useChanges = () =>
@@ -227,10 +247,41 @@ export const useComparison = (revision: number) =>
     queryFn: () => take(api.GET("/api/revisions/{id}/changes", { params: { path: { id: revision } } })),
   });
 
-export const useCalls = () =>
+/** How many calls are read at once, and how many pages are read again when calls come. */
+const callPage = 200;
+const freshPages = 2;
+
+/** The calls that are searched for, newest first, page by page. */
+export const useCalls = (search: CallSearch) =>
+  useInfiniteQuery({
+    queryKey: keys.callList(search),
+    queryFn: ({ pageParam }) =>
+      take(api.GET("/api/calls", { params: { query: { ...search, after: pageParam, limit: callPage } } })),
+    initialPageParam: "",
+    getNextPageParam: (last) => last.next || undefined,
+    placeholderData: keepPreviousData,
+    refetchInterval: useAsking(),
+    // Whoever has gone far back reads on where they are.
+    enabled: (q) => (q.state.data?.pages.length ?? 0) <= freshPages,
+    retry: false,
+  });
+
+/** How many calls began over time. */
+export const useCallVolume = (search: CallSearch) =>
   useQuery({
-    queryKey: keys.calls,
-    queryFn: () => take(api.GET("/api/calls")),
+    queryKey: keys.callVolume(search),
+    queryFn: () => take(api.GET("/api/call-volume", { params: { query: search } })),
+    placeholderData: keepPreviousData,
+    refetchInterval: 30_000,
+    retry: false,
+  });
+
+/** Whether any call was recorded yet. */
+export const useAnyCall = () =>
+  useQuery({
+    queryKey: keys.callList("any"),
+    queryFn: async () =>
+      (await take(api.GET("/api/calls", { params: { query: { limit: 1 } } }))).calls.length > 0,
     refetchInterval: useAsking(),
   });
 

@@ -92,6 +92,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/call-volume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Number of calls over time, by outcome */
+        get: operations["get-call-volume"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls": {
         parameters: {
             query?: never;
@@ -99,7 +116,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Recent calls, newest first */
+        /** Call records, newest first */
         get: operations["list-calls"];
         put?: never;
         post?: never;
@@ -218,7 +235,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Our clock beside the database's and those of far ends */
+        /** The switch's clock beside those of the database and of far ends */
         get: operations["list-clocks"];
         put?: never;
         post?: never;
@@ -577,6 +594,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/draft/numbers-edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change or delete many rows of the draft's inventory in one step */
+        post: operations["edit-numbers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/draft/numbers-effect": {
         parameters: {
             query?: never;
@@ -844,7 +878,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The rules of a table in the order in which they are tried, and why */
+        /** The rules of a table in match order, and why */
         get: operations["get-table-order"];
         put?: never;
         post?: never;
@@ -1329,7 +1363,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The simulated far ends and what they do */
+        /** The simulated far ends and their behaviour */
         get: operations["list-stand-ins"];
         put?: never;
         post?: never;
@@ -1401,6 +1435,23 @@ export interface paths {
         put?: never;
         /** What digit steps make of a number */
         post: operations["apply-steps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{id}/rule-matches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How often the rules of a table matched calls */
+        get: operations["list-rule-matches"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1606,14 +1657,14 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description When our registration is tried or refreshed again
+             * @description When the outbound registration is tried or refreshed next
              */
             next?: string;
             number: string;
             port: string;
             /** @description A secret is set */
             secret: boolean;
-            /** @description The far end's server that took our registration */
+            /** @description The far end's server that accepted the outbound registration */
             server: string;
             /** @enum {string} */
             side: "inbound" | "outbound";
@@ -1672,6 +1723,20 @@ export interface components {
             switch: string;
             trunk: string;
         };
+        AttemptCount: {
+            /** Format: int64 */
+            count: number;
+            /** Format: date-time */
+            from: string;
+        };
+        AttemptHistory: {
+            /** @description By User-Agent, the most first */
+            agents: components["schemas"]["Tally"][];
+            /** @description Slots of 15 min with attempts, in order of time */
+            slots: components["schemas"]["AttemptCount"][];
+            /** @description By user part of the Request-URI, the most first */
+            targets: components["schemas"]["Tally"][];
+        };
         Audio: {
             address: string;
             codec: string;
@@ -1728,12 +1793,15 @@ export interface components {
             why: string;
         };
         BlockedSources: {
+            attempts: components["schemas"]["AttemptHistory"];
             blocks: components["schemas"]["Blocked"][];
             /**
              * Format: int64
              * @description Also those that are not listed
              */
             blocksInAll: number;
+            /** Format: date-time */
+            since: string;
             /** @description Sources that failed and are not blocked yet */
             suspects: components["schemas"]["Suspect"][];
             /**
@@ -1742,6 +1810,7 @@ export interface components {
              */
             suspectsInAll: number;
             switches: components["schemas"]["GateLimits"][];
+            trusted: components["schemas"]["TrustedSources"][];
             unknownSources: components["schemas"]["UnknownSource"][];
             /** Format: int64 */
             unknownSourcesInAll: number;
@@ -1784,6 +1853,8 @@ export interface components {
         };
         CalendarMonth: {
             days: components["schemas"]["CalendarDay"][];
+            /** @description Ten at most */
+            next: components["schemas"]["CalendarTurn"][];
             problems: components["schemas"]["Problem"][];
             /** @description In which the calendar can be */
             states: string[];
@@ -1833,17 +1904,18 @@ export interface components {
             answered?: string;
             /** Format: int64 */
             attempts: number;
-            /** @description The called number as it came */
+            /** @description Called number as received */
             calledIn: string;
-            /** @description The called number as it left */
+            /** @description Called number as sent */
             calledOut: string;
-            /** @description The caller as they came */
+            /** @description Calling number as received */
             caller: string;
+            codec?: string;
             /** Format: date-time */
             ended?: string;
             id: string;
             /** @description The same call as other switches have it, by its Session-ID */
-            joined: components["schemas"]["CallSummary"][];
+            joined: components["schemas"]["Summary"][];
             ladder: components["schemas"]["Ladder"];
             lastResort?: boolean;
             legs: components["schemas"]["Leg"][];
@@ -1854,17 +1926,29 @@ export interface components {
              * @description Messages whose recording has expired
              */
             missing: number;
-            /** @description Why the messages cannot be shown at all; empty if they can */
+            /** @description Why no message can be shown; empty otherwise */
             note: string;
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
+            /**
+             * Format: int64
+             * @description Time to ringing or answer, in ms (RFC 6076, 4.3)
+             */
+            postDialDelayMs?: number;
             /** Format: int64 */
             q850: number;
             /** @description How an answered call ended */
             release: string;
+            /** @enum {string} */
+            releasedBy?: "calling" | "called" | "switch" | "other";
             result: components["schemas"]["Result"];
             /** Format: int64 */
             revision: number;
+            /**
+             * Format: int64
+             * @description Time from ringing to the answer or the end, in ms
+             */
+            ringMs?: number;
             running: boolean;
             silent?: string;
             /** Format: int64 */
@@ -1875,46 +1959,31 @@ export interface components {
             started: string;
             switch: string;
             trial?: boolean;
-            /** @description Name of the trunk by which it came */
+            /** @description Name of the inbound trunk */
             trunkIn: string;
-            /** @description Name of the last trunk tried; empty if none was */
+            trunkInId?: string;
+            /** @description Name of the last outbound trunk; empty if no attempt was made */
             trunkOut: string;
+            trunkOutId?: string;
             why: string;
         };
-        CallSummary: {
+        CallPage: {
+            calls: components["schemas"]["Summary"][];
+            /** @description Cursor of the next page; empty on the last */
+            next: string;
+        };
+        CallVolumes: {
             /** Format: date-time */
-            answered?: string;
-            /** Format: int64 */
-            attempts: number;
-            /** @description The called number as it came */
-            calledIn: string;
-            /** @description The called number as it left */
-            calledOut: string;
-            /** @description The caller as they came */
-            caller: string;
+            since: string;
+            /**
+             * Format: int64
+             * @description Length of a span
+             */
+            spanSeconds: number;
+            /** @description Spans without calls are left out */
+            spans: components["schemas"]["Volume"][];
             /** Format: date-time */
-            ended?: string;
-            id: string;
-            lastResort?: boolean;
-            /** @enum {string} */
-            media?: "both-ways" | "one-way" | "none";
-            /** @enum {string} */
-            outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
-            /** Format: int64 */
-            q850: number;
-            running: boolean;
-            silent?: string;
-            /** Format: int64 */
-            sip: number;
-            /** Format: date-time */
-            started: string;
-            switch: string;
-            trial?: boolean;
-            /** @description Name of the trunk by which it came */
-            trunkIn: string;
-            /** @description Name of the last trunk tried; empty if none was */
-            trunkOut: string;
-            why: string;
+            until: string;
         };
         CallerGroup: {
             callerPattern?: string;
@@ -1979,6 +2048,7 @@ export interface components {
             caller?: string;
             expected: components["schemas"]["Expected"];
             from: string;
+            group?: string;
             id: string;
             name: string;
             note?: string;
@@ -1991,11 +2061,17 @@ export interface components {
         CheckList: {
             checks: components["schemas"]["CheckState"][];
             /** Format: int64 */
+            covered: number;
+            /** Format: int64 */
             failed: number;
             /** Format: int64 */
             passed: number;
             /** Format: int64 */
+            rules: number;
+            /** Format: int64 */
             stale: number;
+            /** @description Rules that no passed check matches, some hundred at most */
+            uncovered: components["schemas"]["Uncovered"][];
         };
         CheckState: {
             check: components["schemas"]["Check"];
@@ -2442,6 +2518,7 @@ export interface components {
         };
         FirstStartState: {
             open: boolean;
+            version: string;
         };
         Formats: {
             domestic?: string;
@@ -2764,6 +2841,8 @@ export interface components {
             media?: components["schemas"]["Audio"];
             protocol?: string;
             rang?: boolean;
+            /** Format: int64 */
+            rangMs?: number;
             remote: string;
             /** Format: int64 */
             step: number;
@@ -3004,7 +3083,7 @@ export interface components {
             phase: "reading" | "checking" | "writing" | "done" | "failed" | "cancelled";
             /**
              * Format: int64
-             * @description Rows that the file does not have, where they were to go
+             * @description Rows deleted since the file does not have them
              */
             removed: number;
             /** Format: int64 */
@@ -3045,6 +3124,19 @@ export interface components {
             last?: string;
             number: components["schemas"]["Number"];
         };
+        NumbersEdit: {
+            /** @description Deletes the rows instead */
+            delete?: boolean;
+            /** Format: int64 */
+            found: number;
+            ids?: string[];
+            set?: components["schemas"]["NumbersSet"];
+            where?: components["schemas"]["NumbersWhere"];
+        };
+        NumbersEdited: {
+            /** Format: int64 */
+            changed: number;
+        };
         NumbersPage: {
             /** Format: int64 */
             found: number;
@@ -3058,6 +3150,14 @@ export interface components {
              * @description Of the draft
              */
             version: number;
+        };
+        NumbersSet: {
+            carrier?: string;
+            destination?: string;
+            owner?: string;
+            site?: string;
+            /** @enum {string} */
+            state?: "ordered" | "trial" | "active" | "porting" | "spare";
         };
         NumbersSummary: {
             /**
@@ -3086,6 +3186,18 @@ export interface components {
             strange: components["schemas"]["Strange"][];
             /** Format: int64 */
             strangeCount: number;
+        };
+        NumbersWhere: {
+            carrier?: string;
+            destination?: string;
+            /** @enum {string} */
+            kind?: "" | "block" | "single";
+            /** @enum {string} */
+            only?: "" | "silent" | "early" | "unanswered";
+            site?: string;
+            /** @enum {string} */
+            state?: "" | "ordered" | "trial" | "active" | "porting" | "spare";
+            text?: string;
         };
         ObjectSaved: {
             elsewhere: components["schemas"]["Problem"][];
@@ -3495,6 +3607,16 @@ export interface components {
         RuleMapping: {
             mapped?: components["schemas"]["RuleMapped"];
         };
+        RuleMatches: {
+            /**
+             * Format: int64
+             * @description In the last 24 hours
+             */
+            calls: number;
+            /** Format: date-time */
+            last: string;
+            rule: string;
+        };
         RuleMove: {
             /** @description Id of the rule that it precedes; empty for the end */
             before: string;
@@ -3521,12 +3643,13 @@ export interface components {
             answered?: string;
             /** Format: int64 */
             attempts: number;
-            /** @description The called number as it came */
+            /** @description Called number as received */
             calledIn: string;
-            /** @description The called number as it left */
+            /** @description Called number as sent */
             calledOut: string;
-            /** @description The caller as they came */
+            /** @description Calling number as received */
             caller: string;
+            codec?: string;
             /** Format: date-time */
             ended?: string;
             id: string;
@@ -3537,9 +3660,21 @@ export interface components {
             /** @enum {string} */
             outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
             /** @enum {string} */
-            phase: "deciding" | "ringing" | "talking";
+            phase: "routing" | "ringing" | "connected";
+            /**
+             * Format: int64
+             * @description Time to ringing or answer, in ms (RFC 6076, 4.3)
+             */
+            postDialDelayMs?: number;
             /** Format: int64 */
             q850: number;
+            /** @enum {string} */
+            releasedBy?: "calling" | "called" | "switch" | "other";
+            /**
+             * Format: int64
+             * @description Time from ringing to the answer or the end, in ms
+             */
+            ringMs?: number;
             running: boolean;
             silent?: string;
             /** Format: int64 */
@@ -3548,10 +3683,12 @@ export interface components {
             started: string;
             switch: string;
             trial?: boolean;
-            /** @description Name of the trunk by which it came */
+            /** @description Name of the inbound trunk */
             trunkIn: string;
-            /** @description Name of the last trunk tried; empty if none was */
+            trunkInId?: string;
+            /** @description Name of the last outbound trunk; empty if no attempt was made */
             trunkOut: string;
+            trunkOutId?: string;
             why: string;
         };
         RunningSwitch: {
@@ -3600,6 +3737,9 @@ export interface components {
             standIn: string;
             state: components["schemas"]["TrunkState"];
             switch: string;
+            traffic: components["schemas"]["Traffic"];
+            /** @enum {string} */
+            transport: "udp" | "tcp" | "tls";
             trustedAddresses: string[];
             /** @description What will be wrong soon, though calls go; empty if nothing is known */
             warning: string;
@@ -3803,6 +3943,7 @@ export interface components {
             /** @enum {string} */
             kind: "trunk" | "extensions";
             label: string;
+            switch: string;
         };
         SourceState: {
             /** Format: date-time */
@@ -3899,6 +4040,56 @@ export interface components {
             trustable: boolean;
             why: string;
         };
+        Summary: {
+            /** Format: date-time */
+            answered?: string;
+            /** Format: int64 */
+            attempts: number;
+            /** @description Called number as received */
+            calledIn: string;
+            /** @description Called number as sent */
+            calledOut: string;
+            /** @description Calling number as received */
+            caller: string;
+            codec?: string;
+            /** Format: date-time */
+            ended?: string;
+            id: string;
+            lastResort?: boolean;
+            /** @enum {string} */
+            media?: "both-ways" | "one-way" | "none";
+            /** @enum {string} */
+            outcome: "answered" | "refused" | "failed" | "abandoned" | "running";
+            /**
+             * Format: int64
+             * @description Time to ringing or answer, in ms (RFC 6076, 4.3)
+             */
+            postDialDelayMs?: number;
+            /** Format: int64 */
+            q850: number;
+            /** @enum {string} */
+            releasedBy?: "calling" | "called" | "switch" | "other";
+            /**
+             * Format: int64
+             * @description Time from ringing to the answer or the end, in ms
+             */
+            ringMs?: number;
+            running: boolean;
+            silent?: string;
+            /** Format: int64 */
+            sip: number;
+            /** Format: date-time */
+            started: string;
+            switch: string;
+            trial?: boolean;
+            /** @description Name of the inbound trunk */
+            trunkIn: string;
+            trunkInId?: string;
+            /** @description Name of the last outbound trunk; empty if no attempt was made */
+            trunkOut: string;
+            trunkOutId?: string;
+            why: string;
+        };
         Suspect: {
             /** Format: int64 */
             failures: number;
@@ -3952,6 +4143,11 @@ export interface components {
             rule: components["schemas"]["Rule"];
             table: string;
         };
+        Tally: {
+            /** Format: int64 */
+            count: number;
+            name: string;
+        };
         Target: {
             /** @description Address and port */
             address: string;
@@ -4000,6 +4196,7 @@ export interface components {
             from: string;
             /** @enum {string} */
             mode: "dry" | "live";
+            permitted?: boolean;
             /**
              * @description Which plan decides a dry try; a live one is always decided by the live plan
              * @enum {string}
@@ -4056,6 +4253,40 @@ export interface components {
             first?: string;
             order?: string;
             path: components["schemas"]["Ref"];
+        };
+        Traffic: {
+            /**
+             * Format: double
+             * @description Average call duration of outbound calls, in s; 0 if none is over
+             */
+            acdSeconds: number;
+            /**
+             * Format: double
+             * @description Mean time from sending to the answer, in s; 0 without answers
+             */
+            answerSeconds: number;
+            /** Format: int64 */
+            answered: number;
+            /**
+             * Format: double
+             * @description Answer-seizure ratio, 0 to 1 (ITU-T E.411); -1 without outbound calls
+             */
+            asr: number;
+            /**
+             * Format: int64
+             * @description Mean post-dial delay, in ms (RFC 6076, 4.3); 0 if nothing rang
+             */
+            pddMs: number;
+            /**
+             * Format: int64
+             * @description Most channels in use at once, both directions
+             */
+            peak: number;
+            /**
+             * Format: int64
+             * @description Outbound calls (seizures)
+             */
+            sent: number;
         };
         TrailStep: {
             delivered?: components["schemas"]["Delivered"];
@@ -4131,23 +4362,13 @@ export interface components {
             out: components["schemas"]["Contract"];
             overlap?: components["schemas"]["Overlap"];
             /** @enum {string} */
-            profile?: "strict-e164-carrier" | "ten-digit-carrier" | "national-carrier" | "national-carrier-by-address" | "several-addresses-carrier" | "registering-phone-system" | "phone-system-by-address" | "gateway-with-ports" | "voicemail-server" | "cloud-platform-tls" | "cloud-platform-tcp" | "peer-network-tcp" | "gateway-with-cards";
+            profile?: "strict-e164-carrier" | "ten-digit-carrier" | "national-carrier" | "national-carrier-by-address" | "several-addresses-carrier" | "registering-phone-system" | "phone-system-by-address" | "gateway-with-ports" | "voicemail-server" | "cloud-platform-tls" | "cloud-platform-tcp" | "cloud-platform-registered" | "peer-network-tcp" | "gateway-with-cards";
             reserved?: components["schemas"]["Reserved"];
             services?: components["schemas"]["Services"];
             switch: string;
         };
         TrunkDetail: {
             accounts: components["schemas"]["AccountState"][];
-            /**
-             * Format: double
-             * @description Answered of the calls that were sent in the last 24 hours; -1 without calls
-             */
-            answerRatio: number;
-            /**
-             * Format: double
-             * @description Mean seconds from sending to the answer; 0 without answers
-             */
-            answerTime: number;
             /**
              * Format: double
              * @description Share of the day in service in which its far end was proved to be there; -1 if not known
@@ -4187,8 +4408,6 @@ export interface components {
             name: string;
             protocol: string;
             remoteAddress: string;
-            /** Format: int64 */
-            sentToday: number;
             /** @description What the far end may do beside calling */
             services: components["schemas"]["Services"];
             /** @description Name of the table that decides what it diverts and transfers; empty if it may not */
@@ -4201,6 +4420,9 @@ export interface components {
             /** @description What was refused, of the last 24 hours, the latest first */
             strays: components["schemas"]["StrayState"][];
             switch: string;
+            traffic: components["schemas"]["Traffic"];
+            /** @enum {string} */
+            transport: "udp" | "tcp" | "tls";
             trustedAddresses: string[];
             /** @description What will be wrong soon, though calls go; empty if nothing is known */
             warning: string;
@@ -4217,6 +4439,16 @@ export interface components {
             since?: string;
             /** @enum {string} */
             word: "registered" | "answers" | "seen" | "unproven" | "failing" | "off" | "draining";
+        };
+        TrustedSources: {
+            addresses: string[];
+            trunk: components["schemas"]["Ref"];
+        };
+        Uncovered: {
+            name: string;
+            rule: string;
+            table: string;
+            tableName: string;
         };
         UnknownSource: {
             agent: string;
@@ -4290,6 +4522,21 @@ export interface components {
             /** @enum {string} */
             state: "none" | "partial" | "complete" | "complete-may-continue" | "invalid";
             waits: boolean;
+        };
+        Volume: {
+            /** Format: int64 */
+            abandoned: number;
+            /** Format: int64 */
+            answered: number;
+            /**
+             * Format: int64
+             * @description Rejected by the switch, or failed at the far ends
+             */
+            failed: number;
+            /** Format: date-time */
+            from: string;
+            /** Format: int64 */
+            running: number;
         };
         Weekly: {
             /** @description mon to sun; on which the span begins */
@@ -4627,9 +4874,77 @@ export interface operations {
             };
         };
     };
+    "get-call-volume": {
+        parameters: {
+            query?: {
+                /** @description Last digits of the calling or called number; 0123* for the first, *0123* for any (at least 3 digits) */
+                number?: string;
+                /** @description Id of the inbound or outbound trunk */
+                trunk?: string;
+                switch?: string;
+                outcome?: ("answered" | "refused" | "failed" | "abandoned" | "running")[];
+                media?: ("both-ways" | "one-way" | "none")[];
+                /** @description Q.850 cause */
+                cause?: number;
+                /** @description SIP status */
+                sip?: number;
+                since?: string;
+                /** @description Not included */
+                until?: string;
+                /** @description Shortest talk time, in seconds */
+                minSeconds?: number;
+                /** @description Talk time below, in seconds; 0 is no limit */
+                maxSeconds?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallVolumes"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-calls": {
         parameters: {
             query?: {
+                /** @description Last digits of the calling or called number; 0123* for the first, *0123* for any (at least 3 digits) */
+                number?: string;
+                /** @description Id of the inbound or outbound trunk */
+                trunk?: string;
+                switch?: string;
+                outcome?: ("answered" | "refused" | "failed" | "abandoned" | "running")[];
+                media?: ("both-ways" | "one-way" | "none")[];
+                /** @description Q.850 cause */
+                cause?: number;
+                /** @description SIP status */
+                sip?: number;
+                since?: string;
+                /** @description Not included */
+                until?: string;
+                /** @description Shortest talk time, in seconds */
+                minSeconds?: number;
+                /** @description Talk time below, in seconds; 0 is no limit */
+                maxSeconds?: number;
+                /** @description Cursor of the page before */
+                after?: string;
                 limit?: number;
             };
             header?: never;
@@ -4644,7 +4959,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CallSummary"][];
+                    "application/json": components["schemas"]["CallPage"];
                 };
             };
             /** @description Error */
@@ -6133,6 +6448,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ObjectSaved"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "edit-numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumbersEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumbersEdited"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
                 };
             };
             /** @description Conflict */
@@ -8433,6 +8808,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepsEffect"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-rule-matches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleMatches"][];
                 };
             };
             /** @description Error */

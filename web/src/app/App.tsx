@@ -1,26 +1,26 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { Navigate, Route, Routes, useLocation, useNavigate } from "react-router";
+import { Navigate, Route, Routes, useLocation, useNavigate, useParams } from "react-router";
 import { Problem } from "@/api/client";
 import { useNetwork, useSession } from "@/api/queries";
-import { CallersView } from "@/features/callers/CallersView";
+import { BlockedSourcesView } from "@/features/blocked/BlockedSourcesView";
+import { CalendarsView } from "@/features/calendars/CalendarsView";
 import { CallsView } from "@/features/calls/CallsView";
 import { CallView } from "@/features/calls/CallView";
 import { ChangesView } from "@/features/changes/ChangesView";
 import { ChecksView } from "@/features/checks/ChecksView";
-import { GateView } from "@/features/gate/GateView";
-import { GuideView } from "@/features/guide/GuideView";
-import { HoursView } from "@/features/hours/HoursView";
 import { ActiveCallsView } from "@/features/network/ActiveCallsView";
 import { NetworkView } from "@/features/network/NetworkView";
 import { NumbersView } from "@/features/numbers/NumbersView";
+import { OutboundSetupView } from "@/features/outbound/OutboundSetupView";
+import { PermissionsView } from "@/features/permissions/PermissionsView";
 import { PlanView } from "@/features/plan/PlanView";
 import { RoutingView } from "@/features/routing/RoutingView";
 import { SetupView } from "@/features/setup/SetupView";
 import { FirstStart } from "@/features/signin/FirstStart";
 import { SignIn } from "@/features/signin/SignIn";
+import { TestCallView } from "@/features/testcall/TestCallView";
 import { TrunksView } from "@/features/trunks/TrunksView";
-import { TryView } from "@/features/trying/TryView";
 import { Failure, Loading } from "@/ui/feedback";
 import { Shell } from "./Shell";
 
@@ -55,24 +55,42 @@ export function App() {
         <Route path="/first-start" element={<Navigate to="/" replace />} />
         <Route path="/setup" element={<SetupView />} />
         <Route path="/network" element={<NetworkView />} />
-        <Route path="/trunks/:trunk?" element={<TrunksView />} />
+        <Route path="/trunks/:trunk?/:section?" element={<TrunksView />} />
         <Route path="/plan/:kind?/:id?" element={<PlanView />} />
         <Route path="/routing/:table?/:rule?" element={<RoutingView />} />
-        <Route path="/guide" element={<GuideView />} />
-        <Route path="/callers" element={<CallersView />} />
+        <Route path="/outbound-setup" element={<OutboundSetupView />} />
+        <Route path="/permissions" element={<PermissionsView />} />
         <Route path="/numbers/:id?" element={<NumbersView />} />
-        <Route path="/hours/:id?" element={<HoursView />} />
-        <Route path="/try" element={<TryView />} />
+        <Route path="/calendars/:id?" element={<CalendarsView />} />
+        <Route path="/test-call" element={<TestCallView />} />
         <Route path="/checks" element={<ChecksView />} />
         <Route path="/changes" element={<ChangesView />} />
         <Route path="/calls" element={<CallsView />} />
         <Route path="/calls/:id" element={<CallView />} />
         <Route path="/active-calls" element={<ActiveCallsView />} />
-        <Route path="/gate" element={<GateView />} />
+        <Route path="/blocked-sources" element={<BlockedSourcesView />} />
+        {Object.entries(moved).map(([was, is]) => (
+          <Route key={was} path={`${was}/:id?`} element={<Moved to={is} />} />
+        ))}
         <Route path="*" element={<p className="p-6">There is no such view. Choose one above.</p>} />
       </Routes>
     </Shell>
   );
+}
+
+/** Views that had other addresses once. */
+const moved = {
+  "/gate": "/blocked-sources",
+  "/callers": "/permissions",
+  "/hours": "/calendars",
+  "/try": "/test-call",
+  "/guide": "/outbound-setup",
+};
+
+function Moved({ to }: { to: string }) {
+  const { id } = useParams();
+  const { search } = useLocation();
+  return <Navigate to={`${to}${id ? `/${id}` : ""}${search.replace(/\bhand=/g, "override=")}`} replace />;
 }
 
 /** The first view: the network, or the set-up while nothing is live. */

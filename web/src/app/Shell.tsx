@@ -12,7 +12,7 @@ import { untilWords } from "@/parts/calendar";
 import { Button, Kbd } from "@/ui/controls";
 import { NamedIn } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
-import { Finder } from "./Finder";
+import { Finder } from "./finder/Finder";
 import { KeysOverlay } from "./KeysOverlay";
 import { useKeys, useSingleKeys } from "./keys";
 import { Stages } from "./Stages";
@@ -74,7 +74,7 @@ function Undo({ count }: { count: number }) {
   return (
     <Button
       look="bare"
-      className="h-7 px-2 text-[13px]"
+      className="h-7 px-2 text-dense"
       onClick={() => run(undefined)}
       disabled={undo.isPending}
       aria-label="Undo edit"
@@ -91,7 +91,7 @@ function PlanState() {
   const changes = useChanges();
   const count = changes.data?.count ?? 0;
   return (
-    <div className="flex gap-3 text-[13px] whitespace-nowrap">
+    <div className="flex gap-3 text-dense whitespace-nowrap">
       <div>
         {network.data?.revision === 0 ? (
           <StateMark tone="soft" word="not live yet" />
@@ -213,7 +213,7 @@ function Acting() {
   return (
     <div
       role="status"
-      className="flex flex-wrap gap-x-6 border-b border-draft bg-draft-wash px-4 py-0.5 text-[13px]"
+      className="flex flex-wrap gap-x-6 border-b border-draft bg-draft-wash px-4 py-1 text-dense"
     >
       {trial?.running && (
         <NavLink to="/changes" className="underline-offset-2 hover:underline">
@@ -221,14 +221,14 @@ function Acting() {
         </NavLink>
       )}
       {clocks?.differ && (
-        <NavLink to="/hours" className="underline-offset-2 hover:underline">
+        <NavLink to="/calendars" className="underline-offset-2 hover:underline">
           <StateMark tone="bad" word="clocks differ: calendars may switch at other times" />
         </NavLink>
       )}
       {set.map((h) => (
-        <NavLink key={h.id} to={`/hours/${h.id}`} className="underline-offset-2 hover:underline">
+        <NavLink key={h.id} to={`/calendars/${h.id}`} className="underline-offset-2 hover:underline">
           <StateMark
-            tone="draft"
+            tone="warn"
             word={`${h.name}: override ${h.override?.state} ${untilWords(h.override?.until, h.places[0]?.zone)}`}
           />
         </NavLink>

@@ -23,7 +23,7 @@ export function Stages() {
                 to={s.stops[0].path}
                 aria-current={present ? "step" : undefined}
                 title={`Keys g ${s.letter}${mark ? `: ${mark.title}` : ""}`}
-                className="flex items-baseline gap-1.5 rounded-[3px] px-2 leading-6 whitespace-nowrap hover:bg-road-wash aria-[current=step]:font-semibold aria-[current=step]:text-road"
+                className="flex items-baseline gap-2 rounded-[3px] px-2 leading-6 whitespace-nowrap hover:bg-road-wash aria-[current=step]:font-semibold aria-[current=step]:text-road"
               >
                 {s.name}
                 {mark && <StageMark mark={mark} />}
@@ -36,7 +36,7 @@ export function Stages() {
         <ul
           aria-label={`Stops of ${here.stage.name}`}
           ref={road.stops}
-          className="absolute bottom-0 flex h-8 items-end gap-1 pb-[5px]"
+          className="absolute bottom-0 flex h-8 items-end gap-1 pb-1"
           style={{ left: road.drawn?.left ?? 0 }}
         >
           {here.stage.stops.map((stop) => (
@@ -59,7 +59,7 @@ export function Stages() {
 /** The worst of a stage: its shape and how many. */
 function StageMark({ mark }: { mark: Mark }) {
   return (
-    <span className="text-[12px]">
+    <span className="text-caption">
       <span aria-hidden="true">
         <StateMark tone={mark.tone} word={String(mark.count)} />
       </span>

@@ -4,14 +4,29 @@ import { type Stage, stages, stopAt } from "./stages";
 
 const stored = "switchback-single-keys";
 
-/** Whether single keys act (WCAG 2.1.4): g before the letter of a stage, and the digits of stops. */
-export function useSingleKeys(): [on: boolean, set: (on: boolean) => void] {
-  const [on, setOn] = useState(() => localStorage.getItem(stored) !== "off");
+/** The keys that act alone: whether they do, and the one that opens the stages. */
+export interface SingleKeys {
+  on: boolean;
+  stages: string;
+}
+
+/** Whether a character can open the stages: one that is not a digit, which goes to a stop. */
+export const canOpenStages = (key: string): boolean => /^[^\s\d]$/u.test(key);
+
+/** What is kept in the browser: "off", or the key that opens the stages. Anything else is the default. */
+export function readSingleKeys(kept: string | null): SingleKeys {
+  if (kept === "off") return { on: false, stages: "g" };
+  return { on: true, stages: kept !== null && canOpenStages(kept) ? kept : "g" };
+}
+
+/** The single keys, which can be switched off and changed (WCAG 2.2, 2.1.4): one before the letter of a stage, and the digits of stops. */
+export function useSingleKeys(): [keys: SingleKeys, set: (keys: SingleKeys) => void] {
+  const [single, setSingle] = useState(() => readSingleKeys(localStorage.getItem(stored)));
   return [
-    on,
+    single,
     (next) => {
-      localStorage.setItem(stored, next ? "on" : "off");
-      setOn(next);
+      localStorage.setItem(stored, next.on ? next.stages : "off");
+      setSingle(next);
     },
   ];
 }
@@ -20,15 +35,14 @@ const typing = (e: KeyboardEvent) =>
   (e.target as HTMLElement).closest("input, textarea, select, [contenteditable]") !== null;
 
 interface Options {
-  /** Whether single keys act. */
-  single: boolean;
+  single: SingleKeys;
   find: () => void;
   /** Whether the overlay of the stages is open, and how it opens and closes. */
   choosing: boolean;
   choose: (open: boolean) => void;
 }
 
-/** Ctrl K finds; g opens the stages, and a letter then goes to one; digits go to stops; F6 to regions. */
+/** Ctrl K finds; a single key opens the stages, and a letter then goes to one; digits go to stops; F6 to regions. */
 export function useKeys({ single, find, choosing, choose }: Options) {
   const navigate = useNavigate();
   const { pathname } = useLocation();
@@ -51,12 +65,13 @@ export function useKeys({ single, find, choosing, choose }: Options) {
       if (e.ctrlKey || e.altKey || e.metaKey) return;
       const stop = stopAt(pathname)?.stage.stops[Number(e.key) - 1];
       if (choosing) {
+        if (typing(e) && !(e.target as HTMLElement).matches("[type=checkbox]")) return; // a new key is entered
         const to = stageOf(e.key)?.stops[0] ?? stop;
         if (to) go(e, to.path);
         return;
       }
-      if (!single || typing(e) || document.querySelector("[role=dialog]")) return;
-      if (e.key === "g") {
+      if (!single.on || typing(e) || document.querySelector("[role=dialog]")) return;
+      if (e.key === single.stages) {
         e.preventDefault();
         return choose(true);
       }

@@ -23,7 +23,7 @@ export function useMarks(): Record<string, Mark | undefined> {
     Route: of("bad", changes?.problems.length ?? 0, "error in the draft", "errors in the draft"),
     Prove:
       of("bad", failed, "check failed", "checks failed") ??
-      of("draft", checks?.stale ?? 0, "check not run since change", "checks not run since change"),
+      of("warn", checks?.stale ?? 0, "check not run since change", "checks not run since change"),
     "Go live": of("draft", changes?.count ?? 0, "change", "changes"),
   };
 }

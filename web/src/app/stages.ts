@@ -28,18 +28,18 @@ export const stages: Stage[] = [
     name: "Route",
     letter: "r",
     stops: [
-      { path: "/routing", name: "Routing", also: ["/guide"] },
+      { path: "/routing", name: "Routing", also: ["/outbound-setup"] },
       { path: "/plan/paths", name: "Paths and destinations", also: ["/plan/destinations"] },
       { path: "/numbers", name: "Numbers" },
-      { path: "/hours", name: "Calendars", also: ["/plan/calendars"] },
-      { path: "/callers", name: "Permissions", also: ["/plan/callerGroups"] },
+      { path: "/calendars", name: "Calendars", also: ["/plan/calendars"] },
+      { path: "/permissions", name: "Permissions", also: ["/plan/callerGroups"] },
     ],
   },
   {
     name: "Prove",
     letter: "p",
     stops: [
-      { path: "/try", name: "Test call" },
+      { path: "/test-call", name: "Test call" },
       { path: "/checks", name: "Checks" },
     ],
   },
@@ -49,7 +49,7 @@ export const stages: Stage[] = [
     letter: "u",
     stops: [
       { path: "/active-calls", name: "Active calls" },
-      { path: "/gate", name: "Blocked sources" },
+      { path: "/blocked-sources", name: "Blocked sources" },
     ],
   },
   { name: "Trace", letter: "t", stops: [{ path: "/calls", name: "Call records" }] },

@@ -64,3 +64,6 @@ export function elapsed(ms: number): string {
 export function seconds(ms: number): string {
   return ms < 1000 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(ms < 10_000 ? 2 : 1)} s`;
 }
+
+/** A delay, where one was measured. */
+export const delay = (ms?: number): string => (ms ? seconds(ms) : "");

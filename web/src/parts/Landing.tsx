@@ -63,24 +63,21 @@ export function MappedView({
         {m.runs.map((r) => (
           <li
             key={r.from}
-            className="grid grid-cols-[minmax(0,1fr)_9rem] items-baseline gap-x-3 border-b border-line py-0.5 @md:grid-cols-[minmax(0,1fr)_auto_minmax(0,1fr)_minmax(0,13rem)]"
+            className="grid grid-cols-[minmax(0,1fr)_9rem] items-baseline gap-x-3 border-b border-line py-1 @md:grid-cols-[minmax(0,1fr)_auto_minmax(0,1fr)_minmax(0,13rem)]"
           >
-            <span className="truncate font-mono text-[13px]">
+            <span className="truncate font-mono text-dense">
               {r.from}
               {r.count > 1 && ` – ${r.to.slice(-4)}`}
             </span>
-            <span className="text-[13px] text-soft">{r.count}</span>
-            <span className="truncate font-mono text-[13px]">
+            <span className="text-dense text-soft">{r.count}</span>
+            <span className="truncate font-mono text-dense">
               {r.lands || "–"}
               {r.count > 1 && r.landsLast && ` – ${r.landsLast}`}
             </span>
             <span className="min-w-0">
               <StateMark tone={runTone[r.state]} word={runWord[r.state]} />
               {(r.clash || r.elsewhere || r.why) && (
-                <span
-                  className="block truncate text-[13px] text-soft"
-                  title={r.clash || r.elsewhere || r.why}
-                >
+                <span className="block truncate text-dense text-soft" title={r.clash || r.elsewhere || r.why}>
                   {r.clash ? `by ${r.clash}` : r.elsewhere ? `would reach ${r.elsewhere}` : r.why}
                 </span>
               )}
@@ -89,16 +86,16 @@ export function MappedView({
         ))}
       </ul>
       {!m.right && m.offers.length > 0 && (
-        <div className="mt-1.5">
-          <p className="text-[13px] text-soft">
+        <div className="mt-1">
+          <p className="text-dense text-soft">
             {m.members === 1 ? "Free extensions:" : "Mappings that reach existing extensions:"}
           </p>
-          <ul className="mt-0.5 flex flex-wrap gap-2">
+          <ul className="mt-1 flex flex-wrap gap-2">
             {m.offers.map((o) => (
               <li key={o.first}>
                 <Button className="h-7 font-mono" onClick={() => onTake(o.first, o.last)}>
                   {m.members === 1 ? o.first : `${o.first} – ${o.last}`}
-                  <span className="font-sans text-[13px] text-soft">
+                  <span className="font-sans text-dense text-soft">
                     {o.free ? "free" : "taken"}
                     {o.off !== 0 && `, ${Math.abs(o.off)} ${o.off > 0 ? "lower" : "higher"}`}
                   </span>

@@ -38,7 +38,7 @@ export function Secret({ trunk, side, id, user, set: isSet }: Props) {
   });
   if (!open) {
     return (
-      <div className="mt-1 flex items-center gap-2 text-[13px]">
+      <div className="mt-1 flex items-center gap-2 text-dense">
         <StateMark tone={isSet ? "good" : "bad"} word={isSet ? "secret set" : "no secret"} />
         <Button look="bare" className="h-7" onClick={() => setOpen(true)}>
           <KeyRound className="size-4" aria-hidden="true" /> {isSet ? "Change" : "Set"}
@@ -84,7 +84,7 @@ export function Secret({ trunk, side, id, user, set: isSet }: Props) {
       </div>
       {set.isError && <Failure error={set.error} />}
       {set.data && (
-        <p role="status" className="rounded-[3px] bg-added-wash p-2 text-[13px]">
+        <p role="status" className="rounded-[3px] bg-added-wash p-2 text-dense">
           Effective now, shown once: <code className="font-mono break-all text-ink">{set.data.secret}</code>
         </p>
       )}

@@ -13,13 +13,15 @@ interface Props {
   onChange: (steps: DigitStep[]) => void;
   /** A number to show the steps on, until another is typed. */
   sample: string;
+  /** The form around it has one sample for all: this editor has no field of its own for it. */
+  held?: boolean;
   form?: string;
   switchID: string;
   error?: string;
 }
 
 /** The digit steps of a rule, each with the tiles of what it does. */
-export function StepsEditor({ title, steps, onChange, sample, form, switchID, error }: Props) {
+export function StepsEditor({ title, steps, onChange, sample, held, form, switchID, error }: Props) {
   const [typed, setTyped] = useState<string>();
   const id = useId();
   const number = typed ?? sample;
@@ -27,11 +29,12 @@ export function StepsEditor({ title, steps, onChange, sample, form, switchID, er
   const put = (i: number, step: DigitStep) => onChange(steps.map((s, j) => (i === j ? step : s)));
   return (
     <fieldset className="min-w-0">
-      <legend className="mb-0.5 text-[13px] text-soft">{title}: digit steps</legend>
-      {steps.length > 0 && (
-        <div className="mb-1 flex items-center gap-2 text-[13px]">
+      <legend className="mb-1 text-dense text-soft">{title}: digit steps</legend>
+      {steps.length > 0 && held && effect.isError && <FieldError>{effect.error.message}</FieldError>}
+      {steps.length > 0 && !held && (
+        <div className="mb-1 flex items-center gap-2 text-dense">
           <label htmlFor={id} className="shrink-0 text-soft">
-            shown on
+            sample
           </label>
           <input
             id={id}
@@ -43,12 +46,12 @@ export function StepsEditor({ title, steps, onChange, sample, form, switchID, er
           {effect.isError && <FieldError>{effect.error.message}</FieldError>}
         </div>
       )}
-      <ol className="flex flex-col gap-1.5">
+      <ol className="flex flex-col gap-2">
         {steps.map((s, i) => {
           const made = effect.data?.steps[i];
           return (
             <li key={i} className="border-l-4 border-road-wash pl-3">
-              <div className="flex items-center gap-1.5">
+              <div className="flex items-center gap-2">
                 <StepFields step={s} onChange={(step) => put(i, step)} />
                 <Button
                   look="bare"
@@ -60,7 +63,7 @@ export function StepsEditor({ title, steps, onChange, sample, form, switchID, er
                 </Button>
               </div>
               {made && (
-                <div className="mt-1 flex flex-wrap items-center gap-2 text-[13px]">
+                <div className="mt-1 flex flex-wrap items-center gap-2 text-dense">
                   {made.failed ? <FieldError>{made.note}</FieldError> : <Tiles runs={made.runs} size="sm" />}
                   {!made.failed && (
                     <span className="text-soft">
@@ -99,7 +102,7 @@ function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: Digi
     />
   );
   return (
-    <div className="grid min-w-0 flex-1 grid-cols-[8rem_1fr] items-start gap-1.5">
+    <div className="grid min-w-0 flex-1 grid-cols-[8rem_1fr] items-start gap-2">
       <select
         aria-label="Digit step"
         className={small}
@@ -112,7 +115,7 @@ function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: Digi
           </option>
         ))}
       </select>
-      <div className={`flex min-w-0 gap-1.5 ${fields.includes("from") ? "col-span-2" : ""}`}>
+      <div className={`flex min-w-0 gap-2 ${fields.includes("from") ? "col-span-2" : ""}`}>
         {fields.includes("count") && (
           <input
             aria-label="how many"
@@ -148,7 +151,7 @@ function BlockFields({ step, onChange }: { step: DigitStep; onChange: (step: Dig
   const end = (side: "from" | "to", which: "first" | "last") => (
     <input
       aria-label={`${side} block, ${which} number`}
-      className={`${small} font-mono text-[13px]`}
+      className={`${small} font-mono text-dense`}
       value={step[side]?.[which] ?? ""}
       onChange={(e) =>
         onChange({ ...step, [side]: { first: "", last: "", ...step[side], [which]: e.target.value } })
@@ -156,7 +159,7 @@ function BlockFields({ step, onChange }: { step: DigitStep; onChange: (step: Dig
     />
   );
   return (
-    <div className="flex w-full flex-col gap-1 text-[13px] text-soft">
+    <div className="flex w-full flex-col gap-1 text-dense text-soft">
       <span className="flex items-center gap-1">
         <span className="w-9 shrink-0">from</span> {end("from", "first")}–{end("from", "last")}
       </span>

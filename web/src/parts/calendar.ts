@@ -32,22 +32,23 @@ export function whenWords(iso: string, zone?: string, now = new Date()): string 
 export const untilWords = (iso?: string, zone?: string): string =>
   iso ? `until ${whenWords(iso, zone).replace(/^at /, "")}` : "until cleared";
 
-/** A colour of its own for each state: the first are those that most calendars have. */
+/** A colour of its own for each state, none of which says good or bad. */
 const looks = [
-  "bg-good-wash text-good border-good",
-  "bg-sunk text-soft border-line",
-  "bg-draft-wash text-draft border-draft",
-  "bg-bad-wash text-bad border-bad",
-  "bg-added-wash text-added border-added",
-  "bg-road-wash text-road border-road",
+  "bg-category-1-wash text-category-1 border-category-1",
+  "bg-category-2-wash text-category-2 border-category-2",
+  "bg-category-3-wash text-category-3 border-category-3",
+  "bg-category-6-wash text-category-6 border-category-6",
+  "bg-category-4-wash text-category-4 border-category-4",
+  "bg-category-5-wash text-category-5 border-category-5",
 ];
 
 export const lookOf = (states: string[], state: string): string =>
   looks[Math.max(0, states.indexOf(state)) % looks.length] ?? "";
 
-/** When the state changes within a day, short where there is little room: "08:00 20:00", "8 12 13 16". */
+/** When the state changes within a day, short: "08 20", "07:30 12 13 16". */
 export function changesOf(day: Pick<HoursDay, "spans">): string {
-  const times = day.spans.slice(1).map((s) => s.from);
-  if (times.length <= 2) return times.join(" ");
-  return times.map((t) => t.replace(/:00$/, "").replace(/^0(?=\d)/, "")).join(" ");
+  return day.spans
+    .slice(1)
+    .map((s) => s.from.replace(/:00$/, ""))
+    .join(" ");
 }

@@ -9,11 +9,13 @@ describe("digit steps", () => {
     expect(shortStep(step)).not.toContain("undefined");
   });
   it("says steps shortly", () => {
-    expect(shortStep({ op: "remove-first", count: 1 })).toBe("remove first 1");
+    expect(shortStep({ op: "remove-first", count: 1 })).toBe("del first 1");
+    expect(shortStep({ op: "add-prefix", digits: "+44" })).toBe("add +44");
+    expect(shortStep({ op: "interpret-as", format: "national" })).toBe("as national");
     expect(shortStep({ op: "replace-prefix", prefix: "0", digits: "+44" })).toBe("0 → +44");
     expect(
       shortStep({ op: "map-block", from: { first: "1", last: "2" }, to: { first: "3", last: "4" } }),
-    ).toBe("1…2 → 3…4");
+    ).toBe("1–2 → 3–4");
   });
 });
 
@@ -30,9 +32,17 @@ describe("thenText", () => {
     paths: [{ id: "p", name: "National", switch: "q", choices: [], timers: {} }],
   };
   it("names where a call goes", () => {
-    expect(thenText({ table: "t" }, plan)).toEqual({ word: "continue in", name: "Outside" });
+    expect(thenText({ table: "t" }, plan)).toEqual({
+      word: "continue in",
+      name: "Outside",
+      kind: "table",
+    });
     expect(thenText({ path: "p" }, plan).name).toBe("National");
     expect(thenText({ path: "gone" }, plan).name).toBe("gone");
-    expect(thenText({ rejectCause: 21 }, plan)).toEqual({ word: "reject with cause", name: "21" });
+    expect(thenText({ rejectCause: 21 }, plan)).toEqual({
+      word: "reject with cause",
+      name: "21",
+      kind: "cause",
+    });
   });
 });

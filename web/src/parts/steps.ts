@@ -23,28 +23,42 @@ export const newStep = (op: DigitStep["op"]): DigitStep =>
 /** A step in a few words, for lists; the trail has the switch's own words. */
 export function shortStep(s: DigitStep): string {
   const word = digitSteps.find((o) => o.op === s.op)?.label ?? s.op;
-  if (s.op === "map-block") return `${s.from?.first}…${s.from?.last} → ${s.to?.first}…${s.to?.last}`;
-  if (s.op === "replace-prefix") return `${s.prefix} → ${s.digits}`;
+  switch (s.op) {
+    case "map-block":
+      return `${s.from?.first}–${s.from?.last} → ${s.to?.first}–${s.to?.last}`;
+    case "replace-prefix":
+      return `${s.prefix} → ${s.digits}`;
+    case "remove-first":
+      return `del first ${s.count}`;
+    case "remove-last":
+      return `del last ${s.count}`;
+    case "add-prefix":
+      return `add ${s.digits}`;
+    case "replace-all":
+      return `→ ${s.digits}`;
+    case "interpret-as":
+      return `as ${s.format}`;
+    case "convert-to":
+      return `to ${s.format}`;
+  }
   return `${word} ${s.count ?? s.format ?? s.digits ?? ""}`;
 }
 
-/** Where a rule sends a call, in words. */
-export function thenText(then: Then, plan: Plan): { word: string; name: string } {
-  if (then.table)
-    return { word: "continue in", name: plan.tables.find((t) => t.id === then.table)?.name ?? then.table };
-  if (then.path)
-    return { word: "route via", name: plan.paths.find((p) => p.id === then.path)?.name ?? then.path };
-  if (then.destination) {
-    return {
-      word: "deliver to",
-      name: plan.destinations.find((d) => d.id === then.destination)?.name ?? then.destination,
-    };
-  }
-  if (then.inventory) return { word: "deliver by", name: "the inventory of numbers" };
+/** Where a rule sends a call: the verb, the object's name, and its kind. */
+export function thenText(then: Then, plan: Plan): { word: string; name: string; kind: string } {
+  const named = (list: readonly { id: string; name: string }[] | undefined, id: string) =>
+    list?.find((o) => o.id === id)?.name ?? id;
+  if (then.table) return { word: "continue in", name: named(plan.tables, then.table), kind: "table" };
+  if (then.path) return { word: "route via", name: named(plan.paths, then.path), kind: "path" };
+  if (then.destination)
+    return { word: "deliver to", name: named(plan.destinations, then.destination), kind: "" };
+  if (then.inventory) return { word: "deliver by", name: "number inventory", kind: "" };
   if (then.setCalendar) {
-    const { calendar: hours, state } = then.setCalendar;
-    const name = plan.calendars?.find((h) => h.id === hours)?.name ?? hours;
-    return state ? { word: "set", name: `${name} to ${state}` } : { word: "clear override", name };
+    const { calendar, state } = then.setCalendar;
+    const name = named(plan.calendars, calendar);
+    return state
+      ? { word: "set", name: `${name} to ${state}`, kind: "override" }
+      : { word: "clear override", name, kind: "override" };
   }
-  return { word: "reject with cause", name: String(then.rejectCause ?? "") };
+  return { word: "reject with cause", name: String(then.rejectCause ?? ""), kind: "cause" };
 }

@@ -10,7 +10,7 @@ interface Props {
 /** A button that lets a file be chosen; the same one may be chosen again once it was mended. */
 export function FileButton({ label, accept, onChoose }: Props) {
   return (
-    <label className="inline-flex h-8 cursor-pointer items-center gap-1.5 rounded-[3px] border border-line bg-sheet px-3 focus-within:outline-2 focus-within:outline-focus hover:bg-road-wash">
+    <label className="inline-flex h-8 cursor-pointer items-center gap-2 rounded-[3px] border border-edge bg-sheet px-3 focus-within:outline-2 focus-within:outline-focus hover:bg-road-wash">
       <Upload className="size-4" aria-hidden="true" /> {label}
       <input
         type="file"

@@ -29,14 +29,14 @@ export function NumberTiles({ number, size }: { number: string; size?: "sm" | "m
   return <Tiles runs={[{ text: number, fate: "kept" }]} size={size} />;
 }
 
-const sizes = { sm: "h-5 w-[1.1em] text-[13px]", md: "h-6 w-[1.15em] text-[15px]" };
+const sizes = { sm: "h-5 w-[1.1em] text-dense", md: "h-6 w-[1.15em] text-body" };
 
 const base =
   "inline-grid place-items-center leading-none border-y border-r first:border-l first:rounded-l-[3px] last:rounded-r-[3px] ";
 
 const tile = {
-  kept: `${base} bg-sheet border-line text-ink`,
-  dropped: `${base} bg-sunk border-line text-soft line-through decoration-2 decoration-bad translate-y-[3px]`,
+  kept: `${base} bg-sheet border-edge text-ink`,
+  dropped: `${base} bg-sunk border-edge text-soft line-through decoration-2 decoration-bad translate-y-[3px]`,
   added: `${base} bg-added-wash border-added border-t-[3px] text-added font-semibold -translate-y-[3px] [clip-path:polygon(0_0,32%_0,50%_4px,68%_0,100%_0,100%_100%,0_100%)]`,
 } as const;
 

@@ -1,10 +1,13 @@
 import { type ComponentProps, type ReactNode, useId } from "react";
 
-type ButtonProps = ComponentProps<"button"> & { look?: "main" | "plain" | "danger" | "bare" | "bare-danger" };
+type ButtonProps = ComponentProps<"button"> & {
+  look?: "main" | "grave" | "plain" | "danger" | "bare" | "bare-danger";
+};
 
 const looks = {
   main: "bg-road text-road-ink border-road hover:brightness-110 font-semibold",
-  plain: "bg-sheet text-ink border-line hover:bg-road-wash",
+  grave: "bg-bad text-sheet border-bad hover:brightness-110 font-semibold",
+  plain: "bg-sheet text-ink border-edge hover:bg-road-wash",
   danger: "bg-sheet text-bad border-bad hover:bg-bad-wash",
   bare: "border-transparent text-ink hover:bg-road-wash",
   "bare-danger": "border-transparent text-bad hover:bg-bad-wash",
@@ -14,17 +17,17 @@ export function Button({ look = "plain", className = "", type = "button", ...res
   return (
     <button
       type={type}
-      className={`inline-flex h-8 items-center justify-center gap-1.5 rounded-[3px] border px-3 whitespace-nowrap disabled:opacity-50 ${looks[look]} ${className}`}
+      className={`inline-flex h-8 items-center justify-center gap-2 rounded-[3px] border px-3 whitespace-nowrap disabled:opacity-50 ${looks[look]} ${className}`}
       {...rest}
     />
   );
 }
 
 export const inputLook =
-  "h-8 w-full min-w-0 rounded-[3px] border border-line bg-sheet px-2 text-ink aria-[invalid=true]:border-bad aria-[invalid=true]:border-2";
+  "h-8 w-full min-w-0 rounded-[3px] border border-edge bg-sheet px-2 text-ink aria-[invalid=true]:border-bad aria-[invalid=true]:border-2";
 
 /** A small input or choice in a line of others, as wide as what it shows. */
-export const smallLook = "h-7 rounded-[3px] border border-line bg-sheet px-1 text-ink";
+export const smallLook = "h-7 rounded-[3px] border border-edge bg-sheet px-1 text-ink";
 
 interface FieldProps {
   label: string;
@@ -38,11 +41,11 @@ export function Field({ label, hint, error, children }: FieldProps) {
   const id = useId();
   return (
     <div className="min-w-0">
-      <label htmlFor={id} className="mb-0.5 block text-[13px] text-soft">
+      <label htmlFor={id} className="mb-1 block text-dense text-soft">
         {label}
       </label>
       {children({ id, "aria-invalid": error !== undefined, "aria-describedby": `${id}-hint` })}
-      <div id={`${id}-hint`} className="text-[13px]">
+      <div id={`${id}-hint`} className="text-dense">
         {error ? <FieldError>{error}</FieldError> : hint ? <span className="text-soft">{hint}</span> : null}
       </div>
     </div>
@@ -59,7 +62,7 @@ export function FieldError({ children }: { children: ReactNode }) {
 
 export function Kbd({ children }: { children: ReactNode }) {
   return (
-    <kbd className="rounded-[3px] border border-line bg-sunk px-1 font-mono text-[11px] text-soft">
+    <kbd className="rounded-[3px] border border-edge bg-sunk px-1 font-mono text-caption text-soft">
       {children}
     </kbd>
   );

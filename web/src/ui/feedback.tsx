@@ -20,7 +20,10 @@ export function Failure({ error, retry }: { error: unknown; retry?: () => void }
   const plan = useContext(NamedIn);
   const places = error instanceof Problem ? error.places : [];
   return (
-    <div role="alert" className="rounded-[3px] border border-bad bg-bad-wash p-3 text-ink">
+    <div
+      role="alert"
+      className="min-w-0 rounded-[3px] border border-bad bg-bad-wash p-3 break-words text-ink"
+    >
       <StateMark tone="bad" word={error instanceof Error ? error.message : "something failed"} />
       {places.length > 0 && (
         <ul className="mt-1 list-disc pl-6">

@@ -4,6 +4,7 @@ import { useCall, useZone } from "@/api/queries";
 import { Explanation } from "@/features/trail/Explanation";
 import { CallSound } from "@/features/trail/Sound";
 import { dayAndClock, elapsed, useNow } from "@/lib/time";
+import { Digits } from "@/ui/Digits";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { outcomeOf } from "./outcome";
@@ -39,9 +40,9 @@ export function CallView() {
         >
           <ArrowLeft className="size-4" aria-hidden="true" /> Calls
         </Link>
-        <h1 className="text-lg font-semibold">
-          {c.trunkIn}, <span className="font-mono">{c.caller || "no number"}</span> dialled{" "}
-          <span className="font-mono">{c.calledIn || "nothing"}</span>
+        <h1 className="text-title font-semibold">
+          {c.trunkIn}, <Digits number={c.caller || "no number"} /> dialled{" "}
+          <Digits number={c.calledIn || "no digits"} />
         </h1>
         {c.running && <RunsNow since={c.answered ?? c.started} talking={c.answered !== undefined} />}
         {!c.running && <StateMark {...outcomeOf(c)} />}
@@ -52,7 +53,7 @@ export function CallView() {
           {c.release && `, ${c.release}`}
         </span>
         <Link
-          to={`/try?${again}`}
+          to={`/test-call?${again}`}
           className="inline-flex items-center gap-1 text-road underline-offset-2 hover:underline"
         >
           <RotateCw className="size-4" aria-hidden="true" /> Repeat as test call
@@ -74,8 +75,7 @@ export function CallView() {
               to={`/calls/${other.id}`}
               className="text-road underline-offset-2 hover:underline"
             >
-              {other.switch}: by {other.trunkIn},{" "}
-              <span className="font-mono">{other.calledIn || "nothing"}</span> dialled
+              {other.switch}: by {other.trunkIn}, <Digits number={other.calledIn || "no digits"} /> dialled
             </Link>
           ))}
         </p>

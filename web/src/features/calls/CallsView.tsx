@@ -1,74 +1,108 @@
-import { Link } from "react-router";
-import type { CallSummary } from "@/api/client";
-import { useCalls, useZone } from "@/api/queries";
-import { walkRows } from "@/lib/list";
-import { dayAndClock, seconds } from "@/lib/time";
-import { Empty, Failure, Loading } from "@/ui/feedback";
-import { StateMark } from "@/ui/StateMark";
-import { CallCells, OpensCall } from "./CallCells";
-import { outcomeOf } from "./outcome";
+import { useDeferredValue, useMemo } from "react";
+import { Link, useSearchParams } from "react-router";
+import { useNetwork } from "@/api/queries";
+import { Choice } from "@/ui/Choice";
+import { smallLook } from "@/ui/controls";
+import { CallTable } from "./CallTable";
+import { lengths, periods, results, searchOf } from "./search";
+import { VolumeChart } from "./VolumeChart";
 
+const options = (map: Record<string, { label: string }>) =>
+  Object.entries(map).map(([value, { label }]) => ({ value, label }));
+
+/** The call records: searched, filtered, and what came of them over time. */
 export function CallsView() {
-  const calls = useCalls();
-  if (calls.isPending) return <Loading what="the calls" />;
-  if (!calls.data) return <Failure error={calls.error} retry={() => calls.refetch()} />;
-  if (calls.data.length === 0) {
-    return (
-      <Empty
-        action={
-          <Link className="text-road underline" to="/try">
-            Place a test call
-          </Link>
+  const [params, setParams] = useSearchParams();
+  const network = useNetwork();
+  const asked = useDeferredValue(params.toString());
+  // A period is counted from when it was chosen, not anew with each second.
+  const search = useMemo(() => searchOf(new URLSearchParams(asked), Date.now()), [asked]);
+  const set = (changes: Record<string, string>) =>
+    setParams(
+      (was) => {
+        for (const [key, value] of Object.entries(changes)) {
+          if (value) was.set(key, value);
+          else was.delete(key);
         }
-      >
-        No call records yet.
-      </Empty>
+        return was;
+      },
+      { replace: true },
     );
-  }
-  return (
-    <table className="w-full border-collapse text-left" onKeyDown={walkRows}>
-      <thead className="sticky top-0 bg-sunk">
-        <tr className="border-b border-line text-[13px] text-soft [&>th]:px-3 [&>th]:py-1.5 [&>th]:font-normal">
-          <th>Time</th>
-          <th>From</th>
-          <th>Caller</th>
-          <th>Dialled</th>
-          <th>Called out</th>
-          <th>By</th>
-          <th>Outcome</th>
-          <th className="text-right">Length</th>
-        </tr>
-      </thead>
-      <tbody>
-        {calls.data.map((c) => (
-          <CallRow key={c.id} call={c} />
-        ))}
-      </tbody>
-    </table>
+  const choice = (key: string, label: string, any: string, map: Record<string, { label: string }>) => (
+    <Choice
+      label={label}
+      any={any}
+      value={params.get(key) ?? ""}
+      onChange={(v) => set({ [key]: v })}
+      options={options(map)}
+    />
   );
-}
-
-function CallRow({ call }: { call: CallSummary }) {
-  const zone = useZone();
+  const trunks = Object.fromEntries((network.data?.trunks ?? []).map((t) => [t.id, { label: t.name }]));
+  const filtered = [...params.keys()].length > 0;
   return (
-    <OpensCall id={call.id}>
-      <td className="font-mono text-[13px] whitespace-nowrap">
-        {dayAndClock(call.started, zone(call.switch))}
-      </td>
-      <CallCells call={call} notLeft="not sent" />
-      <td className="max-w-40 truncate">
-        {call.trunkOut}
-        {call.attempts > 1 && <span className="text-soft"> (try {call.attempts})</span>}
-      </td>
-      <td>
-        <StateMark {...outcomeOf(call)} title={call.why} />
-      </td>
-      <td className="text-right font-mono text-[13px]">{length(call)}</td>
-    </OpensCall>
+    <div className="flex h-full flex-col">
+      <VolumeChart search={search} onChoose={(since, until) => set({ since, until, period: "" })} />
+      <CallTable
+        name="call-records"
+        search={search}
+        find={
+          <>
+            <input
+              type="search"
+              className={`${smallLook} w-40 px-2 font-mono`}
+              value={params.get("number") ?? ""}
+              onChange={(e) => set({ number: e.target.value })}
+              placeholder="Number"
+              aria-label="Number"
+              title="Last digits; 0123* for the first digits, *0123* for any. At least 3 digits."
+            />
+            {choice("trunk", "Trunk", "Any trunk", trunks)}
+            {choice("result", "Result", "Any result", results)}
+            <input
+              className={`${smallLook} w-20 px-2 font-mono`}
+              inputMode="numeric"
+              value={params.get("code") ?? ""}
+              onChange={(e) => set({ code: e.target.value.replace(/\D/g, "") })}
+              placeholder="Code"
+              aria-label="Cause or status"
+              title="Q.850 cause (1 to 127) or SIP status (300 to 699)"
+            />
+            {choice("length", "Length", "Any length", lengths)}
+            {params.get("since") ? (
+              <button
+                type="button"
+                className={`${smallLook} px-2`}
+                onClick={() => set({ since: "", until: "" })}
+              >
+                Chosen span ×
+              </button>
+            ) : (
+              choice("period", "Period", "Any time", periods)
+            )}
+            {filtered && (
+              <button
+                type="button"
+                className="text-dense text-road underline"
+                onClick={() => setParams({}, { replace: true })}
+              >
+                Clear filters
+              </button>
+            )}
+          </>
+        }
+        empty={
+          filtered ? (
+            "No call record matches. Clear a filter."
+          ) : (
+            <>
+              No call records yet.{" "}
+              <Link className="text-road underline" to="/test-call">
+                Place a test call
+              </Link>
+            </>
+          )
+        }
+      />
+    </div>
   );
-}
-
-function length(call: CallSummary): string {
-  if (!call.answered || !call.ended) return "";
-  return seconds(new Date(call.ended).getTime() - new Date(call.answered).getTime());
 }

@@ -13,14 +13,12 @@ describe("how a call ended", () => {
   });
   it("tells a last resort from a plain answer", () => {
     expect(outcomeOf({ ...call, lastResort: true })).toEqual({
-      tone: "draft",
-      word: "answered by the last-resort destination",
+      tone: "warn",
+      word: "answered, last resort",
     });
   });
   it("says whose refusal it was", () => {
-    expect(outcomeOf({ outcome: "refused", sip: 403, q850: 21 }).word).toBe(
-      "rejected by the switch: 403, cause 21",
-    );
+    expect(outcomeOf({ outcome: "refused", sip: 403, q850: 21 }).word).toBe("rejected: 403, cause 21");
     expect(outcomeOf({ outcome: "failed", sip: 503, q850: 34 }).word).toBe("failed: 503, cause 34");
   });
 });

@@ -7,7 +7,7 @@ const tones: Record<CallSummary["outcome"], Tone> = {
   answered: "good",
   refused: "bad",
   failed: "bad",
-  abandoned: "draft",
+  abandoned: "warn",
   running: "road",
 };
 
@@ -24,10 +24,10 @@ export function outcomeOf(call: Ended): { tone: Tone; word: string } {
           word: call.silent ? `one-way audio: none from ${call.silent}` : "one-way audio",
         };
       if (call.media === "none") return { tone: "bad", word: "answered, no audio at all" };
-      if (call.lastResort) return { tone: "draft", word: "answered by the last-resort destination" };
+      if (call.lastResort) return { tone: "warn", word: "answered, last resort" };
       break;
     case "refused":
-      return { tone: "bad", word: `rejected by the switch: ${call.sip}, cause ${call.q850}` };
+      return { tone: "bad", word: `rejected: ${call.sip}, cause ${call.q850}` };
     case "failed":
       return { tone: "bad", word: `failed: ${call.sip}, cause ${call.q850}` };
   }

@@ -4,29 +4,31 @@ import type { Impact, Plan } from "@/api/client";
 import { useZone } from "@/api/queries";
 import { Trail } from "@/features/trail/Trail";
 import { dayAndClock } from "@/lib/time";
+import { differenceIn } from "@/parts/difference";
+import { Digits } from "@/ui/Digits";
 import { StateMark } from "@/ui/StateMark";
 
 /** What a draft changes, before it goes live. */
 export function Before({ impact: r, plan }: { impact: Impact; plan?: Plan }) {
   const name = (trunk: string) => plan?.trunks.find((t) => t.id === trunk)?.name ?? trunk;
   return (
-    <section aria-label="Impact" className="border-b border-line">
-      <h2 className="border-b border-line bg-sunk px-4 py-1.5">
+    <section id="impact" aria-label="Impact" className="border-b border-line">
+      <h2 className="border-b border-line bg-sunk px-4 py-1">
         <span className="font-semibold">Impact</span>{" "}
         {r.worth === 0 ? (
           <StateMark tone="good" word="no findings" />
         ) : (
-          <StateMark tone="draft" word={`${r.worth} ${r.worth === 1 ? "finding" : "findings"}`} />
+          <StateMark tone="warn" word={`${r.worth} ${r.worth === 1 ? "finding" : "findings"}`} />
         )}
       </h2>
-      <Checks checks={r.checks} />
+      <Checks checks={r.checks} plan={plan} />
       <Past past={r.replayed} name={name} />
       <Away away={r.trunkFailures} calls={r.calls} />
     </section>
   );
 }
 
-function Checks({ checks }: { checks: Impact["checks"] }) {
+function Checks({ checks, plan }: { checks: Impact["checks"]; plan?: Plan }) {
   return (
     <div className="px-4 py-2">
       <h3 className="font-semibold">Checks</h3>
@@ -35,21 +37,38 @@ function Checks({ checks }: { checks: Impact["checks"] }) {
       ) : (
         <>
           <StateMark tone="bad" word={`${checks.failed.length} fail, ${checks.passed} pass`} />
-          <ul className="max-h-48 overflow-auto">
-            {checks.failed.map((c) => (
-              <li key={c.id} className="flex flex-wrap gap-x-3">
-                <Link to="/checks" className="text-road underline-offset-2 hover:underline">
-                  {c.name}
-                </Link>
-                {c.differences.map((d) => (
-                  <span key={d.what} className="text-[13px] text-bad">
-                    {d.what}: expected <span className="font-mono">{d.expected}</span>, actual{" "}
-                    <span className="font-mono">{d.actual || "none"}</span>
-                  </span>
-                ))}
-              </li>
-            ))}
-          </ul>
+          <div className="max-h-72 overflow-auto">
+            <table className="w-full text-left text-dense [&_td]:py-1 [&_td]:pr-4 [&_th]:pr-4 [&_th]:font-normal [&_th]:text-soft">
+              <thead>
+                <tr>
+                  <th scope="col">Check</th>
+                  <th scope="col">Value</th>
+                  <th scope="col">Expected</th>
+                  <th scope="col">Actual</th>
+                </tr>
+              </thead>
+              <tbody>
+                {checks.failed.flatMap((c) =>
+                  c.differences
+                    .map((d) => differenceIn(d, plan))
+                    .map((d, i) => (
+                      <tr key={`${c.id} ${d.what}`} className="border-t border-line align-top">
+                        <td>
+                          {i === 0 && (
+                            <Link to="/checks" className="text-road underline-offset-2 hover:underline">
+                              {c.name}
+                            </Link>
+                          )}
+                        </td>
+                        <td>{d.what}</td>
+                        <td className="font-mono break-words">{d.expected}</td>
+                        <td className="font-mono break-words text-bad">{d.actual}</td>
+                      </tr>
+                    )),
+                )}
+              </tbody>
+            </table>
+          </div>
         </>
       )}
     </div>
@@ -74,7 +93,7 @@ function Past({ past, name }: { past: Impact["replayed"]; name: (trunk: string) 
       {past.decided === 0 ? (
         <p className="text-soft">No calls to replay.</p>
       ) : (
-        <p className="text-[13px] text-soft">
+        <p className="text-dense text-soft">
           {past.same} of {past.decided} unchanged
           {past.left > 0 && `; ${past.left} not replayed (straight test calls, forwarded calls)`}.
         </p>
@@ -96,10 +115,10 @@ function PastGroup({ group: g, name }: { group: Group; name: (trunk: string) => 
       <details>
         <summary>
           <StateMark
-            tone={g.what === "refused" ? "bad" : "draft"}
+            tone={g.what === "refused" ? "bad" : "warn"}
             word={`${g.count} ${g.count === 1 ? "call" : "calls"} from ${name(g.from)}: ${whats[g.what]}`}
           />{" "}
-          <span className="text-[13px] text-soft">
+          <span className="text-dense text-soft">
             {name(g.before)} → {name(g.after)}
           </span>
         </summary>
@@ -112,10 +131,10 @@ function PastGroup({ group: g, name }: { group: Group; name: (trunk: string) => 
                 aria-expanded={shown === c.id}
                 onClick={() => setShown(shown === c.id ? undefined : c.id)}
               >
-                <span className="text-[13px] text-soft">{dayAndClock(c.started, zone())}</span>
-                <span className="font-mono">{c.caller || "no number"}</span>
+                <span className="text-dense text-soft">{dayAndClock(c.started, zone())}</span>
+                <Digits number={c.caller || "no number"} />
                 <span className="text-soft">to</span>
-                <span className="font-mono">{c.called || "no digits"}</span>
+                <Digits number={c.called || "no digits"} />
               </button>
               {shown === c.id && (
                 <div className="flex flex-wrap gap-6 border-l-4 border-draft-wash py-2 pl-3">
@@ -143,7 +162,7 @@ function Away({ away, calls }: { away: Impact["trunkFailures"]; calls: number })
   return (
     <div className="border-t border-line px-4 py-2">
       <h3 className="font-semibold">Single-trunk failure</h3>
-      <p className="text-[13px] text-soft">
+      <p className="text-dense text-soft">
         {calls} calls of checks and records.{" "}
         {losing.length === 0
           ? `No call loses its route without one of the ${away.length} trunks.`
@@ -160,7 +179,7 @@ function Away({ away, calls }: { away: Impact["trunkFailures"]; calls: number })
                 ) : (
                   <StateMark tone="soft" word="as live" />
                 )}{" "}
-                <span className="ml-2 text-[13px] text-soft">
+                <span className="ml-2 text-dense text-soft">
                   {a.lost.length} of {a.uses} without route, {a.moved} rerouted
                   {a.lost.some((l) => l.emergency) && ", including emergency calls"}
                 </span>
@@ -169,7 +188,7 @@ function Away({ away, calls }: { away: Impact["trunkFailures"]; calls: number })
                 {a.lost.map((l) => (
                   <li
                     key={`${l.name} ${l.from} ${l.called} ${l.caller}`}
-                    className="flex flex-wrap gap-x-3 text-[13px]"
+                    className="flex flex-wrap gap-x-3 text-dense"
                   >
                     {l.new && <StateMark tone="bad" word="new" />}
                     {l.emergency && <StateMark tone="bad" word="emergency" />}

@@ -1,7 +1,9 @@
 import { Link } from "react-router";
-import type { Change } from "@/api/client";
+import type { Change, Plan } from "@/api/client";
+import { useKinds } from "@/features/plan/kinds";
 import { kindInWords } from "@/lib/places";
 import { StateMark, type Tone } from "@/ui/StateMark";
+import { fieldLabel, valuesIn } from "./words";
 
 const whats: Record<Change["what"], Tone> = {
   added: "good",
@@ -10,40 +12,68 @@ const whats: Record<Change["what"], Tone> = {
   moved: "road",
 };
 
+/** Fields that say nothing about what the change does. */
+const untold = new Set(["id", "name"]);
+
 /** One object in which two plans differ, field by field. */
-export function ChangeItem({ change }: { change: Change & { by?: string } }) {
-  const kind = kindInWords(change.kind);
+export function ChangeItem({ change, plan }: { change: Change & { by?: string }; plan?: Plan }) {
+  const kinds = useKinds();
+  const fields =
+    change.what === "changed" ? change.fields : change.fields.filter((f) => !untold.has(f.field));
   return (
-    <div className="border-b border-line px-4 py-2">
-      <div className="flex items-baseline gap-3">
-        <StateMark tone={whats[change.what]} word={change.what} />
-        <span className="text-soft">{kind}</span>
-        {change.kind === "rule" ? (
-          <Link
-            to={`/routing/${change.table}/${change.id}`}
-            className="font-semibold text-road underline-offset-2 hover:underline"
-          >
-            {change.name}
-          </Link>
-        ) : (
-          <span className="font-semibold">{change.name}</span>
-        )}
-      </div>
-      {change.by && <div className="text-[13px] text-soft">by {change.by}</div>}
-      <table className="mt-1 text-[13px]">
-        <tbody>
-          {change.fields.map((f) => (
-            <tr key={f.field} className="align-top [&>td]:py-0.5 [&>td]:pr-4">
-              <td className="text-soft">{f.field.replaceAll("/", " › ")}</td>
-              <td className="font-mono break-all">
-                {f.before && <del className="text-bad">{f.before}</del>}
-                {f.before && f.after && " "}
-                {f.after && <ins className="text-added no-underline">{f.after}</ins>}
-              </td>
-            </tr>
+    <article
+      aria-label={`${change.what} ${kindInWords(change.kind)} ${change.name}`}
+      className="@container border-b border-line px-4 py-1"
+    >
+      <div className="grid gap-x-4 @2xl:grid-cols-[6rem_15rem_minmax(0,1fr)_7rem]">
+        <div>
+          <StateMark tone={whats[change.what]} word={change.what} />
+        </div>
+        <div className="min-w-0 break-words">
+          {change.kind === "rule" ? (
+            <Link
+              to={`/routing/${change.table}/${change.id}`}
+              className="font-semibold text-road underline-offset-2 hover:underline"
+            >
+              {change.name}
+            </Link>
+          ) : (
+            <span className="font-semibold">{change.name}</span>
+          )}{" "}
+          <span className="text-dense text-soft">{kindInWords(change.kind)}</span>
+        </div>
+        <dl className="min-w-0 text-dense">
+          {fields.map((f) => (
+            <div key={f.field} className="grid grid-cols-[9rem_minmax(0,1fr)] gap-x-3">
+              <dt className="text-soft">{fieldLabel(change, f.field, kinds)}</dt>
+              <dd className="min-w-0 font-mono break-words">
+                {valuesIn(f.field, f.before, plan).map((v) => (
+                  <del
+                    key={v}
+                    className={`mr-2 max-w-full text-bad ${v.includes(" ") ? "block" : "inline-block"}`}
+                  >
+                    {v}
+                  </del>
+                ))}
+                {valuesIn(f.field, f.after, plan).map((v) => (
+                  <ins
+                    key={v}
+                    className={`mr-2 max-w-full text-added no-underline ${v.includes(" ") ? "block" : "inline-block"}`}
+                  >
+                    {v}
+                  </ins>
+                ))}
+              </dd>
+            </div>
           ))}
-        </tbody>
-      </table>
-    </div>
+        </dl>
+        <span
+          className="min-w-0 truncate text-dense text-soft @2xl:text-right"
+          title={change.by && `edited by ${change.by}`}
+        >
+          {change.by}
+        </span>
+      </div>
+    </article>
   );
 }

@@ -27,10 +27,10 @@ export function ChangesView() {
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_24rem]">
       <div ref={setScrolled} className="overflow-auto">
-        <h1 className="border-b border-line bg-sunk px-4 py-1.5">
+        <h1 className="border-b border-line bg-sunk px-4 py-1">
           <span className="font-semibold">Changes</span>{" "}
           <span className="text-soft">
-            {changes.data.revision === 0 ? "not live yet" : `live revision ${changes.data.revision}`}
+            {changes.data.revision === 0 ? "not live yet" : `against live revision ${changes.data.revision}`}
           </span>
         </h1>
         {problems.length > 0 && (
@@ -45,9 +45,6 @@ export function ChangesView() {
             </ul>
           </div>
         )}
-        {work.isPending && <Loading what="the impact" />}
-        {work.isError && <Failure error={work.error} />}
-        {impact && <Before impact={impact} plan={plan} />}
         {list.length === 0 ? (
           <Empty
             action={
@@ -59,13 +56,16 @@ export function ChangesView() {
             No changes. Edits of the plan are listed here until they go live.
           </Empty>
         ) : (
-          <VirtualList items={list} keyOf={(c) => `${c.kind} ${c.id}`} scrolled={scrolled} height={80}>
-            {(c) => <ChangeItem change={c} />}
+          <VirtualList items={list} keyOf={(c) => `${c.kind} ${c.id}`} scrolled={scrolled} height={48}>
+            {(c) => <ChangeItem change={c} plan={plan} />}
           </VirtualList>
         )}
         {changes.data.count > list.length && (
           <p className="p-4 text-soft">and {changes.data.count - list.length} more</p>
         )}
+        {work.isPending && <Loading what="the impact" />}
+        {work.isError && <Failure error={work.error} />}
+        {impact && <Before impact={impact} plan={plan} />}
       </div>
       <aside className="overflow-auto border-l border-line bg-sheet">
         <GoLivePanel
@@ -118,13 +118,7 @@ function GoLivePanel({ version, count, blocked, impact, compute, computing }: Go
     >
       <h2 className="font-semibold">Go live</h2>
       <p className="text-soft">Active calls keep their plan; new calls use the new one.</p>
-      {told && (
-        <StateMark
-          tone="draft"
-          wrap
-          word={`Impact: ${impact?.worth} ${impact?.worth === 1 ? "finding" : "findings"}`}
-        />
-      )}
+      {told && impact && <Grave impact={impact} />}
       <Field label="Revision note">
         {(p) => (
           <input
@@ -141,7 +135,11 @@ function GoLivePanel({ version, count, blocked, impact, compute, computing }: Go
         <StateMark tone="good" word={`Revision ${goLive.data.id} is live.`} />
       )}
       <div className="flex flex-wrap gap-2">
-        <Button type="submit" look="main" disabled={count === 0 || blocked || goLive.isPending || computing}>
+        <Button
+          type="submit"
+          look={told ? "grave" : "main"}
+          disabled={count === 0 || blocked || goLive.isPending || computing}
+        >
           {told ? "Go live anyway" : `Go live with ${count} ${count === 1 ? "change" : "changes"}`}
         </Button>
         {!impact && (
@@ -155,6 +153,36 @@ function GoLivePanel({ version, count, blocked, impact, compute, computing }: Go
     </form>
   );
 }
+
+/** What going live would break, the worst first, beside the button that does it. */
+function Grave({ impact }: { impact: Impact }) {
+  const lost = impact.trunkFailures.flatMap((a) => a.lost).filter((l) => l.new);
+  const emergency = lost.filter((l) => l.emergency).length;
+  const rejected = impact.replayed.groups
+    .filter((g) => g.what === "refused")
+    .reduce((n, g) => n + g.count, 0);
+  const lines = [
+    of(emergency, "emergency call loses its second route", "emergency calls lose their second route"),
+    of(impact.checks.failed.length, "check fails", "checks fail"),
+    of(rejected, "recorded call would be rejected", "recorded calls would be rejected"),
+    of(lost.length - emergency, "call loses its second route", "calls lose their second route"),
+  ].filter(Boolean);
+  return (
+    <div role="alert" className="rounded-[3px] border-2 border-bad bg-bad-wash p-3">
+      <StateMark tone="bad" word={`Impact: ${of(impact.worth, "finding", "findings")}`} />
+      <ul className="list-disc pl-6 text-dense">
+        {lines.map((l) => (
+          <li key={l}>{l}</li>
+        ))}
+      </ul>
+      <a href="#impact" className="text-road underline underline-offset-2">
+        Show findings
+      </a>
+    </div>
+  );
+}
+
+const of = (n: number, one: string, many: string) => (n === 0 ? "" : `${n} ${n === 1 ? one : many}`);
 
 /** Discarding the draft takes a second press. */
 function Discard({ disabled, onConfirm }: { disabled: boolean; onConfirm: () => void }) {

@@ -68,7 +68,7 @@ export function ImportPlan() {
             <Button look="main" disabled={apply.isPending} onClick={() => apply.mutate(file)}>
               Make it the draft
             </Button>
-            <Button onClick={forget}>Leave it</Button>
+            <Button onClick={forget}>Cancel</Button>
           </div>
           {apply.isError && <Failure error={apply.error} />}
         </Report>

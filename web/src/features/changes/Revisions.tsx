@@ -33,16 +33,16 @@ function RevisionItem({ revision: r, live }: { revision: Revision; live: boolean
     take(api.POST("/api/revisions/{id}/restore", { params: { path: { id: r.id } } })),
   );
   return (
-    <li className="border-t border-line py-1.5">
+    <li className="border-t border-line py-1">
       <div className="flex items-baseline gap-3">
         <span className="font-mono">{r.id}</span>
         <StateMark tone={live ? "good" : "soft"} word={live ? "live" : "was live"} />
-        <span className="ml-auto text-[13px] text-soft">
+        <span className="ml-auto text-dense text-soft">
           {dayAndClock(r.created, zone())}, {r.who}
         </span>
       </div>
       <div className="break-words">{r.note || <span className="text-soft">no note</span>}</div>
-      <div className="mt-1 flex flex-wrap gap-1 text-[13px]">
+      <div className="mt-1 flex flex-wrap gap-1 text-dense">
         <a
           className="inline-flex h-7 items-center rounded-[3px] px-2 text-road hover:bg-road-wash"
           href={`/api/revisions/${r.id}/plan`}

@@ -39,12 +39,12 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
       {trial.running ? (
         <div className="rounded-[3px] border border-draft bg-draft-wash p-2">
           <StateMark tone="draft" word={`Trial: ${scopesIn(trial.scopes, plan)}`} wrap />
-          <p className="text-[13px]">
+          <p className="text-dense">
             {trial.calls} {trial.calls === 1 ? "call" : "calls"}
             {trial.since && `, since ${dayAndClock(trial.since, zone())}`}, by {trial.by}
           </p>
           {trial.moved && (
-            <p className="text-[13px] text-draft">
+            <p className="text-dense text-draft">
               The draft was edited since. Start the trial again to use it.
             </p>
           )}

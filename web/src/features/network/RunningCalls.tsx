@@ -1,83 +1,148 @@
-import { Link } from "react-router";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
 import type { RunningCall } from "@/api/client";
 import { useRunning } from "@/api/queries";
-import { CallCells, OpensCall } from "@/features/calls/CallCells";
-import { walkRows } from "@/lib/list";
 import { elapsed, useNow } from "@/lib/time";
+import { CountFilter } from "@/ui/CountFilter";
+import { type Column, DataTable } from "@/ui/DataTable";
+import { Digits } from "@/ui/Digits";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
 
-const phaseWords: Record<RunningCall["phase"], string> = {
-  deciding: "routing",
-  ringing: "ringing",
-  talking: "connected",
-};
+type Phase = RunningCall["phase"];
 
-const phases: Record<RunningCall["phase"], Tone> = { deciding: "draft", ringing: "road", talking: "good" };
+const phases: Record<Phase, Tone> = { routing: "soft", ringing: "road", connected: "good" };
+
+const groups = {
+  routing: { tone: phases.routing, word: "routing" },
+  ringing: { tone: phases.ringing, word: "ringing" },
+  connected: { tone: phases.connected, word: "connected" },
+};
 
 /** The active calls, as a view or as a list beside the network; each leads to its decision as it happens. */
 export function RunningCalls({ beside }: { beside?: boolean }) {
   const running = useRunning();
+  const navigate = useNavigate();
+  const [only, setOnly] = useState<Phase>();
   const now = useNow();
+  if (running.isPending) return <Loading what="active calls" />;
+  if (!running.data) return <Failure error={running.error} retry={() => running.refetch()} />;
+  const calls = running.data;
+  const counts: Partial<Record<Phase, number>> = {};
+  for (const c of calls) counts[c.phase] = (counts[c.phase] ?? 0) + 1;
   return (
-    <section
-      aria-label="Active calls"
-      className={`overflow-auto border-t border-line ${beside ? "max-h-[45%] shrink-0" : "min-h-0 flex-1"}`}
+    <div
+      className={`flex min-h-0 flex-col border-t border-line ${beside ? `shrink-0 ${calls.length > 0 ? "h-44" : "h-28"}` : "flex-1"}`}
     >
-      <h2 className="sticky top-0 flex items-baseline gap-3 border-b border-line bg-sunk px-4 py-1.5">
-        <span className="font-semibold">Active calls</span>
-        <span className="text-soft">{running.data?.length ?? "…"}</span>
-      </h2>
-      {running.isPending && <Loading what="active calls" />}
-      {running.isError && <Failure error={running.error} retry={() => running.refetch()} />}
-      {running.data?.length === 0 && (
-        <p className="px-4 py-2 text-soft">
-          No active calls.{" "}
-          <Link to="/try" className="text-road underline">
-            Place a test call
-          </Link>
-        </p>
-      )}
-      {running.data && running.data.length > 0 && (
-        <table className="w-full border-collapse text-left" onKeyDown={walkRows}>
-          <thead>
-            <tr className="border-b border-line text-[13px] text-soft [&>th]:px-3 [&>th]:py-1 [&>th]:font-normal">
-              <th>State</th>
-              <th className="text-right">Duration</th>
-              <th>Inbound trunk</th>
-              <th>Calling</th>
-              <th>Called in</th>
-              <th>Called out</th>
-              <th>Outbound trunk</th>
-              <th>Codec</th>
-              <th>Media to</th>
-            </tr>
-          </thead>
-          <tbody>
-            {running.data.map((c) => (
-              <Row key={c.id} call={c} now={now} />
-            ))}
-          </tbody>
-        </table>
-      )}
-    </section>
+      <DataTable
+        name="active-calls"
+        label="Active calls"
+        rows={only ? calls.filter((c) => c.phase === only) : calls}
+        columns={columnsAt(now)}
+        keyOf={(c) => c.id}
+        onOpen={(c) => navigate(`/calls/${c.id}`)}
+        empty={
+          <>
+            No active calls.{" "}
+            <Link to="/test-call" className="text-road underline">
+              Place a test call
+            </Link>
+          </>
+        }
+      >
+        <h2 className="font-semibold">Active calls</h2>
+        <CountFilter groups={groups} counts={counts} chosen={only} onChoose={setOnly} />
+      </DataTable>
+    </div>
   );
 }
 
-function Row({ call, now }: { call: RunningCall; now: number }) {
-  const far = call.legs.at(-1);
-  return (
-    <OpensCall id={call.id}>
-      <td>
-        <StateMark tone={phases[call.phase]} word={phaseWords[call.phase]} />
-      </td>
-      <td className="text-right font-mono text-[13px]">
-        {elapsed(now - new Date(call.answered ?? call.started).getTime())}
-      </td>
-      <CallCells call={call} notLeft="not left yet" />
-      <td className="max-w-40 truncate">{call.trunkOut}</td>
-      <td className="font-mono text-[13px]">{call.phase === "deciding" ? "" : far?.media?.codec}</td>
-      <td className="font-mono text-[13px]">{call.phase === "deciding" ? "" : far?.media?.address}</td>
-    </OpensCall>
-  );
+const mono = "font-mono text-dense";
+
+function columnsAt(now: number): Column<RunningCall>[] {
+  const since = (c: RunningCall) => now - new Date(c.answered ?? c.started).getTime();
+  const media = (c: RunningCall) => (c.phase === "routing" ? undefined : c.legs.at(-1)?.media);
+  return [
+    {
+      id: "phase",
+      head: "Phase",
+      width: "7rem",
+      text: (c) => c.phase,
+      sort: (c) => Object.keys(phases).indexOf(c.phase),
+      cell: (c) => <StateMark tone={phases[c.phase]} word={c.phase} quiet={c.phase === "connected"} />,
+    },
+    {
+      id: "length",
+      head: "Length",
+      title: "Time in this phase",
+      width: "5rem",
+      right: true,
+      text: (c) => elapsed(since(c)),
+      sort: since,
+      cell: (c) => <span className={mono}>{elapsed(since(c))}</span>,
+    },
+    {
+      id: "in",
+      head: "Inbound trunk",
+      width: "minmax(7rem,1fr)",
+      text: (c) => c.trunkIn,
+      cell: (c) => c.trunkIn,
+    },
+    {
+      id: "calling",
+      head: "Calling",
+      width: "minmax(9rem,1fr)",
+      right: true,
+      text: (c) => c.caller,
+      cell: (c) =>
+        c.caller ? (
+          <Digits className="text-dense" number={c.caller} />
+        ) : (
+          <span className="text-soft">none</span>
+        ),
+    },
+    {
+      id: "called-in",
+      head: "Called in",
+      width: "minmax(9rem,1fr)",
+      right: true,
+      text: (c) => c.calledIn,
+      cell: (c) =>
+        c.calledIn ? (
+          <Digits className="text-dense" number={c.calledIn} />
+        ) : (
+          <span className="text-soft">no digits</span>
+        ),
+    },
+    {
+      id: "called-out",
+      head: "Called out",
+      width: "minmax(9rem,1fr)",
+      right: true,
+      text: (c) => c.calledOut,
+      cell: (c) => <Digits className="text-dense" number={c.calledOut} />,
+    },
+    {
+      id: "out",
+      head: "Outbound trunk",
+      width: "minmax(7rem,1fr)",
+      text: (c) => c.trunkOut,
+      cell: (c) => c.trunkOut,
+    },
+    {
+      id: "codec",
+      head: "Codec",
+      width: "6rem",
+      text: (c) => media(c)?.codec ?? "",
+      cell: (c) => <span className={mono}>{media(c)?.codec}</span>,
+    },
+    {
+      id: "media",
+      head: "Media to",
+      title: "Where the switch sends media on the outbound leg",
+      width: "11rem",
+      text: (c) => media(c)?.address ?? "",
+      cell: (c) => <span className={mono}>{media(c)?.address}</span>,
+    },
+  ];
 }

@@ -202,8 +202,11 @@ const switchKey = (id: string) => `switch ${id}`;
 const farKey = (id: string) => `far ${id}`;
 const at = ({ x, y }: Point): Point => ({ x: Math.round(x), y: Math.round(y) });
 
+/** Whether the far end of a trunk stands on the left, where its road begins. */
+export const isInside = (t: RunningTrunk): boolean => inside.has(t.farEnd.kind);
+
 function direction(t: RunningTrunk): [from: string, to: string] {
-  return inside.has(t.farEnd.kind)
+  return isInside(t)
     ? [farKey(t.farEnd.id), switchKey(t.switch)]
     : [switchKey(t.switch), farKey(t.farEnd.id)];
 }

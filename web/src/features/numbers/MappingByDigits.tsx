@@ -30,11 +30,11 @@ export function MappingByDigits({ plan, number, onTake }: Props) {
   return (
     <details className="mt-3 border-t-2 border-line pt-2">
       <summary className="font-semibold">Check a mapping by digit steps</summary>
-      <p className="text-[13px] text-soft">Computes the digit steps for every number of the block.</p>
-      <label className="mt-1 mb-1 flex items-center gap-2 text-[13px]">
+      <p className="text-dense text-soft">Computes the digit steps for every number of the block.</p>
+      <label className="mt-1 mb-1 flex items-center gap-2 text-dense">
         <span className="text-soft">number as received</span>
         <select
-          className="h-7 rounded-[3px] border border-line bg-sheet px-1"
+          className="h-7 rounded-[3px] border border-edge bg-sheet px-1"
           value={form}
           onChange={(e) => setForm(e.target.value as FormName)}
         >

@@ -8,8 +8,8 @@ import { Landing } from "@/parts/Landing";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
+import { InboundResults } from "./InboundResults";
 import { MappingByDigits } from "./MappingByDigits";
-import { WhatBecomes } from "./WhatBecomes";
 import { meaning, nameOf, sizeOf, states } from "./words";
 
 /** One row of the inventory, with what becomes of its numbers beside it. */
@@ -143,11 +143,11 @@ function Editor({ plan, number, saved }: Props) {
         }
       }}
     >
-      <div className="sticky top-0 z-[1] -mx-5 flex items-center gap-2 border-b border-line bg-sheet px-5 py-1.5">
-        <h2 className="min-w-0 truncate font-mono text-lg font-semibold">
+      <div className="sticky top-0 z-[1] -mx-5 flex items-center gap-2 border-b border-line bg-sheet px-5 py-1">
+        <h2 className="min-w-0 truncate font-mono text-title font-semibold">
           {is.first ? nameOf(is) : <span className="font-sans">New number or block</span>}
         </h2>
-        {is.last && sizeOf(is) > 0 && <span className="text-[13px] text-soft">{sizeOf(is)} numbers</span>}
+        {is.last && sizeOf(is) > 0 && <span className="text-dense text-soft">{sizeOf(is)} numbers</span>}
         <span className="ml-auto flex items-center gap-1">
           {dirty && saved && <StateMark tone="draft" word="not saved" />}
           <Button type="submit" look="main" disabled={!dirty || save.isPending} title="Ctrl S">
@@ -170,7 +170,7 @@ function Editor({ plan, number, saved }: Props) {
               <Trash2 className="size-4" />
             </Button>
           )}
-          <Link to="/numbers" className="p-1.5" aria-label="Close">
+          <Link to="/numbers" className="p-1" aria-label="Close">
             <X className="size-4" />
           </Link>
         </span>
@@ -225,7 +225,7 @@ function Editor({ plan, number, saved }: Props) {
         {text("Site", "site")}
         {text("Note", "note", {})}
         {(is.last || is.gaps) && (
-          <label className="col-span-2 flex items-center gap-2 text-[13px]">
+          <label className="col-span-2 flex items-center gap-2 text-dense">
             <input
               type="checkbox"
               checked={edited.gaps ?? false}
@@ -250,7 +250,7 @@ function Editor({ plan, number, saved }: Props) {
               onTake={(extension) => set({ extension, gaps: undefined })}
             />
           )}
-          <WhatBecomes effect={effect.data} number={is} member={member} onMember={setMember} plan={plan} />
+          <InboundResults effect={effect.data} number={is} member={member} onMember={setMember} plan={plan} />
         </>
       )}
     </form>

@@ -7,13 +7,14 @@ import type { NumberAsk, NumberRow, Plan } from "@/api/client";
 import { numbersQuery } from "@/api/queries";
 import { walkRows } from "@/lib/list";
 import { ago } from "@/lib/time";
+import { Digits } from "@/ui/Digits";
 import { Failure } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
-import { nameOf, sizeOf, toneOf } from "./words";
+import { endOf, nameOf, sizeOf, toneOf } from "./words";
 
 /** How many rows are asked for at once, and how high each is. */
 const stretch = 100;
-const height = 34;
+const height = 28;
 /** A browser draws nothing higher than this many rows; further ones are found by searching. */
 const most = 900_000;
 
@@ -26,10 +27,12 @@ interface Props {
   chosen?: string;
   /** Only what tells a number from others. */
   narrow: boolean;
+  selected: Set<string>;
+  onSelect: (selected: Set<string>) => void;
 }
 
 /** What was found, of any length: only the stretches in sight are asked for. */
-export function NumberTable({ plan, ask, onSort, chosen, narrow }: Props) {
+export function NumberTable({ plan, ask, onSort, chosen, narrow, selected, onSelect }: Props) {
   const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
   const [at, setAt] = useState<number[]>([0]);
   const pages = useQueries({
@@ -59,19 +62,22 @@ export function NumberTable({ plan, ask, onSort, chosen, narrow }: Props) {
     ];
   const failed = pages.find((p) => p.isError);
   const columns = narrow
-    ? "grid-cols-[minmax(0,15rem)_6.5rem_minmax(0,1fr)]"
-    : "grid-cols-[13rem_3.5rem_6.5rem_minmax(0,1.6fr)_minmax(0,1fr)_minmax(0,1fr)_minmax(0,1fr)_6rem]";
+    ? "grid-cols-[1rem_minmax(0,15rem)_6.5rem_minmax(0,1fr)]"
+    : "grid-cols-[1rem_14rem_4rem_6.5rem_minmax(0,1.6fr)_minmax(0,1fr)_minmax(0,1fr)_minmax(0,1fr)_6rem]";
   const head = (sort: Sort, word: string) => (
     <SortHead key={sort} sort={sort} word={word} ask={ask} onSort={onSort} />
   );
   return (
     <>
       {failed && <Failure error={failed.error} retry={() => failed.refetch()} />}
-      <div className={`grid gap-3 border-b border-line px-4 py-1 text-[13px] ${columns}`}>
+      <div className={`grid gap-3 border-b border-line px-4 py-1 text-dense ${columns}`}>
+        <span>
+          <span className="sr-only">Select</span>
+        </span>
         {head("number", "Number")}
         {!narrow && <span className="text-right text-soft">Size</span>}
         {head("state", "State")}
-        {head("destination", "Answers")}
+        {head("destination", "Destination")}
         {!narrow && head("carrier", "Carrier")}
         {!narrow && head("site", "Site")}
         {!narrow && head("owner", "Owner")}
@@ -98,7 +104,20 @@ export function NumberTable({ plan, ask, onSort, chosen, narrow }: Props) {
                 style={{ transform: `translateY(${v.start}px)`, height }}
               >
                 {row ? (
-                  <Row row={row} plan={plan} columns={columns} narrow={narrow} chosen={row.id === chosen} />
+                  <Row
+                    row={row}
+                    plan={plan}
+                    columns={columns}
+                    narrow={narrow}
+                    chosen={row.id === chosen}
+                    selected={selected.has(row.id)}
+                    onSelect={(on) => {
+                      const next = new Set(selected);
+                      if (on) next.add(row.id);
+                      else next.delete(row.id);
+                      onSelect(next);
+                    }}
+                  />
                 ) : (
                   <span className="px-4 text-soft">…</span>
                 )}
@@ -113,7 +132,7 @@ export function NumberTable({ plan, ask, onSort, chosen, narrow }: Props) {
           </p>
         )}
       </div>
-      <p className="border-t border-line px-4 py-1 text-[13px] text-soft" role="status">
+      <p className="border-t border-line px-4 py-1 text-dense text-soft" role="status">
         {found.toLocaleString("en-GB")} found
       </p>
     </>
@@ -149,38 +168,49 @@ interface RowProps {
   columns: string;
   narrow: boolean;
   chosen: boolean;
+  selected: boolean;
+  onSelect: (on: boolean) => void;
 }
 
-function Row({ row, plan, columns, narrow, chosen }: RowProps) {
+function Row({ row, plan, columns, narrow, chosen, selected, onSelect }: RowProps) {
   const n = row.number;
   const carrier = plan.farEnds.find((f) => f.id === n.carrier)?.name ?? n.carrier;
   return (
-    <Link
-      to={`/numbers/${row.id}`}
-      data-row
+    <div
       aria-current={chosen ? "true" : undefined}
       title={n.note}
-      className={`grid h-full items-center gap-3 border-b border-line px-4 hover:bg-road-wash aria-[current=true]:bg-road-wash ${columns}`}
+      className={`relative grid h-full items-center gap-3 border-b border-line px-4 hover:bg-road-wash aria-[current=true]:bg-road-wash ${columns}`}
     >
-      <span className="truncate font-mono">{nameOf(n)}</span>
+      <input
+        type="checkbox"
+        className="relative z-10"
+        aria-label={`Select ${nameOf(n)}`}
+        checked={selected}
+        onChange={(e) => onSelect(e.target.checked)}
+      />
+      {/* The link covers its row. */}
+      <Link to={`/numbers/${row.id}`} data-row className="truncate after:absolute after:inset-0">
+        <Digits number={n.first} />
+        {n.last && <span className="font-mono text-soft"> – {endOf(n)}</span>}
+      </Link>
       {!narrow && (
-        <span className="text-right font-mono text-[13px] text-soft">{n.last ? sizeOf(n) : ""}</span>
+        <span className="text-right font-mono text-dense text-soft">{n.last ? sizeOf(n) : ""}</span>
       )}
-      <StateMark tone={toneOf[n.state]} word={n.state} />
+      <StateMark tone={toneOf[n.state]} word={n.state} quiet={n.state === "active"} />
       <span className="flex min-w-0 items-baseline gap-2">
         {row.answers ? (
           <span className="truncate">{row.answers}</span>
         ) : (
           <span className="text-bad">none</span>
         )}
-        {n.extension && <span className="font-mono text-[13px] text-soft">{n.extension}</span>}
+        {n.extension && <span className="font-mono text-dense text-soft">{n.extension}</span>}
       </span>
       {!narrow && <span className="truncate">{carrier}</span>}
       {!narrow && <span className="truncate">{n.site}</span>}
       {!narrow && <span className="truncate">{n.owner}</span>}
       {!narrow && (
-        <span className="text-right text-[13px] text-soft">{row.last ? ago(row.last) : "none yet"}</span>
+        <span className="text-right text-dense text-soft">{row.last ? ago(row.last) : "none yet"}</span>
       )}
-    </Link>
+    </div>
   );
 }

@@ -1,13 +1,15 @@
+import { useQuery } from "@tanstack/react-query";
 import { Download, Plus } from "lucide-react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { NumberAsk, Plan } from "@/api/client";
-import { useDraft, useNumbersSummary } from "@/api/queries";
+import { numbersQuery, useDraft, useNumbersSummary } from "@/api/queries";
 import { useMedia } from "@/lib/media";
 import { inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
-import { BringIn } from "./BringIn";
-import { Learnt } from "./Learnt";
+import { BulkEdit } from "./BulkEdit";
+import { DetectedNumbers } from "./DetectedNumbers";
+import { ImportNumbers } from "./ImportNumbers";
 import { NumberEditor } from "./NumberEditor";
 import { NumberTable } from "./NumberTable";
 import { states } from "./words";
@@ -18,6 +20,7 @@ export function NumbersView() {
   const summary = useNumbersSummary();
   const { id } = useParams();
   const [ask, setAsk] = useState<NumberAsk>({});
+  const [selected, setSelected] = useState<Set<string>>(new Set());
   const wide = useMedia("(min-width: 1680px)");
   const narrow = id !== undefined && !wide;
   if (draft.isPending || summary.isPending) return <Loading what="the numbers" />;
@@ -27,30 +30,30 @@ export function NumbersView() {
   return (
     <div className={`grid h-full ${id ? "grid-cols-[minmax(0,1fr)_41rem]" : "grid-cols-1"}`}>
       <section aria-label="Numbers" className="flex min-h-0 min-w-0 flex-col">
-        <div className="flex flex-wrap items-center gap-2 border-b border-line bg-sunk px-4 py-1.5">
+        <div className="flex flex-wrap items-center gap-2 border-b border-line bg-sunk px-4 py-1">
           <h1 className="font-semibold">Public numbers</h1>
-          <span className="text-[13px] text-soft">
+          <span className="text-dense text-soft">
             {count(summary.data.rows)} {summary.data.rows === 1 ? "row" : "rows"} in the draft
           </span>
           <span className="ml-auto flex items-center gap-2">
             <a
               href="/api/draft/numbers.csv"
               download
-              className="inline-flex items-center gap-1 text-[13px] text-road underline-offset-2 hover:underline"
+              className="inline-flex items-center gap-1 text-dense text-road underline-offset-2 hover:underline"
             >
               <Download className="size-4" aria-hidden="true" /> CSV
             </a>
-            <BringIn />
+            <ImportNumbers />
             <Link
               to="/numbers/new"
-              className="inline-flex h-8 items-center gap-1.5 rounded-[3px] border border-road bg-road px-3 font-semibold text-road-ink"
+              className="inline-flex h-8 items-center gap-2 rounded-[3px] border border-road bg-road px-3 font-semibold text-road-ink"
             >
               <Plus className="size-4" aria-hidden="true" /> Add
             </Link>
           </span>
         </div>
         <Filters plan={plan} sites={summary.data.sites} ask={ask} onChange={setAsk} narrow={narrow} />
-        <Learnt
+        <DetectedNumbers
           summary={summary.data}
           plan={plan}
           only={ask.only}
@@ -68,19 +71,46 @@ export function NumbersView() {
             site, owner, destination, extension, note.
           </Empty>
         ) : (
-          <NumberTable
-            plan={plan}
-            ask={ask}
-            onSort={(sort, down) => setAsk({ ...ask, sort, down })}
-            chosen={id}
-            narrow={narrow}
-          />
+          <>
+            <Bulk plan={plan} ask={ask} selected={selected} onDone={() => setSelected(new Set())} />
+            <NumberTable
+              plan={plan}
+              ask={ask}
+              selected={selected}
+              onSelect={setSelected}
+              onSort={(sort, down) => setAsk({ ...ask, sort, down })}
+              chosen={id}
+              narrow={narrow}
+            />
+          </>
         )}
       </section>
       {id && <NumberEditor key={id} id={id} plan={plan} />}
     </div>
   );
 }
+
+/** Bulk edit, where rows are selected or a filter holds: what is selected goes before what is found. */
+function Bulk({
+  plan,
+  ask,
+  selected,
+  onDone,
+}: {
+  plan: Plan;
+  ask: NumberAsk;
+  selected: Set<string>;
+  onDone: () => void;
+}) {
+  const filtered = isFiltered(ask);
+  const found =
+    useQuery({ ...numbersQuery({ ...ask, from: 0, limit: 1 }), enabled: filtered }).data?.found ?? 0;
+  if (selected.size === 0 && !(filtered && found > 0)) return null;
+  return <BulkEdit plan={plan} ask={ask} ids={[...selected]} found={found} onDone={onDone} />;
+}
+
+const isFiltered = (ask: NumberAsk) =>
+  Object.values({ ...ask, sort: undefined, down: undefined }).some(Boolean);
 
 const count = (n: number) => n.toLocaleString("en-GB");
 
@@ -114,7 +144,7 @@ function Filters({ plan, sites, ask, onChange, narrow }: FiltersProps) {
     </select>
   );
   return (
-    <search className="flex flex-wrap items-center gap-2 border-b border-line px-4 py-1.5">
+    <search className="flex flex-wrap items-center gap-2 border-b border-line px-4 py-1">
       <input
         type="search"
         className={`${inputLook.replace("w-full", "w-64")} font-mono`}
@@ -155,10 +185,10 @@ function Filters({ plan, sites, ask, onChange, narrow }: FiltersProps) {
           ])}
         </>
       )}
-      {Object.values({ ...ask, sort: undefined, down: undefined }).some(Boolean) && (
+      {isFiltered(ask) && (
         <button
           type="button"
-          className="text-[13px] text-road underline"
+          className="text-dense text-road underline"
           onClick={() => onChange({ sort: ask.sort, down: ask.down })}
         >
           all

@@ -5,10 +5,10 @@ export const states = ["ordered", "trial", "active", "porting", "spare"] as cons
 
 /** How a state of a number is shown. */
 export const toneOf: Record<PublicNumber["state"], Tone> = {
-  ordered: "draft",
+  ordered: "soft",
   trial: "road",
   active: "good",
-  porting: "draft",
+  porting: "warn",
   spare: "soft",
 };
 
@@ -21,13 +21,16 @@ export const meaning: Record<PublicNumber["state"], string> = {
   spare: "not in service: calls reach the last-resort destination",
 };
 
-/** A row's numbers as they are read: the last of a block by the digits in which it differs. */
-export function nameOf(n: PublicNumber): string {
-  if (!n.last) return n.first;
+/** The last number of a block by the digits in which it differs from the first; empty for a single number. */
+export function endOf(n: PublicNumber): string {
+  if (!n.last) return "";
   let same = 0;
   while (same < n.first.length && n.first[same] === n.last[same]) same++;
-  return `${n.first} – ${n.last.slice(Math.min(same, n.last.length - 2))}`;
+  return n.last.slice(Math.min(same, n.last.length - 2));
 }
+
+/** A row's numbers as they are read. */
+export const nameOf = (n: PublicNumber): string => (n.last ? `${n.first} – ${endOf(n)}` : n.first);
 
 /** How many numbers a row stands for. */
 export function sizeOf(n: PublicNumber): number {

@@ -41,7 +41,7 @@ export function AccountsEditor({ sip, profile, onChange, at }: Props) {
         .map((r) => (
           <ProfileNote key={r.place} row={r} onTake={() => undefined} />
         ))}
-      <p className="text-[13px] text-soft">
+      <p className="text-dense text-soft">
         Secrets are not part of the plan: save the account, then set its secret.
       </p>
     </div>
@@ -72,9 +72,9 @@ function List({ title, list, onChange, error, place }: ListProps) {
   );
   return (
     <fieldset>
-      <legend className="mb-0.5 text-[13px] text-soft">{title}</legend>
+      <legend className="mb-1 text-dense text-soft">{title}</legend>
       {list.length > 0 && (
-        <table className="w-full [&_td]:pr-1.5 [&_td]:pb-1 [&_th]:text-left [&_th]:text-[13px] [&_th]:font-normal [&_th]:text-soft">
+        <table className="w-full [&_td]:pr-2 [&_td]:pb-1 [&_th]:text-left [&_th]:text-dense [&_th]:font-normal [&_th]:text-soft">
           <thead>
             <tr>
               <th>Registration name</th>

@@ -1,20 +1,30 @@
 import { useMutation } from "@tanstack/react-query";
 import { Download } from "lucide-react";
 import { useState } from "react";
-import { api, type Hours, take } from "@/api/client";
+import { api, type Hours, type Plan, take } from "@/api/client";
 import { Button, smallLook } from "@/ui/controls";
 import { FileButton } from "@/ui/FileButton";
 import { Failure } from "@/ui/feedback";
+import { useCalendarZone } from "./calendarZone";
 
 /** iCalendar in and out. What a file holds is put into the form, and saved with it. */
-export function CalendarFile({ hours, onChange }: { hours: Hours; onChange: (h: Hours) => void }) {
+export function CalendarFile({
+  hours,
+  plan,
+  onChange,
+}: {
+  hours: Hours;
+  plan: Plan;
+  onChange: (h: Hours) => void;
+}) {
+  const zone = useCalendarZone(hours, plan);
   const [state, setState] = useState("");
   const [file, setFile] = useState<File>();
   const read = useMutation({
     mutationFn: (ask: { file: File; state: string }) =>
       take(
         api.POST("/api/ical", {
-          params: { query: { zone: hours.timeZone || "Europe/London", state: ask.state } },
+          params: { query: { zone: zone, state: ask.state } },
           body: ask.file as never,
           bodySerializer: (body) => body as unknown as BodyInit,
           headers: { "Content-Type": "text/calendar" },
@@ -40,7 +50,7 @@ export function CalendarFile({ hours, onChange }: { hours: Hours; onChange: (h: 
         <a
           href={`/api/draft/calendars/${hours.id}/calendar.ics`}
           download
-          className="inline-flex items-center gap-1 text-[13px] text-road underline-offset-2 hover:underline"
+          className="inline-flex items-center gap-1 text-dense text-road underline-offset-2 hover:underline"
         >
           <Download className="size-4" aria-hidden="true" /> iCalendar
         </a>
@@ -53,7 +63,7 @@ export function CalendarFile({ hours, onChange }: { hours: Hours; onChange: (h: 
             {r.week.length} weekly spans{r.left.length > 0 && `, ${r.left.length} not imported`}.
           </p>
           {r.left.length > 0 && (
-            <ul className="max-h-32 overflow-auto text-[13px]">
+            <ul className="max-h-32 overflow-auto text-dense">
               {r.left.map((l) => (
                 <li key={l.event}>
                   <span className="font-mono text-soft">event {l.event}</span> {l.summary}:{" "}
@@ -62,7 +72,7 @@ export function CalendarFile({ hours, onChange }: { hours: Hours; onChange: (h: 
               ))}
             </ul>
           )}
-          <div className="mt-1 flex flex-wrap items-center gap-2 text-[13px]">
+          <div className="mt-1 flex flex-wrap items-center gap-2 text-dense">
             <label className="flex items-center gap-1">
               state of events without category
               <input

@@ -33,17 +33,17 @@ export function ChoicesEditor({ plan, path, onChange, error }: Props) {
   const free = trunks.filter((t) => !choices.some((c) => c.trunk === t.id));
   return (
     <fieldset className="col-span-2 min-w-0">
-      <legend className="mb-0.5 text-[13px] text-soft">Trunks in order</legend>
+      <legend className="mb-1 text-dense text-soft">Trunks in order</legend>
       <ol className="flex flex-col">
         {choices.map((c, i) => (
-          <li key={c.trunk} className="border-t border-line py-1.5">
+          <li key={c.trunk} className="border-t border-line py-1">
             <div className="flex items-center gap-2">
-              <span className="w-5 text-right font-mono text-[13px] text-soft">{i + 1}</span>
+              <span className="w-5 text-right font-mono text-dense text-soft">{i + 1}</span>
               <span className="min-w-0 flex-1 truncate font-semibold" title={nameOf(c.trunk)}>
                 {nameOf(c.trunk)}
               </span>
               {path.order === "by-weight" && (
-                <label className="flex items-center gap-1.5 text-[13px] text-soft">
+                <label className="flex items-center gap-2 text-dense text-soft">
                   weight
                   <input
                     type="number"
@@ -57,13 +57,13 @@ export function ChoicesEditor({ plan, path, onChange, error }: Props) {
                 </label>
               )}
               {path.order === "cheapest-first" && (
-                <span className="text-[13px] text-soft">
+                <span className="text-dense text-soft">
                   cost rank {plan.trunks.find((t) => t.id === c.trunk)?.costRank ?? 0}
                 </span>
               )}
               <Button
                 look="bare"
-                className="h-7 px-2 text-[13px]"
+                className="h-7 px-2 text-dense"
                 aria-expanded={open === i}
                 onClick={() => setOpen(open === i ? undefined : i)}
               >
@@ -118,7 +118,7 @@ export function ChoicesEditor({ plan, path, onChange, error }: Props) {
           </li>
         ))}
       </ol>
-      <label className="mt-1 flex items-center gap-2 text-[13px] text-soft">
+      <label className="mt-1 flex items-center gap-2 text-dense text-soft">
         <Plus className="size-4" aria-hidden="true" /> Add
         <select
           aria-label="Add a trunk to the path"

@@ -28,7 +28,7 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
   const select = (at: string, label: string, options: readonly (readonly [string, string])[]) => (
     <select
       aria-label={label}
-      className={`${inputLook} h-7 ${departs(at) ? "border-l-2 border-l-draft" : ""}`}
+      className={`${inputLook} h-7 ${departs(at) ? "border-l-2 border-l-warn" : ""}`}
       value={String(get(trunk, at) ?? "")}
       onChange={(e) => onChange(put(trunk, at, e.target.value))}
     >
@@ -41,7 +41,7 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
   );
   return (
     <div className="col-span-2">
-      <table className="w-full [&_td]:pr-1.5 [&_td]:pb-1 [&_th]:text-left [&_th]:text-[13px] [&_th]:font-normal [&_th]:text-soft">
+      <table className="w-full [&_td]:pr-2 [&_td]:pb-1 [&_th]:text-left [&_th]:text-dense [&_th]:font-normal [&_th]:text-soft">
         <thead>
           <tr>
             <th className="w-1/3">outbound</th>
@@ -66,7 +66,7 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
               <td key={number}>
                 <input
                   aria-label={`prefix ${number} numbers, outbound`}
-                  className={`${inputLook} h-7 font-mono ${departs(`out/${number}/prefix`) ? "border-l-2 border-l-draft" : ""}`}
+                  className={`${inputLook} h-7 font-mono ${departs(`out/${number}/prefix`) ? "border-l-2 border-l-warn" : ""}`}
                   placeholder="nothing"
                   maxLength={8}
                   value={String(get(trunk, `out/${number}/prefix`) ?? "")}
@@ -91,7 +91,7 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
         send numbers that break the contract
       </label>
       <label className="mt-1 flex items-center gap-2">
-        <span className="text-[13px] text-soft">Calling number in another format</span>
+        <span className="text-dense text-soft">Calling number in another format</span>
         <select
           className={`${inputLook} w-44`}
           value={trunk.out.callerFallback ?? ""}
@@ -100,7 +100,7 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
           <option value="">remove (default)</option>
           <option value="as-is">send unchanged</option>
         </select>
-        <span className="text-[13px] text-soft">never ends the call</span>
+        <span className="text-dense text-soft">never ends the call</span>
       </label>
       <div className="mt-1 flex flex-col gap-1">
         {grouped(profile).map(({ row, label }) => (

@@ -1,11 +1,12 @@
 import { Plus, X } from "lucide-react";
-import type { Dated, Hours } from "@/api/client";
+import type { Dated, Hours, Plan } from "@/api/client";
 import { useHolidayCountries } from "@/api/queries";
 import { Button, Field, FieldError, inputLook, smallLook } from "@/ui/controls";
 import { CalendarFile } from "./CalendarFile";
 
 interface Props {
   hours: Hours;
+  plan: Plan;
   onChange: (h: Hours) => void;
   at: (place: string) => string | undefined;
 }
@@ -13,7 +14,7 @@ interface Props {
 const countries = new Intl.DisplayNames(["en"], { type: "region" });
 
 /** The dates and the public holidays of a calendar, which win over its week. */
-export function DatesEditor({ hours, onChange, at }: Props) {
+export function DatesEditor({ hours, plan, onChange, at }: Props) {
   const known = useHolidayCountries().data ?? [];
   const dates = hours.dates ?? [];
   const put = (i: number, part: Partial<Dated>) =>
@@ -40,15 +41,12 @@ export function DatesEditor({ hours, onChange, at }: Props) {
   return (
     <>
       <fieldset className="col-span-2 min-w-0">
-        <legend className="mb-0.5 text-[13px] text-soft">
+        <legend className="mb-1 text-dense text-soft">
           Dates: single dates precede yearly dates, holidays and the week
         </legend>
         <ol className="flex flex-col">
           {dates.map((d, i) => (
-            <li
-              key={i}
-              className="flex flex-wrap items-center gap-1.5 border-t border-line py-1.5 text-[13px]"
-            >
+            <li key={i} className="flex flex-wrap items-center gap-2 border-t border-line py-1 text-dense">
               {text(i, "name", "w-40", "name")}
               {text(i, "on", "w-28", "yyyy-mm-dd")}
               {text(i, "from", "w-16", "00:00")}
@@ -87,7 +85,7 @@ export function DatesEditor({ hours, onChange, at }: Props) {
           >
             <Plus className="size-4" aria-hidden="true" /> Add a date
           </Button>
-          <CalendarFile hours={hours} onChange={onChange} />
+          <CalendarFile hours={hours} plan={plan} onChange={onChange} />
         </div>
       </fieldset>
       <Field label="Public holidays of" error={at("holidays/country")} hint="with substitute days">

@@ -14,7 +14,7 @@ import {
   useNameable,
 } from "@/api/queries";
 import { placeInWords } from "@/lib/places";
-import { freeID, get, put, rebase, same } from "@/lib/value";
+import { freeID, put, rebase, same } from "@/lib/value";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { StaleChoice } from "@/ui/StaleChoice";
@@ -23,12 +23,14 @@ import { AccountsEditor } from "./AccountsEditor";
 import { ChoicesEditor } from "./ChoicesEditor";
 import { ContractEditor } from "./ContractEditor";
 import { DatesEditor } from "./DatesEditor";
+import { FormBar } from "./FormBar";
 import { MonthPreview } from "./MonthPreview";
 import { type Kind, objectsOf, type PlanObject, placeOfNew, type Section } from "./model";
 import { ProfileChoice } from "./ProfileChoice";
 import { type Advice, useBeside } from "./profile";
 import { Secrets } from "./Secrets";
-import { SettingField } from "./Setting";
+import { SectionFields } from "./SectionFields";
+import { isLong, type Shown } from "./shown";
 import { TargetsEditor } from "./TargetsEditor";
 import { Users } from "./Users";
 import { WeekEditor } from "./WeekEditor";
@@ -39,12 +41,15 @@ interface Props {
   kind: Kind;
   /** As it stands in the draft; without an id it is new. */
   object: PlanObject;
-  /** The view that shows objects of this kind. */
-  base?: string;
+  /** Where an object is shown after a save; without an id, where its kind is. */
+  pathOf?: (id: string) => string;
 }
 
+/** The plain list of a kind. */
+const inPlan = (kind: Kind) => (id: string) => (id ? `/plan/${kind.field}/${id}` : `/plan/${kind.field}`);
+
 /** Edits one object of the draft, with what is live, who uses it and what a save broke beside it. */
-export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` }: Props) {
+export function ObjectEditor({ plan, kind, object, pathOf = inPlan(kind) }: Props) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [edited, setEdited] = useState(object);
@@ -53,6 +58,9 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
   const [idTyped, setIDTyped] = useState(false);
   const [before, setBefore] = useState(() => placeOfNew(kind.field, plan));
   const isNew = object.id === "";
+  const narrows = isLong(kind);
+  const [show, setShow] = useState<Shown>(isNew ? "all" : "set");
+  const [find, setFind] = useState("");
   const live = useLive().data?.plan[kind.field]?.find((x: PlanObject) => x.id === object.id);
   const save = useDraftEdit((body: { is: PlanObject; was?: PlanObject; before?: string }) =>
     putObject(kind.field, body),
@@ -83,7 +91,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
       {
         onSuccess: (saved) => {
           setWas(edited);
-          navigate(`${base}/${saved.id}`, { replace: true });
+          navigate(pathOf(saved.id), { replace: true });
         },
         onError: () => queries.invalidateQueries({ queryKey: keys.draft }),
       },
@@ -92,7 +100,7 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
   // what follows hangs on the promise.
   const takeOut = () =>
     remove.mutateAsync(undefined).then(
-      () => navigate(base),
+      () => navigate(pathOf("")),
       () => undefined, // said beside the button
     );
   return (
@@ -113,8 +121,10 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
       >
         <div className="max-w-3xl">
           <div className="flex items-baseline gap-3">
-            <h1 className="min-w-0 text-lg font-semibold break-words">{edited.name || `New ${kind.one}`}</h1>
-            {!isNew && <span className="font-mono text-[13px] text-soft">{object.id}</span>}
+            <h1 className="min-w-0 text-title font-semibold break-words">
+              {edited.name || `New ${kind.one}`}
+            </h1>
+            {!isNew && <span className="font-mono text-dense text-soft">{object.id}</span>}
           </div>
           {isNew && (
             <div className="mt-2 grid grid-cols-2 gap-x-5">
@@ -153,31 +163,24 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
               )}
             </div>
           )}
+          {narrows && (
+            <FormBar sections={kind.sections} find={find} onFind={setFind} show={show} onShow={setShow} />
+          )}
           {kind.sections.map((section) => (
-            <section
+            <SectionFields
               key={section.title}
-              aria-label={section.title}
-              className="mt-3 border-t-2 border-line pt-2"
+              section={section}
+              edited={edited}
+              saved={object}
+              live={live}
+              profile={profile}
+              nameable={nameable}
+              show={narrows ? show : "all"}
+              find={narrows ? find : ""}
+              at={at}
+              onChange={change}
             >
-              <h2 className="font-semibold">{section.title}</h2>
-              {section.about && <p className="text-[13px] text-soft">{section.about}</p>}
-              <div className="mt-1 grid grid-cols-2 gap-x-5 gap-y-2">
-                {section.settings.map((s) => (
-                  <SettingField
-                    key={s.place}
-                    setting={s}
-                    value={get(edited, s.place)}
-                    live={
-                      live && !same(get(live, s.place), get(edited, s.place))
-                        ? { value: get(live, s.place) }
-                        : undefined
-                    }
-                    profile={profile.find((r) => r.place === s.place)}
-                    among={nameable?.[s.place] ?? []}
-                    error={at(s.place)}
-                    onChange={(v) => change(s.place, v)}
-                  />
-                ))}
+              {section.special && (
                 <Special
                   section={section}
                   plan={plan}
@@ -186,8 +189,8 @@ export function ObjectEditor({ plan, kind, object, base = `/plan/${kind.field}` 
                   onChange={setEdited}
                   at={at}
                 />
-              </div>
-            </section>
+              )}
+            </SectionFields>
           ))}
         </div>
       </form>
@@ -314,7 +317,7 @@ function Special({ section, plan, object, profile, onChange, at }: SpecialProps)
     return <WeekEditor hours={object} onChange={onChange} at={at} />;
   }
   if (section.special === "dates" && "week" in object) {
-    return <DatesEditor hours={object} onChange={onChange} at={at} />;
+    return <DatesEditor hours={object} plan={plan} onChange={onChange} at={at} />;
   }
   if (section.special === "month" && "week" in object) {
     return <MonthPreview hours={object} plan={plan} />;

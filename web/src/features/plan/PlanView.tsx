@@ -81,7 +81,7 @@ function Objects({ plan, chosen, kind, kinds }: { plan: Plan; chosen?: string; k
         );
         return (
           <section key={k.field} aria-label={k.many}>
-            <h2 className="flex items-center gap-2 px-3 pt-2 pb-0.5 text-[13px] text-soft">
+            <h2 className="flex items-center gap-2 px-3 pt-2 pb-1 text-dense text-soft">
               {k.many} <span className="font-mono">{objectsOf(plan, k.field).length}</span>
               <Link
                 to={`/plan/${k.field}/new`}
@@ -100,12 +100,12 @@ function Objects({ plan, chosen, kind, kinds }: { plan: Plan; chosen?: string; k
                 className="flex items-baseline gap-2 px-3 py-1 hover:bg-road-wash aria-[current=page]:bg-road-wash aria-[current=page]:font-semibold"
               >
                 <span className="min-w-0 flex-1 break-words">{o.name || o.id}</span>
-                <span className="text-[12px] font-normal text-soft">{switchOf(plan, o)}</span>
+                <span className="text-caption font-normal text-soft">{switchOf(plan, o)}</span>
                 <Differs changes={changes} kind={k} id={o.id} />
               </Link>
             ))}
             {found.length > most && (
-              <p className="px-3 py-1 text-[13px] text-soft">
+              <p className="px-3 py-1 text-dense text-soft">
                 and {found.length - most} more; type more of the name
               </p>
             )}

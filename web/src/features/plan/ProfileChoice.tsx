@@ -45,13 +45,13 @@ export function ProfileChoice({ trunk, rows, onFilled }: Props) {
         )}
       </Field>
       {chosen && (
-        <div className="pt-5 text-[13px]">
+        <div className="pt-5 text-dense">
           <p>{chosen.about}</p>
           <p className="flex flex-wrap gap-x-4" role="status">
             {departs === 0 && asked === 0 && <StateMark tone="good" word="matches the profile" />}
             {departs > 0 && (
               <StateMark
-                tone="draft"
+                tone="warn"
                 word={departs === 1 ? "differs in 1 setting" : `differs in ${departs} settings`}
               />
             )}
@@ -85,7 +85,7 @@ export function ProfileNote({ row, label, apart, has, onTake }: NoteProps) {
   if (row.state === "given") return null;
   if (row.state === "asked") {
     return (
-      <p className="mt-1 border-l-2 border-bad pl-1.5 text-[13px]">
+      <p className="mt-1 border-l-2 border-bad pl-2 text-dense">
         <StateMark tone="bad" word="required" /> {before}
         {row.why}
       </p>
@@ -93,16 +93,16 @@ export function ProfileNote({ row, label, apart, has, onTake }: NoteProps) {
   }
   if (row.state !== "departs") {
     return (
-      <p className="mt-1 border-l-2 border-line pl-1.5 text-[13px] text-soft">
+      <p className="mt-1 border-l-2 border-line pl-2 text-dense text-soft">
         {before}
         {row.why}
       </p>
     );
   }
   return (
-    <p className="mt-1 border-l-2 border-draft pl-1.5 text-[13px]">
+    <p className="mt-1 border-l-2 border-warn pl-2 text-dense">
       {before}
-      <span className="text-draft">differs: the profile has {has ?? inWords(row.has)}.</span> {row.why}{" "}
+      <span className="text-warn">differs: the profile has {has ?? inWords(row.has)}.</span> {row.why}{" "}
       <button
         type="button"
         className="text-road underline-offset-2 hover:underline"

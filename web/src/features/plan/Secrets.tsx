@@ -15,13 +15,13 @@ export function Secrets({ trunk, accounts }: { trunk: string; accounts: number }
   return (
     <section aria-label="Secrets">
       <h2 className="font-semibold">Secrets</h2>
-      <p className="text-[13px] text-soft">Secrets are stored apart from the plan and take effect at once.</p>
+      <p className="text-dense text-soft">Secrets are stored apart from the plan and take effect at once.</p>
       {list.isError && <Failure error={list.error} />}
       <ul className="mt-1 flex flex-col gap-2">
         {list.data?.map((a) => (
           <li key={`${a.side} ${a.id}`}>
             <span className="font-mono break-all">{a.user}</span>{" "}
-            <span className="text-[13px] text-soft">{a.side === "inbound" ? "inbound" : "outbound"}</span>
+            <span className="text-dense text-soft">{a.side === "inbound" ? "inbound" : "outbound"}</span>
             <Secret trunk={trunk} side={a.side} id={a.id} user={a.user} set={a.set} />
           </li>
         ))}

@@ -41,7 +41,7 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
             onChange={(e) => onChange(e.target.checked || undefined)}
           />
           {setting.label}
-          <span className="text-[13px] text-soft">{hint}</span>
+          <span className="text-dense text-soft">{hint}</span>
         </label>
         {note}
       </div>
@@ -106,7 +106,7 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
                     placeholder={setting.default}
                     onChange={(e) => onChange(e.target.value === "" ? undefined : Number(e.target.value))}
                   />
-                  {setting.unit && <span className="text-[13px] text-soft">{setting.unit}</span>}
+                  {setting.unit && <span className="text-dense text-soft">{setting.unit}</span>}
                 </span>
               );
             default:

@@ -36,9 +36,9 @@ export function TargetsEditor({ sip, profile, onChange, error }: Props) {
   );
   return (
     <fieldset className="col-span-2">
-      <legend className="mb-0.5 text-[13px] text-soft">Further servers for failover</legend>
+      <legend className="mb-1 text-dense text-soft">Further servers for failover</legend>
       {list.length > 0 && (
-        <table className="w-full [&_td]:pr-1.5 [&_td]:pb-1 [&_th]:text-left [&_th]:text-[13px] [&_th]:font-normal [&_th]:text-soft">
+        <table className="w-full [&_td]:pr-2 [&_td]:pb-1 [&_th]:text-left [&_th]:text-dense [&_th]:font-normal [&_th]:text-soft">
           <thead>
             <tr>
               <th className="w-1/2">Address and port</th>

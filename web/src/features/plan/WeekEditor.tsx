@@ -16,12 +16,12 @@ export function WeekEditor({ hours, onChange, at }: Props) {
     onChange({ ...hours, week: hours.week.map((s, j) => (j === i ? { ...s, ...part } : s)) });
   return (
     <fieldset className="col-span-2 min-w-0">
-      <legend className="mb-0.5 text-[13px] text-soft">Week: the first matching span applies</legend>
+      <legend className="mb-1 text-dense text-soft">Week: the first matching span applies</legend>
       <ol className="flex flex-col">
         {hours.week.map((s, i) => (
-          <li key={i} className="flex flex-wrap items-center gap-2 border-t border-line py-1.5">
+          <li key={i} className="flex flex-wrap items-center gap-2 border-t border-line py-1">
             {days.map((d) => (
-              <label key={d} className="flex items-center gap-1 text-[13px]">
+              <label key={d} className="flex items-center gap-1 text-dense">
                 <input
                   type="checkbox"
                   checked={s.days.includes(d)}
@@ -33,7 +33,7 @@ export function WeekEditor({ hours, onChange, at }: Props) {
               </label>
             ))}
             {(["from", "to"] as const).map((end) => (
-              <label key={end} className="flex items-center gap-1 text-[13px] text-soft">
+              <label key={end} className="flex items-center gap-1 text-dense text-soft">
                 {end}
                 <input
                   className={`${smallLook} w-16 font-mono`}
@@ -43,7 +43,7 @@ export function WeekEditor({ hours, onChange, at }: Props) {
                 />
               </label>
             ))}
-            <label className="flex items-center gap-1 text-[13px] text-soft">
+            <label className="flex items-center gap-1 text-dense text-soft">
               is
               <input
                 className={`${smallLook} w-24`}

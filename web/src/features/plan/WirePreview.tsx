@@ -31,10 +31,10 @@ export function WirePreview({ edited, saved }: { edited: Trunk; saved: Trunk }) 
     <section aria-label="Message as sent">
       <h2 className="font-semibold">Message as sent</h2>
       {now.isError && <Failure error={now.error} retry={() => now.refetch()} />}
-      {now.data?.why && <p className="mt-1 text-[13px] text-bad">{now.data.why}</p>}
+      {now.data?.why && <p className="mt-1 text-dense text-bad">{now.data.why}</p>}
       {shown && now.data && (
         <>
-          <p className="text-[13px] text-soft">
+          <p className="text-dense text-soft">
             For <span className="font-mono">{now.data.called}</span> from{" "}
             <span className="font-mono">{now.data.caller}</span>; your changes are marked.
           </p>
@@ -44,7 +44,7 @@ export function WirePreview({ edited, saved }: { edited: Trunk; saved: Trunk }) 
                 key={m.what}
                 type="button"
                 aria-pressed={m === shown}
-                className="border-b-2 border-transparent py-0.5 text-[13px] text-soft aria-pressed:border-road aria-pressed:text-ink"
+                className="border-b-2 border-transparent py-1 text-dense text-soft aria-pressed:border-road aria-pressed:text-ink"
                 onClick={() => setChosen(m.what)}
               >
                 {captions[m.what] ?? m.what}
@@ -52,7 +52,7 @@ export function WirePreview({ edited, saved }: { edited: Trunk; saved: Trunk }) 
             ))}
           </fieldset>
           <ol
-            className="mt-1 font-mono text-[12px] leading-snug break-all"
+            className="mt-1 font-mono text-caption leading-snug break-all"
             aria-label={`${shown.what} as it is sent`}
           >
             {marked(shown.text, was).map((l) => (

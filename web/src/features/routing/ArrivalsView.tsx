@@ -30,7 +30,7 @@ function Arrivals({ table, rule, number, onNumber }: ArrivalsProps) {
   if (!data || (data.arrivals.length === 0 && number === "")) return null;
   const trunks = [...new Map(data.arrivals.map((a) => [a.trunk.id, a.trunk])).values()];
   return (
-    <details className="border-y border-line bg-paper px-3 py-2 text-[13px]">
+    <details className="border-y border-line bg-paper px-3 py-2 text-dense">
       <summary className="font-semibold">As carriers may send it</summary>
       <label className="mt-1 flex items-center gap-2">
         <span className="whitespace-nowrap text-soft">shown on</span>

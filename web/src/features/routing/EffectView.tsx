@@ -10,7 +10,7 @@ export function EffectView({ table, rule }: { table: Table; rule: Rule }) {
   if (effect.isError) {
     const own = effect.error instanceof Problem && effect.error.places.length > 0;
     return (
-      <p className="text-[13px] text-soft">
+      <p className="text-dense text-soft">
         Its effect is worked out once it can stand{own ? "." : `: ${effect.error.message}.`}
       </p>
     );
@@ -20,7 +20,7 @@ export function EffectView({ table, rule }: { table: Table; rule: Rule }) {
   return (
     <section
       aria-label="What it does where it stands"
-      className="flex flex-col gap-1.5 border-y border-line bg-paper px-3 py-2 text-[13px]"
+      className="flex flex-col gap-2 border-y border-line bg-paper px-3 py-2 text-dense"
     >
       <h3 className="font-semibold">Where it stands</h3>
       {e.findings.map((f) => (
@@ -66,7 +66,7 @@ function Shares({ word, table, list, tail }: SharesProps) {
               {s.rule.name}
             </Link>
             , e.g. <span className="font-mono">{s.example || "no digits"}</span>
-            {tail(s) && <span className="text-draft">, {tail(s)}</span>}
+            {tail(s) && <span className="text-warn">, {tail(s)}</span>}
           </li>
         ))}
       </ul>
@@ -110,7 +110,7 @@ function OneByOne({ effect, atOnce }: { effect: RuleEffect; atOnce: boolean }) {
     );
   return (
     <div>
-      <StateMark tone="draft" word={atOnce ? "at once cuts off" : "these wait for longer ones"} />
+      <StateMark tone="warn" word={atOnce ? "at once cuts off" : "these wait for longer ones"} />
       <ul className="ml-3 font-mono">
         {list.map((o) => (
           <li key={`${o.number} ${o.longer}`}>

@@ -1,23 +1,23 @@
 import type { Finding } from "@/api/client";
-import { StateMark } from "@/ui/StateMark";
+import { StateMark, type Tone } from "@/ui/StateMark";
 
-/** The sorts of finding, in a word. */
-const words: Record<Finding["kind"], string> = {
-  covered: "never matches",
-  overlaps: "overlaps",
-  empty: "no numbers",
-  steps: "steps fail",
-  "no-digits": "no digits left",
-  loop: "loops",
-  "no-rule": "no matching rule",
-  class: "other class",
-  unentered: "not used",
+/** The kinds of finding, in a word, the worst first. */
+export const findingLooks: Record<Finding["kind"], { tone: Tone; word: string }> = {
+  loop: { tone: "bad", word: "loops" },
+  covered: { tone: "bad", word: "never matches" },
+  steps: { tone: "bad", word: "steps fail" },
+  "no-digits": { tone: "bad", word: "no digits left" },
+  empty: { tone: "warn", word: "no numbers" },
+  "no-rule": { tone: "warn", word: "no matching rule" },
+  class: { tone: "warn", word: "other class" },
+  unentered: { tone: "warn", word: "not used" },
+  overlaps: { tone: "warn", word: "overlaps" },
 };
 
-/** One finding with its witness. */
+/** One finding with its example. */
 export function FindingLine({ finding }: { finding: Finding }) {
   return (
-    <div className="flex items-baseline gap-2 text-[13px]">
+    <div className="flex items-baseline gap-2 text-dense">
       <span className="shrink-0">
         <FindingMark finding={finding} />
       </span>
@@ -27,5 +27,11 @@ export function FindingLine({ finding }: { finding: Finding }) {
 }
 
 export function FindingMark({ finding }: { finding: Finding }) {
-  return <StateMark tone={finding.grave ? "bad" : "draft"} word={words[finding.kind]} title={finding.text} />;
+  return (
+    <StateMark
+      tone={finding.grave ? "bad" : "warn"}
+      word={findingLooks[finding.kind].word}
+      title={finding.text}
+    />
+  );
 }

@@ -2,6 +2,7 @@ import type { Plan, Rule, Table, When } from "@/api/client";
 import { useCalendarStates } from "@/api/queries";
 import { Field, inputLook, smallLook } from "@/ui/controls";
 import { PatternEffectView } from "./PatternEffectView";
+import { PatternHelp } from "./PatternHelp";
 
 interface Props {
   plan: Plan;
@@ -11,21 +12,33 @@ interface Props {
   at: (field: string) => string | undefined;
   sample: string;
   onSample: (number: string) => void;
+  callerSample: string;
+  onCallerSample: (number: string) => void;
 }
 
 /** What a rule wants of a call: the called number, the caller, the source and the hour. */
-export function MatchEditor({ plan, table, match, onChange, at, sample, onSample }: Props) {
+export function MatchEditor({
+  plan,
+  table,
+  match,
+  onChange,
+  at,
+  sample,
+  onSample,
+  callerSample,
+  onCallerSample,
+}: Props) {
   return (
     <>
       <Field
-        label="Called number matches"
+        label="Called pattern"
         error={at("match/called")}
         hint={match.called || match.noDigits ? undefined : "empty: any number"}
       >
         {(p) => (
           <input
             {...p}
-            className={`${inputLook} font-mono text-[16px]`}
+            className={`${inputLook} font-mono text-title`}
             value={match.called ?? ""}
             onChange={(e) => onChange({ called: e.target.value || undefined })}
             disabled={match.noDigits}
@@ -33,15 +46,16 @@ export function MatchEditor({ plan, table, match, onChange, at, sample, onSample
           />
         )}
       </Field>
+      <PatternHelp />
       <PatternEffectView pattern={match.called ?? ""} sample={sample} onSample={onSample} />
       <Flag
-        label="only where no digit was dialled"
+        label="No digits dialled"
         on={match.noDigits}
         onChange={(noDigits) => onChange({ noDigits, ...(noDigits && { called: undefined }) })}
         error={at("match/noDigits")}
       />
       <Field
-        label="Caller matches"
+        label="Calling pattern"
         error={at("match/caller")}
         hint={match.caller || match.noCaller ? undefined : "a number or a pattern; empty: any caller"}
       >
@@ -56,9 +70,9 @@ export function MatchEditor({ plan, table, match, onChange, at, sample, onSample
           />
         )}
       </Field>
-      <PatternEffectView pattern={match.caller ?? ""} />
+      <PatternEffectView pattern={match.caller ?? ""} sample={callerSample} onSample={onCallerSample} />
       <Flag
-        label="only callers without a number"
+        label="No calling number"
         on={match.noCaller}
         onChange={(noCaller) => onChange({ noCaller, ...(noCaller && { caller: undefined }) })}
         error={at("match/noCaller")}
@@ -96,7 +110,7 @@ export function Flag({
         {label}
       </label>
       {error && (
-        <span role="alert" className="text-[13px] text-bad">
+        <span role="alert" className="text-dense text-bad">
           {error}
         </span>
       )}
@@ -121,15 +135,15 @@ function SourcesEditor({
   const chosen = (match.trunks?.length ?? 0) + (match.trunkGroups?.length ?? 0);
   return (
     <details open={chosen > 0}>
-      <summary className="cursor-pointer text-[13px] text-soft">
+      <summary className="cursor-pointer text-dense text-soft">
         From {chosen === 0 ? "any trunk" : "only these trunks"}
       </summary>
-      <fieldset className="mt-1 grid grid-cols-2 gap-x-3 gap-y-0.5 text-[14px]">
+      <fieldset className="mt-1 grid grid-cols-2 gap-x-3 gap-y-1 text-body">
         <legend className="sr-only">Source trunks</legend>
         {groups.map((g) => (
           <Flag
             key={`group ${g}`}
-            label={`all of group ${g}`}
+            label={`Group ${g}`}
             on={match.trunkGroups?.includes(g)}
             onChange={(on) => onChange({ trunkGroups: toggle(match.trunkGroups, g, on === true) })}
           />
@@ -144,7 +158,7 @@ function SourcesEditor({
         ))}
       </fieldset>
       {(at("match/trunks") ?? at("match/trunkGroups")) && (
-        <span role="alert" className="text-[13px] text-bad">
+        <span role="alert" className="text-dense text-bad">
           {at("match/trunks") ?? at("match/trunkGroups")}
         </span>
       )}
@@ -178,7 +192,7 @@ export function WhenEditor({ plan, when, onChange, error, label = "When" }: When
               onChange(next ? { calendar: next.id, states: [] } : undefined);
             }}
           >
-            <option value="">at any hour</option>
+            <option value="">Any time</option>
             {calendars.map((h) => (
               <option key={h.id} value={h.id}>
                 while {h.name} is

@@ -8,7 +8,7 @@ import { NumberTiles } from "@/ui/Tiles";
 
 interface Props {
   pattern: string;
-  /** The number that is held against the pattern; without it the view keeps one. */
+  /** The number that is held against the pattern, where the form around it has one for all; else the view keeps one. */
   sample?: string;
   onSample?: (number: string) => void;
 }
@@ -25,8 +25,8 @@ export function PatternEffectView({ pattern, ...held }: Props) {
   if (!effect.data) return null;
   if (effect.data.reason) return <PatternFault pattern={pattern} effect={effect.data} />;
   return (
-    <div className="border-l-4 border-road-wash pl-3 text-[13px]">
-      <div className="flex flex-wrap items-center gap-1.5">
+    <div className="border-l-4 border-road-wash pl-3 text-dense">
+      <div className="flex flex-wrap items-center gap-2">
         <span className="text-soft">matches</span>
         {effect.data.samples.slice(0, 5).map((s) => (
           <button
@@ -41,7 +41,7 @@ export function PatternEffectView({ pattern, ...held }: Props) {
         ))}
       </div>
       {effect.data.nearMisses.length > 0 && (
-        <div className="mt-1 flex flex-wrap items-center gap-1.5">
+        <div className="mt-1 flex flex-wrap items-center gap-2">
           <span className="text-soft">near misses</span>
           {effect.data.nearMisses.map((s) => (
             <span key={s} className="opacity-80">
@@ -56,19 +56,28 @@ export function PatternEffectView({ pattern, ...held }: Props) {
           the same, shorter: <code className="font-mono text-ink">{effect.data.shortest}</code>
         </div>
       )}
-      {effect.data.matchesEmpty && <StateMark tone="draft" word="also matches the empty number" />}
-      <div className="mt-1 grid grid-cols-[auto_9.5rem_1fr] items-center gap-2">
-        <label htmlFor={id} className="text-soft">
-          try
-        </label>
-        <input
-          id={id}
-          className={`${inputLook} h-7 font-mono`}
-          value={sample}
-          onChange={(e) => onSample(e.target.value)}
-        />
-        <VerdictMark effect={effect.data} />
-      </div>
+      {effect.data.matchesEmpty && <StateMark tone="warn" word="also matches the empty number" />}
+      {held.onSample ? (
+        sample !== "" && (
+          <div className="mt-1 flex flex-wrap items-center gap-2">
+            <span className="text-soft">sample</span> <NumberTiles number={sample} size="sm" />
+            <VerdictMark effect={effect.data} />
+          </div>
+        )
+      ) : (
+        <div className="mt-1 grid grid-cols-[auto_9.5rem_1fr] items-center gap-2">
+          <label htmlFor={id} className="text-soft">
+            sample
+          </label>
+          <input
+            id={id}
+            className={`${inputLook} h-7 font-mono`}
+            value={sample}
+            onChange={(e) => onSample(e.target.value)}
+          />
+          <VerdictMark effect={effect.data} />
+        </div>
+      )}
     </div>
   );
 }
@@ -76,8 +85,8 @@ export function PatternEffectView({ pattern, ...held }: Props) {
 /** Where the pattern is wrong: the place is marked below it. */
 function PatternFault({ pattern, effect }: { pattern: string; effect: PatternEffect }) {
   return (
-    <div role="alert" className="text-[13px] text-bad">
-      <div className="font-mono text-[16px] leading-tight">
+    <div role="alert" className="text-dense text-bad">
+      <div className="font-mono text-title leading-tight">
         {pattern.slice(0, effect.position - 1)}
         <mark className="bg-bad-wash text-bad underline decoration-wavy">
           {pattern[effect.position - 1] ?? "␣"}
@@ -91,7 +100,7 @@ function PatternFault({ pattern, effect }: { pattern: string; effect: PatternEff
 
 const verdicts: Record<string, { tone: Tone; word: string }> = {
   none: { tone: "bad", word: "does not match" },
-  partial: { tone: "draft", word: "incomplete" },
+  partial: { tone: "warn", word: "incomplete" },
   complete: { tone: "good", word: "matches" },
   "complete-may-continue": { tone: "good", word: "matches, longer numbers too" },
   invalid: { tone: "bad", word: "not a number" },

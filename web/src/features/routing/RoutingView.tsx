@@ -1,18 +1,20 @@
 import { Compass } from "lucide-react";
 import { memo, useMemo, useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import type { Plan, Rule } from "@/api/client";
 import { useDraft } from "@/api/queries";
 import { lastDialled } from "@/lib/lastDialled";
+import { smallLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { RuleEditor } from "./RuleEditor";
-import { RuleList } from "./RuleList";
+import { RuleTable } from "./RuleTable";
 import { AddTable } from "./tables";
 
 /** The draft's routing tables: their rules in effective order, and an editor. */
 export function RoutingView() {
   const draft = useDraft();
   const { table: tableID, rule: ruleID } = useParams();
+  const [params] = useSearchParams();
   // A number that somebody typed is held against every rule that they look at.
   const [sample, setSample] = useState(lastDialled.get);
   if (draft.isPending) return <Loading what="the draft" />;
@@ -21,24 +23,26 @@ export function RoutingView() {
   const table = plan.tables.find((t) => t.id === tableID) ?? plan.tables[0];
   if (!table) return <NoTable plan={plan} />;
   const rule = table.rules.find((r) => r.id === ruleID);
-  const editing = rule ?? (ruleID === "new" ? emptyRule() : undefined);
+  const copied = table.rules.find((r) => r.id === params.get("copy"));
+  const editing = rule ?? (ruleID === "new" ? newRule(copied) : undefined);
   return (
-    <div className="grid h-full grid-cols-[12.5rem_minmax(0,1fr)_25rem]">
-      <TableList plan={plan} chosen={table.id} />
-      <RuleList plan={plan} table={table} chosen={ruleID} />
-      {editing ? (
+    <div
+      className={`grid h-full ${editing ? "grid-cols-[minmax(0,1fr)_37rem] min-[1680px]:grid-cols-[13rem_minmax(0,1fr)_44rem]" : "grid-cols-[13rem_minmax(0,1fr)]"}`}
+    >
+      <div className={editing ? "hidden min-h-0 min-[1680px]:grid" : "grid min-h-0"}>
+        <TableList plan={plan} chosen={table.id} />
+      </div>
+      <RuleTable plan={plan} table={table} chosen={editing ? (ruleID ?? "") : undefined} />
+      {editing && (
         <RuleEditor
-          key={editing.id || "new"}
+          key={editing.id || `new ${copied?.id ?? ""}`}
           plan={plan}
           table={table}
           rule={editing}
+          before={copied && table.rules[table.rules.indexOf(copied) + 1]?.id}
           sample={sample}
           onSample={setSample}
         />
-      ) : (
-        <aside className="border-l border-line bg-sheet">
-          <Empty>Choose a rule to edit it.</Empty>
-        </aside>
       )}
     </div>
   );
@@ -70,37 +74,54 @@ function NoTable({ plan }: { plan: Plan }) {
   );
 }
 
-function emptyRule(): Rule {
-  return { id: "", name: "", match: {}, then: {} };
+/** A rule that is not in the table yet: empty, or a copy of another. */
+function newRule(copied?: Rule): Rule {
+  if (!copied) return { id: "", name: "", match: {}, then: {} };
+  return { ...structuredClone(copied), id: "", name: `${copied.name}, copy` };
 }
 
 const TableList = memo(function TableList({ plan, chosen }: { plan: Plan; chosen: string }) {
   const sources = useMemo(() => sourcesOf(plan), [plan]);
+  const [search, setSearch] = useState("");
+  const wanted = (t: Plan["tables"][number]) =>
+    `${t.name} ${sources.get(t.id) ?? ""}`.toLowerCase().includes(search.toLowerCase());
   return (
     <nav aria-label="Routing tables" className="overflow-auto border-r border-line bg-sheet py-2">
       <Link
-        to="/guide"
-        className="mx-3 mb-1 flex items-center gap-1.5 text-[13px] text-road underline-offset-2 hover:underline"
+        to="/outbound-setup"
+        className="mx-3 mb-1 flex items-center gap-2 text-dense text-road underline-offset-2 hover:underline"
       >
         <Compass className="size-4 shrink-0" aria-hidden="true" /> Outbound rule setup
       </Link>
+      {plan.tables.length > 8 && (
+        <div className="px-3 pb-1">
+          <input
+            type="search"
+            className={`${smallLook} w-full px-2`}
+            value={search}
+            onChange={(e) => setSearch(e.target.value)}
+            placeholder="Find table"
+            aria-label="Find table"
+          />
+        </div>
+      )}
       {plan.switches.map((sw) => (
         <div key={sw.id}>
-          <div className="flex items-center px-3 py-1 text-[13px] text-soft">
+          <div className="flex items-center px-3 py-1 text-dense text-soft">
             Switch {sw.name}
             <AddTable plan={plan} switchID={sw.id} switchName={sw.name} />
           </div>
           {plan.tables
-            .filter((t) => t.switch === sw.id)
+            .filter((t) => t.switch === sw.id && wanted(t))
             .map((t) => (
               <Link
                 key={t.id}
                 to={`/routing/${t.id}`}
                 aria-current={t.id === chosen ? "page" : undefined}
-                className="block px-3 py-1.5 break-words hover:bg-road-wash aria-[current=page]:bg-road-wash aria-[current=page]:font-semibold"
+                className="block px-3 py-1 break-words hover:bg-road-wash aria-[current=page]:bg-road-wash aria-[current=page]:font-semibold"
               >
                 {t.name}
-                <span className="block text-[12px] font-normal text-soft">
+                <span className="block text-caption font-normal text-soft">
                   {sources.has(t.id) ? `from ${sources.get(t.id)}` : "not used"}
                 </span>
               </Link>

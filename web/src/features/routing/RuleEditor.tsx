@@ -21,22 +21,26 @@ interface Props {
   plan: Plan;
   table: Table;
   rule: Rule;
+  /** Of a new rule: the id of the rule that it precedes. */
+  before?: string;
   /** The number that the person holds against rules; empty for the pattern's own. */
   sample: string;
   onSample: (number: string) => void;
 }
 
 /** Edits one rule of the draft, with its effect beside every field. */
-export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
+export function RuleEditor({ plan, table, rule, before, sample, onSample }: Props) {
   const navigate = useNavigate();
   const [edited, setEdited] = useState(rule);
   const pattern = usePattern(edited.match.called ?? "", []);
   const callerPattern = usePattern(edited.match.caller ?? "", []);
   const calledSample = sample || longest(pattern.data) || "";
+  const [caller, setCaller] = useState("");
+  const callerSample = caller || longest(callerPattern.data) || "";
   // The rule as this edit found it: a save that finds another is refused.
   const [was, setWas] = useState(rule);
   const queries = useQueryClient();
-  const save = useDraftEdit((body: { rule: Rule; was?: Rule }) =>
+  const save = useDraftEdit((body: { rule: Rule; was?: Rule; before?: string }) =>
     take(api.PUT("/api/draft/rules", { body: { table: table.id, ...body } })),
   );
   const stale = save.error instanceof Problem && save.error.status === 409;
@@ -47,10 +51,10 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
   const match = (part: Partial<Rule["match"]>) => change({ match: { ...edited.match, ...part } });
   const at = (field: string) => (save.error instanceof Problem ? save.error.at(field) : undefined);
   const differs = useChanges().data?.changes.some((c) => c.kind === "rule" && c.id === rule.id);
-  const dirty = JSON.stringify(edited) !== JSON.stringify(rule);
+  const dirty = rule.id === "" || JSON.stringify(edited) !== JSON.stringify(rule);
   const submit = (found: Rule) =>
     save.mutate(
-      { rule: edited, was: found.id ? found : undefined },
+      { rule: edited, was: found.id ? found : undefined, ...(!found.id && before && { before }) },
       {
         onSuccess: (saved) => {
           setWas(edited);
@@ -60,9 +64,9 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
       },
     );
   return (
-    <aside className="overflow-auto border-l border-line bg-sheet" aria-label={`Rule ${rule.name}`}>
+    <aside className="min-h-0 border-l border-line bg-sheet" aria-label={`Rule ${rule.name}`}>
       <form
-        className="flex flex-col gap-3 p-4"
+        className="flex h-full flex-col"
         onSubmit={(e) => {
           e.preventDefault();
           submit(was);
@@ -74,112 +78,154 @@ export function RuleEditor({ plan, table, rule, sample, onSample }: Props) {
           }
         }}
       >
-        <Field label="Name" error={at("name")}>
-          {(p) => (
-            <input
-              {...p}
-              className={`${inputLook} font-semibold`}
-              value={edited.name}
-              onChange={(e) => change({ name: e.target.value })}
-              required
-            />
-          )}
-        </Field>
-        <MatchEditor
-          plan={plan}
-          table={table}
-          match={edited.match}
-          onChange={match}
-          at={at}
-          sample={calledSample}
-          onSample={onSample}
-        />
-        <StepsEditor
-          title="Called number"
-          steps={edited.calledSteps ?? []}
-          onChange={(called) => change({ calledSteps: called.length > 0 ? called : undefined })}
-          sample={calledSample}
-          form={table.format}
-          switchID={table.switch}
-          error={at("calledSteps")}
-        />
-        <StepsEditor
-          title="Caller"
-          steps={edited.callerSteps ?? []}
-          onChange={(caller) => change({ callerSteps: caller.length > 0 ? caller : undefined })}
-          sample={longest(callerPattern.data) ?? ""}
-          form="private"
-          switchID={table.switch}
-          error={at("callerSteps")}
-        />
-        <ThenEditor
-          plan={plan}
-          table={table}
-          then={edited.then}
-          onChange={(then) => change({ then })}
-          error={at("then")}
-        />
-        <RuleMapping table={table} rule={edited} onTake={(called) => change({ calledSteps: called })} />
-        <EffectView table={table} rule={edited} />
-        <ArrivalsView plan={plan} table={table} rule={edited} />
-        <UseEditor plan={plan} rule={edited} onChange={change} at={at} />
-        <Flag
-          label="disabled: the rule is passed over"
-          on={edited.disabled}
-          onChange={(disabled) => change({ disabled })}
-        />
-        <Field label="Note" error={at("note")}>
-          {(p) => (
-            <input
-              {...p}
-              className={inputLook}
-              value={edited.note ?? ""}
-              onChange={(e) => change({ note: e.target.value || undefined })}
-            />
-          )}
-        </Field>
-        {save.isError && <Failure error={save.error} />}
-        {stale && (
-          <StaleChoice
-            onMine={() => submit(rule)}
-            onTheirs={() => {
-              setEdited(rule);
-              setWas(rule);
-              save.reset();
-            }}
+        <div className="flex min-h-0 flex-1 flex-col gap-3 overflow-auto p-4">
+          <fieldset className="sticky -top-4 z-10 -mx-4 -mt-4 grid grid-cols-2 gap-3 border-y border-line bg-sunk px-4 py-1">
+            <legend className="sr-only">Sample numbers</legend>
+            <Sample label="Sample called number" value={calledSample} onChange={onSample} />
+            <Sample label="Sample calling number" value={callerSample} onChange={setCaller} />
+          </fieldset>
+          <Field label="Name" error={at("name")}>
+            {(p) => (
+              <input
+                {...p}
+                className={`${inputLook} font-semibold`}
+                value={edited.name}
+                onChange={(e) => change({ name: e.target.value })}
+                required
+              />
+            )}
+          </Field>
+          <MatchEditor
+            plan={plan}
+            table={table}
+            match={edited.match}
+            onChange={match}
+            at={at}
+            sample={calledSample}
+            onSample={onSample}
+            callerSample={callerSample}
+            onCallerSample={setCaller}
           />
-        )}
-        {remove.isError && <Failure error={remove.error} />}
-        <div className="flex flex-wrap items-center gap-2">
-          <Button type="submit" look="main" disabled={!dirty || save.isPending} title="Ctrl S">
-            <Save className="size-4" aria-hidden="true" /> Save to the draft
-          </Button>
-          {rule.id !== "" && (
-            <Button
-              look="bare-danger"
-              onClick={() =>
-                remove.mutateAsync(undefined).then(
-                  () => navigate(`/routing/${table.id}`),
-                  () => undefined, // said above
-                )
-              }
-              disabled={remove.isPending}
-            >
-              <Trash2 className="size-4" aria-hidden="true" /> Delete
-            </Button>
-          )}
-          {dirty ? (
-            <StateMark tone="draft" word="not saved" />
-          ) : (
-            differs && (
-              <Link to="/changes" className="text-road underline-offset-2 hover:underline">
-                <StateMark tone="good" word="saved, not live yet" />
-              </Link>
-            )
-          )}
+          <StepsEditor
+            title="Called number"
+            steps={edited.calledSteps ?? []}
+            onChange={(called) => change({ calledSteps: called.length > 0 ? called : undefined })}
+            sample={calledSample}
+            held
+            form={table.format}
+            switchID={table.switch}
+            error={at("calledSteps")}
+          />
+          <StepsEditor
+            title="Calling number"
+            steps={edited.callerSteps ?? []}
+            onChange={(caller) => change({ callerSteps: caller.length > 0 ? caller : undefined })}
+            sample={callerSample}
+            held
+            form="private"
+            switchID={table.switch}
+            error={at("callerSteps")}
+          />
+          <ThenEditor
+            plan={plan}
+            table={table}
+            then={edited.then}
+            onChange={(then) => change({ then })}
+            error={at("then")}
+          />
+          <RuleMapping table={table} rule={edited} onTake={(called) => change({ calledSteps: called })} />
+          <EffectView table={table} rule={edited} />
+          <ArrivalsView plan={plan} table={table} rule={edited} />
+          <UseEditor plan={plan} rule={edited} onChange={change} at={at} />
+          <Flag label="Disabled" on={edited.disabled} onChange={(disabled) => change({ disabled })} />
+          <Field label="Note" error={at("note")}>
+            {(p) => (
+              <input
+                {...p}
+                className={inputLook}
+                value={edited.note ?? ""}
+                onChange={(e) => change({ note: e.target.value || undefined })}
+              />
+            )}
+          </Field>
         </div>
+        <footer className="flex flex-col gap-2 border-t border-line bg-sunk px-4 py-2">
+          {save.isError && <Failure error={save.error} />}
+          {stale && (
+            <StaleChoice
+              onMine={() => submit(rule)}
+              onTheirs={() => {
+                setEdited(rule);
+                setWas(rule);
+                save.reset();
+              }}
+            />
+          )}
+          {remove.isError && <Failure error={remove.error} />}
+          <div className="flex flex-wrap items-center gap-2">
+            <Button type="submit" look="main" disabled={!dirty || save.isPending} title="Ctrl S">
+              <Save className="size-4" aria-hidden="true" /> Save to the draft
+            </Button>
+            {rule.id !== "" && (
+              <Button
+                look="bare-danger"
+                onClick={() =>
+                  remove.mutateAsync(undefined).then(
+                    () => navigate(`/routing/${table.id}`),
+                    () => undefined, // said above
+                  )
+                }
+                disabled={remove.isPending}
+              >
+                <Trash2 className="size-4" aria-hidden="true" /> Delete
+              </Button>
+            )}
+            {rule.id !== "" && (
+              <Link
+                to={`/routing/${table.id}/new?copy=${rule.id}`}
+                className="text-road underline-offset-2 hover:underline"
+              >
+                Clone
+              </Link>
+            )}
+            <Link to={`/routing/${table.id}`} className="text-road underline-offset-2 hover:underline">
+              Close
+            </Link>
+            {dirty ? (
+              <StateMark tone="draft" word="not saved" />
+            ) : (
+              differs && (
+                <Link to="/changes" className="text-road underline-offset-2 hover:underline">
+                  <StateMark tone="good" word="saved, not live yet" />
+                </Link>
+              )
+            )}
+          </div>
+        </footer>
       </form>
     </aside>
+  );
+}
+
+/** A number that every part of the editor shows its effect on. */
+function Sample({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  onChange: (number: string) => void;
+}) {
+  return (
+    <label className="flex min-w-0 items-center gap-2 text-dense text-soft">
+      <span className="shrink-0">{label}</span>
+      <input
+        className={`${inputLook} h-7 font-mono`}
+        value={value}
+        onChange={(e) => onChange(e.target.value)}
+      />
+    </label>
   );
 }
 

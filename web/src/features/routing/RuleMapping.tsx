@@ -19,7 +19,7 @@ export function RuleMapping({ table, rule, onTake }: Props) {
       { op: "interpret-as", format: "private" },
     ]);
   return (
-    <section aria-label="All its numbers" className="border-y border-line bg-paper px-3 py-2 text-[13px]">
+    <section aria-label="All its numbers" className="border-y border-line bg-paper px-3 py-2 text-dense">
       <h3 className="font-semibold">
         All its numbers{" "}
         <span className="font-mono font-normal">

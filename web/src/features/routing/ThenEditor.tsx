@@ -128,7 +128,7 @@ function startOf(plan: Plan, id: string): Partial<Set> {
 function SetHours({ set, onChange }: { set: Set; onChange: (set: Set) => void }) {
   const states = useCalendarStates().data?.[set.calendar] ?? [];
   return (
-    <div className="border-l-4 border-road-wash pl-3 text-[13px]">
+    <div className="border-l-4 border-road-wash pl-3 text-dense">
       <div className="flex flex-wrap items-center gap-2">
         <label className="flex items-center gap-1">
           to

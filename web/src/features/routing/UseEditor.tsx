@@ -29,13 +29,13 @@ export function UseEditor({ plan, rule, onChange, at }: Props) {
     <>
       {groups.length > 0 && (
         <details open={(rule.callerGroups?.length ?? 0) > 0}>
-          <summary className="cursor-pointer text-[13px] text-soft">
+          <summary className="cursor-pointer text-dense text-soft">
             For{" "}
             {rule.callerGroups?.length
               ? "these caller groups only; others are refused"
               : "every caller group"}
           </summary>
-          <fieldset className="mt-1 grid grid-cols-2 gap-x-3 text-[14px]">
+          <fieldset className="mt-1 grid grid-cols-2 gap-x-3 text-body">
             <legend className="sr-only">Caller groups</legend>
             {groups.map((g) => (
               <Flag

@@ -5,7 +5,7 @@ import { useNavigate } from "react-router";
 import { api, type Plan, Problem, type Table, take } from "@/api/client";
 import { useDraftEdit } from "@/api/queries";
 import { freeID } from "@/lib/value";
-import { Button, Field, inputLook } from "@/ui/controls";
+import { Button, Field, FieldError, inputLook, smallLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 
 /** Adds an empty table to a switch. */
@@ -67,7 +67,7 @@ export function AddTable({
               );
             }}
           >
-            <Field label={`New table on ${switchName}`} error={error} hint="a name that tells">
+            <Field label={`New table on ${switchName}`} error={error} hint="Unique on its switch">
               {(p) => (
                 <input
                   {...p}
@@ -80,7 +80,7 @@ export function AddTable({
             </Field>
             {add.isError && !error && <Failure error={add.error} />}
             <Button type="submit" look="main" disabled={add.isPending || id === ""}>
-              Add the table
+              Add table
             </Button>
           </form>
         </Popover.Content>
@@ -89,7 +89,35 @@ export function AddTable({
   );
 }
 
-/** The forms in which the patterns of a table can be written. */
+/** The match order of a table's rules. */
+export function PolicySelect({ table }: { table: Table }) {
+  const own = { name: table.name, format: table.format, note: table.note };
+  const put = useDraftEdit((order: Table["order"]) =>
+    take(
+      api.PUT("/api/draft/tables/{id}", {
+        params: { path: { id: table.id } },
+        body: { ...own, order, was: { ...own, order: table.order } },
+      }),
+    ),
+  );
+  return (
+    <label className="flex shrink-0 items-center gap-2 text-dense whitespace-nowrap text-soft">
+      match order
+      <select
+        className={smallLook}
+        value={table.order}
+        disabled={put.isPending}
+        onChange={(e) => put.mutate(e.target.value as Table["order"])}
+      >
+        <option value="as-listed">as listed</option>
+        <option value="specific-first">most specific first</option>
+      </select>
+      {put.isError && <FieldError>{put.error.message}</FieldError>}
+    </label>
+  );
+}
+
+/** The number formats in which the patterns of a table can be written. */
 const forms: readonly (readonly [string, string])[] = [
   ["as-dialled", "as dialled"],
   ["e164", "E.164 (+)"],
@@ -120,7 +148,7 @@ export function TableSettings({ table }: { table: Table }) {
       }}
     >
       <Popover.Trigger asChild>
-        <Button look="bare" className="h-7 shrink-0 px-1.5 text-[13px]">
+        <Button look="bare" className="h-7 shrink-0 px-2 text-dense">
           <Settings2 className="size-4" aria-hidden="true" /> Table settings
         </Button>
       </Popover.Trigger>
@@ -150,7 +178,7 @@ export function TableSettings({ table }: { table: Table }) {
             <Field
               label="Number format"
               error={at("format")}
-              hint="of called and caller patterns; known numbers are converted to it where they enter"
+              hint="Format of called and calling patterns; numbers are converted to it on entry."
             >
               {(p) => (
                 <select
@@ -188,7 +216,7 @@ export function TableSettings({ table }: { table: Table }) {
   );
 }
 
-/** Takes a table without rules out of the draft. */
+/** Deletes a table without rules from the draft. */
 export function TakeTableOut({ table }: { table: Table }) {
   const navigate = useNavigate();
   const remove = useDraftEdit(() =>
@@ -198,7 +226,7 @@ export function TakeTableOut({ table }: { table: Table }) {
     <>
       <Button
         look="bare-danger"
-        className="h-7 px-1.5 text-[13px]"
+        className="h-7 px-2 text-dense"
         disabled={remove.isPending}
         onClick={() =>
           remove.mutateAsync(undefined).then(
@@ -207,7 +235,7 @@ export function TakeTableOut({ table }: { table: Table }) {
           )
         }
       >
-        <Trash2 className="size-4" aria-hidden="true" /> Take the table out
+        <Trash2 className="size-4" aria-hidden="true" /> Delete table
       </Button>
       {remove.isError && <Failure error={remove.error} />}
     </>

@@ -11,7 +11,7 @@ export function SetupView() {
   const next = nextOf(steps);
   return (
     <div className="mx-auto max-w-3xl p-6">
-      <h1 className="text-lg font-semibold">First set-up</h1>
+      <h1 className="text-title font-semibold">First set-up</h1>
       <p className="text-soft">From an empty plan to the first call. Every step can be changed later.</p>
       <ol className="mt-4 border-t-2 border-line">
         {steps.map((s, i) => (
@@ -23,7 +23,7 @@ export function SetupView() {
             <span className="pl-2 font-mono text-soft">{i + 1}</span>
             <div>
               <h2 className="font-semibold">{s.name}</h2>
-              <p className="text-[13px] text-soft">{s.about}</p>
+              <p className="text-dense text-soft">{s.about}</p>
             </div>
             <div className="pr-2 text-right">
               {s.done ? (

@@ -15,7 +15,7 @@ export interface Reached {
   revision: number;
   /** How many changes of the draft are not live. */
   changes: number;
-  calls: number;
+  called: boolean;
 }
 
 /** The steps from an empty plan to the first call, in their order. */
@@ -84,9 +84,9 @@ export function stepsOf(plan: Plan, reached: Reached): Step[] {
     {
       name: "First call",
       about: "A dry run or a live call.",
-      to: "/try",
+      to: "/test-call",
       action: "Place a test call",
-      done: reached.revision > 0 && reached.calls > 0,
+      done: reached.revision > 0 && reached.called,
     },
   ];
 }

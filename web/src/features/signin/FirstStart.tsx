@@ -24,7 +24,7 @@ export function FirstStart({ onSignedIn }: { onSignedIn: () => void }) {
   return (
     <main className="grid h-full grid-cols-[1fr_minmax(20rem,28rem)_1fr] content-center">
       <form onSubmit={submit} className="col-start-2 flex flex-col gap-3 border border-line bg-sheet p-6">
-        <h1 className="flex items-center gap-2 text-xl font-semibold text-road">
+        <h1 className="flex items-center gap-2 text-title font-semibold text-road">
           <img src="/mark.svg" alt="" className="size-8" /> Switchback
         </h1>
         <h2 className="font-semibold">Create the first user</h2>

@@ -25,7 +25,7 @@ export function SignIn({ onSignedIn }: { onSignedIn: () => void }) {
   return (
     <main className="grid h-full grid-cols-[1fr_minmax(20rem,26rem)_1fr] content-center">
       <form onSubmit={submit} className="col-start-2 flex flex-col gap-3 border border-line bg-sheet p-6">
-        <h1 className="flex items-center gap-2 text-xl font-semibold text-road">
+        <h1 className="flex items-center gap-2 text-title font-semibold text-road">
           <img src="/mark.svg" alt="" className="size-8" /> Switchback
         </h1>
         {first.data?.open && <p>No user yet. Open the link that the program printed at its start.</p>}
@@ -58,6 +58,10 @@ export function SignIn({ onSignedIn }: { onSignedIn: () => void }) {
         <Button type="submit" look="main" disabled={signIn.isPending}>
           Sign in
         </Button>
+        <p className="flex justify-between gap-3 text-dense break-all text-soft">
+          <span>{window.location.host}</span>
+          {first.data && <span>version {first.data.version}</span>}
+        </p>
       </form>
     </main>
   );

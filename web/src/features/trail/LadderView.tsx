@@ -24,7 +24,7 @@ export function LadderView({ ladder, highlighted }: { ladder: Ladder; highlighte
               <div className="truncate font-semibold" title={p.name}>
                 {p.name}
               </div>
-              <div className="truncate font-mono text-[11px] text-soft">{p.address}</div>
+              <div className="truncate font-mono text-caption text-soft">{p.address}</div>
             </div>
           ))}
         </div>
@@ -42,7 +42,7 @@ export function LadderView({ ladder, highlighted }: { ladder: Ladder; highlighte
                 x2={(i + 0.5) * lane}
                 y1={0}
                 y2={ladder.arrows.length * row + 8}
-                stroke="var(--line)"
+                stroke="var(--edge)"
                 strokeWidth={2}
               />
             ))}
@@ -103,10 +103,10 @@ function ArrowRow({
       style={{ height: row }}
     >
       <span
-        className="absolute top-0 truncate px-1 text-center text-[12px] leading-tight"
+        className="absolute top-0 truncate px-1 text-center text-caption leading-tight"
         style={{ left: Math.min(a, b) + 4, width: Math.abs(b - a) - 8, color }}
       >
-        <span className={`px-0.5 ${chosen ? "" : "bg-paper"}`}>
+        <span className={`px-1 ${chosen ? "" : "bg-paper"}`}>
           {arrow.label}
           {arrow.repeat && " ↻"}
         </span>
@@ -123,7 +123,9 @@ function ArrowRow({
         />
         <path d={`M${b} 20 l${-toward * 9} -4.5 v9 Z`} fill={color} />
       </svg>
-      <span className="absolute top-1 left-0 font-mono text-[11px] text-soft">{arrow.millis.toFixed(0)}</span>
+      <span className="absolute top-1 left-0 font-mono text-caption text-soft">
+        {arrow.millis.toFixed(0)}
+      </span>
     </button>
   );
 }
@@ -132,14 +134,14 @@ function ArrowRow({
 function MessageText({ arrow }: { arrow: Arrow }) {
   return (
     <div className="min-w-[20rem] flex-1 basis-[26rem]">
-      <div className="mb-1 text-[13px] text-soft">
+      <div className="mb-1 text-dense text-soft">
         Message at {arrow.millis.toFixed(1)} ms
         {arrow.fault && <span className="text-bad">, cannot be read: {arrow.fault}</span>}
       </div>
       <pre
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a long text is scrolled by the keyboard
         tabIndex={0}
-        className="max-h-[34rem] overflow-auto rounded-[3px] border border-line bg-sheet p-3 font-mono text-[12px] leading-snug whitespace-pre-wrap break-all"
+        className="max-h-[34rem] overflow-auto rounded-[3px] border border-line bg-sheet p-3 font-mono text-caption leading-snug whitespace-pre-wrap break-all"
       >
         {arrow.text}
       </pre>

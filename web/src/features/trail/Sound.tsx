@@ -8,11 +8,11 @@ type Listened = NonNullable<Try["media"]>["atCaller"];
 /** What the two ends of a live try heard of each other, from what arrived there. */
 export function TrySound({ sound }: { sound: NonNullable<Try["media"]> }) {
   return (
-    <section aria-label="Media" className="flex flex-wrap items-baseline gap-x-5 text-[13px]">
-      <span className="text-[15px]">
+    <section aria-label="Media" className="flex flex-wrap items-baseline gap-x-5 text-dense">
+      <span className="text-body">
         <StateMark tone={tones[sound.verdict] ?? "soft"} word={sound.why} />
       </span>
-      <Way name="at the caller" heard={sound.atCaller} />
+      <Way name="at the calling side" heard={sound.atCaller} />
       <Way name="at the called side" heard={sound.atCalled} />
       <span className="text-soft">{sound.through ? "through the switch" : "direct"}</span>
     </section>
@@ -51,7 +51,7 @@ export function CallSound({ legs, steps }: { legs: CallDetail["legs"]; steps: Tr
   const heard = legs.filter((l) => l.media?.heard);
   if (heard.length === 0) return null;
   return (
-    <section aria-label="Media" className="mb-4 flex flex-wrap gap-x-6 text-[13px]">
+    <section aria-label="Media" className="mb-4 flex flex-wrap gap-x-6 text-dense">
       <span className="font-semibold">Media through the switch</span>
       {heard.map((l) => (
         <span key={l.id}>

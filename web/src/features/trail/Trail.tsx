@@ -12,18 +12,28 @@ interface Props {
   /** The step that is looked at elsewhere, such as in the ladder. */
   chosen?: number;
   onChoose?: (step: number) => void;
+  /** Nothing stands beside it. */
+  wide?: boolean;
 }
 
-/** Width of the side on which a bend lies, and of the whole drawing. */
-const side = 166;
-const width = 752;
+/** The widths of a drawing, in pixels: of the side on which a bend lies, and of the whole. */
+interface Widths {
+  side: number;
+  width: number;
+}
+/** Beside a ladder, and alone. */
+const beside: Widths = { side: 166, width: 752 };
+const alone: Widths = { side: 220, width: 1100 };
 
 /**
  * A call as one road that climbs down the page in switchbacks: on each
  * straight the number as it travels, at each bend what was decided there.
  */
-export function Trail({ steps, stamps, chosen, onChoose }: Props) {
+export function Trail({ steps, stamps, chosen, onChoose, wide }: Props) {
+  const widths = wide ? alone : beside;
+  const { width } = widths;
   const road = buildRoad(steps);
+  const places = placesOf(road);
   const heights = road.map(heightOf);
   const tops = heights.map((_, i) => heights.slice(0, i).reduce((a, b) => a + b, 0));
   const total = heights.reduce((a, b) => a + b, 0) + 12;
@@ -34,6 +44,7 @@ export function Trail({ steps, stamps, chosen, onChoose }: Props) {
           <RoadPiece
             key={s.steps[0]}
             straight={s}
+            widths={widths}
             top={tops[i] ?? 0}
             height={heights[i] ?? 0}
             index={i}
@@ -51,11 +62,13 @@ export function Trail({ steps, stamps, chosen, onChoose }: Props) {
           >
             <StraightText
               straight={s}
+              widths={widths}
+              places={places}
               stamp={stamps?.[s.steps[0]]}
               chosen={chosen !== undefined && chosen >= s.steps[0] && chosen <= s.steps[1]}
               onChoose={onChoose && (() => onChoose(s.steps[1]))}
             />
-            <BendText bend={s.bend} right={i % 2 === 0} stamp={stamps?.[s.steps[1]]} />
+            <BendText bend={s.bend} side={widths.side} right={i % 2 === 0} stamp={stamps?.[s.steps[1]]} />
           </li>
         ))}
       </ol>
@@ -67,6 +80,7 @@ const strokes = {
   good: "var(--good)",
   bad: "var(--bad)",
   draft: "var(--draft)",
+  warn: "var(--warn)",
   soft: "var(--soft)",
   road: "var(--road)",
 };
@@ -74,6 +88,7 @@ const strokes = {
 /** The road under one straight, and the bend that leads to the next. */
 function RoadPiece({
   straight,
+  widths: { side, width },
   top,
   height,
   index,
@@ -81,6 +96,7 @@ function RoadPiece({
   next,
 }: {
   straight: Straight;
+  widths: Widths;
   top: number;
   height: number;
   index: number;
@@ -100,7 +116,7 @@ function RoadPiece({
     : `M${start} ${y} H${to} c${bow * 1.3} 0 ${bow * 1.3} ${2 * r} 0 ${2 * r}`;
   return (
     <g fill="none" strokeLinecap="round">
-      <path d={path} stroke="var(--line)" strokeWidth={9} />
+      <path d={path} stroke="var(--edge)" strokeWidth={9} />
       <path d={path} stroke="var(--sheet)" strokeWidth={1.5} strokeDasharray="7 7" />
       {index === 0 && <circle cx={from} cy={y} r={6} fill="var(--road)" />}
       {last && straight.bend.kind === "end" && <EndSign x={to} y={y} tone={straight.bend.tone} />}
@@ -116,11 +132,15 @@ function EndSign({ x, y, tone }: { x: number; y: number; tone: keyof typeof stro
 
 function StraightText({
   straight,
+  widths: { side, width },
+  places,
   stamp,
   chosen,
   onChoose,
 }: {
   straight: Straight;
+  widths: Widths;
+  places: number;
   stamp?: number;
   chosen: boolean;
   onChoose?: () => void;
@@ -129,13 +149,13 @@ function StraightText({
     <>
       <div className="flex items-baseline gap-2 truncate">
         <span className="font-semibold">{straight.title}</span>
-        <span className="truncate text-[13px] text-soft">{straight.subtitle}</span>
+        <span className="truncate text-dense text-soft">{straight.subtitle}</span>
         {stamp !== undefined && (
-          <span className="ml-auto font-mono text-[12px] text-soft">{seconds(stamp)}</span>
+          <span className="ml-auto font-mono text-caption text-soft">{seconds(stamp)}</span>
         )}
       </div>
       {straight.lines.map((line) => (
-        <LineText key={line.number + line.label + line.by} line={line} />
+        <LineText key={line.number + line.label + line.by} line={line} places={places} />
       ))}
     </>
   );
@@ -161,21 +181,28 @@ function StraightText({
   );
 }
 
-function LineText({ line }: { line: Line }) {
+const names = { called: "called", caller: "calling", redirecting: "redirecting" };
+
+/** How many tiles the longest number of a road has. */
+const placesOf = (road: Straight[]) =>
+  Math.max(3, ...road.flatMap((s) => s.lines.map((l) => l.runs.reduce((n, r) => n + r.text.length, 0))));
+
+function LineText({ line, places }: { line: Line; places: number }) {
   return (
     <div
-      className="flex h-[30px] items-center gap-2"
+      className="flex h-8 items-center gap-2"
       title={[line.label, line.by, line.note].filter(Boolean).join(" · ")}
     >
-      <span className="w-12 shrink-0 text-[12px] text-soft">
-        {line.number === "redirecting" ? "diverted" : line.number}
+      <span className="w-16 shrink-0 text-caption text-soft">{names[line.number]}</span>
+      {/* Every number ends in the same column, so that a digit that is kept stays above itself. */}
+      <span className="flex shrink-0 justify-end font-mono text-dense" style={{ width: `${places * 1.1}em` }}>
+        {line.runs.length === 0 ? (
+          <span className="font-sans text-soft italic">none</span>
+        ) : (
+          <Tiles runs={line.runs} size="sm" />
+        )}
       </span>
-      {line.runs.length === 0 ? (
-        <span className="text-soft italic">none</span>
-      ) : (
-        <Tiles runs={line.runs} size="sm" />
-      )}
-      <span className={`min-w-0 truncate text-[12px] ${line.failed ? "text-bad" : "text-soft"}`}>
+      <span className={`min-w-0 truncate text-caption ${line.failed ? "text-bad" : "text-soft"}`}>
         {line.label}
         {line.note && `: ${line.note}`}
       </span>
@@ -183,16 +210,26 @@ function LineText({ line }: { line: Line }) {
   );
 }
 
-function BendText({ bend, right, stamp }: { bend: Bend; right: boolean; stamp?: number }) {
+function BendText({
+  bend,
+  side,
+  right,
+  stamp,
+}: {
+  bend: Bend;
+  side: number;
+  right: boolean;
+  stamp?: number;
+}) {
   return (
     <div
-      className={`absolute bottom-0 translate-y-[35%] text-[13px] leading-tight ${right ? "pl-10" : "pr-10 text-right"}`}
+      className={`absolute bottom-0 translate-y-[35%] text-dense leading-tight ${right ? "pl-10" : "pr-10 text-right"}`}
       style={{ width: side, [right ? "right" : "left"]: 0 }}
     >
-      <div className={`flex ${right ? "" : "justify-end"} [&>span]:items-start [&>span]:whitespace-normal`}>
-        <StateMark tone={bend.tone} word={bend.word} />
+      <div className={`flex ${right ? "" : "justify-end"}`}>
+        <StateMark tone={bend.tone} word={bend.word} wrap />
       </div>
-      <div className="text-[12px] text-soft">
+      <div className="text-caption text-soft">
         {bend.detail}
         {stamp !== undefined && bend.kind === "heard" && <span className="font-mono"> {seconds(stamp)}</span>}
       </div>
@@ -206,7 +243,7 @@ function LostRules({ bend }: { bend: Bend }) {
   const count = bend.lost.length + bend.omitted;
   return (
     <Popover.Root>
-      <Popover.Trigger className="text-[12px] text-road underline underline-offset-2">
+      <Popover.Trigger className="text-caption text-road underline underline-offset-2">
         {count} {count === 1 ? "rule" : "rules"} not matched
       </Popover.Trigger>
       <Popover.Portal>
@@ -215,18 +252,18 @@ function LostRules({ bend }: { bend: Bend }) {
           collisionPadding={12}
           className="z-10 max-h-[60vh] w-[30rem] overflow-auto rounded-[4px] border border-line bg-sheet p-3 shadow-lg"
         >
-          <table className="w-full text-left text-[13px]">
+          <table className="w-full text-left text-dense">
             <thead>
               <tr className="text-soft [&>th]:font-normal">
                 <th className="w-40">Rule not matched</th>
-                <th>because</th>
+                <th>Reason</th>
               </tr>
             </thead>
             <tbody>
               {bend.lost.map((l) => (
                 <tr key={l.rule.id} className="border-t border-line align-top [&>td]:py-1 [&>td]:pr-2">
                   <td>{l.rule.name}</td>
-                  <td className="break-words font-mono text-[12px]">{l.detail}</td>
+                  <td className="break-words font-mono text-caption">{l.detail}</td>
                 </tr>
               ))}
             </tbody>

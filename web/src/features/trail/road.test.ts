@@ -90,9 +90,9 @@ describe("buildRoad", () => {
       buildRoad([presented(said), sent])[0]?.subtitle;
     expect(subtitle({})).toBe("127.0.30.1:5060");
     expect(subtitle({ numberBy: ref("rule", "nine"), name: "Front desk" })).toBe(
-      "caller by rule The nine, name Front desk, 127.0.30.1:5060",
+      "calling number by rule The nine, name Front desk, 127.0.30.1:5060",
     );
-    expect(subtitle({ presentation: "restricted" })).toBe("caller +442 withheld, 127.0.30.1:5060");
+    expect(subtitle({ presentation: "restricted" })).toBe("calling number +442 withheld, 127.0.30.1:5060");
   });
 
   it("makes a straight for each stretch and a bend for each decision", () => {
@@ -111,7 +111,7 @@ describe("buildRoad", () => {
     ]);
     expect(road.map((s) => [s.title, s.bend.word])).toEqual([
       ["from The phones", "The nine"],
-      ["to The ostrel", "503 No circuit (cause 34)"],
+      ["to The ostrel", "503 Service Unavailable, cause 34 No circuit/channel available"],
       ["to The ostrel", "answered"],
     ]);
     expect(road[0]?.bend.lost).toHaveLength(1);
@@ -134,7 +134,7 @@ describe("buildRoad", () => {
     expect(road[0]?.bend).toMatchObject({
       kind: "end",
       tone: "bad",
-      word: "refused, 404 (cause 1 Unallocated)",
+      word: "rejected: 404 Not Found, cause 1 Unallocated (unassigned) number",
       detail: "no rule takes it",
     });
     expect(road[0]?.bend.lost).toHaveLength(1);
@@ -223,7 +223,7 @@ describe("buildRoad", () => {
       },
     };
     expect(buildRoad([may(true), path, sent])[0]?.subtitle).toBe(
-      "national call: Crew may, path National, 127.0.30.1:5060",
+      "national call: permitted to Crew, path National, 127.0.30.1:5060",
     );
     const refused: TrailStep = {
       ...at,
@@ -261,7 +261,7 @@ describe("buildRoad", () => {
     ]);
     expect(road[0]?.subtitle).toContain("bookings storm (override); decided by the trial");
     expect(road[1]?.subtitle).toContain("last-resort destination of trunk The ostrel: nobody has it");
-    expect(road[1]?.subtitle).toContain("tag Bookings, over that of The ostrel");
+    expect(road[1]?.subtitle).toContain("name prefix Bookings, instead of that of The ostrel");
   });
 
   it("says what a dialled code set", () => {

@@ -1,4 +1,5 @@
 import type { Lost, Run, TrailStep, Written } from "@/api/client";
+import { causeWords } from "@/lib/cause";
 import type { Tone } from "@/ui/StateMark";
 
 /**
@@ -120,7 +121,7 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     on.title = `table ${wentOn.table.name}`;
   } else if (permitted) {
     // A refusal stands at the bend that follows; what lets the call pass is said beside the way.
-    if (permitted.allowed) on.subtitle = `${permitted.class} call: ${permitted.group?.name} may`;
+    if (permitted.allowed) on.subtitle = `${permitted.class} call: permitted to ${permitted.group?.name}`;
     else on.title = `${permitted.class} call`;
   } else if (foundNumber) {
     on.subtitle = foundNumber.instead
@@ -160,9 +161,9 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     on.subtitle = [
       on.subtitle,
       sent.address,
-      sent.alert?.namePrefix && `tag ${sent.alert.namePrefix}`,
-      sent.alert?.alertInfo && `ring ${sent.alert.alertInfo}`,
-      sent.alert?.over && `over that of ${sent.alert.over.name}`,
+      sent.alert?.namePrefix && `name prefix ${sent.alert.namePrefix}`,
+      sent.alert?.alertInfo && `Alert-Info ${sent.alert.alertInfo}`,
+      sent.alert?.over && `instead of that of ${sent.alert.over.name}`,
     ]
       .filter(Boolean)
       .join(", ");
@@ -176,7 +177,7 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
       for (const turn of sent.diverted ?? []) on.lines.push(divertedBy(turn));
   } else if (heard) {
     if (heard.what === "answered") return bend("heard", "good", "answered", `by ${heard.trunk.name}`);
-    const cause = `${heard.cause.sip} ${heard.name ?? ""} (cause ${heard.cause.q850})`;
+    const cause = causeWords(heard.cause);
     const silence = silences[heard.what];
     if (heard.next === "diverted") return bend("heard", "soft", "forwarded", heard.why ?? "");
     const tone = heard.next === "ends" ? "bad" : "draft";
@@ -184,9 +185,9 @@ function place(step: TrailStep, on: Straight): Bend | undefined {
     return bend("heard", tone, silence ?? cause, said);
   } else if (ended) {
     const tone = ended.outcome === "answered" ? "good" : "bad";
-    const cause =
-      ended.outcome === "answered" ? "" : `, ${ended.cause.sip} (cause ${ended.cause.q850} ${ended.name})`;
-    return bend("end", tone, `${ended.outcome}${cause}`, ended.why);
+    const word =
+      ended.outcome === "answered" ? "answered" : `${outcomes[ended.outcome]}: ${causeWords(ended.cause)}`;
+    return bend("end", tone, word, ended.why);
   }
   return undefined;
 }
@@ -209,15 +210,17 @@ function addLine(lines: Line[], line: Line): void {
 /** Who the far end is shown, as far as the caller's line does not say it. */
 function shownAs({ name, number, numberBy, presentation, note }: NonNullable<TrailStep["presented"]>) {
   return [
-    presentation === "restricted" && `caller ${number.number} withheld`,
+    presentation === "restricted" && `calling number ${number.number} withheld`,
     presentation === "allowed" &&
       numberBy &&
       numberBy.kind !== "trunk" &&
-      `caller by ${numberBy.kind} ${numberBy.name}`,
+      `calling number by ${numberBy.kind} ${numberBy.name}`,
     name && `name ${name}`,
     note,
   ];
 }
+
+const outcomes = { refused: "rejected", failed: "failed", abandoned: "abandoned" };
 
 const redirections = {
   diverted: "diverted",
@@ -239,7 +242,7 @@ const silences: Record<string, string> = {
   "no-response": "no response",
   "only-trying": "only 100 Trying",
   unanswered: "no answer",
-  abandoned: "the caller hung up",
+  abandoned: "calling party hung up",
 };
 
 function lookUpBend(looked: NonNullable<TrailStep["lookedUp"]>): Bend {

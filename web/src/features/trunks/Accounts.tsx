@@ -20,11 +20,11 @@ export function Accounts({ trunk, zone }: { trunk: TrunkDetail; zone?: string })
 
 const looks: Record<string, { tone: Tone; word: string }> = {
   registered: { tone: "good", word: "registered" },
-  trying: { tone: "soft", word: "REGISTER sent, no answer yet" },
+  trying: { tone: "soft", word: "REGISTER sent, no response yet" },
   refused: { tone: "bad", word: "refused" },
-  silent: { tone: "bad", word: "no answer" },
+  silent: { tone: "bad", word: "no response" },
   absent: { tone: "bad", word: "not registered" },
-  unused: { tone: "soft", word: "proves calls, does not register" },
+  unused: { tone: "soft", word: "authenticates calls, no registration" },
 };
 
 function Account({ trunk, account: a, zone }: { trunk: string; account: AccountState; zone?: string }) {
@@ -33,7 +33,7 @@ function Account({ trunk, account: a, zone }: { trunk: string; account: AccountS
     <li>
       <div className="flex flex-wrap items-baseline gap-x-3">
         <span className="font-mono break-all">{a.user}</span>
-        <span className="text-[13px] text-soft">
+        <span className="text-dense text-soft">
           {a.side === "inbound" ? "inbound" : "outbound"}
           {a.number && `, for ${a.number}`}
           {a.port && `, ${a.port}`}
@@ -41,7 +41,7 @@ function Account({ trunk, account: a, zone }: { trunk: string; account: AccountS
       </div>
       <StateMark {...look} />
       {a.until && a.state === "registered" && (
-        <span className="ml-2 text-[13px] text-soft">
+        <span className="ml-2 text-dense text-soft">
           until {clock(a.until, zone)}
           {a.server && (
             <>
@@ -50,12 +50,12 @@ function Account({ trunk, account: a, zone }: { trunk: string; account: AccountS
           )}
         </span>
       )}
-      {a.evidence && <div className="text-[13px] text-soft">{a.evidence}</div>}
+      {a.evidence && <div className="text-dense text-soft">{a.evidence}</div>}
       {a.next && a.state !== "registered" && (
-        <div className="text-[13px] text-soft">next try at {clock(a.next, zone)}</div>
+        <div className="text-dense text-soft">next try at {clock(a.next, zone)}</div>
       )}
       {a.contacts.map((c) => (
-        <div key={c.uri} className="text-[13px] text-soft">
+        <div key={c.uri} className="text-dense text-soft">
           <span className="font-mono break-all text-ink">{c.uri}</span> by {c.by} from{" "}
           <span className="font-mono">{c.source}</span>
           {c.agent && `, ${c.agent}`}

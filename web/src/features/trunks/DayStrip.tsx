@@ -12,7 +12,7 @@ export function DayStrip({ spans, now, zone }: { spans: Span[]; now: number; zon
   const begin = Math.max(now - day, Math.min(known, now - least));
   const x = (iso: string) => Math.max(0, ((new Date(iso).getTime() - begin) / (now - begin)) * 480);
   const failed = spans.filter((s) => s.word === "failing").length;
-  const said = failed === 0 ? "no failure in what is known" : `failed ${failed} times`;
+  const said = failed === 0 ? "no failure" : `${failed} ${failed === 1 ? "failure" : "failures"}`;
   return (
     <figure>
       <svg
@@ -20,7 +20,7 @@ export function DayStrip({ spans, now, zone }: { spans: Span[]; now: number; zon
         preserveAspectRatio="none"
         className="block h-8 w-full bg-sunk"
         role="img"
-        aria-label={`The last 24 hours: ${said}`}
+        aria-label={`Last 24 hours: ${said}`}
       >
         {spans.map((s) => {
           const look = heights[s.word] ?? unknown;
@@ -39,7 +39,7 @@ export function DayStrip({ spans, now, zone }: { spans: Span[]; now: number; zon
           );
         })}
       </svg>
-      <figcaption className="flex justify-between text-[12px] text-soft">
+      <figcaption className="flex justify-between text-caption text-soft">
         <span>
           {begin > now - day ? `known since ${clock(new Date(known).toISOString(), zone)}` : "24 h ago"}
         </span>

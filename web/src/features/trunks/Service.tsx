@@ -35,8 +35,8 @@ export function Service({ trunk }: { trunk: TrunkDetail }) {
       ) : (
         <>
           <Field
-            label="Why"
-            hint="Both take effect at once and reject new calls; active calls continue. Out of service also stops OPTIONS and registration."
+            label="Reason"
+            hint="Rejects new calls at once; active calls continue. Out of service also stops OPTIONS and registration."
           >
             {(props) => (
               <input
@@ -80,9 +80,9 @@ export function StraightTest({ trunk }: { trunk: TrunkDetail }) {
   return (
     <section className="border-b border-line p-4" aria-label="Straight test call">
       <h3 className="mb-1 font-semibold">Straight test call</h3>
-      <p className="mb-2 text-[13px] text-soft">
-        Goes out on this trunk with the digits as typed, past every rule and contract. If it works and a call
-        by the plan does not, the plan is at fault.
+      <p className="mb-2 text-dense text-soft">
+        Sends the digits as typed, without rules and number contract: it tells a fault of the plan from one of
+        the trunk.
       </p>
       <form
         className="grid grid-cols-2 gap-2"
@@ -102,7 +102,7 @@ export function StraightTest({ trunk }: { trunk: TrunkDetail }) {
             />
           )}
         </Field>
-        <Field label="Caller" error={problem?.at("body.caller")}>
+        <Field label="Calling number" error={problem?.at("body.caller")}>
           {(props) => (
             <input
               {...props}
@@ -113,12 +113,12 @@ export function StraightTest({ trunk }: { trunk: TrunkDetail }) {
           )}
         </Field>
         <Button type="submit" className="col-span-2 justify-self-start" disabled={place.isPending}>
-          <PhoneOutgoing className="size-4" aria-hidden="true" /> Send it
+          <PhoneOutgoing className="size-4" aria-hidden="true" /> Place call
         </Button>
       </form>
       {place.data && (
         <p role="status" className="mt-2">
-          Sent.{" "}
+          Placed.{" "}
           <Link to={`/calls/${place.data.call}`} className="text-road underline-offset-2 hover:underline">
             Result
           </Link>

@@ -1,16 +1,16 @@
 import type { StandIn, TrunkDetail } from "@/api/client";
 import { ago } from "@/lib/time";
 
-/** What the far end may do beside calling, and the lamps that go by it. */
+/** What the far end is permitted beside calls, and the lamps that follow it. */
 export function Services({ trunk, standIn }: { trunk: TrunkDetail; standIn?: StandIn }) {
   const may = rights(trunk);
   return (
     <section className="border-b border-line p-4" aria-label="Services">
       <h3 className="mb-1 font-semibold">Services</h3>
       {may.length === 0 ? (
-        <p className="text-soft">They may make and take calls, and nothing else.</p>
+        <p className="text-soft">Calls only: no forwarding, transfer, pickup or message waiting.</p>
       ) : (
-        <ul className="flex list-disc flex-col gap-0.5 pl-4">
+        <ul className="flex list-disc flex-col gap-1 pl-4">
           {may.map((m) => (
             <li key={m}>{m}</li>
           ))}
@@ -31,22 +31,17 @@ export function Services({ trunk, standIn }: { trunk: TrunkDetail; standIn?: Sta
   );
 }
 
-/** Each thing that the plan lets it do, in a sentence. */
-function rights({ services, servicesTable: sentOn }: TrunkDetail): string[] {
+/** Each service that the plan permits to the far end. */
+function rights({ services, servicesTable: table }: TrunkDetail): string[] {
   const out: string[] = [];
-  if (services.forwarding) out.push(`They may divert calls; table ${sentOn} decides where to.`);
-  if (services.transfer) out.push(`They may transfer calls; table ${sentOn} decides where to.`);
+  if (services.forwarding) out.push(`Call forwarding, via table ${table}`);
+  if (services.transfer) out.push(`Transfer, via table ${table}`);
   if (services.forwarding || services.transfer)
-    out.push(
-      services.trunkToTrunk
-        ? "They may join two outside parties, at our cost."
-        : "They may not join two outside parties.",
-    );
-  if (services.replaces) out.push("They may take over calls of their own (Replaces).");
-  if (services.redirecting)
-    out.push(`They are told who diverted a call, by ${redirecting[services.redirecting]}.`);
-  if (services.mwiAccept) out.push("They may say that messages wait.");
-  if (services.blf) out.push("They are told when messages wait for their extensions.");
+    out.push(`Trunk-to-trunk: ${services.trunkToTrunk ? "permitted, at your cost" : "denied"}`);
+  if (services.replaces) out.push("Call pickup and attended transfer (Replaces)");
+  if (services.redirecting) out.push(`Redirecting number sent: ${redirecting[services.redirecting]}`);
+  if (services.mwiAccept) out.push("Message waiting accepted");
+  if (services.blf) out.push("Message waiting sent to its extensions");
   return out;
 }
 
@@ -59,7 +54,7 @@ const redirecting = {
 /** What was said last of each mailbox, and who was told. */
 function Mailboxes({ trunk }: { trunk: TrunkDetail }) {
   return (
-    <table className="mt-2 w-full text-left text-[13px] [&_td]:py-0.5 [&_td]:pr-2 [&_th]:font-normal [&_th]:text-soft">
+    <table className="mt-2 w-full text-left text-dense [&_td]:py-1 [&_td]:pr-2 [&_th]:font-normal [&_th]:text-soft">
       <caption className="sr-only">Messages that wait</caption>
       <thead>
         <tr>

@@ -1,0 +1,41 @@
+import { MoreHorizontal } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import type { Group } from "@/api/client";
+import { itemLook, MenuChoices, menuLook } from "@/ui/Menu";
+import { classes } from "./classes";
+
+interface Props {
+  group: Group;
+  groups: Group[];
+  onSet: (permissions: Group["permissions"]) => void;
+}
+
+/** What is done with all classes of a group at once. */
+export function RowMenu({ group, groups, onSet }: Props) {
+  const others = groups.filter((g) => g.id !== group.id);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="grid size-7 place-items-center rounded-[3px] text-soft hover:bg-road-wash hover:text-ink"
+        aria-label={`All classes of ${group.name}`}
+      >
+        <MoreHorizontal className="size-4" aria-hidden="true" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className={menuLook}>
+          <DropdownMenu.Item className={itemLook} onSelect={() => onSet(classes.map((c) => ({ class: c })))}>
+            Permit all classes
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={itemLook} onSelect={() => onSet([])}>
+            Deny all classes
+          </DropdownMenu.Item>
+          <MenuChoices
+            name="Copy permissions from"
+            items={others}
+            onChoose={(id) => onSet(others.find((g) => g.id === id)?.permissions ?? [])}
+          />
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
