@@ -273,8 +273,8 @@ func (s *server) trusted() []TrustedSources {
 	out := []TrustedSources{}
 	if run := s.Plan.Current(); run != nil {
 		for _, t := range run.Snapshot.Plan().Trunks {
-			if t.Link.SIP != nil && len(t.Link.SIP.TrustedAddresses) > 0 {
-				out = append(out, TrustedSources{trail.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}, t.Link.SIP.TrustedAddresses})
+			if trusted := t.Link.Signalling().Claims().Trusted; len(trusted) > 0 {
+				out = append(out, TrustedSources{trail.Ref{Kind: "trunk", ID: t.ID, Name: t.Name}, trusted})
 			}
 		}
 	}

@@ -85,7 +85,7 @@ func oneEmergencyTrunk(p *plan.Plan) error {
 func untrustedAddress(p *plan.Plan) error {
 	for i := range p.Trunks {
 		if t := &p.Trunks[i]; t.ID == "ostrel" {
-			t.Link.SIP.TrustedAddresses = slices.DeleteFunc(slices.Clone(t.Link.SIP.TrustedAddresses), func(a string) bool { return a == "127.0.30.3" })
+			t.Link = t.Link.Distrust("127.0.30.3")
 			return nil
 		}
 	}

@@ -305,3 +305,12 @@ func (s *SIP) Accounts(side Side) []Account {
 
 // ProbeSeconds is the interval of OPTIONS.
 func (s *SIP) ProbeSeconds() int { return s.OptionsIntervalSeconds }
+
+// Distrust returns the link without an address among those that it trusts.
+func (l Link) Distrust(address string) Link {
+	l = l.Clone()
+	if l.SIP != nil {
+		l.SIP.TrustedAddresses = slices.DeleteFunc(slices.Clone(l.SIP.TrustedAddresses), func(a string) bool { return a == address })
+	}
+	return l
+}
