@@ -150,7 +150,7 @@ test("a sheet of numbers is looked at, and taken whole or not at all", async ({ 
   await giveUp(page);
 });
 
-test("several numbers are changed in one step, and one undo takes it back", async ({ signedIn: page }) => {
+test("several numbers are changed in one step, and one undo reverts it", async ({ signedIn: page }) => {
   await to(page, "/numbers");
   await page.getByLabel("Select +447700900461").check();
   await page.getByLabel("Select +447700900462").check();

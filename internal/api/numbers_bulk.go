@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"slices"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -11,7 +12,7 @@ import (
 	"switchback.example/switchback/internal/core/plan"
 )
 
-// NumbersEdit changes many rows of the inventory in one step, which one undo takes back.
+// NumbersEdit changes many rows of the inventory in one step, which one undo reverts.
 type NumbersEdit struct {
 	// IDs are the rows; without any, all that Where finds.
 	IDs   []string     `json:"ids,omitempty" maxItems:"10000"`
@@ -112,7 +113,7 @@ func (s *server) rowsOf(list inventory.List, in NumbersEdit) (rows []inventory.N
 		}
 		return found.Rows(0, found.Len()), nil
 	}
-	for _, id := range in.IDs {
+	for _, id := range slices.Compact(slices.Sorted(slices.Values(in.IDs))) { // a row named twice is one row
 		e, ok := list.Get(id)
 		if !ok {
 			return nil, huma.Error404NotFound("nothing was changed: the draft has no number " + id)

@@ -240,7 +240,7 @@ func TestARuleThatCutsAndPrefixesIsWorkedOutOverItsBlock(t *testing.T) {
 	assert.Contains(t, c.Problem(422, "POST", "/api/draft/rule-mapping", ask).Detail, "position")
 }
 
-// Many rows are changed in one step, or none; one undo takes it back.
+// Many rows are changed in one step, or none; one undo reverts it.
 func TestManyNumbersAreEditedAtOnce(t *testing.T) {
 	c := apitest.SignedIn(t, nil)
 	before := find(c, "")
@@ -260,6 +260,7 @@ func TestManyNumbersAreEditedAtOnce(t *testing.T) {
 
 	ids := []string{before.Rows[0].ID, before.Rows[2].ID}
 	assert.Contains(t, c.Problem(409, "POST", "/api/draft/numbers-edit", api.NumbersEdit{IDs: ids, Delete: true, Found: 3}).Detail, "2 rows are found now, not 3")
+	c.Problem(409, "POST", "/api/draft/numbers-edit", api.NumbersEdit{IDs: []string{ids[0], ids[0]}, Set: api.NumbersSet{Site: &site}, Found: 2})
 	c.Problem(404, "POST", "/api/draft/numbers-edit", api.NumbersEdit{IDs: []string{"44"}, Delete: true, Found: 1})
 	c.Problem(422, "POST", "/api/draft/numbers-edit", api.NumbersEdit{IDs: ids, Set: api.NumbersSet{Destination: &nowhere}, Found: 2})
 	assert.Equal(t, before.Rows, find(c, "").Rows, "what is refused changes nothing")

@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { useState } from "react";
+import { useHours } from "@/api/calendars";
 import { api, take } from "@/api/client";
 import { keys } from "@/api/keys";
-import { useHours, useNetwork } from "@/api/queries";
+import { useNetwork } from "@/api/queries";
 import { Failure } from "@/ui/feedback";
 import { everyWord, groupLook, itemLook } from "./look";
 

@@ -1,8 +1,9 @@
 import { Plus } from "lucide-react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
+import { useHours } from "@/api/calendars";
 import type { HoursNow, Plan } from "@/api/client";
-import { useChanges, useDraft, useHours } from "@/api/queries";
+import { useChanges, useDraft } from "@/api/queries";
 import { useKind } from "@/features/plan/kinds";
 import { newObject } from "@/features/plan/model";
 import { ObjectEditor } from "@/features/plan/ObjectEditor";

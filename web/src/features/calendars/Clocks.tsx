@@ -1,4 +1,5 @@
-import { useClocks, useZone } from "@/api/queries";
+import { useClocks } from "@/api/calendars";
+import { useZone } from "@/api/queries";
 import { clock } from "@/lib/time";
 import { StateMark } from "@/ui/StateMark";
 

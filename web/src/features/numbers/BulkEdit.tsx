@@ -17,7 +17,7 @@ interface Props {
   onDone: () => void;
 }
 
-/** One field of many rows set at once, or the rows deleted: one step, which one undo takes back. */
+/** One field of many rows set at once, or the rows deleted: one step, which one undo reverts. */
 export function BulkEdit({ plan, ask, ids, found, onDone }: Props) {
   const [field, setField] = useState<Field>("state");
   const [value, setValue] = useState("");

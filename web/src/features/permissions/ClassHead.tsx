@@ -2,7 +2,8 @@ import { Popover } from "radix-ui";
 import { Link } from "react-router";
 import type { Group, Plan } from "@/api/client";
 import { useCallers } from "@/api/queries";
-import { type PermittedClass, permissionOf, saidOf } from "./classes";
+import type { PermittedClass } from "@/parts/classes";
+import { permissionOf, saidOf } from "./classes";
 
 /** The head of a class: pressed, it shows who reaches the class, and by which rules. */
 export function ClassHead({ of, plan, groups }: { of: PermittedClass; plan: Plan; groups: Group[] }) {

@@ -2,8 +2,9 @@ import { Popover } from "radix-ui";
 import { useRef, useState } from "react";
 import type { Group, Permission, Plan } from "@/api/client";
 import { WhenEditor } from "@/features/routing/MatchEditor";
+import type { PermittedClass } from "@/parts/classes";
 import { Button } from "@/ui/controls";
-import { type Grant, grantOf, type PermittedClass, saidOf } from "./classes";
+import { type Grant, grantOf, saidOf } from "./classes";
 import { GrantMark } from "./GrantMark";
 
 interface Props {

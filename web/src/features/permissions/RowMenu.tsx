@@ -1,8 +1,8 @@
 import { MoreHorizontal } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import type { Group } from "@/api/client";
+import { classes } from "@/parts/classes";
 import { itemLook, MenuChoices, menuLook } from "@/ui/Menu";
-import { classes } from "./classes";
 
 interface Props {
   group: Group;

@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 import type { Group, Plan } from "@/api/client";
-import { classes, grantOf, permissionOf, saidOf, usual, withPermission } from "./classes";
+import { classes } from "@/parts/classes";
+import { grantOf, permissionOf, saidOf, usual, withPermission } from "./classes";
 
 const day = { calendar: "office", states: ["day", "eve"] };
 const group = (id: string, ...permissions: Group["permissions"]): Group => ({ id, name: id, permissions });

@@ -1,6 +1,6 @@
 import { Plus, X } from "lucide-react";
+import { useHolidayCountries } from "@/api/calendars";
 import type { Dated, Hours, Plan } from "@/api/client";
-import { useHolidayCountries } from "@/api/queries";
 import { Button, Field, FieldError, inputLook, smallLook } from "@/ui/controls";
 import { CalendarFile } from "./CalendarFile";
 

@@ -1,7 +1,7 @@
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useState } from "react";
+import { useMonth } from "@/api/calendars";
 import type { Hours, HoursDay, Plan } from "@/api/client";
-import { useMonth } from "@/api/queries";
 import { because, changesOf, lookOf, whenWords } from "@/parts/calendar";
 import { Button } from "@/ui/controls";
 import { useCalendarZone } from "./calendarZone";

@@ -93,7 +93,12 @@ export function ObjectEditor({ plan, kind, object, pathOf = inPlan(kind) }: Prop
           setWas(edited);
           navigate(pathOf(saved.id), { replace: true });
         },
-        onError: () => queries.invalidateQueries({ queryKey: keys.draft }),
+        onError: () => {
+          // What is wrong may be in an editor that a narrowed form hides.
+          setShow("all");
+          setFind("");
+          queries.invalidateQueries({ queryKey: keys.draft });
+        },
       },
     );
   // The object is gone from the draft, and this editor with it, before it is told: so

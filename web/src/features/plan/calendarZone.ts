@@ -1,5 +1,5 @@
+import { useHours } from "@/api/calendars";
 import type { Hours, Plan } from "@/api/client";
-import { useHours } from "@/api/queries";
 
 /** The time zone of a calendar: its own, else that of the switches on which the live plan uses it, else that of the first switch. */
 export function useCalendarZone(calendar: Hours, plan: Plan): string {

@@ -28,6 +28,7 @@ test("what was edited, what a profile asks for, and what is wrong stays in sight
   expect(isShown(setting, at({ saved: 60 }), "set", "")).toBe(true);
   expect(isShown(setting, at({ advised: true }), "set", "")).toBe(true);
   expect(isShown(setting, at({ error: true }), "changed", "")).toBe(true);
+  expect(isShown(setting, at({ error: true }), "set", "codec")).toBe(true);
 });
 
 test("only what differs from live or from the draft counts as changed", () => {

@@ -22,8 +22,9 @@ export interface Standing {
 
 /** Whether a setting is shown. What is looked for is found whatever else is hidden, and an error never hides. */
 export function isShown(setting: Setting, at: Standing, show: Shown, find: string): boolean {
+  if (at.error) return true;
   if (find.trim() !== "") return holds(setting, find);
-  if (at.error || show === "all") return true;
+  if (show === "all") return true;
   const edited = !same(at.value, at.saved);
   if (show === "changed") return edited || (at.live !== undefined && !same(at.live.value, at.value));
   const set = !isEmpty(at.value) && at.value !== setting.same;

@@ -1,4 +1,5 @@
 import type { Plan, Rule } from "@/api/client";
+import { classes as permittedClasses } from "@/parts/classes";
 import { Field, inputLook } from "@/ui/controls";
 import { Flag } from "./MatchEditor";
 
@@ -9,18 +10,8 @@ interface Props {
   at: (field: string) => string | undefined;
 }
 
-const classes = [
-  "emergency",
-  "internal",
-  "service",
-  "local",
-  "national",
-  "mobile",
-  "freephone",
-  "shared-cost",
-  "premium",
-  "international",
-] as const;
+/** Those that a rule can be meant for; unallocated numbers are no aim. */
+const classes = ["emergency", ...permittedClasses.filter((c) => c !== "unknown")] as const;
 
 /** Who may use a rule, what it is meant for, and when a number is complete. */
 export function UseEditor({ plan, rule, onChange, at }: Props) {
@@ -32,7 +23,7 @@ export function UseEditor({ plan, rule, onChange, at }: Props) {
           <summary className="cursor-pointer text-dense text-soft">
             For{" "}
             {rule.callerGroups?.length
-              ? "these caller groups only; others are refused"
+              ? "these caller groups only; others are rejected"
               : "every caller group"}
           </summary>
           <fieldset className="mt-1 grid grid-cols-2 gap-x-3 text-body">

@@ -1,8 +1,9 @@
 import { Plus, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
+import { useHours } from "@/api/calendars";
 import type { TryAsk } from "@/api/client";
-import { useHours, useNetwork, useSources, useZone } from "@/api/queries";
+import { useNetwork, useSources, useZone } from "@/api/queries";
 import { Button } from "@/ui/controls";
 import { itemLook, MenuChoices, menuLook } from "@/ui/Menu";
 import { MomentField } from "@/ui/MomentField";

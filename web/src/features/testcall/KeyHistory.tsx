@@ -9,12 +9,16 @@ interface Props {
   typed: string;
 }
 
+/** How many of the last keys are shown: no dial pattern has more digits. */
+const keysShown = 32;
+
 /** How many rules that fell at one key are named. */
 const most = 4;
 
 /** Key by key: how many rules were left, which fell out, and which timer ran. */
 export function KeyHistory({ ask, typed }: Props) {
-  const prefixes = Array.from({ length: typed.length + 1 }, (_, i) => typed.slice(0, i));
+  const from = Math.max(0, typed.length - keysShown);
+  const prefixes = Array.from({ length: typed.length - from + 1 }, (_, i) => typed.slice(0, from + i));
   const found = useQueries({ queries: prefixes.map((p) => collectionQuery({ ...ask, typed: p })) });
   return (
     <section aria-label="History of keys" className="mt-4">
