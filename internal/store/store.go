@@ -37,6 +37,11 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	}
 	cfg.ParseTime, cfg.Loc, cfg.InterpolateParams, cfg.MultiStatements = true, time.UTC, true, false
 	cfg.Timeout = 5 * time.Second
+	// The database keeps microseconds. Finer digits in a condition cost it a warning for each
+	// row, which takes ten times as long as the row.
+	if err := cfg.Apply(mysql.TimeTruncate(time.Microsecond)); err != nil {
+		return nil, err
+	}
 	connector, err := mysql.NewConnector(cfg)
 	if err != nil {
 		return nil, fmt.Errorf("database DSN: %w", err)

@@ -65,6 +65,7 @@ func anyQuery(r *rand.Rand, calls []record.Call) (q record.Query) {
 	maybe(func() { q.Trunk = pick(r, "ostrel", "penhallow", "none") })
 	maybe(func() { q.Switch = pick(r, "quay", "cape") })
 	maybe(func() { q.Outcomes = []string{"failed", pick(r, "refused", "answered", "running")} })
+	maybe(func() { q.Outcomes = []string{pick(r, "failed", "answered")} })
 	maybe(func() { q.Q850 = pick(r, 16, 17, 34) })
 	maybe(func() { q.SIP = 503 })
 	maybe(func() { q.Since = began.Add(time.Duration(r.IntN(100)) * time.Minute) })

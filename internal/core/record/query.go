@@ -55,9 +55,9 @@ func ParseCursor(text string) (c Cursor, err error) {
 	return c, nil
 }
 
-// Compare sorts places as the list has them: newest first, then by id.
+// Compare sorts places as the list has them: newest first; of the same moment, the higher id first.
 func (c Cursor) Compare(o Cursor) int {
-	return cmp.Or(o.Started.Compare(c.Started), cmp.Compare(c.ID, o.ID))
+	return cmp.Or(o.Started.Compare(c.Started), cmp.Compare(o.ID, c.ID))
 }
 
 // NumberQuery looks for digits in the numbers of a call. Numbers are written in many formats
