@@ -18,6 +18,7 @@ type Reach struct {
 	// wanted, if it is set, says which of the rules that end the way count; the others
 	// take numbers away from those behind them.
 	wanted func(*compiled.Rule) bool
+	leads  map[*compiled.Table]bool
 	// unions are the numbers that runs of plain rules match, shared between questions
 	// about the same source; nil to forget them.
 	unions map[unionKey]digits.Set
@@ -218,6 +219,9 @@ func (r *Reach) emergencies(rule *compiled.Rule, form numbering.Format) digits.S
 // goesOn adds what a rule takes that sends on to another table.
 func (r *Reach) goesOn(rule *compiled.Rule, caller numbering.Written, form numbering.Format, earlier digits.Set, d *dialled, depth int) digits.Set {
 	match := rule.Matched()
+	if !r.leadsOn(rule.Table) {
+		return r.union(earlier, match)
+	}
 	caller = r.CallerAfter(rule, caller)
 	next := r.table(rule.Table, caller, rule.Leaves(form), depth+1)
 	own := r.Minus(match, earlier)
@@ -230,6 +234,45 @@ func (r *Reach) goesOn(rule *compiled.Rule, caller numbering.Written, form numbe
 		d.timed = r.union(d.timed, r.Intersect(taken, rule.Called.Timed()))
 	}
 	return r.union(earlier, match)
+}
+
+// leadsOn tells whether a table, or one behind it, has a rule that counts: what does not is not
+// worth following.
+func (r *Reach) leadsOn(t *compiled.Table) bool {
+	if r.wanted == nil {
+		return true
+	}
+	leads, known := r.leads[t]
+	if known {
+		return leads
+	}
+	if r.leads == nil {
+		r.leads = map[*compiled.Table]bool{}
+	}
+	seen := map[*compiled.Table]bool{}
+	leads = r.findsWanted(t, seen)
+	r.leads[t] = leads
+	if !leads {
+		for other := range seen {
+			r.leads[other] = false
+		}
+	}
+	return leads
+}
+
+// findsWanted looks for a rule that counts, in a table and those behind it that were not seen.
+func (r *Reach) findsWanted(t *compiled.Table, seen map[*compiled.Table]bool) bool {
+	if seen[t] || r.leads[t] {
+		return r.leads[t]
+	}
+	seen[t] = true
+	for i := range t.Effective {
+		rule := &t.Effective[i]
+		if rule.GoesOn() && r.findsWanted(rule.Table, seen) || !rule.GoesOn() && r.wanted(rule) {
+			return true
+		}
+	}
+	return false
 }
 
 // Before is the preimage of a set under the called steps of a rule.

@@ -39,6 +39,9 @@ type Pattern struct {
 	// made is the automaton, from the start or, for a chain, once it is wanted.
 	once sync.Once
 	made *automaton
+	// whole is the set of the numbers that match, once it is wanted.
+	wholeOnce sync.Once
+	whole     Set
 }
 
 // automaton returns the pattern's minimal automaton.

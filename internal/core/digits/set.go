@@ -2,6 +2,7 @@ package digits
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -26,13 +27,24 @@ func (s Set) automaton() *automaton {
 
 // Set returns the numbers that match the pattern when they come whole: the
 // timer has no part in it.
-func (p *Pattern) Set() Set { return Set{p.automaton().withoutTimer()} }
+func (p *Pattern) Set() Set {
+	p.wholeOnce.Do(func() { p.whole = Set{p.automaton().withoutTimer()} })
+	return p.whole
+}
 
 // Pattern is what matches exactly the numbers of a set; it has no text.
 func (s Set) Pattern() *Pattern { return &Pattern{made: s.automaton()} }
 
+// timed tells whether the timer leads anywhere.
+func (a *automaton) timed() bool {
+	return slices.ContainsFunc(a.next, func(next [columns]int32) bool { return next[timerIndex] != dead })
+}
+
 // withoutTimer accepts at once what the timer would complete.
 func (a *automaton) withoutTimer() *automaton {
+	if !a.timed() {
+		return a
+	}
 	b := &automaton{next: make([][columns]int32, len(a.next)), accept: make([]bool, len(a.next)), start: a.start}
 	for s := range a.next {
 		b.next[s] = a.next[s]

@@ -7,6 +7,7 @@ import (
 
 	"switchback.example/switchback/internal/core/compiled"
 	"switchback.example/switchback/internal/core/digits"
+	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/trail"
 )
 
@@ -22,13 +23,27 @@ type ShadowedGroup struct {
 // that its trunk and its caller match. Errors are digits.ErrTooLarge.
 func Shadowed(s *compiled.Graph) ([]ShadowedGroup, error) {
 	out := []ShadowedGroup{}
+	numbers := make([]digits.Set, len(s.Groups))
+	acts := make([]bool, len(s.Groups)) // on some trunk
+	stands := make([]bool, len(s.Groups))
 	for i, g := range s.Groups {
-		by, all, err := takenFrom(s, g, s.Groups[:i])
-		if err != nil {
-			return out, fmt.Errorf("callers of %s: %w", g.Name, err)
+		numbers[i] = g.Numbers()
+	}
+	for i := range s.Source.Trunks {
+		if err := actsOn(s, s.Trunks[s.Source.Trunks[i].ID], numbers, stands, acts); err != nil {
+			return out, err
 		}
-		if !all {
+	}
+	for i, g := range s.Groups {
+		if acts[i] || !stands[i] {
 			continue
+		}
+		by, err := takenBy(s, i, numbers)
+		if err != nil {
+			return out, inGroup(g, err)
+		}
+		if len(by) == 0 {
+			continue // it takes nobody, with or without the others
 		}
 		var names []string
 		for _, b := range by {
@@ -39,39 +54,50 @@ func Shadowed(s *compiled.Graph) ([]ShadowedGroup, error) {
 	return out, nil
 }
 
-// takenFrom are the groups that take callers of a group which stands behind them; all
-// tells whether they take every one.
-func takenFrom(s *compiled.Graph, g *compiled.Group, before []*compiled.Group) (by []trail.Ref, all bool, err error) {
-	some := false
-	for i := range s.Source.Trunks {
-		t := s.Trunks[s.Source.Trunks[i].ID]
+func inGroup(g *compiled.Group, err error) error { return fmt.Errorf("callers of %s: %w", g.Name, err) }
+
+// actsOn goes through the groups of a trunk in their order, with all callers that those before
+// took: it marks the groups that stand there, and those to which a caller is left.
+func actsOn(s *compiled.Graph, t *compiled.Trunk, numbers []digits.Set, stands, acts []bool) error {
+	var taken digits.Set
+	everybody := false // callers without a number too
+	for i, g := range s.Groups {
 		if !g.On(t) {
 			continue
 		}
-		some = true
-		left := g.Numbers()
-		nobody := g.Callers == nil // a caller without a number is left too
-		for _, b := range before {
-			if !b.On(t) {
-				continue
-			}
-			if b.Callers == nil {
-				left, nobody = digits.Set{}, false
-			}
-			both, err := g.Numbers().Intersect(b.Numbers())
-			if err == nil {
-				left, err = left.Minus(b.Numbers())
-			}
-			if err != nil {
-				return nil, false, err
-			}
-			if !both.Empty() && !slices.Contains(by, b.Ref) {
-				by = append(by, b.Ref)
-			}
+		stands[i] = true
+		if everybody {
+			continue
 		}
-		if nobody || !left.Empty() {
-			return nil, false, nil
+		if g.Callers == nil {
+			acts[i], everybody = true, true
+			continue
+		}
+		if !acts[i] && !numbers[i].Within(taken) {
+			acts[i] = true
+		}
+		var err error
+		if taken, err = taken.Union(numbers[i]); err != nil {
+			return inGroup(g, err)
 		}
 	}
-	return by, some && len(by) > 0, nil
+	return nil
+}
+
+// takenBy are the groups before one that share callers and a trunk with it.
+func takenBy(s *compiled.Graph, place int, numbers []digits.Set) (by []trail.Ref, err error) {
+	g := s.Groups[place]
+	for b, before := range s.Groups[:place] {
+		if !slices.ContainsFunc(s.Source.Trunks, func(t plan.Trunk) bool { return g.On(s.Trunks[t.ID]) && before.On(s.Trunks[t.ID]) }) {
+			continue
+		}
+		both, err := numbers[place].Intersect(numbers[b])
+		if err != nil {
+			return nil, err
+		}
+		if !both.Empty() {
+			by = append(by, before.Ref)
+		}
+	}
+	return by, nil
 }
