@@ -30,6 +30,7 @@ type CallDetail struct {
 
 func (s *server) callRoutes(a huma.API) {
 	s.searchRoutes(a)
+	s.callFileRoutes(a)
 	huma.Register(a, huma.Operation{OperationID: "get-call", Method: http.MethodGet, Path: "/api/calls/{id}", Summary: "One call: trail, legs and messages"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`

@@ -103,8 +103,11 @@ func (s *server) draftRoutes(a huma.API) {
 			return &struct{ Body []compiled.Placed }{compiled.EffectiveOrder(*t, plan.NewIndex(d.Plan).TrunkGroups)}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "update-rule", Method: http.MethodPut, Path: "/api/draft/rules", Summary: "Write a rule into the draft"},
-		func(ctx context.Context, in *struct{ Body RulePut }) (*struct{ Body RuleSaved }, error) {
-			return s.putRule(ctx, in.Body)
+		func(ctx context.Context, in *struct {
+			Trying
+			Body RulePut
+		}) (*struct{ Body RuleSaved }, error) {
+			return s.putRule(ctx, in.Body, in.Try)
 		})
 	huma.Register(a, huma.Operation{OperationID: "move-rule", Method: http.MethodPost, Path: "/api/draft/rules/{id}/move", Summary: "Put a rule at another place of its table"},
 		func(ctx context.Context, in *struct {
@@ -128,8 +131,8 @@ func (s *server) draftRoutes(a huma.API) {
 }
 
 // putRule saves a rule that has no problems of its own; what is wrong
-// elsewhere in the draft does not stand in its way.
-func (s *server) putRule(ctx context.Context, in RulePut) (*struct{ Body RuleSaved }, error) {
+// elsewhere in the draft does not stand in its way. A try saves nothing.
+func (s *server) putRule(ctx context.Context, in RulePut, try bool) (*struct{ Body RuleSaved }, error) {
 	if in.Rule.ID == "" {
 		in.Rule.ID = "rule-" + strings.ToLower(rand.Text()[:10])
 	}
@@ -143,6 +146,9 @@ func (s *server) putRule(ctx context.Context, in RulePut) (*struct{ Body RuleSav
 	problems := d.Plan.RuleProblems(in.Table, in.Rule)
 	if len(problems) > 0 {
 		return nil, badPlan("the rule was not saved", problems)
+	}
+	if try {
+		return &struct{ Body RuleSaved }{RuleSaved{in.Rule.ID}}, nil
 	}
 	body, err := json.Marshal(in.Rule)
 	if err != nil {

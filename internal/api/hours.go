@@ -11,6 +11,8 @@ import (
 
 	"switchback.example/switchback/internal/core/hours"
 	"switchback.example/switchback/internal/core/ical"
+	"switchback.example/switchback/internal/core/inbound"
+	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/standing"
 	"switchback.example/switchback/internal/live"
@@ -74,6 +76,45 @@ type CalendarMonth struct {
 	Zone     string         `json:"zone"`
 	// Next are its next changes from now on, by its schedule.
 	Next []CalendarTurn `json:"next" nullable:"false" doc:"Ten at most"`
+}
+
+// CalendarNumbers are public numbers whose calls go elsewhere as a calendar changes its state.
+type CalendarNumbers struct {
+	Numbers []inbound.Depending `json:"numbers" nullable:"false"`
+	Rows    int                 `json:"rows" doc:"Rows of the inventory that were looked at, by their first and last number"`
+	Of      int                 `json:"of" doc:"Rows of the inventory"`
+}
+
+// How many rows are looked at, and how many numbers are listed, so that the answer comes at once.
+const (
+	maxDependRows = 2_000
+	maxDepending  = 100
+)
+
+func (s *server) calendarNumbers(ctx context.Context, id string) (out CalendarNumbers, err error) {
+	snapshot, err := s.draftSnapshotNow(ctx)
+	if err != nil {
+		return out, err
+	}
+	p := snapshot.Plan()
+	i := slices.IndexFunc(p.Calendars, func(c plan.Calendar) bool { return c.ID == id })
+	if i < 0 {
+		return out, huma.Error404NotFound("the draft has no calendar " + id)
+	}
+	out.Of = p.Numbers.Len()
+	rows := func(yield func(inventory.Number) bool) {
+		for n := range p.Numbers.All() {
+			if out.Rows == maxDependRows {
+				return
+			}
+			out.Rows++
+			if !yield(n) {
+				return
+			}
+		}
+	}
+	out.Numbers = inbound.Depends(snapshot, id, p.Calendars[i].States(), time.Now(), rows, maxDepending)
+	return out, nil
 }
 
 // HoursDay is one day, by the clock on the wall.
@@ -140,6 +181,16 @@ func (s *server) hoursRoutes(a huma.API) {
 				return nil, err
 			}
 			return &struct{ Body CalendarMonth }{m}, nil
+		})
+	huma.Register(a, huma.Operation{OperationID: "list-calendar-numbers", Method: http.MethodGet, Path: "/api/draft/calendars/{id}/numbers", Summary: "Public numbers whose calls depend on a calendar of the draft", Errors: []int{404}},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id" maxLength:"63"`
+		}) (*struct{ Body CalendarNumbers }, error) {
+			out, err := s.calendarNumbers(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			return &struct{ Body CalendarNumbers }{out}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "read-calendar", Method: http.MethodPost, Path: "/api/ical", Summary: "Read the dates and the week out of an iCalendar file (RFC 5545); nothing is saved", MaxBodyBytes: ical.MaxBytes + 1, Errors: []int{422}},
 		func(_ context.Context, in *struct {

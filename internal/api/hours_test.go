@@ -69,3 +69,12 @@ func spansText(d api.CalendarDay) string {
 	}
 	return strings.Join(out, ", ")
 }
+
+func TestNumbersThatDependOnACalendar(t *testing.T) {
+	c := apitest.SignedIn(t, nil)
+	var out api.CalendarNumbers
+	c.Ask("GET", "/api/draft/calendars/bookings/numbers", nil, &out)
+	assert.NotEmpty(t, out.Numbers)
+	assert.Equal(t, out.Of, out.Rows)
+	c.Problem(404, "GET", "/api/draft/calendars/none/numbers", nil)
+}

@@ -13,6 +13,7 @@ import (
 	"switchback.example/switchback/internal/core/inventory"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/core/standing"
+	"switchback.example/switchback/internal/store"
 )
 
 // NumberAsk is what is looked for in the inventory.
@@ -108,8 +109,11 @@ func (s *server) numberRoutes(a huma.API) {
 			return &struct{ Body NumberRow }{s.numberRow(plan.NewIndex(d.Plan), e.Number())}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "update-number", Method: http.MethodPut, Path: "/api/draft/numbers", Summary: "Write a row into the draft's inventory", Errors: []int{409, 422}},
-		func(ctx context.Context, in *struct{ Body Put[inventory.Number] }) (*struct{ Body ObjectSaved }, error) {
-			saved, err := s.putNumber(ctx, in.Body)
+		func(ctx context.Context, in *struct {
+			Trying
+			Body Put[inventory.Number]
+		}) (*struct{ Body ObjectSaved }, error) {
+			saved, err := s.putNumber(ctx, in.Body, in.Try)
 			if err != nil {
 				return nil, err
 			}
@@ -140,10 +144,11 @@ func (s *server) told(err error) error {
 	return s.failed(err)
 }
 
-// putNumber writes a row, in place of the one that it was; its numbers may be others now.
-func (s *server) putNumber(ctx context.Context, in Put[inventory.Number]) (saved ObjectSaved, err error) {
+// putNumber writes a row, in place of the one that it was; its numbers may be others
+// now. A try saves nothing.
+func (s *server) putNumber(ctx context.Context, in Put[inventory.Number], try bool) (saved ObjectSaved, err error) {
 	saved = ObjectSaved{ID: in.Is.ID(), Elsewhere: []plan.Problem{}}
-	err = s.Store.EditNumbers(ctx, func(p plan.Plan) (inventory.List, error) {
+	put := func(p plan.Plan) (inventory.List, error) {
 		after, problems, err := s.withNumber(p, in)
 		if err != nil {
 			return p.Numbers, err
@@ -152,9 +157,17 @@ func (s *server) putNumber(ctx context.Context, in Put[inventory.Number]) (saved
 		if len(own) > 0 {
 			return p.Numbers, badPlan("the number was not saved", own)
 		}
-		saved.Elsewhere = append(saved.Elsewhere, elsewhere...)
+		saved.Elsewhere = append([]plan.Problem{}, elsewhere...)
 		return after.Numbers, nil
-	})
+	}
+	if try {
+		var d store.Draft
+		if d, err = s.Store.Draft(ctx); err == nil {
+			_, err = put(d.Plan)
+		}
+	} else {
+		err = s.Store.EditNumbers(ctx, put)
+	}
 	if err != nil {
 		return saved, s.told(err)
 	}

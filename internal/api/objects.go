@@ -25,6 +25,11 @@ type Put[T any] struct {
 	Before string `json:"before,omitempty" maxLength:"63"`
 }
 
+// Trying is a save that is asked about before it is made.
+type Trying struct {
+	Try bool `query:"try" doc:"Say what is wrong and what the save would break, and save nothing."`
+}
+
 // ObjectSaved says what a saved object brought with it.
 type ObjectSaved struct {
 	ID string `json:"id"`
@@ -68,10 +73,11 @@ func editing[T any](s *server, a huma.API, k *plan.KindOf[T]) {
 	one := strings.ReplaceAll(k.Name, " ", "-")
 	huma.Register(a, huma.Operation{OperationID: "update-" + one, Method: http.MethodPut, Path: at, Summary: "Write a " + k.Name + " into the draft", Errors: []int{409, 422}},
 		func(ctx context.Context, in *struct {
-			ID   string `path:"id" maxLength:"63"`
+			ID string `path:"id" maxLength:"63"`
+			Trying
 			Body Put[T]
 		}) (*struct{ Body ObjectSaved }, error) {
-			saved, err := putObject(ctx, s, k, in.ID, in.Body)
+			saved, err := putObject(ctx, s, k, in.ID, in.Body, in.Try)
 			if err != nil {
 				return nil, err
 			}
@@ -89,8 +95,8 @@ func editing[T any](s *server, a huma.API, k *plan.KindOf[T]) {
 }
 
 // putObject saves an object that has no problems of its own; what becomes wrong
-// elsewhere is told, and does not stand in its way.
-func putObject[T any](ctx context.Context, s *server, k *plan.KindOf[T], id string, in Put[T]) (saved ObjectSaved, err error) {
+// elsewhere is told, and does not stand in its way. A try saves nothing.
+func putObject[T any](ctx context.Context, s *server, k *plan.KindOf[T], id string, in Put[T], try bool) (saved ObjectSaved, err error) {
 	is, name := k.Key(&in.Is)
 	if is != id {
 		return saved, badPlan("the "+k.Name+" was not saved", []plan.Problem{{Place: "id", Reason: "is " + is + ", and " + id + " was asked for; an id stays what it is"}})
@@ -109,6 +115,10 @@ func putObject[T any](ctx context.Context, s *server, k *plan.KindOf[T], id stri
 	if own := within(after, place); len(own) > 0 {
 		return saved, badPlan("the "+k.Name+" was not saved", own)
 	}
+	saved = ObjectSaved{id, added(before, after)}
+	if try {
+		return saved, nil
+	}
 	body, err := json.Marshal(in.Is)
 	if err != nil {
 		return saved, s.failed(err)
@@ -122,7 +132,7 @@ func putObject[T any](ctx context.Context, s *server, k *plan.KindOf[T], id stri
 	if err := s.put(ctx, plan.Object{Kind: k.Kind, ID: id, Name: name, Body: body}, in.Before, was); err != nil {
 		return saved, err
 	}
-	return ObjectSaved{id, added(before, after)}, nil
+	return saved, nil
 }
 
 // deleteObject takes an object out that nothing else names.

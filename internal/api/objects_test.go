@@ -101,7 +101,13 @@ func TestWhatASaveBreaksElsewhereIsTold(t *testing.T) {
 	c.Ask("PUT", "/api/draft/switches/elsewhere", api.Put[plan.Switch]{Is: elsewhere}, &saved)
 	is := was
 	is.Switch, is.InboundTable = "elsewhere", ""
-	c.Ask("PUT", "/api/draft/trunks/"+was.ID, api.Put[plan.Trunk]{Is: is, Was: &was}, &saved)
+	move := api.Put[plan.Trunk]{Is: is, Was: &was}
+	var tried api.ObjectSaved
+	c.Ask("PUT", "/api/draft/trunks/"+was.ID+"?try=true", move, &tried)
+	c.Ask("GET", "/api/draft", nil, &d)
+	assert.Equal(t, was, *plan.NewIndex(d.Plan).Trunks[was.ID], "a try saves nothing")
+	c.Ask("PUT", "/api/draft/trunks/"+was.ID, move, &saved)
 	require.NotEmpty(t, saved.Elsewhere)
 	assert.Contains(t, saved.Elsewhere[0].Place, "/paths/"+path.ID)
+	assert.Equal(t, tried, saved, "a save does what its try said")
 }

@@ -15,8 +15,8 @@ type CallSearch struct {
 	Number     string    `query:"number" maxLength:"60" doc:"Last digits of the calling or called number; 0123* for the first, *0123* for any (at least 3 digits)"`
 	Trunk      string    `query:"trunk" maxLength:"63" doc:"Id of the inbound or outbound trunk"`
 	Switch     string    `query:"switch" maxLength:"63"`
-	Outcome    []string  `query:"outcome" maxItems:"5" enum:"answered,refused,failed,abandoned,running"`
-	Media      []string  `query:"media" maxItems:"3" enum:"both-ways,one-way,none"`
+	Outcome    []string  `query:"outcome,explode" maxItems:"5" enum:"answered,refused,failed,abandoned,running"`
+	Media      []string  `query:"media,explode" maxItems:"3" enum:"both-ways,one-way,none"`
 	Cause      int       `query:"cause" minimum:"0" maximum:"127" doc:"Q.850 cause"`
 	SIP        int       `query:"sip" minimum:"0" maximum:"699" doc:"SIP status"`
 	Since      time.Time `query:"since"`

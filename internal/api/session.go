@@ -55,7 +55,8 @@ var asks = map[string]any{asking: true}
 // tellEdit says what an operation that succeeded has changed for all who look.
 func (s *server) tellEdit(ctx huma.Context) {
 	op := ctx.Operation()
-	if op.Method == http.MethodGet || op.Metadata[asking] != nil || ctx.Status() >= 300 || s.Feed == nil {
+	asks := op.Method == http.MethodGet || op.Metadata[asking] != nil || ctx.Query("try") == "true"
+	if asks || ctx.Status() >= 300 || s.Feed == nil {
 		return
 	}
 	for prefix, topic := range map[string]live.Topic{

@@ -3,6 +3,7 @@ package app_test
 import (
 	"bytes"
 	"context"
+	"encoding/csv"
 	"encoding/json"
 	"net"
 	"net/http"
@@ -162,6 +163,15 @@ func TestEditGoLiveAndCallByTheNewPlan(t *testing.T) {
 	var calls api.CallPage
 	c.Ask("GET", "/api/calls", nil, &calls)
 	assert.Equal(t, "answered", calls.Calls[0].Outcome)
+	c.Ask("GET", "/api/calls?outcome=failed&outcome=answered", nil, &calls)
+	assert.Len(t, calls.Calls, 1, "each outcome that is named counts")
+	status, file := c.Send("GET", "/api/calls.csv?outcome=failed&outcome=answered", nil, nil)
+	require.Equal(t, 200, status)
+	rows, err := csv.NewReader(bytes.NewReader(file)).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, 2)
+	assert.Contains(t, rows[1], calls.Calls[0].ID)
+	assert.Contains(t, rows[1], "answered")
 	var revisions []api.Revision
 	c.Ask("GET", "/api/revisions", nil, &revisions)
 	assert.Equal(t, "only 02 and 03", revisions[0].Note)

@@ -104,8 +104,7 @@ func Arrivals(s *decide.Snapshot, trunks []string, n digits.Number, at time.Time
 		}
 		for i := first; i < len(out); i++ {
 			if declared >= 0 {
-				d := &out[declared]
-				out[i].Same = out[i].As == d.As && out[i].Outcome == d.Outcome && (out[i].Lands == nil) == (d.Lands == nil) && (d.Lands == nil || *out[i].Lands == *d.Lands)
+				out[i].Same = out[i].goesLike(out[declared])
 			}
 		}
 	}

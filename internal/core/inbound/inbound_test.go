@@ -249,3 +249,28 @@ func TestTheStepsOfARuleOverItsWholeBlock(t *testing.T) {
 	_, _, err = inbound.MapRule(p, "carriers-in", rule)
 	assert.ErrorContains(t, err, "the block has 100000000 numbers; up to 100000 are supported")
 }
+
+// Of the demo's calendars, Bookings alone has rules for calls in: those to the bookings number.
+func TestWhichNumbersDependOnACalendar(t *testing.T) {
+	p := skerry(t)
+	s, problems := decide.Compile(p)
+	require.Empty(t, problems)
+	at := time.Date(2026, 11, 27, 10, 0, 0, 0, time.UTC)
+	depending := func(id string) []inbound.Depending {
+		return inbound.Depends(s, id, plan.NewIndex(p).Calendars[id].States(), at, p.Numbers.All(), 100)
+	}
+	assert.Empty(t, depending("office"))
+	found := depending("bookings")
+	require.NotEmpty(t, found)
+	states := map[string]string{}
+	for _, d := range found {
+		assert.Equal(t, "+448081570123", d.Number.String())
+		for _, w := range d.Ways {
+			require.NotNil(t, w.Lands, w.Why)
+			states[w.State] = w.Lands.ID
+		}
+	}
+	assert.Equal(t, "storm-desk", states["storm"])
+	assert.NotEqual(t, states["day"], states["storm"])
+	assert.Len(t, inbound.Depends(s, "bookings", plan.NewIndex(p).Calendars["bookings"].States(), at, p.Numbers.All(), 1), 1, "no more than are asked for")
+}

@@ -126,6 +126,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Call records as CSV (RFC 4180), newest first, 100,000 at most */
+        get: operations["export-calls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calls/{id}": {
         parameters: {
             query?: never;
@@ -341,6 +358,23 @@ export interface paths {
         };
         /** A calendar of the draft as iCalendar (RFC 5545) */
         get: operations["export-calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/draft/calendars/{id}/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Public numbers whose calls depend on a calendar of the draft */
+        get: operations["list-calendar-numbers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1869,6 +1903,19 @@ export interface components {
             places: components["schemas"]["CalendarAt"][];
             states: string[];
         };
+        CalendarNumbers: {
+            numbers: components["schemas"]["InboundDepending"][];
+            /**
+             * Format: int64
+             * @description Rows of the inventory
+             */
+            of: number;
+            /**
+             * Format: int64
+             * @description Rows of the inventory that were looked at, by their first and last number
+             */
+            rows: number;
+        };
         CalendarSet: {
             calendar: components["schemas"]["Ref"];
             /**
@@ -2746,6 +2793,15 @@ export interface components {
             trunk: components["schemas"]["Ref"];
             why: string;
         };
+        InboundDepending: {
+            number: string;
+            /** @description Id of its row in the inventory */
+            row: string;
+            /** @description By which the call comes */
+            trunk: components["schemas"]["Ref"];
+            /** @description One for each state */
+            ways: components["schemas"]["InboundWay"][];
+        };
         InboundFormat: {
             /** @enum {string} */
             name: "plus" | "bare" | "international" | "national" | "national-bare" | "local" | "last-6" | "last-4" | "last-3";
@@ -2813,6 +2869,11 @@ export interface components {
             trunk?: string;
             /** @enum {string} */
             when: "busy" | "away" | "silent";
+            why: string;
+        };
+        InboundWay: {
+            lands?: components["schemas"]["Ref"];
+            state: string;
             why: string;
         };
         Ladder: {
@@ -4973,6 +5034,56 @@ export interface operations {
             };
         };
     };
+    "export-calls": {
+        parameters: {
+            query?: {
+                /** @description Last digits of the calling or called number; 0123* for the first, *0123* for any (at least 3 digits) */
+                number?: string;
+                /** @description Id of the inbound or outbound trunk */
+                trunk?: string;
+                switch?: string;
+                outcome?: ("answered" | "refused" | "failed" | "abandoned" | "running")[];
+                media?: ("both-ways" | "one-way" | "none")[];
+                /** @description Q.850 cause */
+                cause?: number;
+                /** @description SIP status */
+                sip?: number;
+                since?: string;
+                /** @description Not included */
+                until?: string;
+                /** @description Shortest talk time, in seconds */
+                minSeconds?: number;
+                /** @description Talk time below, in seconds; 0 is no limit */
+                maxSeconds?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-call": {
         parameters: {
             query?: never;
@@ -5368,7 +5479,10 @@ export interface operations {
     };
     "update-calendar": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path: {
                 id: string;
@@ -5528,6 +5642,55 @@ export interface operations {
             };
         };
     };
+    "list-calendar-numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarNumbers"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-caller-group-findings": {
         parameters: {
             query?: never;
@@ -5635,7 +5798,10 @@ export interface operations {
     };
     "update-caller-group": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path: {
                 id: string;
@@ -5799,7 +5965,10 @@ export interface operations {
     };
     "update-check": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path: {
                 id: string;
@@ -5986,7 +6155,10 @@ export interface operations {
     };
     "update-destination": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path: {
                 id: string;
@@ -6139,7 +6311,10 @@ export interface operations {
     };
     "update-far-end": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path: {
                 id: string;
@@ -6430,7 +6605,10 @@ export interface operations {
     };
     "update-number": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6788,7 +6966,10 @@ export interface operations {
     };
     "update-path": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path: {
                 id: string;
@@ -7012,7 +7193,10 @@ export interface operations {
     };
     "update-rule": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7111,7 +7295,10 @@ export interface operations {
     };
     "update-switch": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path: {
                 id: string;
@@ -7428,7 +7615,10 @@ export interface operations {
     };
     "update-trunk": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path: {
                 id: string;
