@@ -27,7 +27,11 @@ test("features import each other in one direction", () => {
 
 test("what features share imports from none of them", () => {
   for (const folder of ["parts", "lib", "ui", "api"]) {
-    for (const file of readdirSync(path.resolve(import.meta.dirname, folder))) {
+    const files = readdirSync(path.resolve(import.meta.dirname, folder), {
+      recursive: true,
+      encoding: "utf8",
+    });
+    for (const file of files.filter((f) => /\.tsx?$/.test(f))) {
       const text = readFileSync(path.resolve(import.meta.dirname, folder, file), "utf8");
       expect(text, `${folder}/${file}`).not.toContain("@/features/");
     }

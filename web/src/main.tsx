@@ -3,6 +3,8 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { retryable } from "@/api/client";
+import { whileTold } from "@/api/events";
+import { keys } from "@/api/keys";
 import { App } from "@/app/App";
 import "./index.css";
 
@@ -18,6 +20,9 @@ const queries = new QueryClient({
     mutations: { networkMode: "always" },
   },
 });
+
+// Of these, events tell each change.
+for (const queryKey of [keys.draft, keys.live]) queries.setQueryDefaults(queryKey, { staleTime: whileTold });
 
 const root = document.getElementById("root");
 if (root) {

@@ -77,6 +77,8 @@ export type Impact = Schemas["Impact"];
 export type Trial = Schemas["Trial"];
 export type Scope = Schemas["Scope"];
 export type CallClass = Permission["class"] | "emergency";
+/** What is wrong at a place of a plan. */
+export type PlanProblem = Schemas["Problem"];
 type ErrorModel = Schemas["ErrorModel"];
 
 export const api = createClient<paths>({ baseUrl: "/" });

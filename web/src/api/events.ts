@@ -145,6 +145,11 @@ const connection = {
   },
 };
 
+/**
+ * How long an answer stays good of which events tell each change: for ever while they come in.
+ */
+export const whileTold = () => (connection.connected ? Number.POSITIVE_INFINITY : 0);
+
 export const useConnected = () =>
   useSyncExternalStore(
     (tell) => {

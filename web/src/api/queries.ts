@@ -147,12 +147,16 @@ type PlanObject = NonNullable<Plan[Kind]>[number];
 /** The resource of a kind in the API: its list in the plan, in the words of a path. */
 const resourceOf = (kind: Kind) => kind.replace(/[A-Z]/g, (c) => `-${c.toLowerCase()}`);
 
-/** Writes an object of a kind into the draft; without was it is new. */
-export const putObject = (kind: Kind, body: { is: PlanObject; was?: PlanObject; before?: string }) =>
+/** Writes an object of a kind into the draft, or asks what that would bring; without was it is new. */
+export const putObject = (
+  kind: Kind,
+  body: { is: PlanObject; was?: PlanObject; before?: string },
+  query: { try?: boolean } = {},
+) =>
   // The paths differ by nothing but the kind, which the description of the API cannot say.
   take(
     api.PUT(`/api/draft/${resourceOf(kind)}/{id}` as "/api/draft/trunks/{id}", {
-      params: { path: { id: body.is.id } },
+      params: { path: { id: body.is.id }, query },
       body: body as never,
     }),
   );
@@ -168,6 +172,13 @@ export const deleteObject = (kind: Kind, id: string) =>
       params: { path: { id } },
     }),
   );
+
+/** The public numbers whose calls depend on a calendar of the draft. */
+export const useDependentNumbers = (calendar: string) =>
+  useQuery({
+    queryKey: keys.ofDraft("calendar-numbers", calendar),
+    queryFn: () => take(api.GET("/api/draft/calendars/{id}/numbers", { params: { path: { id: calendar } } })),
+  });
 
 /** The rules of a draft table in the order in which they are tried, and why. */
 export const useOrder = (table: string) =>
@@ -220,7 +231,11 @@ export const useCallers = () =>
 
 /** Checks with their states. */
 export const useChecks = () =>
-  useQuery({ queryKey: keys.ofDraft("checks"), queryFn: () => take(api.GET("/api/checks")) });
+  useQuery({
+    queryKey: keys.ofDraft("checks"),
+    queryFn: () => take(api.GET("/api/checks")),
+    staleTime: 0, // somebody's run is no change of the draft
+  });
 
 /** What the switch does after the digits typed so far. */
 export const collectionQuery = (ask: CollectAsk) => ({

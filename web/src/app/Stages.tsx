@@ -96,7 +96,8 @@ function useRoad(present: string) {
           : { width, bend, left, right: left + room },
       );
     };
-    measure();
+    // The observer tells first sizes too, once the page is laid out: to ask for them here
+    // would lay out the whole view twice.
     const watch = new ResizeObserver(measure);
     for (const one of [nav.current, stage.current, stops.current]) if (one) watch.observe(one);
     return () => watch.disconnect();

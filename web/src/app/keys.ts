@@ -1,4 +1,4 @@
-import { useEffect, useLayoutEffect, useState } from "react";
+import { useLayoutEffect, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { type Stage, stages, stopAt } from "./stages";
 
@@ -80,9 +80,6 @@ export function useKeys({ single, find, choosing, choose }: Options) {
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, [single, find, choosing, choose, navigate, pathname]);
-  useEffect(() => {
-    if (pathname) choose(false); // the choice was made
-  }, [pathname, choose]);
 }
 
 const stageOf = (key: string): Stage | undefined => stages.find((s) => s.letter === key.toLowerCase());

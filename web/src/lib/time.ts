@@ -1,14 +1,29 @@
-import { useEffect, useState } from "react";
+import { useSyncExternalStore } from "react";
 
 /** The time, once a second, in milliseconds since 1970. */
-export function useNow(): number {
-  const [now, setNow] = useState(Date.now);
-  useEffect(() => {
-    const tick = window.setInterval(() => setNow(Date.now()), 1000);
-    return () => window.clearInterval(tick);
-  }, []);
-  return now;
-}
+export const useNow = (): number => useSyncExternalStore(ticker.listen, ticker.now);
+
+/** One tick a second for all that shows the time. */
+const ticker = {
+  at: Date.now(),
+  tick: undefined as number | undefined,
+  listeners: new Set<() => void>(),
+  now: () => ticker.at,
+  listen: (tell: () => void) => {
+    if (ticker.listeners.size === 0) {
+      ticker.at = Date.now();
+      ticker.tick = window.setInterval(() => {
+        ticker.at = Date.now();
+        for (const each of ticker.listeners) each();
+      }, 1000);
+    }
+    ticker.listeners.add(tell);
+    return () => {
+      ticker.listeners.delete(tell);
+      if (ticker.listeners.size === 0) window.clearInterval(ticker.tick);
+    };
+  },
+};
 
 const options = {
   clock: { hour: "2-digit", minute: "2-digit", second: "2-digit", timeZoneName: "short" },

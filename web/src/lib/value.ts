@@ -84,3 +84,14 @@ export function inWords(v: unknown): string {
     return v.map((x) => (typeof x === "object" ? JSON.stringify(x) : String(x))).join(", ");
   return typeof v === "object" ? JSON.stringify(v) : String(v);
 }
+
+/** The places at which two objects differ; a list differs as a whole. */
+export function differences(a: unknown, b: unknown, at = ""): string[] {
+  if (same(a, b)) return [];
+  if (!isObject(a) && !isObject(b)) return [at];
+  if (!(isObject(a) || a === undefined) || !(isObject(b) || b === undefined)) return [at];
+  const [x, y] = [a ?? {}, b ?? {}] as Record<string, unknown>[];
+  return [...new Set([...Object.keys(x ?? {}), ...Object.keys(y ?? {})])].flatMap((k) =>
+    differences(x?.[k], y?.[k], at ? `${at}/${k}` : k),
+  );
+}

@@ -4,6 +4,7 @@ import type { DigitStep } from "@/api/client";
 import { useSteps } from "@/api/queries";
 import { digitSteps, stepFormats } from "@/api/words.gen";
 import { Button, FieldError, inputLook } from "@/ui/controls";
+import { Select, words } from "@/ui/Select";
 import { Tiles } from "@/ui/Tiles";
 import { fieldsOf, newStep } from "./steps";
 
@@ -103,18 +104,13 @@ function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: Digi
   );
   return (
     <div className="grid min-w-0 flex-1 grid-cols-[8rem_1fr] items-start gap-2">
-      <select
+      <Select
         aria-label="Digit step"
-        className={small}
+        small
         value={step.op}
-        onChange={(e) => onChange(newStep(e.target.value as DigitStep["op"]))}
-      >
-        {digitSteps.map((o) => (
-          <option key={o.op} value={o.op}>
-            {o.label}
-          </option>
-        ))}
-      </select>
+        onChange={(op) => onChange(newStep(op as DigitStep["op"]))}
+        options={digitSteps.map((o) => ({ value: o.op, label: o.label }))}
+      />
       <div className={`flex min-w-0 gap-2 ${fields.includes("from") ? "col-span-2" : ""}`}>
         {fields.includes("count") && (
           <input
@@ -130,16 +126,13 @@ function StepFields({ step, onChange }: { step: DigitStep; onChange: (step: Digi
         {fields.includes("prefix") && text("prefix", step.prefix, (prefix) => ({ ...step, prefix }))}
         {fields.includes("digits") && text("digits", step.digits, (digits) => ({ ...step, digits }))}
         {fields.includes("format") && (
-          <select
+          <Select
             aria-label="number format"
-            className={small}
-            value={step.format}
-            onChange={(e) => onChange({ ...step, format: e.target.value })}
-          >
-            {stepFormats.map((f) => (
-              <option key={f}>{f}</option>
-            ))}
-          </select>
+            small
+            value={step.format ?? ""}
+            onChange={(format) => onChange({ ...step, format })}
+            options={words(stepFormats)}
+          />
         )}
         {fields.includes("from") && <BlockFields step={step} onChange={onChange} />}
       </div>

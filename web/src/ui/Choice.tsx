@@ -1,4 +1,4 @@
-import { smallLook } from "./controls";
+import { Select } from "./Select";
 
 interface Props {
   label: string;
@@ -12,18 +12,14 @@ interface Props {
 /** A filter: one of a few, or any. It stands out while it filters. */
 export function Choice({ label, any, value, onChange, options }: Props) {
   return (
-    <select
+    <Select
       aria-label={label}
-      className={`${smallLook} max-w-44 ${value ? "border-road font-semibold" : ""}`}
+      small
+      className={`max-w-44 ${value ? "border-road font-semibold" : ""}`}
       value={value}
-      onChange={(e) => onChange(e.target.value)}
-    >
-      <option value="">{any}</option>
-      {options.map((o) => (
-        <option key={o.value} value={o.value}>
-          {o.label}
-        </option>
-      ))}
-    </select>
+      onChange={onChange}
+      none={any}
+      options={options}
+    />
   );
 }

@@ -1,18 +1,27 @@
 import {
   type ColumnDef,
   getCoreRowModel,
-  getFilteredRowModel,
-  getSortedRowModel,
-  type Row,
   type SortingState,
   type Table,
   useReactTable,
 } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp } from "lucide-react";
-import { type KeyboardEvent, type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import {
+  type KeyboardEvent,
+  type ReactNode,
+  type RefObject,
+  useDeferredValue,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { walkRows } from "@/lib/list";
 import { useHiddenColumns } from "./columns";
+import { DataRow, type Hands, type RowTone, rowHeight } from "./DataRow";
+import { useFound, useSorted } from "./rows";
 import { TableBar } from "./TableBar";
 
 /** A column: what its cells show, and how it is sorted, found and written to a file. */
@@ -44,9 +53,15 @@ interface Props<T> {
   onOpen?: (row: T) => void;
   current?: string;
   /** Rows that must not be overlooked. */
-  tone?: (row: T) => "bad" | "warn" | "draft" | undefined;
+  tone?: (row: T) => RowTone | undefined;
   /** The rows come from the server in its order; more asks for the next ones. */
-  served?: { more?: () => void; exhausted: boolean; search?: ReactNode };
+  served?: {
+    more?: () => void;
+    exhausted: boolean;
+    search?: ReactNode;
+    /** Where the server has all rows as CSV. */
+    csv?: string;
+  };
   /** Filters and buttons before the search. */
   children?: ReactNode;
   empty: ReactNode;
@@ -58,7 +73,7 @@ interface Props<T> {
   bulk?: (chosen: T[], clear: () => void) => ReactNode;
 }
 
-const rowHeight = 28;
+const none: never[] = [];
 /** From how many rows before the end more are asked for. */
 const ahead = 40;
 
@@ -67,35 +82,37 @@ export function DataTable<T>(props: Props<T>) {
   const { rows, columns, keyOf, served, name } = props;
   const [sorting, setSorting] = useState<SortingState>([]);
   const [search, setSearch] = useState("");
-  const [chosen, setChosen] = useState<Record<string, boolean>>({});
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [hidden, setHidden] = useHiddenColumns(
     name,
     columns.filter((c) => c.spare).map((c) => c.id),
   );
   const defs = useMemo(() => columns.map((c) => definition(c, !served)), [columns, served]);
+  const list = useSorted(useFound(rows, columns, useDeferredValue(search)), columns, sorting);
   const table = useReactTable({
-    data: rows,
+    // It keeps the state of columns. Rows are sorted and searched here: it would make an
+    // object of each of them, and only few are drawn.
+    data: none as T[],
     columns: defs,
-    getRowId: keyOf,
     getCoreRowModel: getCoreRowModel(),
-    getSortedRowModel: getSortedRowModel(),
-    getFilteredRowModel: getFilteredRowModel(),
-    globalFilterFn: everyWord,
-    getColumnCanGlobalFilter: (c) => c.accessorFn !== undefined,
-    enableRowSelection: props.bulk !== undefined,
-    state: {
-      sorting,
-      globalFilter: search,
-      rowSelection: chosen,
-      columnVisibility: Object.fromEntries(hidden.map((id) => [id, false])),
-    },
+    manualSorting: true,
+    state: { sorting, columnVisibility: Object.fromEntries(hidden.map((id) => [id, false])) },
     onSortingChange: setSorting,
-    onRowSelectionChange: setChosen,
     sortDescFirst: false,
   });
-  const shown = columns.filter((c) => !hidden.includes(c.id));
-  const list = table.getRowModel().rows;
-  const selected = table.getSelectedRowModel().rows.map((r) => r.original);
+  const shown = useMemo(() => columns.filter((c) => !hidden.includes(c.id)), [columns, hidden]);
+  const selection: Selection<T> = {
+    has: (row) => chosen.has(keyOf(row)),
+    all: (some) =>
+      some.length > 0 && chosen.size >= some.length && some.every((row) => chosen.has(keyOf(row))),
+    set: (some, on) =>
+      setChosen((before) => {
+        const next = new Set(before);
+        for (const row of some) next[on ? "add" : "delete"](keyOf(row));
+        return next;
+      }),
+  };
+  const selected = chosen.size > 0 ? rows.filter(selection.has) : [];
   return (
     <section aria-label={props.label} className="flex min-h-0 flex-1 flex-col">
       <TableBar
@@ -106,15 +123,16 @@ export function DataTable<T>(props: Props<T>) {
         search={served ? undefined : search}
         onSearch={setSearch}
         searchServed={served?.search}
-        shown={list.map((r) => r.original)}
+        csvServed={served?.csv}
+        shown={list}
         all={rows.length}
         exhausted={served?.exhausted ?? true}
-        bulk={selected.length > 0 ? props.bulk?.(selected, () => setChosen({})) : undefined}
+        bulk={selected.length > 0 ? props.bulk?.(selected, () => setChosen(new Set())) : undefined}
         chosen={selected.length}
       >
         {props.children}
       </TableBar>
-      <Grid {...props} table={table} list={list} shown={shown} />
+      <Grid {...props} table={table} list={list} shown={shown} selection={selection} />
     </section>
   );
 }
@@ -125,43 +143,27 @@ function definition<T>(c: Column<T>, sortable: boolean): ColumnDef<T> {
     id: c.id,
     accessorFn: text ?? (c.sort && ((row: T) => String(c.sort?.(row) ?? ""))),
     enableSorting: sortable && (c.sort ?? text) !== undefined,
-    enableGlobalFilter: text !== undefined,
-    sortUndefined: "last",
-    sortingFn: (a, b) => compare(by(c, a.original), by(c, b.original)),
   } as ColumnDef<T>;
 }
 
-const by = <T,>(c: Column<T>, row: T) => (c.sort ? c.sort(row) : c.text?.(row));
-
-const collator = new Intl.Collator("en-GB", { numeric: true, sensitivity: "base" });
-
-function compare(a: string | number | undefined, b: string | number | undefined): number {
-  if (a === undefined || b === undefined) return Number(a === undefined) - Number(b === undefined);
-  return typeof a === "number" && typeof b === "number" ? a - b : collator.compare(String(a), String(b));
-}
-
-/** A row is found if each word stands in one of its columns. */
-function everyWord<T>(row: Row<T>, _column: string, search: string): boolean {
-  const text = row
-    .getAllCells()
-    .filter((c) => c.column.columnDef.enableGlobalFilter)
-    .map((c) => String(c.getValue() ?? ""))
-    .join("\n")
-    .toLowerCase();
-  return search
-    .toLowerCase()
-    .split(/\s+/)
-    .every((word) => text.includes(word));
+/** Which rows are chosen. */
+interface Selection<T> {
+  has: (row: T) => boolean;
+  all: (rows: T[]) => boolean;
+  set: (rows: T[], on: boolean) => void;
 }
 
 interface GridProps<T> extends Props<T> {
   table: Table<T>;
-  list: Row<T>[];
+  list: T[];
   shown: Column<T>[];
+  selection: Selection<T>;
 }
 
 function Grid<T>(props: GridProps<T>) {
-  const { table, list, shown, served, onOpen, current, tone, label, empty, rows, bulk } = props;
+  const { table, list, shown, served, onOpen, current, tone, label, empty, rows, bulk, keyOf, selection } =
+    props;
+  const { attributes } = props;
   const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
   const [active, setActive] = useState(0);
   const anchor = useRef(0);
@@ -169,7 +171,7 @@ function Grid<T>(props: GridProps<T>) {
     count: list.length,
     getScrollElement: () => scrolled,
     estimateSize: () => rowHeight,
-    overscan: 20,
+    overscan: 8,
     scrollPaddingStart: rowHeight,
   });
   const drawn = virtual.getVirtualItems();
@@ -179,21 +181,37 @@ function Grid<T>(props: GridProps<T>) {
     if (more && last >= list.length - ahead) more();
   }, [more, last, list.length]);
   const tracks = `${bulk ? "2rem " : ""}${shown.map((c) => c.width).join(" ")}`;
-  const at = current === undefined ? -1 : list.findIndex((r) => r.id === current);
+  const at = current === undefined ? -1 : list.findIndex((r) => keyOf(r) === current);
   useEffect(() => {
     if (scrolled && at >= 0) virtual.scrollToIndex(at, { align: "auto" });
   }, [scrolled, at, virtual]);
-  const keys = (e: KeyboardEvent<HTMLElement>, row: Row<T>) => {
-    if (e.target !== e.currentTarget) return;
-    props.onKey?.(e, row.original);
-    if (e.key === "Enter" && onOpen) onOpen(row.original);
-    if (e.key === " " && bulk) {
-      e.preventDefault();
-      row.toggleSelected();
-    }
-  };
+  const hands = useHands<T>({
+    focus: setActive,
+    open: (e, row) => {
+      if (!(e.target as HTMLElement).closest("a,button,input,select,label")) onOpen?.(row);
+    },
+    key: (e, row) => {
+      if (e.target !== e.currentTarget) return;
+      props.onKey?.(e, row);
+      if (e.key === "Enter" && onOpen) onOpen(row);
+      if (e.key === " " && bulk) {
+        e.preventDefault();
+        selection.set([row], !selection.has(row));
+      }
+    },
+    choose: (row, on) => selection.set([row], on),
+    span: (e, index, on) => {
+      if (e.shiftKey) selection.set(between(list, anchor.current, index), on);
+      anchor.current = index;
+    },
+  });
   return (
-    <div ref={setScrolled} className="min-h-0 flex-1 overflow-auto">
+    // Without rows, which take the focus, the keyboard scrolls the whole.
+    <div
+      ref={setScrolled}
+      className="min-h-0 flex-1 overflow-auto"
+      {...(list.length === 0 && { tabIndex: 0, role: "group", "aria-label": label })}
+    >
       <table
         aria-label={label}
         aria-rowcount={list.length + 1}
@@ -207,8 +225,8 @@ function Grid<T>(props: GridProps<T>) {
                 <input
                   type="checkbox"
                   aria-label="Select all rows"
-                  checked={table.getIsAllRowsSelected()}
-                  onChange={table.getToggleAllRowsSelectedHandler()}
+                  checked={selection.all(list)}
+                  onChange={(e) => selection.set(list, e.target.checked)}
                 />
               </th>
             )}
@@ -219,55 +237,24 @@ function Grid<T>(props: GridProps<T>) {
         </thead>
         <tbody className="relative block" style={{ height: virtual.getTotalSize() }}>
           {drawn.map((v) => {
-            const row = list[v.index] as Row<T>;
+            const row = list[v.index] as T;
+            const key = keyOf(row);
             return (
-              <tr
-                key={row.id}
-                data-row
-                {...props.attributes?.(row.original)}
-                aria-rowindex={v.index + 2}
-                aria-selected={bulk ? row.getIsSelected() : undefined}
-                aria-current={row.id === current ? "true" : undefined}
-                tabIndex={v.index === Math.min(active, list.length - 1) ? 0 : -1}
-                onFocus={() => setActive(v.index)}
-                onClick={(e) => {
-                  if (!(e.target as HTMLElement).closest("a,button,input,select,label"))
-                    onOpen?.(row.original);
-                }}
-                onKeyDown={(e) => keys(e, row)}
-                className={`absolute inset-x-0 top-0 grid items-center border-b border-line px-2 aria-[current=true]:bg-road-wash aria-selected:bg-road-wash ${
-                  onOpen ? "cursor-pointer hover:bg-road-wash" : ""
-                } ${tones[tone?.(row.original) ?? "none"]}`}
-                style={{
-                  transform: `translateY(${v.start}px)`,
-                  height: rowHeight,
-                  gridTemplateColumns: tracks,
-                }}
-              >
-                {bulk && (
-                  <td className="flex items-center">
-                    <input
-                      type="checkbox"
-                      tabIndex={-1}
-                      aria-label="Select row"
-                      checked={row.getIsSelected()}
-                      onChange={() => row.toggleSelected()}
-                      onClick={(e) => {
-                        if (e.shiftKey) selectRange(list, anchor.current, v.index, !row.getIsSelected());
-                        anchor.current = v.index;
-                      }}
-                    />
-                  </td>
-                )}
-                {shown.map((c) => (
-                  <td
-                    key={c.id}
-                    className={`min-w-0 truncate px-2 ${c.right ? "text-right tabular-nums" : ""}`}
-                  >
-                    {c.cell(row.original)}
-                  </td>
-                ))}
-              </tr>
+              <DataRow
+                key={key}
+                row={row}
+                index={v.index}
+                start={v.start}
+                columns={shown}
+                tracks={tracks}
+                attributes={attributes}
+                tone={tone?.(row)}
+                current={key === current}
+                chosen={bulk && selection.has(row)}
+                reached={v.index === Math.min(active, list.length - 1)}
+                opens={onOpen !== undefined}
+                hands={hands}
+              />
             );
           })}
         </tbody>
@@ -280,18 +267,18 @@ function Grid<T>(props: GridProps<T>) {
   );
 }
 
-const tones = {
-  bad: "shadow-[inset_3px_0_var(--bad)]",
-  draft: "shadow-[inset_3px_0_var(--draft)]",
-  warn: "shadow-[inset_3px_0_var(--warn)]",
-  none: "",
-};
-
-function selectRange<T>(list: Row<T>[], from: number, to: number, on: boolean) {
-  for (let i = Math.min(from, to); i <= Math.max(from, to); i++) {
-    if (i !== to) list[i]?.toggleSelected(on);
-  }
+/** The latest of what is done on rows, in an object that stays the same. */
+function useHands<T>(latest: Hands<T>): RefObject<Hands<T>> {
+  const hands = useRef(latest);
+  useLayoutEffect(() => {
+    hands.current = latest;
+  });
+  return hands;
 }
+
+/** The rows from one place to another, whichever is first. */
+const between = <T,>(list: T[], from: number, to: number): T[] =>
+  list.slice(Math.min(from, to), Math.max(from, to) + 1);
 
 function Head<T>({ column: c, table }: { column: Column<T>; table: Table<T> }) {
   const column = table.getColumn(c.id);

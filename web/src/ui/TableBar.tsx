@@ -14,6 +14,7 @@ interface Props<T> {
   search?: string;
   onSearch: (text: string) => void;
   searchServed?: ReactNode;
+  csvServed?: string;
   shown: T[];
   all: number;
   exhausted: boolean;
@@ -62,9 +63,27 @@ export function TableBar<T>(props: Props<T>) {
           {shown.length === all ? count : `${count} of ${all.toLocaleString("en-GB")}`}
         </span>
         <ColumnChoice columns={columns} hidden={hidden} onHidden={props.onHidden} />
-        <Button look="bare" className="h-7 px-2" onClick={save} title="Save as CSV" aria-label="Save as CSV">
-          <Download className="size-4" aria-hidden="true" />
-        </Button>
+        {props.csvServed ? (
+          <a
+            href={props.csvServed}
+            download
+            title="Save as CSV"
+            aria-label="Save as CSV"
+            className="inline-flex h-7 items-center rounded-[3px] px-2 hover:bg-road-wash"
+          >
+            <Download className="size-4" aria-hidden="true" />
+          </a>
+        ) : (
+          <Button
+            look="bare"
+            className="h-7 px-2"
+            onClick={save}
+            title="Save as CSV"
+            aria-label="Save as CSV"
+          >
+            <Download className="size-4" aria-hidden="true" />
+          </Button>
+        )}
       </span>
     </div>
   );

@@ -12,6 +12,8 @@ interface Props<T> {
   scrolled: HTMLElement | null;
   /** About how high a row is, in pixels; each is measured once it is drawn. */
   height: number;
+  /** All rows are as high as that: none is measured. */
+  fixed?: boolean;
   /** A row that is to be brought into sight. */
   shown?: number;
   label?: string;
@@ -19,7 +21,16 @@ interface Props<T> {
 }
 
 /** A list of any length, walked by arrow keys, Home and End. */
-export function VirtualList<T>({ items, keyOf, scrolled, height, shown = -1, label, children }: Props<T>) {
+export function VirtualList<T>({
+  items,
+  keyOf,
+  scrolled,
+  height,
+  fixed,
+  shown = -1,
+  label,
+  children,
+}: Props<T>) {
   const rows = useVirtualizer({
     count: items.length,
     getScrollElement: () => scrolled,
@@ -40,12 +51,12 @@ export function VirtualList<T>({ items, keyOf, scrolled, height, shown = -1, lab
       {rows.getVirtualItems().map((v) => (
         <li
           key={v.key}
-          ref={rows.measureElement}
+          ref={fixed ? undefined : rows.measureElement}
           data-index={v.index}
           aria-posinset={v.index + 1}
           aria-setsize={items.length}
           className="absolute inset-x-0 top-0"
-          style={{ transform: `translateY(${v.start}px)` }}
+          style={{ transform: `translateY(${v.start}px)`, height: fixed ? height : undefined }}
         >
           {children(items[v.index] as T, v.index)}
         </li>

@@ -2,7 +2,7 @@ import { Plus } from "lucide-react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { useHours } from "@/api/calendars";
-import type { HoursNow, Plan } from "@/api/client";
+import type { HoursNow } from "@/api/client";
 import { useChanges, useDraft } from "@/api/queries";
 import { useKind } from "@/features/plan/kinds";
 import { newObject } from "@/features/plan/model";
@@ -11,6 +11,7 @@ import { because, whenWords } from "@/parts/calendar";
 import { inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
+import { VirtualList } from "@/ui/VirtualList";
 import { Clocks } from "./Clocks";
 import { Override } from "./Override";
 
@@ -24,6 +25,9 @@ export function CalendarsView() {
   const kind = useKind("calendars");
   const { id } = useParams();
   const [find, setFind] = useState("");
+  const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
+  const changes = useChanges().data?.changes;
+  const differing = new Set(changes?.filter((c) => c.kind === "calendar").map((c) => c.id));
   if (draft.isPending || now.isPending || !kind) return <Loading what="the calendars" />;
   if (!draft.data) return <Failure error={draft.error} retry={() => draft.refetch()} />;
   if (!now.data) return <Failure error={now.error} retry={() => now.refetch()} />;
@@ -35,7 +39,7 @@ export function CalendarsView() {
       : (calendars.find((h) => h.id === id) ?? (id ? undefined : calendars[0]));
   return (
     <div className="grid h-full grid-cols-[21rem_minmax(0,1fr)_17rem]">
-      <nav aria-label="Calendars" className="flex flex-col overflow-auto border-r border-line bg-sheet">
+      <nav aria-label="Calendars" className="flex min-h-0 flex-col border-r border-line bg-sheet">
         <div className="flex items-center border-b border-line bg-sunk px-4 py-1">
           <h1 className="font-semibold">Calendars</h1>
           <Link
@@ -46,29 +50,36 @@ export function CalendarsView() {
           </Link>
         </div>
         {calendars.length > few && (
-          <input
-            type="search"
-            aria-label="Find calendar"
-            placeholder="Find calendar"
-            className={`${inputLook} mx-4 my-2 w-auto`}
-            value={find}
-            onChange={(e) => setFind(e.target.value)}
-          />
+          <div className="px-4 py-2">
+            <input
+              type="search"
+              aria-label="Find calendar"
+              placeholder="Find calendar"
+              className={inputLook}
+              value={find}
+              onChange={(e) => setFind(e.target.value)}
+            />
+          </div>
         )}
-        <ul>
-          {calendars
-            .filter((h) => h.name.toLowerCase().includes(find.toLowerCase()))
-            .map((h) => (
+        <div ref={setScrolled} className="min-h-0 flex-1 overflow-auto">
+          <VirtualList
+            items={calendars.filter((h) => h.name.toLowerCase().includes(find.toLowerCase()))}
+            keyOf={(h) => h.id}
+            scrolled={scrolled}
+            height={92}
+            label="Calendars"
+          >
+            {(h) => (
               <Calendar
-                key={h.id}
                 id={h.id}
                 name={h.name}
-                plan={plan}
+                differs={differing.has(h.id)}
                 now={now.data.find((n) => n.id === h.id)}
                 chosen={h.id === chosen?.id}
               />
-            ))}
-        </ul>
+            )}
+          </VirtualList>
+        </div>
         <Clocks />
       </nav>
       {chosen ? (
@@ -101,15 +112,14 @@ export function CalendarsView() {
 interface CalendarProps {
   id: string;
   name: string;
-  plan: Plan;
+  differs: boolean;
   now?: HoursNow;
   chosen: boolean;
 }
 
-function Calendar({ id, name, now, chosen }: CalendarProps) {
-  const differs = useChanges().data?.changes.some((c) => c.kind === "calendar" && c.id === id);
+function Calendar({ id, name, differs, now, chosen }: CalendarProps) {
   return (
-    <li className={`border-b border-line px-4 py-2 ${chosen ? "bg-road-wash" : ""}`}>
+    <div className={`border-b border-line px-4 py-2 ${chosen ? "bg-road-wash" : ""}`}>
       <div className="flex items-baseline gap-2">
         <Link
           to={`/calendars/${id}`}
@@ -141,6 +151,6 @@ function Calendar({ id, name, now, chosen }: CalendarProps) {
           <Override now={now} />
         </>
       )}
-    </li>
+    </div>
   );
 }

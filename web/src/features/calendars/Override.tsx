@@ -6,6 +6,7 @@ import { keys } from "@/api/keys";
 import { untilWords } from "@/parts/calendar";
 import { Button, smallLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
+import { Select, words } from "@/ui/Select";
 
 const lengths: [minutes: number, word: string][] = [
   [60, "for an hour"],
@@ -65,28 +66,20 @@ export function Override({ now }: { now: HoursNow }) {
             set.mutate();
           }}
         >
-          <select
+          <Select
             aria-label={`State of ${now.name}`}
-            className={smallLook}
+            small
             value={state}
-            onChange={(e) => setState(e.target.value)}
-          >
-            {now.states.map((s) => (
-              <option key={s}>{s}</option>
-            ))}
-          </select>
-          <select
+            onChange={setState}
+            options={words(now.states)}
+          />
+          <Select
             aria-label="For how long"
-            className={smallLook}
-            value={minutes}
-            onChange={(e) => setMinutes(Number(e.target.value))}
-          >
-            {lengths.map(([m, word]) => (
-              <option key={m} value={m}>
-                {word}
-              </option>
-            ))}
-          </select>
+            small
+            value={String(minutes)}
+            onChange={(m) => setMinutes(Number(m))}
+            options={lengths.map(([m, label]) => ({ value: String(m), label }))}
+          />
           <input
             aria-label="Reason"
             placeholder="why"

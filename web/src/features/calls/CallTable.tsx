@@ -42,6 +42,7 @@ export function CallTable({ search, name, children, find, empty }: Props) {
           more: hasNextPage && !isFetchingNextPage ? () => fetchNextPage() : undefined,
           exhausted: !hasNextPage,
           search: find,
+          csv: fileOf(search),
         }}
         empty={empty}
       >
@@ -49,6 +50,14 @@ export function CallTable({ search, name, children, find, empty }: Props) {
       </DataTable>
     </>
   );
+}
+
+/** Where the server has all calls of a search as a file. */
+function fileOf(search: CallSearch): string {
+  const query = new URLSearchParams();
+  for (const [key, value] of Object.entries(search))
+    for (const one of [value].flat()) if (one !== undefined) query.append(key, String(one));
+  return `/api/calls.csv?${query}`;
 }
 
 const mono = "font-mono text-dense";

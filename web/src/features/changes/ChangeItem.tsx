@@ -2,8 +2,8 @@ import { Link } from "react-router";
 import type { Change, Plan } from "@/api/client";
 import { useKinds } from "@/features/plan/kinds";
 import { kindInWords } from "@/lib/places";
+import { fieldLabel, valuesIn } from "@/parts/fields";
 import { StateMark, type Tone } from "@/ui/StateMark";
-import { fieldLabel, valuesIn } from "./words";
 
 const whats: Record<Change["what"], Tone> = {
   added: "good",

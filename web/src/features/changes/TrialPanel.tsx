@@ -6,6 +6,7 @@ import { useTrial, useZone } from "@/api/queries";
 import { dayAndClock } from "@/lib/time";
 import { Button, smallLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
+import { named, Select } from "@/ui/Select";
 import { StateMark } from "@/ui/StateMark";
 
 interface Props {
@@ -74,19 +75,20 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
           begin.mutate({ version: trial.running && !trial.moved ? trial.version : version, scopes });
         }}
       >
-        <select
+        <Select
           aria-label="Whose calls"
-          className={smallLook}
+          small
           value={kind}
-          onChange={(e) => {
-            setKind(e.target.value as typeof kind);
+          onChange={(k) => {
+            setKind(k as typeof kind);
             setWho("");
           }}
-        >
-          <option value="extension">extension</option>
-          <option value="group">caller group</option>
-          <option value="trunk">trunk</option>
-        </select>
+          options={[
+            { value: "extension", label: "extension" },
+            { value: "group", label: "caller group" },
+            { value: "trunk", label: "trunk" },
+          ]}
+        />
         {kind === "extension" ? (
           <input
             aria-label="Extension"
@@ -95,19 +97,14 @@ export function TrialPanel({ plan, version, count, blocked }: Props) {
             onChange={(e) => setWho(e.target.value)}
           />
         ) : (
-          <select
+          <Select
             aria-label="Which"
-            className={`${smallLook} max-w-[9rem]`}
+            small
+            className="max-w-[9rem]"
             value={who}
-            onChange={(e) => setWho(e.target.value)}
-          >
-            <option value="">choose one</option>
-            {among.map((x) => (
-              <option key={x.id} value={x.id}>
-                {x.name}
-              </option>
-            ))}
-          </select>
+            onChange={setWho}
+            options={named(among)}
+          />
         )}
         <Button
           type="submit"

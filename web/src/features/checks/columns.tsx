@@ -1,7 +1,7 @@
 import type { CheckState, Plan } from "@/api/client";
 import { q850Words } from "@/lib/cause";
-import { ago } from "@/lib/time";
 import { differenceIn } from "@/parts/difference";
+import { Ago } from "@/ui/Ago";
 import type { Column } from "@/ui/DataTable";
 import { Digits } from "@/ui/Digits";
 import { StateMark, type Tone } from "@/ui/StateMark";
@@ -32,7 +32,7 @@ export function columnsIn(
     {
       id: "name",
       head: "Check",
-      width: "minmax(10rem,2fr)",
+      width: "minmax(9rem,1.7fr)",
       text: (c) => c.check.name,
       cell: (c) => (
         <span className="font-semibold" title={c.check.note || c.check.name}>
@@ -43,7 +43,7 @@ export function columnsIn(
     {
       id: "state",
       head: "State",
-      width: "minmax(6rem,1fr)",
+      width: "minmax(8rem,1.6fr)",
       text: (c) => [states[c.state].word, problemOf(c, names)].filter(Boolean).join(": "),
       sort: (c) => order.indexOf(c.state),
       cell: (c) =>
@@ -140,7 +140,7 @@ export function columnsIn(
       sort: (c) => (c.ran ? -Date.parse(c.ran) : undefined),
       cell: (c) => (
         <span title={c.who && `by ${c.who}`}>
-          {c.ran ? ago(c.ran) : <span className="text-soft">never</span>}
+          {c.ran ? <Ago at={c.ran} /> : <span className="text-soft">never</span>}
         </span>
       ),
     },

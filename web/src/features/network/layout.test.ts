@@ -100,4 +100,16 @@ describe("the drawing of the network", () => {
       ]),
     ).toBe("M0 0 Q10 0 15 5 L20 10");
   });
+
+  it("stands many switches beside each other, without overlap", () => {
+    const many = Array.from({ length: 30 }, (_, i) => `switch-${i}`);
+    const wide = drawNetwork({
+      switches: many.map(sw),
+      trunks: many.slice(0, 8).map((s, i) => trunk(`t-${i}`, s, `carrier-${i}`, "carrier")),
+    });
+    expect(wide.places).toHaveLength(38);
+    expect(wide.width).toBeLessThanOrEqual(1240);
+    expect(wide.height).toBeLessThan(30 * sizes.place.height);
+    for (const a of wide.places) for (const b of wide.places) expect(a !== b && overlap(a, b)).toBe(false);
+  });
 });

@@ -64,16 +64,67 @@ interface Block extends Drawing {
   axis: number;
 }
 
+/** How wide the drawing grows before stacks go on below, in pixels: a screen of 1280. */
+const widest = 1240;
+
 export function drawNetwork({ switches, trunks }: Pick<Network, "switches" | "trunks">): Drawing {
   const joins = joinsOf(trunks);
   const blocks = inOrder(groups(switches, trunks).map(layBlock), joins);
-  const axis = Math.max(0, ...blocks.map((b) => b.axis));
+  return shelve(stacksOf(blocks, joins).map((stack) => layStack(stack, joins)));
+}
+
+/** Blocks that stand below each other, on one line of switches. */
+interface Stack extends Drawing {
+  axis: number;
+}
+
+/** Blocks that are joined, directly or by others, make a stack; the others one each. */
+function stacksOf(blocks: Block[], joins: Join[]): Block[][] {
+  const stacks: Block[][] = [];
+  for (const block of blocks) {
+    const stack = stacks.find((s) => s.some((other) => joined(other, block, joins)));
+    if (stack) stack.push(block);
+    else stacks.push([block]);
+  }
+  return stacks;
+}
+
+/** Stacks beside each other, row by row. Those that have a row to themselves keep one line of switches. */
+function shelve(stacks: Stack[]): Drawing {
+  const rows: Stack[][] = [];
+  for (const stack of stacks) {
+    const row = rows.at(-1);
+    const used = row?.reduce((width, s) => width + s.width, 0) ?? Number.POSITIVE_INFINITY;
+    if (row && used + stack.width <= widest) row.push(stack);
+    else rows.push([stack]);
+  }
+  const axis = Math.max(0, ...rows.filter((row) => row.length === 1).map(([only]) => only?.axis ?? 0));
   const drawing: Drawing = { width: 0, height: 0, places: [], roads: [] };
+  for (const row of rows) {
+    let x = row.length === 1 ? axis - (row[0]?.axis ?? 0) : 0;
+    for (const stack of row) {
+      add(drawing, stack, x, drawing.height);
+      x += stack.width;
+    }
+    drawing.width = Math.max(drawing.width, x);
+    drawing.height += Math.max(...row.map((s) => s.height));
+  }
+  return drawing;
+}
+
+/** Puts what was drawn by itself at its place. */
+function add(drawing: Drawing, part: Drawing, x: number, y: number) {
+  const move = (p: Point): Point => ({ x: p.x + x, y: p.y + y });
+  drawing.places.push(...part.places.map((p) => ({ ...p, ...move(p) })));
+  drawing.roads.push(...part.roads.map((r) => ({ ...r, points: r.points.map(move), sign: move(r.sign) })));
+}
+
+function layStack(blocks: Block[], joins: Join[]): Stack {
+  const axis = Math.max(0, ...blocks.map((b) => b.axis));
+  const drawing: Stack = { width: 0, height: 0, places: [], roads: [], axis };
   let y = 0;
   for (const [i, block] of blocks.entries()) {
-    const move = (p: Point): Point => ({ x: p.x + axis - block.axis, y: p.y + y });
-    drawing.places.push(...block.places.map((p) => ({ ...p, ...move(p) })));
-    drawing.roads.push(...block.roads.map((r) => ({ ...r, points: r.points.map(move), sign: move(r.sign) })));
+    add(drawing, block, axis - block.axis, y);
     drawing.width = Math.max(drawing.width, block.width + axis - block.axis);
     y += block.height;
     // A join stands below the upper one of the blocks that it connects.
@@ -178,21 +229,22 @@ function layBlock({ places, roads }: Group): Block {
   };
 }
 
+/** Whether a trunk between our own switches connects two blocks. */
+const joined = (a: Block, b: Block, joins: Join[]): boolean =>
+  joins.some(
+    ([x, y]) =>
+      (a.keys.has(switchKey(x)) && b.keys.has(switchKey(y))) ||
+      (a.keys.has(switchKey(y)) && b.keys.has(switchKey(x))),
+  );
+
 /** Blocks that are joined stand next to each other, as far as that goes. */
 function inOrder(blocks: Block[], joins: Join[]): Block[] {
-  const joined = (a: Block, b: Block) =>
-    joins.some(([x, y]) =>
-      [
-        [x, y],
-        [y, x],
-      ].some(([p, q]) => a.keys.has(switchKey(p as string)) && b.keys.has(switchKey(q as string))),
-    );
   const left = [...blocks];
   const out: Block[] = [];
   while (left.length > 0) {
     const last = out.at(-1);
-    let i = last ? left.findIndex((b) => joined(last, b)) : 0;
-    if (i < 0) i = left.findIndex((b) => out.some((o) => joined(o, b)));
+    let i = last ? left.findIndex((b) => joined(last, b, joins)) : 0;
+    if (i < 0) i = left.findIndex((b) => out.some((o) => joined(o, b, joins)));
     out.push(...left.splice(Math.max(0, i), 1));
   }
   return out;

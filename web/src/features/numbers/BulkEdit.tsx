@@ -3,6 +3,7 @@ import { api, type NumberAsk, type NumbersEdit, type Plan, take } from "@/api/cl
 import { useDraftEdit } from "@/api/queries";
 import { Button, smallLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
+import { named, Select, words } from "@/ui/Select";
 import { StateMark } from "@/ui/StateMark";
 import { states } from "./words";
 
@@ -50,35 +51,25 @@ export function BulkEdit({ plan, ask, ids, found, onDone }: Props) {
       </span>
       <label className="flex items-center gap-1">
         <span className="text-soft">Set</span>
-        <select
-          className={smallLook}
+        <Select
+          small
           value={field}
-          onChange={(e) => {
-            setField(e.target.value as Field);
+          onChange={(f) => {
+            setField(f as Field);
             setValue("");
           }}
-        >
-          {(["state", "destination", "carrier", "site", "owner"] as const).map((f) => (
-            <option key={f} value={f}>
-              {f}
-            </option>
-          ))}
-        </select>
+          options={words(["state", "destination", "carrier", "site", "owner"])}
+        />
       </label>
       {options ? (
-        <select
+        <Select
           aria-label={`New ${field}`}
-          className={smallLook}
+          small
           value={value}
-          onChange={(e) => setValue(e.target.value)}
-        >
-          <option value="">{field === "state" ? "choose" : "none"}</option>
-          {options.map((o) => (
-            <option key={o.id} value={o.id}>
-              {o.name}
-            </option>
-          ))}
-        </select>
+          onChange={setValue}
+          none={field === "state" ? undefined : "none"}
+          options={named(options)}
+        />
       ) : (
         <input
           aria-label={`New ${field}`}

@@ -5,6 +5,7 @@ import { type FormName, formWords } from "@/parts/Arrivals";
 import { MappedView } from "@/parts/Landing";
 import { StepsEditor } from "@/parts/StepsEditor";
 import { Failure } from "@/ui/feedback";
+import { Select } from "@/ui/Select";
 
 interface Props {
   plan: Plan;
@@ -33,17 +34,12 @@ export function MappingByDigits({ plan, number, onTake }: Props) {
       <p className="text-dense text-soft">Computes the digit steps for every number of the block.</p>
       <label className="mt-1 mb-1 flex items-center gap-2 text-dense">
         <span className="text-soft">number as received</span>
-        <select
-          className="h-7 rounded-[3px] border border-edge bg-sheet px-1"
+        <Select
+          small
           value={form}
-          onChange={(e) => setForm(e.target.value as FormName)}
-        >
-          {givenAs.map((f) => (
-            <option key={f} value={f}>
-              {formWords[f]}
-            </option>
-          ))}
-        </select>
+          onChange={(f) => setForm(f as FormName)}
+          options={givenAs.map((f) => ({ value: f, label: formWords[f] }))}
+        />
       </label>
       <StepsEditor
         title="Mapping"

@@ -1,13 +1,17 @@
-import { Save, Trash2, X } from "lucide-react";
+import { X } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { api, type Plan, Problem, type PublicNumber, take } from "@/api/client";
-import { useDraftEdit, useNumber, useNumberEffect } from "@/api/queries";
-import { isEmpty, same } from "@/lib/value";
+import { api, type Plan, type PublicNumber, take } from "@/api/client";
+import { useChanges, useNumber, useNumberEffect } from "@/api/queries";
+import { differences, isEmpty } from "@/lib/value";
+import { DeleteButton } from "@/parts/edit/DeleteButton";
+import { SaveBar } from "@/parts/edit/SaveBar";
+import { useEdit } from "@/parts/edit/useEdit";
+import { fieldLabel } from "@/parts/fields";
 import { Landing } from "@/parts/Landing";
-import { Button, Field, inputLook } from "@/ui/controls";
+import { Field, inputLook } from "@/ui/controls";
 import { Failure, Loading } from "@/ui/feedback";
-import { StateMark } from "@/ui/StateMark";
+import { Select } from "@/ui/Select";
 import { InboundResults } from "./InboundResults";
 import { MappingByDigits } from "./MappingByDigits";
 import { meaning, nameOf, sizeOf, states } from "./words";
@@ -41,38 +45,32 @@ const clean = (n: PublicNumber) =>
 
 function Editor({ plan, number, saved }: Props) {
   const navigate = useNavigate();
-  const [edited, setEdited] = useState(number);
-  const [was, setWas] = useState(number);
+  const edit = useEdit<PublicNumber>({
+    object: number,
+    isNew: !saved,
+    definition: "Number",
+    put: ({ is, was }, query) =>
+      take(
+        api.PUT("/api/draft/numbers", {
+          params: { query },
+          body: { is: clean(is), was: was && clean(was) },
+        }),
+      ),
+    onSaved: (s) => navigate(`/numbers/${s.id}`, { replace: true }),
+  });
+  const { value: edited, set, at } = edit;
   const is = clean(edited);
-  const save = useDraftEdit((body: { is: PublicNumber; was?: PublicNumber }) =>
-    take(api.PUT("/api/draft/numbers", { body })),
-  );
-  const remove = useDraftEdit(() =>
-    take(api.DELETE("/api/draft/numbers/{id}", { params: { path: { id: idOf(was) } } })),
-  );
+  const differs = useChanges().data?.changes.some((c) => c.kind === "number" && c.id === idOf(number));
   const [member, setMember] = useState("");
-  const effect = useNumberEffect({ is, was: saved ? clean(was) : undefined, member: member || undefined });
-  const problems = effect.data?.problems ?? [];
-  const at = (field: string) =>
-    (save.error instanceof Problem ? save.error.at(field) : undefined) ??
-    (effect.isPlaceholderData || is.first === ""
-      ? undefined
-      : problems
-          .filter((p) => p.place === field)
-          .map((p) => p.reason)
-          .join("; ") || undefined);
-  const dirty = !same(clean(number), is) || !saved;
-  const submit = () =>
-    save.mutate(
-      { is, was: saved ? clean(was) : undefined },
-      {
-        onSuccess: (s) => {
-          setWas(is);
-          navigate(`/numbers/${s.id}`, { replace: true });
-        },
-      },
-    );
-  const set = (change: Partial<PublicNumber>) => setEdited((n) => ({ ...n, ...change }));
+  const effect = useNumberEffect({
+    is,
+    was: saved ? clean(number) : undefined,
+    member: member || undefined,
+  });
+  const takeExtension = (extension: string) => {
+    set("extension", extension);
+    set("gaps", undefined);
+  };
   const text = (
     label: string,
     key:
@@ -96,7 +94,7 @@ function Editor({ plan, number, saved }: Props) {
             value={edited[key] ?? ""}
             placeholder={rest.placeholder}
             spellCheck={false}
-            onChange={(e) => set({ [key]: e.target.value })}
+            onChange={(e) => set(key, e.target.value)}
           />
         )}
       </Field>
@@ -111,19 +109,13 @@ function Editor({ plan, number, saved }: Props) {
   ) => (
     <Field label={label} error={at(key)} hint={hint}>
       {(p) => (
-        <select
+        <Select
           {...p}
-          className={inputLook}
           value={edited[key] ?? ""}
-          onChange={(e) => set({ [key]: e.target.value as never })}
-        >
-          {empty && <option value="">{empty}</option>}
-          {options.map(([v, word]) => (
-            <option key={v} value={v}>
-              {word}
-            </option>
-          ))}
-        </select>
+          onChange={(v) => set(key, v)}
+          none={empty}
+          options={options.map(([value, label]) => ({ value, label }))}
+        />
       )}
     </Field>
   );
@@ -131,128 +123,106 @@ function Editor({ plan, number, saved }: Props) {
   return (
     <form
       aria-label={saved ? `Number ${nameOf(number)}` : "New number"}
-      className="overflow-auto border-l border-line bg-sheet px-5 pb-8"
-      onSubmit={(e) => {
-        e.preventDefault();
-        submit();
-      }}
-      onKeyDown={(e) => {
-        if (e.key === "s" && e.ctrlKey) {
-          e.preventDefault();
-          submit();
-        }
-      }}
+      className="flex min-h-0 flex-col border-l border-line bg-sheet"
+      {...edit.form}
     >
-      <div className="sticky top-0 z-[1] -mx-5 flex items-center gap-2 border-b border-line bg-sheet px-5 py-1">
-        <h2 className="min-w-0 truncate font-mono text-title font-semibold">
-          {is.first ? nameOf(is) : <span className="font-sans">New number or block</span>}
-        </h2>
-        {is.last && sizeOf(is) > 0 && <span className="text-dense text-soft">{sizeOf(is)} numbers</span>}
-        <span className="ml-auto flex items-center gap-1">
-          {dirty && saved && <StateMark tone="draft" word="not saved" />}
-          <Button type="submit" look="main" disabled={!dirty || save.isPending} title="Ctrl S">
-            <Save className="size-4" aria-hidden="true" /> Save to the draft
-          </Button>
-          {saved && (
-            <Button
-              look="bare-danger"
-              className="px-2"
-              disabled={remove.isPending}
-              aria-label="Delete"
-              title="Delete from the draft"
-              onClick={() =>
-                remove.mutateAsync(undefined).then(
-                  () => navigate("/numbers"),
-                  () => undefined,
-                )
-              }
-            >
-              <Trash2 className="size-4" />
-            </Button>
-          )}
-          <Link to="/numbers" className="p-1" aria-label="Close">
+      <div className="min-h-0 flex-1 overflow-auto px-5 pb-6">
+        <div className="flex items-center gap-2 pt-2">
+          <h2 className="min-w-0 truncate font-mono text-title font-semibold">
+            {is.first ? nameOf(is) : <span className="font-sans">New number or block</span>}
+          </h2>
+          {is.last && sizeOf(is) > 0 && <span className="text-dense text-soft">{sizeOf(is)} numbers</span>}
+          <Link to="/numbers" className="ml-auto p-1" aria-label="Close">
             <X className="size-4" />
           </Link>
-        </span>
-      </div>
-      {save.isError && !(save.error instanceof Problem && save.error.places.length > 0) && (
-        <Failure error={save.error} />
-      )}
-      {remove.isError && <Failure error={remove.error} />}
-      <div className="mt-2 grid grid-cols-2 gap-x-5 gap-y-1">
-        {text("First number", "first", {
-          mono: true,
-          hint: "E.164: +, country code",
-        })}
-        {text("Last number", "last", { mono: true, hint: "empty for a single number" })}
-        {choose(
-          "State",
-          "state",
-          states.map((s) => [s, s] as const),
-          undefined,
-          meaning[edited.state],
-        )}
-        {choose(
-          "Carrier",
-          "carrier",
-          plan.farEnds.map((f) => [f.id, f.name] as const),
-          "unknown",
-        )}
-        {choose(
-          "Destination",
-          "destination",
-          plan.destinations.map((d) => [d.id, d.name] as const),
-          "none",
-          answers?.numberPattern ? `its numbers: ${answers.numberPattern}` : undefined,
-        )}
-        {answers?.number
-          ? text("Extension", "extension", { mono: true, hint: `${answers.name} is ${answers.number}` })
-          : text(is.last ? "First extension" : "Extension", "extension", {
-              mono: true,
-              hint: is.last ? "the others follow by arithmetic" : "empty: the number itself",
-            })}
-        {text("Forward on busy", "forwardOnBusy", {
-          mono: true,
-          hint: "dialled by the extension, with its permissions",
-        })}
-        {text("Caller-name prefix", "namePrefix", { hint: "overrides the trunk's" })}
-        {text("Ring", "alertInfo", {
-          mono: true,
-          placeholder: "<urn:alert:source:external>",
-          hint: "overrides the trunk's",
-        })}
-        {text("Owner", "owner")}
-        {text("Site", "site")}
-        {text("Note", "note", {})}
-        {(is.last || is.gaps) && (
-          <label className="col-span-2 flex items-center gap-2 text-dense">
-            <input
-              type="checkbox"
-              checked={edited.gaps ?? false}
-              onChange={(e) => set({ gaps: e.target.checked })}
-            />
-            gaps allowed: missing extensions reach the last-resort destination
-          </label>
-        )}
-      </div>
-      {effect.isError && <Failure error={effect.error} />}
-      {effect.data && is.first !== "" && (
-        <>
-          <Landing
-            effect={effect.data}
-            size={sizeOf(is)}
-            onTake={(extension) => set({ extension, gaps: undefined })}
-          />
-          {is.last && is.destination && !answers?.number && (
-            <MappingByDigits
-              plan={plan}
-              number={is}
-              onTake={(extension) => set({ extension, gaps: undefined })}
-            />
+        </div>
+        <div className="mt-2 grid grid-cols-2 gap-x-5 gap-y-1">
+          {text("First number", "first", {
+            mono: true,
+            hint: "E.164: +, country code",
+          })}
+          {text("Last number", "last", { mono: true, hint: "empty for a single number" })}
+          {choose(
+            "State",
+            "state",
+            states.map((s) => [s, s] as const),
+            undefined,
+            meaning[edited.state],
           )}
-          <InboundResults effect={effect.data} number={is} member={member} onMember={setMember} plan={plan} />
-        </>
-      )}
+          {choose(
+            "Carrier",
+            "carrier",
+            plan.farEnds.map((f) => [f.id, f.name] as const),
+            "unknown",
+          )}
+          {choose(
+            "Destination",
+            "destination",
+            plan.destinations.map((d) => [d.id, d.name] as const),
+            "none",
+            answers?.numberPattern ? `its numbers: ${answers.numberPattern}` : undefined,
+          )}
+          {answers?.number
+            ? text("Extension", "extension", { mono: true, hint: `${answers.name} is ${answers.number}` })
+            : text(is.last ? "First extension" : "Extension", "extension", {
+                mono: true,
+                hint: is.last ? "the others follow by arithmetic" : "empty: the number itself",
+              })}
+          {text("Forward on busy", "forwardOnBusy", {
+            mono: true,
+            hint: "dialled by the extension, with its permissions",
+          })}
+          {text("Caller-name prefix", "namePrefix", { hint: "overrides the trunk's" })}
+          {text("Ring", "alertInfo", {
+            mono: true,
+            placeholder: "<urn:alert:source:external>",
+            hint: "overrides the trunk's",
+          })}
+          {text("Owner", "owner")}
+          {text("Site", "site")}
+          {text("Note", "note", {})}
+          {(is.last || is.gaps) && (
+            <label className="col-span-2 flex items-center gap-2 text-dense">
+              <input
+                type="checkbox"
+                checked={edited.gaps ?? false}
+                onChange={(e) => set("gaps", e.target.checked || undefined)}
+              />
+              gaps allowed: missing extensions reach the last-resort destination
+            </label>
+          )}
+        </div>
+        {effect.isError && <Failure error={effect.error} />}
+        {effect.data && is.first !== "" && (
+          <>
+            <Landing effect={effect.data} size={sizeOf(is)} onTake={takeExtension} />
+            {is.last && is.destination && !answers?.number && (
+              <MappingByDigits plan={plan} number={is} onTake={takeExtension} />
+            )}
+            <InboundResults
+              effect={effect.data}
+              number={is}
+              member={member}
+              onMember={setMember}
+              plan={plan}
+            />
+          </>
+        )}
+      </div>
+      <SaveBar
+        edit={edit}
+        changed={differences(clean(number), is).map((place) => fieldLabel({ kind: "number" }, place, []))}
+        differs={differs}
+      >
+        {saved && (
+          <DeleteButton
+            remove={() =>
+              take(api.DELETE("/api/draft/numbers/{id}", { params: { path: { id: idOf(number) } } }))
+            }
+            onGone={() => navigate("/numbers")}
+          />
+        )}
+      </SaveBar>
     </form>
   );
 }

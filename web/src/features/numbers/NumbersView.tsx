@@ -7,6 +7,7 @@ import { numbersQuery, useDraft, useNumbersSummary } from "@/api/queries";
 import { useMedia } from "@/lib/media";
 import { inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
+import { Select } from "@/ui/Select";
 import { BulkEdit } from "./BulkEdit";
 import { DetectedNumbers } from "./DetectedNumbers";
 import { ImportNumbers } from "./ImportNumbers";
@@ -129,19 +130,15 @@ function Filters({ plan, sites, ask, onChange, narrow }: FiltersProps) {
     all: string,
     options: (readonly [string, string])[],
   ) => (
-    <select
+    <Select
       aria-label={`Filter by ${label}`}
-      className={`${inputLook.replace("w-full", "w-auto")} max-w-[11rem]`}
+      className="w-auto max-w-[11rem]"
+      small
       value={ask[key] ?? ""}
-      onChange={(e) => onChange({ ...ask, [key]: e.target.value || undefined })}
-    >
-      <option value="">{all}</option>
-      {options.map(([value, word]) => (
-        <option key={value} value={value}>
-          {word}
-        </option>
-      ))}
-    </select>
+      onChange={(v) => onChange({ ...ask, [key]: v || undefined })}
+      none={all}
+      options={options.map(([value, label]) => ({ value, label }))}
+    />
   );
   return (
     <search className="flex flex-wrap items-center gap-2 border-b border-line px-4 py-1">

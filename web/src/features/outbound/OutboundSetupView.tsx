@@ -7,6 +7,7 @@ import { useDraft, useDraftEdit } from "@/api/queries";
 import { idOf } from "@/lib/value";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
+import { named, Select } from "@/ui/Select";
 import { ProposalList } from "./ProposalList";
 
 /** Outbound rule setup: rules of the country's numbering plan, looked at one by one before they enter the draft. */
@@ -135,19 +136,13 @@ function Guide({ plan }: { plan: Plan }) {
               {start.data.classes.map((c) => (
                 <label key={c} className="grid grid-cols-[8rem_1fr] items-center gap-2">
                   {c}
-                  <select
-                    className={inputLook}
+                  <Select
                     aria-label={`Path for ${c} calls`}
                     value={ask.paths[c] ?? ""}
-                    onChange={(e) => change({ paths: { ...ask.paths, [c]: e.target.value } })}
-                  >
-                    <option value="">none</option>
-                    {here(plan.paths).map((x) => (
-                      <option key={x.id} value={x.id}>
-                        {x.name}
-                      </option>
-                    ))}
-                  </select>
+                    onChange={(path) => change({ paths: { ...ask.paths, [c]: path } })}
+                    none="none"
+                    options={named(here(plan.paths))}
+                  />
                 </label>
               ))}
             </fieldset>
@@ -226,16 +221,7 @@ interface ChoiceProps {
 function Choice({ label, value, list, none, onChange }: ChoiceProps) {
   return (
     <Field label={label}>
-      {(p) => (
-        <select {...p} className={inputLook} value={value} onChange={(e) => onChange(e.target.value)}>
-          {none !== undefined && <option value="">{none}</option>}
-          {list.map((x) => (
-            <option key={x.id} value={x.id}>
-              {x.name}
-            </option>
-          ))}
-        </select>
-      )}
+      {(p) => <Select {...p} value={value} onChange={onChange} none={none} options={named(list)} />}
     </Field>
   );
 }

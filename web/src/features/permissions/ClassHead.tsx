@@ -10,7 +10,7 @@ export function ClassHead({ of, plan, groups }: { of: PermittedClass; plan: Plan
   return (
     <Popover.Root>
       <Popover.Trigger
-        className="w-full truncate rounded-[3px] px-1 text-center underline-offset-2 hover:underline"
+        className="w-full truncate rounded-[3px] text-center text-caption underline-offset-2 hover:underline"
         title={`Who reaches ${of} calls`}
       >
         {of}

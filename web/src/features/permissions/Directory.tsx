@@ -8,6 +8,7 @@ import { Button } from "@/ui/controls";
 import { FileButton } from "@/ui/FileButton";
 import { Failure } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
+import { VirtualList } from "@/ui/VirtualList";
 
 type Kind = "callerGroups" | "destinations";
 
@@ -32,10 +33,11 @@ const send = (kind: Kind, file: File, check: boolean) =>
 export function Directory({ kind, title }: { kind: Kind; title: string }) {
   const draft = useDraft();
   const [file, setFile] = useState<File>();
+  const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
   const check = useMutation({ mutationFn: (f: File) => send(kind, f, true) });
   const apply = useDraftEdit((f: File) => send(kind, f, false));
   const plan = draft.data?.plan;
-  const list = plan?.[kind] ?? [];
+  const list: Listed[] = plan?.[kind] ?? [];
   const counts = useUsers(named[kind]).data?.counts ?? {};
   const choose = (f: File) => {
     apply.reset();
@@ -71,29 +73,39 @@ export function Directory({ kind, title }: { kind: Kind; title: string }) {
           }}
         />
       )}
-      <ul className="max-h-80 overflow-auto border-t border-line">
-        {plan &&
-          list.map((o) => (
-            <li key={o.id} className="flex items-baseline gap-3 border-b border-line py-1">
-              <Link
-                to={`/plan/${kind}/${o.id}`}
-                className="min-w-0 flex-1 truncate underline-offset-2 hover:underline"
-              >
-                {o.name}
-              </Link>
-              <span className="max-w-[12rem] truncate font-mono text-dense text-soft">{numbersOf(o)}</span>
-              <span className="w-20 shrink-0 text-right text-dense text-soft">
-                {uses(counts[o.id] ?? 0, kind)}
-              </span>
-            </li>
-          ))}
-      </ul>
+      <div ref={setScrolled} className="max-h-80 overflow-auto border-t border-line">
+        {plan && (
+          <VirtualList items={list} keyOf={(o) => o.id} scrolled={scrolled} height={29} fixed>
+            {(o) => (
+              <div className="flex h-full items-baseline gap-3 border-b border-line py-1">
+                <Link
+                  to={`/plan/${kind}/${o.id}`}
+                  className="min-w-0 flex-1 truncate underline-offset-2 hover:underline"
+                >
+                  {o.name}
+                </Link>
+                <span className="max-w-[12rem] truncate font-mono text-dense text-soft">{numbersOf(o)}</span>
+                <span className="w-20 shrink-0 text-right text-dense text-soft">
+                  {uses(counts[o.id] ?? 0, kind)}
+                </span>
+              </div>
+            )}
+          </VirtualList>
+        )}
+      </div>
     </section>
   );
 }
 
-const numbersOf = (o: { callerPattern?: string; numberPattern?: string; number?: string }) =>
-  o.callerPattern ?? o.numberPattern ?? o.number ?? "";
+interface Listed {
+  id: string;
+  name: string;
+  callerPattern?: string;
+  numberPattern?: string;
+  number?: string;
+}
+
+const numbersOf = (o: Listed) => o.callerPattern ?? o.numberPattern ?? o.number ?? "";
 
 /** How often it is named. Callers are in their groups whether a rule names these or not. */
 const uses = (n: number, kind: Kind) =>

@@ -1,156 +1,139 @@
-import { ArrowDown, ArrowUp } from "lucide-react";
-import { useMemo } from "react";
-import { Link } from "react-router";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useMemo, useState } from "react";
 import type { Group, Plan } from "@/api/client";
 import { moveGroup, putObject, useCallers, useDraftEdit } from "@/api/queries";
 import { classes } from "@/parts/classes";
+import { smallLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
-import { StateMark } from "@/ui/StateMark";
 import { ClassHead } from "./ClassHead";
-import { permissionOf, usual, withPermission } from "./classes";
-import { GrantMark } from "./GrantMark";
-import { PermissionCell } from "./PermissionCell";
-import { RowMenu } from "./RowMenu";
+import { usual } from "./classes";
+import { GroupRow, rowGrid } from "./GroupRow";
+
+/** How high a row is, in pixels, and each line of a finding below its name. */
+const rowHeight = 36;
+const findingHeight = 20;
+
+/** Up to how many groups are drawn at once; of more, those in sight. */
+const drawnAll = 40;
+
+/** From how many groups on they are searched. */
+const manyGroups = 12;
 
 /** Caller groups against call classes, read at a glance and edited in place, in the order in which a caller is matched. */
 export function PermissionMatrix({ plan, groups }: { plan: Plan; groups: Group[] }) {
   const put = useDraftEdit((edit: { is: Group; was: Group }) => putObject("callerGroups", edit));
   const move = useDraftEdit((to: { id: string; before: string }) => moveGroup(to.id, to.before));
-  const shadowed = useCallers().data?.shadowed ?? [];
+  const shadowed = useCallers().data?.shadowed;
+  const findings = useMemo(() => byGroup(shadowed ?? []), [shadowed]);
   const most = useMemo(() => usual(groups), [groups]);
+  const [search, setSearch] = useState("");
+  const [scrolled, setScrolled] = useState<HTMLElement | null>(null);
+  const found = groups
+    .map((group, place) => ({ group, place }))
+    .filter(({ group }) =>
+      `${group.name} ${group.callerPattern ?? ""}`.toLowerCase().includes(search.toLowerCase()),
+    );
+  const heightOf = (id = "") => rowHeight + findingHeight * (findings.get(id)?.length ?? 0);
+  const virtual = useVirtualizer({
+    count: found.length,
+    getScrollElement: () => scrolled,
+    estimateSize: (i) => heightOf(found[i]?.group.id),
+    getItemKey: (i) => found[i]?.group.id ?? i,
+    overscan: 6,
+  });
+  const few = found.length <= drawnAll;
+  // Heights are known, so a short list is laid without what scrolls.
+  const starts = [0];
+  if (few) for (const { group } of found) starts.push((starts.at(-1) ?? 0) + heightOf(group.id));
+  const drawn = few
+    ? found.map((_, index) => ({ index, start: starts[index] ?? 0 }))
+    : virtual.getVirtualItems();
   return (
     <>
-      <table aria-label="Permissions by caller group and call class" className="w-full border-collapse">
-        <thead className="sticky top-0 z-10 bg-paper">
-          <tr className="text-left text-dense text-soft [&>th]:py-1 [&>th]:font-normal">
-            <th scope="col" className="w-24 px-2">
-              Match order
-            </th>
-            <th scope="col" className="px-2">
-              Caller group
-            </th>
-            <th scope="col" className="px-2">
-              Callers
-            </th>
-            <th scope="col" className="px-1 text-center" title="Emergency calls are always permitted">
-              emergency
-            </th>
-            {classes.map((c) => (
-              <th key={c} scope="col" className="px-1">
-                <ClassHead of={c} plan={plan} groups={groups} />
+      {groups.length > manyGroups && (
+        <div className="mb-1 flex items-center gap-3">
+          <input
+            type="search"
+            aria-label="Find caller group"
+            placeholder="Find caller group"
+            className={`${smallLook} w-48 px-2`}
+            value={search}
+            onChange={(e) => setSearch(e.target.value)}
+          />
+          <span role="status" className="font-mono text-dense text-soft">
+            {found.length}
+          </span>
+        </div>
+      )}
+      <div ref={setScrolled} className="max-h-[calc(100vh-13rem)] overflow-auto">
+        <table
+          aria-label="Permissions by caller group and call class"
+          aria-rowcount={found.length + 1}
+          className="block min-w-[64rem]"
+        >
+          <thead className="sticky top-0 z-10 block bg-paper">
+            <tr className={`${rowGrid} text-left text-dense text-soft [&>th]:py-1 [&>th]:font-normal`}>
+              <th scope="col" className="px-2">
+                Match order
               </th>
-            ))}
-            <th scope="col">
-              <span className="sr-only">All classes</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody onKeyDown={walk}>
-          {groups.map((g, i) => (
-            <tr key={g.id} className="border-t border-line">
-              <td className="px-2">
-                <Order
-                  group={g}
-                  place={i + 1}
-                  busy={move.isPending}
-                  onUp={i > 0 ? () => move.mutate({ id: g.id, before: groups[i - 1]?.id ?? "" }) : undefined}
-                  onDown={
-                    i < groups.length - 1
-                      ? () => move.mutate({ id: g.id, before: groups[i + 2]?.id ?? "" })
-                      : undefined
-                  }
-                />
-              </td>
-              <th scope="row" className="px-2 text-left font-normal">
-                <Link
-                  to={`/plan/callerGroups/${g.id}`}
-                  className="font-semibold underline-offset-2 hover:underline"
-                >
-                  {g.name}
-                </Link>
-                {shadowed
-                  .filter((s) => s.group.id === g.id)
-                  .map((s) => (
-                    <span key={s.text} className="block text-dense">
-                      <StateMark tone="bad" word={s.text} wrap />
-                    </span>
-                  ))}
+              <th scope="col" className="px-2">
+                Caller group
               </th>
-              <td className="px-2 text-dense text-soft">
-                {g.callerPattern ? <span className="font-mono">{g.callerPattern}</span> : "all other"}
-                {g.trunks &&
-                  g.trunks.length > 0 &&
-                  ` from ${g.trunks.map((id) => plan.trunks.find((t) => t.id === id)?.name ?? id).join(", ")}`}
-              </td>
-              <td className="px-1">
-                <span className="flex items-center justify-center gap-1 text-caption text-soft">
-                  <GrantMark grant="always" /> always
-                </span>
-              </td>
+              <th scope="col" className="px-2">
+                Callers
+              </th>
+              <th scope="col" className="px-1 text-center" title="Emergency calls are always permitted">
+                emergency
+              </th>
               {classes.map((c) => (
-                <td key={c} className="px-1 py-1">
-                  <PermissionCell
-                    plan={plan}
-                    group={g}
-                    of={c}
-                    permission={permissionOf(g, c)}
-                    usual={most.get(c)}
-                    busy={put.isPending}
-                    onSet={(to) => put.mutate({ is: withPermission(g, c, to), was: g })}
-                  />
-                </td>
+                <th key={c} scope="col" className="px-1">
+                  <ClassHead of={c} plan={plan} groups={groups} />
+                </th>
               ))}
-              <td>
-                <RowMenu
+              <th scope="col">
+                <span className="sr-only">All classes</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody
+            onKeyDown={walk}
+            className="relative block"
+            style={{ height: few ? starts.at(-1) : virtual.getTotalSize() }}
+          >
+            {drawn.map(({ index, start }) => {
+              const { group: g, place: i } = found[index] as { group: Group; place: number };
+              return (
+                <GroupRow
+                  key={g.id}
+                  plan={plan}
                   group={g}
                   groups={groups}
-                  onSet={(permissions) => put.mutate({ is: { ...g, permissions }, was: g })}
+                  place={i}
+                  index={index}
+                  start={start}
+                  height={heightOf(g.id)}
+                  findings={findings.get(g.id)}
+                  usual={most}
+                  busy={put.isPending || move.isPending}
+                  onPut={put.mutate}
+                  onMove={move.mutate}
                 />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
       {put.isError && <Failure error={put.error} />}
       {move.isError && <Failure error={move.error} />}
     </>
   );
 }
 
-interface OrderProps {
-  group: Group;
-  place: number;
-  busy: boolean;
-  onUp?: () => void;
-  onDown?: () => void;
-}
-
-/** The place of a group: a call belongs to the first that it matches. */
-function Order({ group, place, busy, onUp, onDown }: OrderProps) {
-  const button = "rounded-[3px] p-1 text-soft hover:text-ink disabled:invisible";
-  return (
-    <span className="inline-flex items-center gap-1">
-      <span className="w-5 text-right font-mono text-dense text-soft">{place}</span>
-      <button
-        type="button"
-        className={button}
-        disabled={busy || !onUp}
-        onClick={onUp}
-        aria-label={`Move ${group.name} up`}
-      >
-        <ArrowUp className="size-4" aria-hidden="true" />
-      </button>
-      <button
-        type="button"
-        className={button}
-        disabled={busy || !onDown}
-        onClick={onDown}
-        aria-label={`Move ${group.name} down`}
-      >
-        <ArrowDown className="size-4" aria-hidden="true" />
-      </button>
-    </span>
-  );
+/** What is found in groups, by their ids. */
+function byGroup(list: { group: { id: string }; text: string }[]): Map<string, string[]> {
+  const out = new Map<string, string[]>();
+  for (const { group, text } of list) out.set(group.id, [...(out.get(group.id) ?? []), text]);
+  return out;
 }
 
 /** Moves between cells by the arrow keys. */

@@ -4,6 +4,7 @@ import type { Plan } from "@/api/client";
 import { StepsEditor } from "@/parts/StepsEditor";
 import { shortStep } from "@/parts/steps";
 import { Button, FieldError, inputLook } from "@/ui/controls";
+import { named, Select } from "@/ui/Select";
 
 type Path = Plan["paths"][number];
 type Choice = Path["choices"][number];
@@ -120,22 +121,15 @@ export function ChoicesEditor({ plan, path, onChange, error }: Props) {
       </ol>
       <label className="mt-1 flex items-center gap-2 text-dense text-soft">
         <Plus className="size-4" aria-hidden="true" /> Add
-        <select
+        <Select
           aria-label="Add a trunk to the path"
-          className={`${inputLook} h-7 w-60`}
+          className="h-7 w-60"
           value=""
           disabled={free.length === 0}
-          onChange={(e) => onChange([...choices, { trunk: e.target.value }])}
-        >
-          <option value="">
-            {free.length === 0 ? "all trunks of the switch are in the path" : "a trunk"}
-          </option>
-          {free.map((t) => (
-            <option key={t.id} value={t.id}>
-              {t.name}
-            </option>
-          ))}
-        </select>
+          onChange={(trunk) => onChange([...choices, { trunk }])}
+          none={free.length === 0 ? "all trunks of the switch are in the path" : "a trunk"}
+          options={named(free)}
+        />
       </label>
       {error && <FieldError>{error}</FieldError>}
     </fieldset>

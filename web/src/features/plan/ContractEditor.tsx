@@ -2,6 +2,7 @@ import type { Plan } from "@/api/client";
 import { stepFormats } from "@/api/words.gen";
 import { get, put } from "@/lib/value";
 import { inputLook } from "@/ui/controls";
+import { Select } from "@/ui/Select";
 import { ProfileNote } from "./ProfileChoice";
 import type { Advice } from "./profile";
 
@@ -26,18 +27,14 @@ interface Props {
 export function ContractEditor({ trunk, profile, onChange }: Props) {
   const departs = (at: string) => profile.some((r) => r.place === at && r.state === "departs");
   const select = (at: string, label: string, options: readonly (readonly [string, string])[]) => (
-    <select
+    <Select
       aria-label={label}
-      className={`${inputLook} h-7 ${departs(at) ? "border-l-2 border-l-warn" : ""}`}
+      className={`h-7 ${departs(at) ? "border-l-2 border-l-warn" : ""}`}
       value={String(get(trunk, at) ?? "")}
-      onChange={(e) => onChange(put(trunk, at, e.target.value))}
-    >
-      {options.map(([v, word]) => (
-        <option key={v} value={v}>
-          {word}
-        </option>
-      ))}
-    </select>
+      onChange={(v) => onChange(put(trunk, at, v))}
+      options={options.filter(([v]) => v !== "").map(([value, label]) => ({ value, label }))}
+      none={options.find(([v]) => v === "")?.[1]}
+    />
   );
   return (
     <div className="col-span-2">
@@ -92,14 +89,13 @@ export function ContractEditor({ trunk, profile, onChange }: Props) {
       </label>
       <label className="mt-1 flex items-center gap-2">
         <span className="text-dense text-soft">Calling number in another format</span>
-        <select
-          className={`${inputLook} w-44`}
+        <Select
+          className="w-44"
           value={trunk.out.callerFallback ?? ""}
-          onChange={(e) => onChange(put(trunk, "out/callerFallback", e.target.value || undefined))}
-        >
-          <option value="">remove (default)</option>
-          <option value="as-is">send unchanged</option>
-        </select>
+          onChange={(v) => onChange(put(trunk, "out/callerFallback", v || undefined))}
+          none="remove (default)"
+          options={[{ value: "as-is", label: "send unchanged" }]}
+        />
         <span className="text-dense text-soft">never ends the call</span>
       </label>
       <div className="mt-1 flex flex-col gap-1">

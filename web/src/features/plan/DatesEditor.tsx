@@ -2,6 +2,7 @@ import { Plus, X } from "lucide-react";
 import { useHolidayCountries } from "@/api/calendars";
 import type { Dated, Hours, Plan } from "@/api/client";
 import { Button, Field, FieldError, inputLook, smallLook } from "@/ui/controls";
+import { Select } from "@/ui/Select";
 import { CalendarFile } from "./CalendarFile";
 
 interface Props {
@@ -90,26 +91,18 @@ export function DatesEditor({ hours, plan, onChange, at }: Props) {
       </fieldset>
       <Field label="Public holidays of" error={at("holidays/country")} hint="with substitute days">
         {(p) => (
-          <select
+          <Select
             {...p}
-            className={inputLook}
             value={holidays?.country ?? ""}
-            onChange={(e) =>
+            onChange={(country) =>
               onChange({
                 ...hours,
-                holidays: e.target.value
-                  ? { country: e.target.value, state: holidays?.state || "holiday" }
-                  : undefined,
+                holidays: country ? { country, state: holidays?.state || "holiday" } : undefined,
               })
             }
-          >
-            <option value="">none</option>
-            {known.map((c) => (
-              <option key={c} value={c}>
-                {countryName(c)}
-              </option>
-            ))}
-          </select>
+            none="none"
+            options={known.map((c) => ({ value: c, label: countryName(c) }))}
+          />
         )}
       </Field>
       <Field label="State on public holidays" error={at("holidays/state")}>

@@ -1,7 +1,8 @@
 import type { Plan } from "@/api/client";
 import { inWords } from "@/lib/value";
-import { Field, inputLook } from "@/ui/controls";
+import { Field } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
+import { named, Select } from "@/ui/Select";
 import { StateMark } from "@/ui/StateMark";
 import { type Advice, useFill, useProfiles } from "./profile";
 
@@ -28,20 +29,14 @@ export function ProfileChoice({ trunk, rows, onFilled }: Props) {
     <div className="col-span-2 grid grid-cols-2 gap-x-5">
       <Field label="Profile" hint="fills the settings below">
         {(p) => (
-          <select
+          <Select
             {...p}
-            className={inputLook}
             value={trunk.profile ?? ""}
             disabled={fill.isPending}
-            onChange={(e) => choose(e.target.value)}
-          >
-            <option value="">none</option>
-            {profiles.data?.map((x) => (
-              <option key={x.id} value={x.id}>
-                {x.name}
-              </option>
-            ))}
-          </select>
+            onChange={choose}
+            none="none"
+            options={named(profiles.data ?? [])}
+          />
         )}
       </Field>
       {chosen && (

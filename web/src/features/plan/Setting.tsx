@@ -1,5 +1,6 @@
 import { inWords, isEmpty, type Value } from "@/lib/value";
 import { Field, inputLook } from "@/ui/controls";
+import { named, Select } from "@/ui/Select";
 import type { Setting } from "./model";
 import { ProfileNote } from "./ProfileChoice";
 import type { Advice } from "./profile";
@@ -54,39 +55,23 @@ export function SettingField({ setting, value, live, profile, among, error, onCh
           switch (setting.input) {
             case "choice":
               return (
-                <select
+                <Select
                   {...p}
-                  className={inputLook}
                   value={isEmpty(value) || value === setting.same ? "" : String(value)}
-                  onChange={(e) => onChange(truth[e.target.value] ?? e.target.value)}
-                >
-                  {setting.options?.map((o) => (
-                    <option key={o.value} value={o.value}>
-                      {o.label}
-                    </option>
-                  ))}
-                </select>
+                  onChange={(v) => onChange(truth[v] ?? v)}
+                  none={setting.options?.find((o) => o.value === "")?.label}
+                  options={setting.options?.filter((o) => o.value !== "") ?? []}
+                />
               );
             case "reference":
               return (
-                <select
+                <Select
                   {...p}
-                  className={inputLook}
                   value={String(value ?? "")}
-                  onChange={(e) => onChange(e.target.value)}
-                >
-                  {(setting.default || isEmpty(value)) && (
-                    <option value="">{setting.default ?? "choose one"}</option>
-                  )}
-                  {!isEmpty(value) && !among.some((x) => x.id === value) && (
-                    <option value={String(value)}>{String(value)}, missing</option>
-                  )}
-                  {among.map((x) => (
-                    <option key={x.id} value={x.id}>
-                      {x.name}
-                    </option>
-                  ))}
-                </select>
+                  onChange={onChange}
+                  none={setting.default}
+                  options={named(among)}
+                />
               );
             case "lines":
             case "references":

@@ -1,4 +1,5 @@
 import type { EditorKind, EditorSection, EditorSetting, NameableKind, Plan } from "@/api/client";
+import type { Definition } from "@/parts/edit/schema";
 
 /** The kinds of object that are edited setting by setting, by their lists in the plan. */
 export type KindName =
@@ -43,3 +44,17 @@ export const newObject = (kind: KindName, plan: Plan): PlanObject => blank[kind]
 /** Where a new caller group is put: behind a group that takes every caller it would never act. */
 export const placeOfNew = (kind: KindName, plan: Plan): string =>
   kind === "callerGroups" ? (plan.callerGroups?.find((g) => !g.callerPattern)?.id ?? "") : "";
+
+/** The object as a trunk, if it is one. */
+export const asTrunk = (o: PlanObject) => ("link" in o ? (o as Plan["trunks"][number]) : undefined);
+
+/** What the plan's schema calls an object of each kind. */
+export const definitionOf: Record<KindName, Definition> = {
+  switches: "Switch",
+  farEnds: "FarEnd",
+  trunks: "Trunk",
+  paths: "Path",
+  destinations: "Destination",
+  callerGroups: "CallerGroup",
+  calendars: "Calendar",
+};

@@ -1,6 +1,7 @@
 import type { Plan, Rule, Table, When } from "@/api/client";
 import { useCalendarStates } from "@/api/queries";
-import { Field, inputLook, smallLook } from "@/ui/controls";
+import { Field, inputLook } from "@/ui/controls";
+import { Select } from "@/ui/Select";
 import { PatternEffectView } from "./PatternEffectView";
 import { PatternHelp } from "./PatternHelp";
 
@@ -183,22 +184,17 @@ export function WhenEditor({ plan, when, onChange, error, label = "When" }: When
     <Field label={label} error={error}>
       {(p) => (
         <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
-          <select
+          <Select
             {...p}
-            className={smallLook}
+            small
             value={when?.calendar ?? ""}
-            onChange={(e) => {
-              const next = calendars.find((h) => h.id === e.target.value);
+            onChange={(id) => {
+              const next = calendars.find((h) => h.id === id);
               onChange(next ? { calendar: next.id, states: [] } : undefined);
             }}
-          >
-            <option value="">Any time</option>
-            {calendars.map((h) => (
-              <option key={h.id} value={h.id}>
-                while {h.name} is
-              </option>
-            ))}
-          </select>
+            none="Any time"
+            options={calendars.map((h) => ({ value: h.id, label: `while ${h.name} is` }))}
+          />
           {states.map((s) => (
             <Flag
               key={s}

@@ -1,15 +1,14 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { Save, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, type PatternEffect, type Plan, Problem, type Rule, type Table, take } from "@/api/client";
-import { keys } from "@/api/keys";
-import { useChanges, useDraftEdit, usePattern } from "@/api/queries";
+import { api, type PatternEffect, type Plan, type Rule, type Table, take } from "@/api/client";
+import { useChanges, usePattern } from "@/api/queries";
+import { differences } from "@/lib/value";
+import { DeleteButton } from "@/parts/edit/DeleteButton";
+import { SaveBar } from "@/parts/edit/SaveBar";
+import { useEdit } from "@/parts/edit/useEdit";
+import { fieldLabel } from "@/parts/fields";
 import { StepsEditor } from "@/parts/StepsEditor";
-import { Button, Field, inputLook } from "@/ui/controls";
-import { Failure } from "@/ui/feedback";
-import { StaleChoice } from "@/ui/StaleChoice";
-import { StateMark } from "@/ui/StateMark";
+import { Field, inputLook } from "@/ui/controls";
 import { ArrivalsView } from "./ArrivalsView";
 import { EffectView } from "./EffectView";
 import { Flag, MatchEditor } from "./MatchEditor";
@@ -31,53 +30,33 @@ interface Props {
 /** Edits one rule of the draft, with its effect beside every field. */
 export function RuleEditor({ plan, table, rule, before, sample, onSample }: Props) {
   const navigate = useNavigate();
-  const [edited, setEdited] = useState(rule);
+  const isNew = rule.id === "";
+  const edit = useEdit<Rule>({
+    object: rule,
+    isNew,
+    definition: "Rule",
+    put: ({ is, was }, query) =>
+      take(
+        api.PUT("/api/draft/rules", {
+          params: { query },
+          body: { table: table.id, rule: is, was, ...(isNew && before && { before }) },
+        }),
+      ),
+    onSaved: (saved) => navigate(`/routing/${table.id}/${saved.id}`, { replace: true }),
+  });
+  const { value: edited, at } = edit;
   const pattern = usePattern(edited.match.called ?? "", []);
   const callerPattern = usePattern(edited.match.caller ?? "", []);
   const calledSample = sample || longest(pattern.data) || "";
   const [caller, setCaller] = useState("");
   const callerSample = caller || longest(callerPattern.data) || "";
-  // The rule as this edit found it: a save that finds another is refused.
-  const [was, setWas] = useState(rule);
-  const queries = useQueryClient();
-  const save = useDraftEdit((body: { rule: Rule; was?: Rule; before?: string }) =>
-    take(api.PUT("/api/draft/rules", { body: { table: table.id, ...body } })),
-  );
-  const stale = save.error instanceof Problem && save.error.status === 409;
-  const remove = useDraftEdit(() =>
-    take(api.DELETE("/api/draft/rules/{id}", { params: { path: { id: rule.id } } })),
-  );
-  const change = (part: Partial<Rule>) => setEdited((r) => ({ ...r, ...part }));
-  const match = (part: Partial<Rule["match"]>) => change({ match: { ...edited.match, ...part } });
-  const at = (field: string) => (save.error instanceof Problem ? save.error.at(field) : undefined);
+  const change = (part: Partial<Rule>) => edit.replace((r) => ({ ...r, ...part }));
+  const match = (part: Partial<Rule["match"]>) =>
+    edit.replace((r) => ({ ...r, match: { ...r.match, ...part } }));
   const differs = useChanges().data?.changes.some((c) => c.kind === "rule" && c.id === rule.id);
-  const dirty = rule.id === "" || JSON.stringify(edited) !== JSON.stringify(rule);
-  const submit = (found: Rule) =>
-    save.mutate(
-      { rule: edited, was: found.id ? found : undefined, ...(!found.id && before && { before }) },
-      {
-        onSuccess: (saved) => {
-          setWas(edited);
-          navigate(`/routing/${table.id}/${saved.id}`, { replace: true });
-        },
-        onError: () => queries.invalidateQueries({ queryKey: keys.draft }),
-      },
-    );
   return (
     <aside className="min-h-0 border-l border-line bg-sheet" aria-label={`Rule ${rule.name}`}>
-      <form
-        className="flex h-full flex-col"
-        onSubmit={(e) => {
-          e.preventDefault();
-          submit(was);
-        }}
-        onKeyDown={(e) => {
-          if (e.key === "s" && e.ctrlKey) {
-            e.preventDefault();
-            submit(was);
-          }
-        }}
-      >
+      <form className="flex h-full flex-col" {...edit.form}>
         <div className="flex min-h-0 flex-1 flex-col gap-3 overflow-auto p-4">
           <fieldset className="sticky -top-4 z-10 -mx-4 -mt-4 grid grid-cols-2 gap-3 border-y border-line bg-sunk px-4 py-1">
             <legend className="sr-only">Sample numbers</legend>
@@ -149,59 +128,31 @@ export function RuleEditor({ plan, table, rule, before, sample, onSample }: Prop
             )}
           </Field>
         </div>
-        <footer className="flex flex-col gap-2 border-t border-line bg-sunk px-4 py-2">
-          {save.isError && <Failure error={save.error} />}
-          {stale && (
-            <StaleChoice
-              onMine={() => submit(rule)}
-              onTheirs={() => {
-                setEdited(rule);
-                setWas(rule);
-                save.reset();
-              }}
-            />
-          )}
-          {remove.isError && <Failure error={remove.error} />}
-          <div className="flex flex-wrap items-center gap-2">
-            <Button type="submit" look="main" disabled={!dirty || save.isPending} title="Ctrl S">
-              <Save className="size-4" aria-hidden="true" /> Save to the draft
-            </Button>
-            {rule.id !== "" && (
-              <Button
-                look="bare-danger"
-                onClick={() =>
-                  remove.mutateAsync(undefined).then(
-                    () => navigate(`/routing/${table.id}`),
-                    () => undefined, // said above
-                  )
-                }
-                disabled={remove.isPending}
-              >
-                <Trash2 className="size-4" aria-hidden="true" /> Delete
-              </Button>
-            )}
-            {rule.id !== "" && (
+        <SaveBar
+          edit={edit}
+          changed={differences(rule, edited).map((place) => fieldLabel({ kind: "rule" }, place, []))}
+          differs={differs}
+        >
+          {!isNew && (
+            <>
               <Link
                 to={`/routing/${table.id}/new?copy=${rule.id}`}
                 className="text-road underline-offset-2 hover:underline"
               >
                 Clone
               </Link>
-            )}
-            <Link to={`/routing/${table.id}`} className="text-road underline-offset-2 hover:underline">
-              Close
-            </Link>
-            {dirty ? (
-              <StateMark tone="draft" word="not saved" />
-            ) : (
-              differs && (
-                <Link to="/changes" className="text-road underline-offset-2 hover:underline">
-                  <StateMark tone="good" word="saved, not live yet" />
-                </Link>
-              )
-            )}
-          </div>
-        </footer>
+              <DeleteButton
+                remove={() =>
+                  take(api.DELETE("/api/draft/rules/{id}", { params: { path: { id: rule.id } } }))
+                }
+                onGone={() => navigate(`/routing/${table.id}`)}
+              />
+            </>
+          )}
+          <Link to={`/routing/${table.id}`} className="text-road underline-offset-2 hover:underline">
+            Close
+          </Link>
+        </SaveBar>
       </form>
     </aside>
   );

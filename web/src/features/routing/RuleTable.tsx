@@ -18,6 +18,8 @@ interface Props {
   chosen?: string;
 }
 
+const ruleAttribute = (r: Row) => ({ "data-rule": r.rule.id });
+
 /** The rules of a table in match order, with how often each matched and what was found. */
 export function RuleTable({ plan, table, chosen }: Props) {
   const navigate = useNavigate();
@@ -96,7 +98,7 @@ export function RuleTable({ plan, table, chosen }: Props) {
           const to = { ArrowUp: moves(row).up, ArrowDown: moves(row).down }[e.key];
           if (e.altKey && to !== undefined && !isPending) mutate({ id: row.rule.id, before: to });
         }}
-        attributes={(r) => ({ "data-rule": r.rule.id })}
+        attributes={ruleAttribute}
         tone={(r) => (r.findings.some((f) => f.grave) ? "bad" : undefined)}
         empty="No rule yet: every call is rejected with cause 1."
         bulk={(list, clear) => <Bulk table={table} rules={list.map((r) => r.rule)} clear={clear} />}

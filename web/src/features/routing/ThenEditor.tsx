@@ -1,6 +1,7 @@
 import type { Plan, Table, Then } from "@/api/client";
 import { useCalendarStates } from "@/api/queries";
-import { Field, inputLook, smallLook } from "@/ui/controls";
+import { Field, smallLook } from "@/ui/controls";
+import { named, type Option, Select, words } from "@/ui/Select";
 
 interface Props {
   plan: Plan;
@@ -21,6 +22,19 @@ const causes: [number, string][] = [
   [31, "normal, unspecified"],
   [34, "no circuit available"],
 ];
+
+/** Options whose values say of which kind they are. */
+const as =
+  (kind: string) =>
+  (o: Option): Option => ({ ...o, value: `${kind}:${o.value}` });
+
+/** The causes to reject with, and the rule's own where it is none of them. */
+function refusals(own: number | undefined): Option[] {
+  const group = "reject with cause";
+  const list = causes.map(([q, name]) => ({ value: `refuse:${q}`, label: `cause ${q}, ${name}`, group }));
+  if (!own || causes.some(([q]) => q === own)) return list;
+  return [...list, { value: `refuse:${own}`, label: `cause ${own}`, group }];
+}
 
 /** Where the rule sends a call: one choice out of what its switch has. */
 export function ThenEditor({ plan, table, then, onChange, error }: Props) {
@@ -53,60 +67,27 @@ export function ThenEditor({ plan, table, then, onChange, error }: Props) {
     <>
       <Field label="Then" error={error} hint={order && `tries ${order}`}>
         {(p) => (
-          <select
+          <Select
             {...p}
-            className={inputLook}
             value={value}
-            onChange={(e) => choose(e.target.value)}
+            onChange={choose}
             required
-          >
-            <option value="" disabled>
-              choose a destination
-            </option>
-            <optgroup label="continue in table">
-              {here(plan.tables).map((t) => (
-                <option key={t.id} value={`table:${t.id}`}>
-                  {t.name}
-                </option>
-              ))}
-            </optgroup>
-            <optgroup label="route via path">
-              {here(plan.paths).map((x) => (
-                <option key={x.id} value={`path:${x.id}`}>
-                  {x.name}
-                </option>
-              ))}
-            </optgroup>
-            <optgroup label="deliver to">
-              {plan.destinations
-                .filter((d) => onThisSwitch.has(d.trunk))
-                .map((d) => (
-                  <option key={d.id} value={`destination:${d.id}`}>
-                    {d.name}
-                  </option>
-                ))}
-            </optgroup>
-            <optgroup label="deliver by inventory">
-              <option value="inventory:">destination in the inventory</option>
-            </optgroup>
-            <optgroup label="set override">
-              {(plan.calendars ?? []).map((h) => (
-                <option key={h.id} value={`hours:${h.id}`}>
-                  calendar {h.name}
-                </option>
-              ))}
-            </optgroup>
-            <optgroup label="reject with cause">
-              {causes.map(([q, name]) => (
-                <option key={q} value={`refuse:${q}`}>
-                  cause {q}, {name}
-                </option>
-              ))}
-              {then.rejectCause && !causes.some(([q]) => q === then.rejectCause) && (
-                <option value={`refuse:${then.rejectCause}`}>cause {then.rejectCause}</option>
-              )}
-            </optgroup>
-          </select>
+            options={[
+              ...named(here(plan.tables), "continue in table").map(as("table")),
+              ...named(here(plan.paths), "route via path").map(as("path")),
+              ...named(
+                plan.destinations.filter((d) => onThisSwitch.has(d.trunk)),
+                "deliver to",
+              ).map(as("destination")),
+              { value: "inventory:", label: "destination in the inventory", group: "deliver by inventory" },
+              ...(plan.calendars ?? []).map((h) => ({
+                value: `hours:${h.id}`,
+                label: `calendar ${h.name}`,
+                group: "set override",
+              })),
+              ...refusals(then.rejectCause),
+            ]}
+          />
         )}
       </Field>
       {then.setCalendar && (
@@ -132,18 +113,13 @@ function SetHours({ set, onChange }: { set: Set; onChange: (set: Set) => void })
       <div className="flex flex-wrap items-center gap-2">
         <label className="flex items-center gap-1">
           to
-          <select
-            className={smallLook}
+          <Select
+            small
             value={set.state ?? ""}
-            onChange={(e) =>
-              onChange(e.target.value ? { ...set, state: e.target.value } : { calendar: set.calendar })
-            }
-          >
-            <option value="">clear override</option>
-            {states.map((s) => (
-              <option key={s}>{s}</option>
-            ))}
-          </select>
+            onChange={(state) => onChange(state ? { ...set, state } : { calendar: set.calendar })}
+            none="clear override"
+            options={words(states)}
+          />
         </label>
         {set.state && (
           <>

@@ -1,6 +1,7 @@
 import type { Plan, Rule } from "@/api/client";
 import { classes as permittedClasses } from "@/parts/classes";
-import { Field, inputLook } from "@/ui/controls";
+import { Field } from "@/ui/controls";
+import { Select } from "@/ui/Select";
 import { Flag } from "./MatchEditor";
 
 interface Props {
@@ -45,34 +46,28 @@ export function UseEditor({ plan, rule, onChange, at }: Props) {
       <div className="grid grid-cols-2 gap-3">
         <Field label="Meant for" error={at("class")} hint="decides nothing; a difference is told">
           {(p) => (
-            <select
+            <Select
               {...p}
-              className={inputLook}
               value={rule.class ?? ""}
-              onChange={(e) => onChange({ class: (e.target.value || undefined) as Rule["class"] })}
-            >
-              <option value="">not said</option>
-              {classes.map((c) => (
-                <option key={c} value={c}>
-                  {c} calls
-                </option>
-              ))}
-            </select>
+              onChange={(c) => onChange({ class: (c || undefined) as Rule["class"] })}
+              none="not said"
+              options={classes.map((c) => ({ value: c, label: `${c} calls` }))}
+            />
           )}
         </Field>
         <Field label="When complete" error={at("complete")}>
           {(p) => (
-            <select
+            <Select
               {...p}
-              className={inputLook}
               value={rule.complete ?? ""}
               disabled={rule.catchAll}
-              onChange={(e) => onChange({ complete: (e.target.value || undefined) as Rule["complete"] })}
-            >
-              <option value="">wait, but not for emergency</option>
-              <option value="wait">wait for a longer number</option>
-              <option value="at-once">connect at once</option>
-            </select>
+              onChange={(c) => onChange({ complete: (c || undefined) as Rule["complete"] })}
+              none="wait, but not for emergency"
+              options={[
+                { value: "wait", label: "wait for a longer number" },
+                { value: "at-once", label: "connect at once" },
+              ]}
+            />
           )}
         </Field>
       </div>

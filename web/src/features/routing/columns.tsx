@@ -1,8 +1,8 @@
 import { ArrowDown, ArrowUp } from "lucide-react";
 import type { ReactNode } from "react";
 import type { Finding, Plan, Rule, RuleMatches, Table } from "@/api/client";
-import { ago } from "@/lib/time";
 import { shortStep, thenText } from "@/parts/steps";
+import { Ago } from "@/ui/Ago";
 import { Button } from "@/ui/controls";
 import type { Column } from "@/ui/DataTable";
 import { FindingMark } from "./Findings";
@@ -125,7 +125,7 @@ export function columnsIn({ plan, table, narrow, moves, move, busy }: Context): 
       right: true,
       text: (r) => r.matches?.last ?? "",
       sort: (r) => (r.matches ? -Date.parse(r.matches.last) : undefined),
-      cell: (r) => (r.matches ? ago(r.matches.last) : ""),
+      cell: (r) => (r.matches ? <Ago at={r.matches.last} /> : ""),
     },
     {
       id: "findings",

@@ -1,12 +1,14 @@
-import { Plus, Settings2, Trash2 } from "lucide-react";
+import { Plus, Settings2 } from "lucide-react";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Plan, Problem, type Table, take } from "@/api/client";
 import { useDraftEdit } from "@/api/queries";
 import { freeID } from "@/lib/value";
-import { Button, Field, FieldError, inputLook, smallLook } from "@/ui/controls";
+import { DeleteButton } from "@/parts/edit/DeleteButton";
+import { Button, Field, FieldError, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
+import { Select } from "@/ui/Select";
 
 /** Adds an empty table to a switch. */
 export function AddTable({
@@ -103,15 +105,16 @@ export function PolicySelect({ table }: { table: Table }) {
   return (
     <label className="flex shrink-0 items-center gap-2 text-dense whitespace-nowrap text-soft">
       match order
-      <select
-        className={smallLook}
+      <Select
+        small
         value={table.order}
         disabled={put.isPending}
-        onChange={(e) => put.mutate(e.target.value as Table["order"])}
-      >
-        <option value="as-listed">as listed</option>
-        <option value="specific-first">most specific first</option>
-      </select>
+        onChange={(order) => put.mutate(order as Table["order"])}
+        options={[
+          { value: "as-listed", label: "as listed" },
+          { value: "specific-first", label: "most specific first" },
+        ]}
+      />
       {put.isError && <FieldError>{put.error.message}</FieldError>}
     </label>
   );
@@ -181,18 +184,12 @@ export function TableSettings({ table }: { table: Table }) {
               hint="Format of called and calling patterns; numbers are converted to it on entry."
             >
               {(p) => (
-                <select
+                <Select
                   {...p}
-                  className={inputLook}
                   value={edited.format || "as-dialled"}
-                  onChange={(e) => setEdited({ ...edited, format: e.target.value as Table["format"] })}
-                >
-                  {forms.map(([form, word]) => (
-                    <option key={form} value={form}>
-                      {word}
-                    </option>
-                  ))}
-                </select>
+                  onChange={(format) => setEdited({ ...edited, format: format as Table["format"] })}
+                  options={forms.map(([value, label]) => ({ value, label }))}
+                />
               )}
             </Field>
             <Field label="Note" error={at("note")}>
@@ -219,25 +216,12 @@ export function TableSettings({ table }: { table: Table }) {
 /** Deletes a table without rules from the draft. */
 export function TakeTableOut({ table }: { table: Table }) {
   const navigate = useNavigate();
-  const remove = useDraftEdit(() =>
-    take(api.DELETE("/api/draft/tables/{id}", { params: { path: { id: table.id } } })),
-  );
   return (
-    <>
-      <Button
-        look="bare-danger"
-        className="h-7 px-2 text-dense"
-        disabled={remove.isPending}
-        onClick={() =>
-          remove.mutateAsync(undefined).then(
-            () => navigate("/routing"),
-            () => undefined, // said beside it
-          )
-        }
-      >
-        <Trash2 className="size-4" aria-hidden="true" /> Delete table
-      </Button>
-      {remove.isError && <Failure error={remove.error} />}
-    </>
+    <DeleteButton
+      small
+      word="Delete table"
+      remove={() => take(api.DELETE("/api/draft/tables/{id}", { params: { path: { id: table.id } } }))}
+      onGone={() => navigate("/routing")}
+    />
   );
 }

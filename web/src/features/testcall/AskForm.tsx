@@ -3,6 +3,8 @@ import { useEffect, useRef } from "react";
 import { Problem, type TryAsk } from "@/api/client";
 import { useSources } from "@/api/queries";
 import { Button, Field, inputLook, Kbd } from "@/ui/controls";
+import { Select } from "@/ui/Select";
+import { plans } from "./ask";
 import { Conditions } from "./Conditions";
 
 export function fieldErrors(error: unknown): boolean {
@@ -87,16 +89,12 @@ export function AskForm({ ask, both, set, change, run, busy, error }: FormProps)
         </Field>
         <Field label="Dry run by">
           {(p) => (
-            <select
+            <Select
               {...p}
-              className={inputLook}
               value={both ? "both" : ask.plan}
-              onChange={(e) => set("plan", e.target.value)}
-            >
-              <option value="live">live plan</option>
-              <option value="draft">draft</option>
-              <option value="both">both</option>
-            </select>
+              onChange={(plan) => set("plan", plan)}
+              options={[...plans, { value: "both", label: "both" }]}
+            />
           )}
         </Field>
         <div className="flex gap-2 pt-[1.35rem]">

@@ -2,7 +2,9 @@ import { useId } from "react";
 import type { TryAsk } from "@/api/client";
 import { useSources } from "@/api/queries";
 import { Field, inputLook } from "@/ui/controls";
+import { Select } from "@/ui/Select";
 import type { FormProps } from "./AskForm";
+import { plans } from "./ask";
 
 /** Who dials, and which plan decides. */
 export function SourceFields({ ask, set }: { ask: Pick<TryAsk, "from" | "plan">; set: FormProps["set"] }) {
@@ -28,12 +30,7 @@ export function SourceFields({ ask, set }: { ask: Pick<TryAsk, "from" | "plan">;
         ))}
       </datalist>
       <Field label="Plan">
-        {(p) => (
-          <select {...p} className={inputLook} value={ask.plan} onChange={(e) => set("plan", e.target.value)}>
-            <option value="live">live plan</option>
-            <option value="draft">draft</option>
-          </select>
-        )}
+        {(p) => <Select {...p} value={ask.plan} onChange={(plan) => set("plan", plan)} options={plans} />}
       </Field>
     </div>
   );

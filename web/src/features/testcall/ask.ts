@@ -1,5 +1,11 @@
 import type { Check, TryAsk } from "@/api/client";
 
+/** The plans that a test can ask. */
+export const plans = [
+  { value: "live", label: "live plan" },
+  { value: "draft", label: "draft" },
+];
+
 /** What is asked of a try, as it stands in the address. */
 export function readAsk(params: URLSearchParams): TryAsk {
   return {

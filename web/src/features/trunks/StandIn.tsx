@@ -35,9 +35,9 @@ export function StandInPower({ standIn }: { standIn: StandIn }) {
 /** What the simulated far end does with which number. */
 export function StandInDirectory({ standIn }: { standIn: StandIn }) {
   return (
-    <div className="p-4">
-      <h3 className="mb-1 font-semibold">Directory of the stand-in</h3>
-      <p className="mb-2 text-dense text-soft">
+    <details className="p-4">
+      <summary className="cursor-pointer font-semibold">Directory of the stand-in</summary>
+      <p className="my-2 text-dense text-soft">
         Accepts called numbers <Pattern text={standIn.called} />
         {standIn.caller && (
           <>
@@ -62,7 +62,7 @@ export function StandInDirectory({ standIn }: { standIn: StandIn }) {
           </tr>
         </tbody>
       </table>
-    </div>
+    </details>
   );
 }
 

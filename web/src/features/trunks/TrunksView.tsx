@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { Network, RunningTrunk } from "@/api/client";
 import { useNetwork } from "@/api/queries";
 import { ago, delay } from "@/lib/time";
+import { Ago } from "@/ui/Ago";
 import { Choice } from "@/ui/Choice";
 import { CountFilter } from "@/ui/CountFilter";
 import { type Column, DataTable } from "@/ui/DataTable";
@@ -280,7 +281,7 @@ function columnsIn(switches: Network["switches"]): Column<RunningTrunk>[] {
       sort: (t) => (t.lastSeen ? -Date.parse(t.lastSeen) : undefined),
       cell: (t) => (
         <span title={t.lastWhat}>
-          {t.lastSeen ? ago(t.lastSeen) : <span className="text-soft">never</span>}
+          {t.lastSeen ? <Ago at={t.lastSeen} /> : <span className="text-soft">never</span>}
         </span>
       ),
     },
