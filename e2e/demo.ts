@@ -8,6 +8,8 @@ const root = path.resolve(import.meta.dirname, "..");
 export interface Demo {
   url: string;
   password: string;
+  /** The folder of its data. */
+  home: string;
 }
 
 /**
@@ -34,7 +36,7 @@ export const test = base.extend<{ signedIn: Page }, { demo: Demo }>({
           printed += text;
           const url = /ready:\s+(\S+)/.exec(printed)?.[1];
           const password = /with the password\s+(\S+)/.exec(printed)?.[1];
-          if (url && password) found({ url, password });
+          if (url && password) found({ url, password, home });
         };
         demo.stdout.on("data", read);
         demo.stderr.on("data", read);

@@ -1,3 +1,4 @@
+import { choose } from "./choose";
 import { expect, test } from "./empty";
 import { farEnd } from "./socket";
 
@@ -77,7 +78,7 @@ test("the first start leads from an empty database to the first call", async ({ 
     await step("Add a rule");
     await page.getByLabel("Name", { exact: true }).fill("National");
     await page.getByLabel("Called pattern").fill("0x.");
-    await page.getByLabel("Then", { exact: true }).selectOption({ label: "Outside" });
+    await choose(page.getByLabel("Then", { exact: true }), "Outside");
     await page.keyboard.press("Control+s");
     await saved();
     await toSetUp();

@@ -1,3 +1,4 @@
+import { choose } from "./choose";
 import type { Page } from "@playwright/test";
 import { expect, goLive, stop, test } from "./demo";
 
@@ -145,7 +146,7 @@ test("rules are added, moved by the keyboard and taken out", async ({ signedIn: 
   await page.getByLabel("Digit step").selectOption("add-prefix");
   await page.getByLabel("digits", { exact: true }).fill("2");
   await expect(page.getByRole("img", { name: "added 2, 550" })).toBeVisible();
-  await page.getByLabel("Then").selectOption({ label: "Quay extensions" });
+  await choose(page.getByLabel("Then"), "Quay extensions");
   await page.getByRole("button", { name: "Save to the draft" }).click();
   await expect(page.getByText("saved, not live yet")).toBeVisible();
   const names = page.locator("[data-rule] .font-semibold");

@@ -1,11 +1,12 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import type { APIRequestContext, Page } from "@playwright/test";
-import { expect, test } from "./demo";
+import { expect, test } from "../demo";
+import { Figures, timed } from "./figures";
 
 /** Fifty tables of two hundred rules behind codes of three digits, and the demo beside them. */
 function manyTables(): string {
-  const plan = JSON.parse(readFileSync(path.resolve(import.meta.dirname, "../internal/demo/skerry-line.json"), "utf8"));
+  const plan = JSON.parse(readFileSync(path.resolve(import.meta.dirname, "../../internal/demo/skerry-line.json"), "utf8"));
   const codes = plan.tables[0].rules;
   for (let t = 0; t < 50; t++) {
     const code = `6${String(t).padStart(2, "0")}`;
@@ -34,19 +35,8 @@ function manyTables(): string {
   return JSON.stringify(plan);
 }
 
-/** The 95th percentile of some times, in milliseconds. */
-const p95 = (times: number[]) => [...times].sort((a, b) => a - b)[Math.floor(times.length * 0.95)] ?? 0;
-
-async function timed(times: number[], work: () => Promise<unknown>) {
-  const start = performance.now();
-  await work();
-  times.push(performance.now() - start);
-}
-
 test("ten thousand rules in fifty tables", async ({ signedIn: page, demo }) => {
-  const figures: [string, string][] = [];
-  const say = (what: string, times: number[]) =>
-    figures.push([what, `${p95(times).toFixed(0)} ms at the 95th percentile of ${times.length}`]);
+  const figures = new Figures();
   const api = page.request;
   const origin = demo.url;
   const send = async (method: "POST" | "PUT", where: string, data: unknown) => {
@@ -74,8 +64,8 @@ test("ten thousand rules in fifty tables", async ({ signedIn: page, demo }) => {
     await timed(effects, () => send("POST", "/api/draft/effect", { table, rule: edited }));
     await timed(saves, () => send("PUT", "/api/draft/rules", { table, rule: edited }));
   }
-  say("the effect of a rule, while it is edited", effects);
-  say("a rule saved", saves);
+  figures.times("the effect of a rule, while it is edited", effects);
+  figures.times("a rule saved", saves);
 
   for (const [what, plan] of [
     ["a number tried dry by the live plan", "live"],
@@ -86,7 +76,7 @@ test("ten thousand rules in fifty tables", async ({ signedIn: page, demo }) => {
       const dial = `6${String(i % 50).padStart(2, "0")}0${100 + i}${i % 10}12345`;
       await timed(times, () => send("POST", "/api/test-calls", { mode: "dry", plan, from: "2150", called: dial }));
     }
-    say(what, times);
+    figures.times(what, times);
   }
   const keys: number[] = [];
   for (let i = 0; i < 10; i++) {
@@ -95,16 +85,16 @@ test("ten thousand rules in fifty tables", async ({ signedIn: page, demo }) => {
       await timed(keys, () => send("POST", "/api/collected-digits", { plan: "draft", from: "2150", typed: number.slice(0, k) }));
     }
   }
-  say("a key pressed, digit by digit, all ten thousand rules within reach", keys);
+  figures.times("a key pressed, digit by digit, all ten thousand rules within reach", keys);
   const found: number[] = [];
   for (let i = 0; i < 50; i++) {
     await timed(found, () => api.get(`${demo.url}/api/draft/tables/many-${i}/findings`));
   }
-  say("the findings of a table", found);
+  figures.times("the findings of a table", found);
 
   await scroll(page, demo.url, figures);
   await liveWhileCalling(page, send, demo.url, figures);
-  console.log(`\n${figures.map(([what, is]) => `${what.padEnd(70)} ${is}`).join("\n")}\n`);
+  figures.print();
 });
 
 type Send = (method: "POST" | "PUT", where: string, data: unknown) => Promise<unknown>;
@@ -115,9 +105,9 @@ async function goLive(api: APIRequestContext, send: Send, url: string, note: str
 }
 
 /** The longest task of the page while the rules of a table are scrolled, and the finder's answer. */
-async function scroll(page: Page, url: string, figures: [string, string][]) {
+async function scroll(page: Page, url: string, figures: Figures) {
   await page.goto(`${url}/routing/many-3`);
-  await expect(page.getByText("200 rules")).toBeVisible();
+  await expect(page.getByRole("region", { name: /^Rules/ }).getByRole("status").first()).toHaveText("200");
   await page.waitForTimeout(2000);
   await page.evaluate(() => {
     const tasks: number[] = [];
@@ -130,7 +120,7 @@ async function scroll(page: Page, url: string, figures: [string, string][]) {
     await page.waitForTimeout(30);
   }
   const tasks = await page.evaluate(() => (window as unknown as { tasks: number[] }).tasks);
-  figures.push(["tasks of the page over 50 ms while 200 rules are scrolled", `${tasks.length}${tasks.length ? `, the longest ${Math.max(...tasks)} ms` : ""}`]);
+  figures.say("tasks of the page over 50 ms while 200 rules are scrolled", `${tasks.length}${tasks.length ? `, the longest ${Math.max(...tasks)} ms` : ""}`);
 
   const searches: number[] = [];
   await page.keyboard.press("Control+k");
@@ -143,7 +133,7 @@ async function scroll(page: Page, url: string, figures: [string, string][]) {
       await page.getByRole("option", { name }).first().waitFor();
     });
   }
-  figures.push(["a rule found by its name among ten thousand, in the browser", `${p95(searches).toFixed(0)} ms at the 95th percentile of ${searches.length}`]);
+  figures.times("a rule found by its name among ten thousand, in the browser", searches);
   await page.keyboard.press("Escape");
 
   const opened: number[] = [];
@@ -158,11 +148,11 @@ async function scroll(page: Page, url: string, figures: [string, string][]) {
     opened.push(took);
     await page.waitForTimeout(200);
   }
-  figures.push(["a rule opened for editing, in the browser", `${p95(opened).toFixed(0)} ms at the 95th percentile of ${opened.length}`]);
+  figures.times("a rule opened for editing, in the browser", opened);
 }
 
 /** One rule goes live while calls are placed: how long that takes, and what becomes of the calls. */
-async function liveWhileCalling(page: Page, send: Send, url: string, figures: [string, string][]) {
+async function liveWhileCalling(page: Page, send: Send, url: string, figures: Figures) {
   const api = page.request;
   let calling = true;
   const ids: string[] = [];
@@ -190,7 +180,7 @@ async function liveWhileCalling(page: Page, send: Send, url: string, figures: [s
     const tried = await (await api.get(`${url}/api/test-calls/${id}`)).json();
     if (tried.status === 200) answered++;
   }
-  figures.push(["a change of one rule goes live", `${p95(times).toFixed(0)} ms at the 95th percentile of ${times.length}`]);
-  figures.push(["calls placed meanwhile, and answered", `${ids.length}, ${answered}`]);
+  figures.times("a change of one rule goes live", times);
+  figures.say("calls placed meanwhile, and answered", `${ids.length}, ${answered}`);
   expect(answered).toBe(ids.length);
 }
