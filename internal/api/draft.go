@@ -70,10 +70,11 @@ func (t TableSettings) on(table plan.Table) plan.Table {
 func (s *server) draftRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "update-table", Method: http.MethodPut, Path: "/api/draft/tables/{id}", Summary: "Change a table's own settings in the draft"},
 		func(ctx context.Context, in *struct {
-			ID   string `path:"id"`
+			ID string `path:"id"`
+			Trying
 			Body TablePut
 		}) (*struct{ Body Accepted }, error) {
-			return s.putTable(ctx, in.ID, in.Body)
+			return s.putTable(ctx, in.ID, in.Body, in.Try)
 		})
 	huma.Register(a, huma.Operation{OperationID: "create-table", Method: http.MethodPost, Path: "/api/draft/tables", Summary: "Add an empty table to the draft", Errors: []int{409, 422}},
 		func(ctx context.Context, in *struct{ Body NewTable }) (*struct{ Body Accepted }, error) {
@@ -178,7 +179,8 @@ func within(problems []plan.Problem, place string) []plan.Problem {
 	return own
 }
 
-func (s *server) putTable(ctx context.Context, id string, in TablePut) (*struct{ Body Accepted }, error) {
+// putTable saves a table's own settings. A try saves nothing.
+func (s *server) putTable(ctx context.Context, id string, in TablePut, try bool) (*struct{ Body Accepted }, error) {
 	d, err := s.Store.Draft(ctx)
 	if err != nil {
 		return nil, s.failed(err)
@@ -198,6 +200,9 @@ func (s *server) putTable(ctx context.Context, id string, in TablePut) (*struct{
 	t = in.on(t)
 	if problems := d.Plan.TableProblems(t); len(problems) > 0 {
 		return nil, badPlan("the table was not saved", problems)
+	}
+	if try {
+		return s.accepted(ctx)
 	}
 	body, err := json.Marshal(t)
 	if err != nil {

@@ -158,6 +158,7 @@ func TestWhoOnlyAsksChangesNothing(t *testing.T) {
 	c.Ask("POST", "/api/draft/impact", nil, nil)
 	tried := plan.Rule{ID: "tried", Name: "Tried", Match: plan.Match{Called: "+4420794604xx"}, Then: plan.Then{Destination: "operator"}}
 	c.Ask("PUT", "/api/draft/rules?try=true", api.RulePut{Table: "carriers-in", Rule: tried}, nil)
+	c.Ask("PUT", "/api/draft/tables/carriers-in?try=true", api.TablePut{TableSettings: api.TableSettings{Name: "Tried", Format: "as-dialled", Order: "as-listed"}}, nil)
 	c.Ask("PUT", "/api/draft/numbers?try=true", api.Put[inventory.Number]{Is: number}, nil)
 	c.Ask("PUT", "/api/draft/far-ends/tried?try=true", api.Put[plan.FarEnd]{Is: plan.FarEnd{ID: "tried", Name: "Tried", Kind: "carrier"}}, nil)
 	c.Ask("POST", "/api/blocked-sources", api.BlockPut{Source: "127.0.99.0/24", Hours: 2, Why: "scans"}, nil)

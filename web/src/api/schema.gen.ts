@@ -7460,7 +7460,10 @@ export interface operations {
     };
     "update-table": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Say what is wrong and what the save would break, and save nothing. */
+                try?: boolean;
+            };
             header?: never;
             path: {
                 id: string;

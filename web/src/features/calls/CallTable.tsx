@@ -3,8 +3,8 @@ import { useNavigate } from "react-router";
 import type { CallSearch, CallSummary } from "@/api/client";
 import { useCalls, useZone } from "@/api/queries";
 import { dayAndClock, delay, seconds } from "@/lib/time";
+import { routeColumns } from "@/parts/callColumns";
 import { type Column, DataTable } from "@/ui/DataTable";
-import { Digits } from "@/ui/Digits";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark } from "@/ui/StateMark";
 import { outcomeOf } from "./outcome";
@@ -71,59 +71,7 @@ function columnsIn(zone: (id?: string) => string | undefined): Column<CallSummar
       text: (c) => c.started,
       cell: (c) => <span className={mono}>{dayAndClock(c.started, zone(c.switch))}</span>,
     },
-    {
-      id: "in",
-      head: "Inbound trunk",
-      width: "minmax(7rem,1fr)",
-      text: (c) => c.trunkIn,
-      cell: (c) => c.trunkIn,
-    },
-    {
-      id: "calling",
-      head: "Calling",
-      width: "minmax(9rem,1fr)",
-      right: true,
-      text: (c) => c.caller,
-      cell: (c) =>
-        c.caller ? (
-          <Digits className="text-dense" number={c.caller} />
-        ) : (
-          <span className="text-soft">none</span>
-        ),
-    },
-    {
-      id: "called-in",
-      head: "Called in",
-      width: "minmax(9rem,1fr)",
-      right: true,
-      text: (c) => c.calledIn,
-      cell: (c) =>
-        c.calledIn ? (
-          <Digits className="text-dense" number={c.calledIn} />
-        ) : (
-          <span className="text-soft">no digits</span>
-        ),
-    },
-    {
-      id: "called-out",
-      head: "Called out",
-      width: "minmax(9rem,1fr)",
-      right: true,
-      text: (c) => c.calledOut,
-      cell: (c) => <Digits className="text-dense" number={c.calledOut} />,
-    },
-    {
-      id: "out",
-      head: "Outbound trunk",
-      width: "minmax(7rem,1fr)",
-      text: (c) => c.trunkOut,
-      cell: (c) => (
-        <span title={c.attempts > 1 ? `${c.trunkOut}, attempt ${c.attempts}` : c.trunkOut}>
-          {c.trunkOut}
-          {c.attempts > 1 && <span className="text-soft"> ({c.attempts})</span>}
-        </span>
-      ),
-    },
+    ...routeColumns<CallSummary>(),
     {
       id: "result",
       head: "Result",

@@ -3,9 +3,9 @@ import { Link, useNavigate } from "react-router";
 import type { RunningCall } from "@/api/client";
 import { useRunning } from "@/api/queries";
 import { elapsed, useNow } from "@/lib/time";
+import { routeColumns } from "@/parts/callColumns";
 import { CountFilter } from "@/ui/CountFilter";
 import { type Column, DataTable } from "@/ui/DataTable";
-import { Digits } from "@/ui/Digits";
 import { Failure, Loading } from "@/ui/feedback";
 import { StateMark, type Tone } from "@/ui/StateMark";
 
@@ -81,54 +81,7 @@ function columnsAt(now: number): Column<RunningCall>[] {
       sort: since,
       cell: (c) => <span className={mono}>{elapsed(since(c))}</span>,
     },
-    {
-      id: "in",
-      head: "Inbound trunk",
-      width: "minmax(7rem,1fr)",
-      text: (c) => c.trunkIn,
-      cell: (c) => c.trunkIn,
-    },
-    {
-      id: "calling",
-      head: "Calling",
-      width: "minmax(9rem,1fr)",
-      right: true,
-      text: (c) => c.caller,
-      cell: (c) =>
-        c.caller ? (
-          <Digits className="text-dense" number={c.caller} />
-        ) : (
-          <span className="text-soft">none</span>
-        ),
-    },
-    {
-      id: "called-in",
-      head: "Called in",
-      width: "minmax(9rem,1fr)",
-      right: true,
-      text: (c) => c.calledIn,
-      cell: (c) =>
-        c.calledIn ? (
-          <Digits className="text-dense" number={c.calledIn} />
-        ) : (
-          <span className="text-soft">no digits</span>
-        ),
-    },
-    {
-      id: "called-out",
-      head: "Called out",
-      width: "minmax(9rem,1fr)",
-      right: true,
-      text: (c) => c.calledOut,
-      cell: (c) => <Digits className="text-dense" number={c.calledOut} />,
-    },
-    {
-      id: "out",
-      head: "Outbound trunk",
-      width: "minmax(7rem,1fr)",
-      text: (c) => c.trunkOut,
-      cell: (c) => c.trunkOut,
-    },
+    ...routeColumns<RunningCall>(),
     {
       id: "codec",
       head: "Codec",

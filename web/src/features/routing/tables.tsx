@@ -4,8 +4,11 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Plan, Problem, type Table, take } from "@/api/client";
 import { useDraftEdit } from "@/api/queries";
-import { freeID } from "@/lib/value";
+import { differences, freeID } from "@/lib/value";
 import { DeleteButton } from "@/parts/edit/DeleteButton";
+import { SaveBar } from "@/parts/edit/SaveBar";
+import { useEdit } from "@/parts/edit/useEdit";
+import { fieldLabel } from "@/parts/fields";
 import { Button, Field, FieldError, inputLook } from "@/ui/controls";
 import { Failure } from "@/ui/feedback";
 import { Select } from "@/ui/Select";
@@ -135,21 +138,8 @@ const forms: readonly (readonly [string, string])[] = [
 /** Changes a table's own settings. */
 export function TableSettings({ table }: { table: Table }) {
   const [open, setOpen] = useState(false);
-  const was = { name: table.name, format: table.format, order: table.order, note: table.note };
-  const [edited, setEdited] = useState(was);
-  const put = useDraftEdit((body: typeof was) =>
-    take(api.PUT("/api/draft/tables/{id}", { params: { path: { id: table.id } }, body: { ...body, was } })),
-  );
-  const at = (place: string) => (put.error instanceof Problem ? put.error.at(place) : undefined);
   return (
-    <Popover.Root
-      open={open}
-      onOpenChange={(is) => {
-        setOpen(is);
-        setEdited(was);
-        put.reset();
-      }}
-    >
+    <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild>
         <Button look="bare" className="h-7 shrink-0 px-2 text-dense">
           <Settings2 className="size-4" aria-hidden="true" /> Table settings
@@ -157,59 +147,78 @@ export function TableSettings({ table }: { table: Table }) {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
-          className="z-20 w-80 rounded-[4px] border border-line bg-sheet p-3 shadow-xl"
+          className="z-20 w-96 rounded-[4px] border border-line bg-sheet shadow-xl"
           collisionPadding={8}
         >
-          <form
-            className="flex flex-col gap-2"
-            onSubmit={(e) => {
-              e.preventDefault();
-              put.mutate(edited, { onSuccess: () => setOpen(false) });
-            }}
-          >
-            <Field label="Name" error={at("name")}>
-              {(p) => (
-                <input
-                  {...p}
-                  className={inputLook}
-                  value={edited.name}
-                  onChange={(e) => setEdited({ ...edited, name: e.target.value })}
-                  required
-                />
-              )}
-            </Field>
-            <Field
-              label="Number format"
-              error={at("format")}
-              hint="Format of called and calling patterns; numbers are converted to it on entry."
-            >
-              {(p) => (
-                <Select
-                  {...p}
-                  value={edited.format || "as-dialled"}
-                  onChange={(format) => setEdited({ ...edited, format: format as Table["format"] })}
-                  options={forms.map(([value, label]) => ({ value, label }))}
-                />
-              )}
-            </Field>
-            <Field label="Note" error={at("note")}>
-              {(p) => (
-                <input
-                  {...p}
-                  className={inputLook}
-                  value={edited.note ?? ""}
-                  onChange={(e) => setEdited({ ...edited, note: e.target.value || undefined })}
-                />
-              )}
-            </Field>
-            {put.isError && <Failure error={put.error} />}
-            <Button type="submit" look="main" disabled={put.isPending}>
-              Save to the draft
-            </Button>
-          </form>
+          <SettingsForm table={table} onSaved={() => setOpen(false)} />
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
+  );
+}
+
+type Settings = Pick<Table, "name" | "format" | "order" | "note">;
+
+function SettingsForm({ table, onSaved }: { table: Table; onSaved: () => void }) {
+  const object: Settings = { name: table.name, format: table.format, order: table.order, note: table.note };
+  const edit = useEdit<Settings>({
+    object,
+    isNew: false,
+    definition: "Table",
+    put: ({ is, was }, query) =>
+      take(
+        api.PUT("/api/draft/tables/{id}", {
+          params: { path: { id: table.id }, query },
+          body: { ...is, name: is.name ?? "", was },
+        }),
+      ).then(() => ({ id: table.id })),
+    onSaved,
+  });
+  const { value, at } = edit;
+  return (
+    <form className="flex flex-col" {...edit.form}>
+      <div className="flex flex-col gap-2 p-3">
+        <Field label="Name" error={at("name")}>
+          {(p) => (
+            <input
+              {...p}
+              className={inputLook}
+              value={value.name ?? ""}
+              onChange={(e) => edit.set("name", e.target.value)}
+              required
+            />
+          )}
+        </Field>
+        <Field
+          label="Number format"
+          error={at("format")}
+          hint="Format of called and calling patterns; numbers are converted to it on entry."
+        >
+          {(p) => (
+            <Select
+              {...p}
+              value={value.format || "as-dialled"}
+              onChange={(format) => edit.set("format", format)}
+              options={forms.map(([value, label]) => ({ value, label }))}
+            />
+          )}
+        </Field>
+        <Field label="Note" error={at("note")}>
+          {(p) => (
+            <input
+              {...p}
+              className={inputLook}
+              value={value.note ?? ""}
+              onChange={(e) => edit.set("note", e.target.value)}
+            />
+          )}
+        </Field>
+      </div>
+      <SaveBar
+        edit={edit}
+        changed={differences(object, value).map((place) => fieldLabel({ kind: "table" }, place, []))}
+      />
+    </form>
   );
 }
 
