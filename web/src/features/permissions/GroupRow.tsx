@@ -30,7 +30,7 @@ interface Props {
 
 /** How the cells of head and rows stand in a line. */
 export const rowGrid =
-  "grid grid-cols-[6rem_minmax(7rem,1.4fr)_minmax(9rem,1.8fr)_5rem_repeat(10,minmax(0,1fr))_2rem] items-center";
+  "grid grid-cols-[5.5rem_minmax(6.5rem,1.1fr)_minmax(11.5rem,2.6fr)_4.75rem_repeat(10,minmax(0,1fr))_2rem] items-center";
 
 /** A caller group: who belongs to it, and what it is permitted. */
 export const GroupRow = memo(function GroupRow(props: Props) {
