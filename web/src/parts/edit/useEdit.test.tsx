@@ -99,6 +99,25 @@ test("the schema's limit is said at its field, at the key that broke it", async 
   expect(screen.getByLabelText("Cost rank").getAttribute("aria-invalid")).toBe("true");
 });
 
+test("what is refused is said at its field, and no longer once it is mended", async () => {
+  const put = vi.fn<Put>(async ({ is }) => {
+    if (is.name === "National!") {
+      const errors = [{ location: "name", message: "is taken" }];
+      throw new Problem(422, { detail: "the path was not saved", errors });
+    }
+    return { id: is.id, elsewhere: [] };
+  });
+  const user = show(put);
+  await user.keyboard("{Control>}s{/Control}");
+  expect(put, "nothing changed, so nothing is saved").not.toHaveBeenCalled();
+  await user.type(screen.getByLabelText("Name"), "!");
+  await user.click(button("Save to the draft"));
+  await screen.findByText("is taken");
+  await user.type(screen.getByLabelText("Name"), "{Backspace}?");
+  await waitFor(() => expect(screen.queryByText("is taken")).toBeNull());
+  expect(screen.getByLabelText<HTMLInputElement>("Name").value).toBe("National?");
+});
+
 test("an edit that another overtook is kept, and saved over theirs only when that is asked for", async () => {
   let stands: Path = { ...national, name: "National and mobile" };
   const put = vi.fn<Put>(async ({ is, was }, asked, draft) => {

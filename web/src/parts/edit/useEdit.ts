@@ -5,7 +5,7 @@ import { type PlanProblem, Problem } from "@/api/client";
 import { keys } from "@/api/keys";
 import { useDraftEdit } from "@/api/queries";
 import { useSettled } from "@/lib/settled";
-import { isEmpty, same } from "@/lib/value";
+import { differences, isEmpty, same } from "@/lib/value";
 import { type Definition, faultsOf } from "./schema";
 
 /** What a save brings with it. */
@@ -113,8 +113,12 @@ export function useEdit<T extends object>(options: Options<T>): Edit<T> {
         },
       },
     );
-  const save = () => send(was);
+  const save = () => {
+    if (dirty && !mutation.isPending) send(was);
+  };
   const refused = mutation.error instanceof Problem ? mutation.error : undefined;
+  // What was refused is mended once a try passes. A conflict is not: a try meets none.
+  const mended = refused?.status === 422 && tried?.isSuccess;
   const doubted = tried?.error instanceof Problem ? tried.error : undefined;
 
   return {
@@ -128,19 +132,26 @@ export function useEdit<T extends object>(options: Options<T>): Edit<T> {
         shouldValidate: true,
       });
     },
-    replace: (next) => form.reset(next(form.getValues() as T), { keepDefaultValues: true }),
+    replace: (next) => {
+      const before = form.getValues() as T;
+      const after = next(before);
+      setTyped((t) => [...t, ...differences(before, after)]);
+      form.reset(after, { keepDefaultValues: true });
+    },
     at: (place) => {
       const schema = messageOf(pick(errors, dotted(place)));
       if (schema) return schema;
       if (tried?.isSuccess) return undefined;
+      // What is said of the object as it stands goes before what was said of it at the last save.
+      if (doubted?.status !== 422) return refused?.at(place);
       // In a new object nothing is missing where nobody has been yet.
-      const seen = !isNew || typed.some((t) => t === place || t.startsWith(`${place}/`));
-      return refused?.at(place) ?? (seen ? doubted?.at(place) : undefined);
+      const seen = !isNew || refused || typed.some((t) => t === place || t.startsWith(`${place}/`));
+      return seen ? doubted.at(place) : undefined;
     },
     breaks: tried?.data?.elsewhere,
     save,
     saving: mutation.isPending,
-    error: dirty ? mutation.error : null,
+    error: dirty && !mended ? mutation.error : null,
     saved: dirty ? undefined : mutation.data,
     discard: () => {
       form.reset(object);
