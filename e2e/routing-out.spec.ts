@@ -39,10 +39,18 @@ test("a local-first plan for calls out is built by the guide, with a second way 
     await page.getByLabel("Unallocated numbers").selectOption({ label: "Operator" });
     await page.getByRole("button", { name: "Propose rules" }).click();
     await expect(page.getByText("Quay extensions takes these already").first()).toBeVisible();
+    await page.getByRole("button", { name: "Details of Emergency after 0" }).click();
     await expect(page.getByText("also after the outside prefix")).toBeVisible();
+    // Each number is decided before and after, by what is chosen.
+    const national = page.getByRole("row", { name: /^\s*00121/ });
+    await expect(national).toContainText("via National, +44121");
+    await page.getByLabel("Add National", { exact: true }).uncheck();
+    await expect(national).not.toContainText("via National, +44121");
+    await page.getByLabel("Add National", { exact: true }).check();
+    await expect(national).toContainText("via National, +44121");
     // The demo has a table for wrong numbers already.
-    await page.getByLabel("Take Unallocated numbers").first().uncheck();
-    await page.getByRole("button", { name: /Take \d+ into the draft/ }).click();
+    await page.getByLabel("Add Unallocated numbers").first().uncheck();
+    await page.getByRole("button", { name: /Add \d+ to the draft/ }).click();
     await expect(page).toHaveURL(/\/routing\/guided-outside$/);
   });
   await test.step("it carries calls, and emergency calls go on where the first trunk is down", async () => {

@@ -14,16 +14,26 @@ import (
 	"switchback.example/switchback/internal/core/trail"
 )
 
-// ExampleCall is an example number of the country, decided by the plan with all that is
-// proposed.
+// ExampleCall is an example number of the country, decided by the plan as it is and with
+// the proposed rules.
 type ExampleCall struct {
 	Class   numbering.Class `json:"class" enum:"emergency,internal,service,local,national,mobile,freephone,shared-cost,premium,international,unknown"`
 	Dialled string          `json:"dialled"`
 	World   string          `json:"world" doc:"The number in E.164, or unchanged if it has no such format"`
-	Leaves  string          `json:"leaves" doc:"Called number sent, in E.164; empty if none"`
-	Rule    string          `json:"rule" doc:"Name of the last rule matched"`
-	OK      bool            `json:"ok" doc:"Routed via the chosen path in the right format, or rejected where no path is chosen"`
+	Before  Decided         `json:"before"`
+	After   Decided         `json:"after"`
+	OK      bool            `json:"ok" doc:"Afterwards: routed via the chosen path in the right format, or rejected where no path is chosen"`
 	Why     string          `json:"why,omitempty" doc:"Why not"`
+}
+
+// Decided is what becomes of an example number.
+type Decided struct {
+	Rule   *trail.Ref `json:"rule,omitempty" doc:"Last rule matched"`
+	Path   *trail.Ref `json:"path,omitempty" doc:"Path taken"`
+	Leaves string     `json:"leaves,omitempty" doc:"Called number sent, in E.164"`
+	Why    string     `json:"why,omitempty" doc:"Why no path was taken"`
+	// answered tells that the plan answers the call by a destination.
+	answered bool
 }
 
 // Proven is what the proposals do to the plan as a whole.
@@ -33,36 +43,53 @@ type Proven struct {
 	Findings []findings.Finding `json:"findings" nullable:"false"`
 }
 
-// Prove decides the example numbers of the country by a plan with the proposals. The error
-// says why nothing can be decided.
+// Prove decides the example numbers of the country by a plan without and with the
+// proposals, except those that the question leaves out, and those that the draft has. The
+// error says why nothing can be decided.
 func Prove(p plan.Plan, ask Ask, list []Proposal) (Proven, error) {
 	out := Proven{Examples: []ExampleCall{}, Findings: []findings.Finding{}}
-	whole := with(p, ask, list)
-	from := enters(&whole, ask)
-	s, problems := decide.Compile(whole)
-	if len(problems) > 0 {
-		return out, fmt.Errorf("the draft with these rules has a problem: %w", problems[0])
-	}
-	region, err := plan.NewIndex(whole).Switches[ask.Switch].Region.Compile()
+	list = slices.DeleteFunc(slices.Clone(list), ask.omits)
+	before, err := trialOf(p, ask, nil)
 	if err != nil {
 		return out, err
 	}
-	t := trial{s: s, ask: ask, from: from, region: region}
-	for _, e := range examples(&region, ask) {
-		out.Examples = append(out.Examples, t.try(e))
+	after, err := trialOf(p, ask, list)
+	if err != nil {
+		return out, err
+	}
+	for _, e := range examples(&after.region, ask) {
+		out.Examples = append(out.Examples, compare(&before, &after, e))
 	}
 	proposed := map[string]bool{}
 	for _, x := range list {
 		proposed[x.Rule.ID] = true
 	}
 	for _, table := range slices.Compact([]string{ask.InboundTable, outsideOf(ask)}) {
-		for _, f := range findings.InTable(s, table, "") {
+		for _, f := range findings.InTable(after.s, table, "") {
 			if proposed[f.Rule] && f.Kind != "unentered" {
 				out.Findings = append(out.Findings, f)
 			}
 		}
 	}
 	return out, nil
+}
+
+// omits tells whether a proposal is not to be added. Until somebody chooses, rules that
+// would take nothing are left out.
+func (a Ask) omits(x Proposal) bool {
+	return x.Present != "" || a.Omit == nil && x.Covered != "" || slices.Contains(a.Omit, x.Rule.ID)
+}
+
+// trialOf compiles a plan with proposals.
+func trialOf(p plan.Plan, ask Ask, list []Proposal) (trial, error) {
+	whole := with(p, ask, list)
+	from := enters(&whole, ask)
+	s, problems := decide.Compile(whole)
+	if len(problems) > 0 {
+		return trial{}, fmt.Errorf("the draft with these rules has a problem: %w", problems[0])
+	}
+	region, err := plan.NewIndex(whole).Switches[ask.Switch].Region.Compile()
+	return trial{s: s, ask: ask, from: from, region: region}, err
 }
 
 func outsideOf(ask Ask) string {
@@ -123,51 +150,65 @@ type trial struct {
 	region numbering.Region
 }
 
-// try dials an example.
-func (t *trial) try(e example) ExampleCall {
-	out := ExampleCall{Class: e.class, Dialled: t.ask.Prefix + e.dialled, World: e.world}
+// compare dials an example before and after, and judges what comes of it after.
+func compare(before, after *trial, e example) ExampleCall {
+	out := ExampleCall{Class: e.class, Dialled: after.ask.Prefix + e.dialled, World: e.world}
 	n, err := digits.ParseNumber(out.Dialled)
 	if err != nil {
 		out.Why = err.Error()
 		return out
 	}
-	if t.region.IsEmergency(n) { // with the prefix before it, it is another one
+	if after.region.IsEmergency(n) { // with the prefix before it, it is another one
 		out.World = out.Dialled
 	}
+	out.Before, out.After = before.dial(n), after.dial(n)
+	out.Why = out.After.against(after.ask.Paths[e.class], e.class, out.World)
+	out.OK = out.Why == ""
+	return out
+}
+
+// dial decides a number.
+func (t *trial) dial(n digits.Number) (out Decided) {
 	res, err := t.s.Dry(decide.Call{Trunk: t.from, Called: n}, decide.Suppose{})
 	if err != nil {
 		out.Why = err.Error()
 		return out
 	}
-	path, name := "", ""
 	var called numbering.Written
 	for _, s := range res.Steps {
 		switch {
-		case path != "":
+		case out.Path != nil:
 		case s.LookedUp != nil && s.LookedUp.Winner != nil:
-			out.Rule, called = s.LookedUp.Winner.Name, s.LookedUp.Called
+			out.Rule, called = s.LookedUp.Winner, s.LookedUp.Called
 		case s.Rewrote != nil && s.Rewrote.Number == "called":
 			called = s.Rewrote.After
 		case s.TookPath != nil:
-			path, name = s.TookPath.Path.ID, s.TookPath.Path.Name
+			out.Path = &s.TookPath.Path
 			out.Leaves = t.region.Convert(called.Number, called.Format, numbering.E164).Edit.After().String()
 		}
 	}
-	switch want := t.ask.Paths[e.class]; {
-	case path == "" && want == "" && res.Outcome != trail.Answered:
-		out.OK = true
-	case path == "":
-		out.Why = "not routed: " + res.Why()
-	case want == "":
-		out.Why = fmt.Sprintf("routed via path %s, but no path is chosen for %s calls", name, e.class)
-	case path != want:
-		out.Why = fmt.Sprintf("routed via path %s", name)
-	case out.Leaves != out.World:
-		out.Why = "called number sent as " + out.Leaves
-	default:
-		out.OK = true
+	if out.answered = res.Outcome == trail.Answered; out.Path == nil {
+		out.Why = res.Why()
 	}
 	return out
+}
+
+// against says what is wrong with a call of a class that is to take a path, or to be
+// rejected where that is empty; nothing if it is as asked.
+func (d Decided) against(want string, class numbering.Class, world string) string {
+	switch {
+	case d.Path == nil && want == "" && !d.answered:
+		return ""
+	case d.Path == nil:
+		return "not routed: " + d.Why
+	case want == "":
+		return fmt.Sprintf("routed, but no path is chosen for %s calls", class)
+	case d.Path.ID != want:
+		return "routed via path " + d.Path.Name
+	case d.Leaves != world:
+		return "called number sent as " + d.Leaves
+	}
+	return ""
 }
 
 // example is a number and how it is dialled.

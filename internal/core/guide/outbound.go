@@ -6,7 +6,9 @@
 package guide
 
 import (
+	"encoding/json"
 	"fmt"
+	"slices"
 
 	"switchback.example/switchback/internal/core/digits"
 	"switchback.example/switchback/internal/core/numbering"
@@ -29,6 +31,9 @@ type Ask struct {
 	Main string `json:"main,omitempty" maxLength:"40"`
 	// Operator is the destination of wrong numbers; empty refuses them.
 	Operator string `json:"operator,omitempty" maxLength:"63"`
+	// Omit are the ids of proposed rules that are not to be added; what is proved is the plan
+	// with the others. Without it those that others cover are left out.
+	Omit []string `json:"omit,omitempty" maxItems:"200" doc:"Ids of proposed rules to omit; absent: those covered by existing rules"`
 	// ShortLocal takes local numbers without the area code too.
 	ShortLocal bool `json:"shortLocal,omitempty"`
 }
@@ -41,7 +46,19 @@ type Proposal struct {
 	Why   string          `json:"why"`
 	// Covered names a rule of the table that takes all its numbers already.
 	Covered string `json:"covered,omitempty"`
+	// Present tells that the draft has a rule of this id, from an earlier run: the same one, or
+	// one that differs. It is proposed to compare, and cannot be added.
+	Present Present `json:"present,omitempty" enum:"same,differs"`
 }
+
+// Present is how a rule of the draft stands to a proposed one of its id.
+type Present string
+
+// The ways.
+const (
+	PresentSame    Present = "same"
+	PresentDiffers Present = "differs"
+)
 
 // Outbound proposes the rules of an outbound plan in the order in which they are to
 // stand. The error says what is wrong with the question.
@@ -109,7 +126,36 @@ func (b *builder) propose(table string, r plan.Rule, why string) {
 	if r.Then.Path != "" && b.prefix.Empty() {
 		r.CallerSteps = b.shown()
 	}
-	b.list = append(b.list, Proposal{Table: table, Rule: r, Class: r.Class, Why: why, Covered: b.covered(table, r)})
+	x := Proposal{Table: table, Rule: r, Class: r.Class, Why: why, Present: b.present(table, r)}
+	if x.Present == "" {
+		x.Covered = b.covered(table, r)
+	}
+	b.list = append(b.list, x)
+}
+
+// present compares a rule with that of its id in the draft.
+func (b *builder) present(table string, r plan.Rule) Present {
+	at := b.index.Tables[table]
+	if at == nil {
+		return ""
+	}
+	i := slices.IndexFunc(at.Rules, func(x plan.Rule) bool { return x.ID == r.ID })
+	switch {
+	case i < 0:
+		return ""
+	case written(at.Rules[i]) == written(r):
+		return PresentSame
+	}
+	return PresentDiffers
+}
+
+// written is a rule as the plan file has it, where an empty list is none.
+func written(r plan.Rule) string {
+	text, err := json.Marshal(r)
+	if err != nil {
+		return ""
+	}
+	return string(text)
 }
 
 func (b *builder) drawing(table string) *drawing {

@@ -99,7 +99,7 @@ func TestTheGuidesPlanCarriesEveryExampleNumber(t *testing.T) {
 				require.NoError(t, err)
 				require.NotEmpty(t, proven.Examples)
 				for _, x := range proven.Examples {
-					assert.True(t, x.OK, "prefix %q, area %q, class %s: %s for %s by %s: %s", ask.Prefix, area, x.Class, x.Dialled, x.World, x.Rule, x.Why)
+					assert.True(t, x.OK, "prefix %q, area %q, class %s: %s for %s by %s: %s", ask.Prefix, area, x.Class, x.Dialled, x.World, x.After.Rule, x.Why)
 				}
 				for _, f := range proven.Findings {
 					t.Errorf("prefix %q, area %q: %s: %s", ask.Prefix, area, f.Rule, f.Text)
@@ -144,7 +144,7 @@ func TestAClassWithoutAPathDoesNotLeave(t *testing.T) {
 		proven, err := guide.Prove(p, ask, list)
 		require.NoError(t, err)
 		for _, x := range proven.Examples {
-			assert.True(t, x.OK, "%s, class %s: %s for %s by %s: %s", country, x.Class, x.Dialled, x.World, x.Rule, x.Why)
+			assert.True(t, x.OK, "%s, class %s: %s for %s by %s: %s", country, x.Class, x.Dialled, x.World, x.After.Rule, x.Why)
 		}
 	}
 }
@@ -194,4 +194,55 @@ func TestWhatIsThereAlreadyIsTold(t *testing.T) {
 	assert.Contains(t, rules, "Mobile")
 	assert.NotContains(t, rules, "National", "without a path")
 	assert.Contains(t, rules, "Premium rate, not offered")
+}
+
+// What the guide changes is told number by number: without rules nothing was routed, with all
+// of them what was asked is, and with one left out its numbers stay as they were.
+func TestEachExampleIsDecidedBeforeAndAfter(t *testing.T) {
+	for _, country := range []string{"GB", "US", "DE", "FR", "AU", "JP", "BR", "ZA"} {
+		p := site(country, "")
+		p.Destinations = nil
+		ask := guide.Ask{Switch: "sw", InboundTable: "in", Paths: byClass(&p)}
+		list, err := guide.Outbound(p, ask)
+		require.NoError(t, err)
+		all, err := guide.Prove(p, ask, list)
+		require.NoError(t, err)
+		for _, left := range list {
+			if left.Rule.Then.Table != "" {
+				continue // it passes calls to another rule, which takes them
+			}
+			ask.Omit = []string{left.Rule.ID}
+			without, err := guide.Prove(p, ask, list)
+			require.NoError(t, err)
+			for i, x := range without.Examples {
+				assert.Nil(t, x.Before.Path, "%s: %s", country, x.Dialled)
+				assert.Nil(t, x.Before.Rule, "%s: %s", country, x.Dialled)
+				if was := all.Examples[i].After; was.Rule.ID != left.Rule.ID {
+					assert.Equal(t, was, x.After, "%s: %s without %s", country, x.Dialled, left.Rule.ID)
+				} else if x.After.Rule != nil {
+					assert.NotEqual(t, left.Rule.ID, x.After.Rule.ID)
+					assert.NotEqual(t, was.Path, x.After.Path, "no two proposed rules want one number")
+				}
+			}
+		}
+		ask.Omit = nil
+		// Run again on a draft that has them, one of them changed by hand.
+		s := p
+		s.Tables[0].Rules = nil
+		for _, x := range list {
+			require.Empty(t, x.Present)
+			s.Tables[0].Rules = append(s.Tables[0].Rules, x.Rule)
+		}
+		s.Tables[0].Rules[0].Name = "Mine"
+		again, err := guide.Outbound(s, ask)
+		require.NoError(t, err)
+		for i, x := range again {
+			want := guide.PresentSame
+			if i == 0 {
+				want = guide.PresentDiffers
+			}
+			assert.Equal(t, want, x.Present, "%s: %s", country, x.Rule.ID)
+			assert.Empty(t, x.Covered, "a rule is not covered by itself")
+		}
+	}
 }

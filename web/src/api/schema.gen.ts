@@ -2274,6 +2274,16 @@ export interface components {
             /** @description hh:mm, to 24:00 */
             to: string;
         };
+        Decided: {
+            /** @description Called number sent, in E.164 */
+            leaves?: string;
+            /** @description Path taken */
+            path?: components["schemas"]["Ref"];
+            /** @description Last rule matched */
+            rule?: components["schemas"]["Ref"];
+            /** @description Why no path was taken */
+            why?: string;
+        };
         Delivered: {
             destination: components["schemas"]["Ref"];
             trunk: components["schemas"]["Ref"];
@@ -2465,15 +2475,13 @@ export interface components {
             what: string;
         };
         ExampleCall: {
+            after: components["schemas"]["Decided"];
+            before: components["schemas"]["Decided"];
             /** @enum {string} */
             class: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
             dialled: string;
-            /** @description Called number sent, in E.164; empty if none */
-            leaves: string;
-            /** @description Routed via the chosen path in the right format, or rejected where no path is chosen */
+            /** @description Afterwards: routed via the chosen path in the right format, or rejected where no path is chosen */
             ok: boolean;
-            /** @description Name of the last rule matched */
-            rule: string;
             /** @description Why not */
             why?: string;
             /** @description The number in E.164, or unchanged if it has no such format */
@@ -2610,6 +2618,8 @@ export interface components {
         GuideAsk: {
             inboundTable: string;
             main?: string;
+            /** @description Ids of proposed rules to omit; absent: those covered by existing rules */
+            omit?: string[];
             operator?: string;
             outside?: string;
             paths: {
@@ -2630,6 +2640,8 @@ export interface components {
             /** @enum {string} */
             class?: "emergency" | "internal" | "service" | "local" | "national" | "mobile" | "freephone" | "shared-cost" | "premium" | "international" | "unknown";
             covered?: string;
+            /** @enum {string} */
+            present?: "same" | "differs";
             rule: components["schemas"]["Rule"];
             /** @description Id of the table */
             table: string;

@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type GuideAsk, type GuideProposal, type Plan, take } from "@/api/client";
@@ -8,7 +8,7 @@ import { idOf } from "@/lib/value";
 import { Button, Field, inputLook } from "@/ui/controls";
 import { Empty, Failure, Loading } from "@/ui/feedback";
 import { named, Select } from "@/ui/Select";
-import { ProposalList } from "./ProposalList";
+import { Proposals } from "./Proposals";
 
 /** Outbound rule setup: rules of the country's numbering plan, looked at one by one before they enter the draft. */
 export function OutboundSetupView() {
@@ -28,9 +28,20 @@ function Guide({ plan }: { plan: Plan }) {
     enabled: ask.switch !== "",
     retry: false,
   });
-  const propose = useMutation({
-    mutationFn: (body: GuideAsk) => take(api.POST("/api/guide/outbound", { body })),
+  // What was asked, and which of the rules are left out once somebody has chosen.
+  const [asked, setAsked] = useState<GuideAsk>();
+  const [omit, setOmit] = useState<string[]>();
+  const proposed = useQuery({
+    queryKey: keys.ofDraft("outbound", JSON.stringify(asked), omit?.join() ?? ""),
+    queryFn: () => take(api.POST("/api/guide/outbound", { body: { ...(asked as GuideAsk), omit } })),
+    enabled: asked !== undefined,
+    placeholderData: asked && keepPreviousData,
+    retry: false,
   });
+  const propose = (next?: GuideAsk) => {
+    setAsked(next);
+    setOmit(undefined);
+  };
   const enter = useDraftEdit((rules: GuideProposal[]) =>
     take(
       api.POST("/api/guide/take", {
@@ -43,7 +54,7 @@ function Guide({ plan }: { plan: Plan }) {
   );
   const here = <T extends { switch: string }>(list: T[]) => list.filter((x) => x.switch === ask.switch);
   const change = (part: Partial<GuideAsk>) => {
-    propose.reset();
+    propose();
     setAsk((a) => ({ ...a, ...part }));
   };
   const outside = ask.prefix ? (outsideName ? idOf(outsideName) : ask.outside) : undefined;
@@ -54,21 +65,18 @@ function Guide({ plan }: { plan: Plan }) {
         className="flex flex-col gap-3 overflow-auto border-r border-line bg-sheet p-4"
         onSubmit={(e) => {
           e.preventDefault();
-          propose.mutate({ ...ask, outside });
+          propose({ ...ask, outside });
         }}
       >
-        <h1 className="text-title font-semibold">Calls out: a start</h1>
-        <p className="text-dense text-soft">
-          Rules from the numbering plan of the country, for a site and its habits. You look at each before it
-          enters the draft.
-        </p>
+        <h1 className="text-title font-semibold">Outbound rule setup</h1>
+        <p className="text-dense text-soft">Rules from the numbering plan of the switch's country.</p>
         <div className="grid grid-cols-2 gap-3">
           <Choice
             label="Switch"
             value={ask.switch}
             list={plan.switches}
             onChange={(id) => {
-              propose.reset();
+              propose();
               setAsk(startOf(plan, id));
             }}
           />
@@ -181,28 +189,30 @@ function Guide({ plan }: { plan: Plan }) {
           </>
         )}
         <div>
-          <Button type="submit" look="main" disabled={!start.data || propose.isPending}>
+          <Button type="submit" look="main" disabled={!start.data || proposed.isFetching}>
             Propose rules
           </Button>
         </div>
-        {propose.isError && <Failure error={propose.error} />}
+        {proposed.isError && <Failure error={proposed.error} />}
       </form>
       <section className="overflow-auto p-4" aria-label="Proposed rules">
-        {propose.data ? (
-          <ProposalList
-            key={JSON.stringify(ask)}
+        {asked && proposed.data ? (
+          <Proposals
             plan={plan}
-            proposed={propose.data}
-            busy={enter.isPending}
+            proposed={proposed.data}
+            omit={omit}
+            onOmit={setOmit}
+            busy={enter.isPending || proposed.isFetching}
             onTake={(rules) =>
               enter.mutate(rules, { onSuccess: () => navigate(`/routing/${rules.at(-1)?.table ?? ""}`) })
             }
             error={enter.error}
           />
+        ) : proposed.isFetching ? (
+          <Loading what="the proposed rules" />
         ) : (
           <Empty>
-            Say at the left how the site dials and which path carries what. The rules are proposed here, with
-            the reason for each. <Link to="/routing">Back to the tables</Link>
+            Enter how the site dials, and a path for each class. <Link to="/routing">Back to the tables</Link>
           </Empty>
         )}
       </section>
