@@ -189,6 +189,9 @@ func TestConfigShowsWhatHoldsAndFromWhere(t *testing.T) {
 	var bad badInput
 	_, err = command("serve", "--log-level", "loud")
 	assert.ErrorAs(t, err, &bad)
+	_, err = command("serve", "--instance-name", strings.Repeat("é", 61))
+	require.ErrorAs(t, err, &bad)
+	assert.EqualError(t, err, "instance-name, from --instance-name: 61 characters; use at most 60")
 	_, err = command("config", "--config", "gone.yaml")
 	assert.ErrorAs(t, err, &bad)
 }

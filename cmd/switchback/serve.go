@@ -5,8 +5,10 @@ import (
 	"log/slog"
 	"os"
 	"strconv"
+	"strings"
 	"text/tabwriter"
 	"time"
+	"unicode/utf8"
 
 	"github.com/spf13/cobra"
 
@@ -58,6 +60,9 @@ func configCommand() *cobra.Command {
 	return c
 }
 
+// mostOfInstanceName is how many characters the header has room for.
+const mostOfInstanceName = 60
+
 // options maps the settings that hold to the application's options.
 func options(c *cobra.Command) (app.Options, error) {
 	values, err := settings.Load(c.Flags())
@@ -80,6 +85,10 @@ func options(c *cobra.Command) (app.Options, error) {
 	if err != nil {
 		return app.Options{}, badInput{err}
 	}
+	instance := strings.TrimSpace(values.Get("instance-name"))
+	if n := utf8.RuneCountInString(instance); n > mostOfInstanceName {
+		return app.Options{}, badInput{fmt.Errorf("instance-name, from %s: %d characters; use at most %d", values["instance-name"].From, n, mostOfInstanceName)}
+	}
 	keep := archive.DefaultLimits()
 	megabytes, err := positive(values, "capture-megabytes")
 	if err != nil {
@@ -91,7 +100,7 @@ func options(c *cobra.Command) (app.Options, error) {
 	}
 	keep.Total, keep.Keep = int64(megabytes)<<20, time.Duration(days)*24*time.Hour
 	return app.Options{
-		DSN: values.Get("dsn"), HTTP: values.Get("http"), Metrics: values.Get("metrics-address"),
+		DSN: values.Get("dsn"), HTTP: values.Get("http"), Instance: instance, Metrics: values.Get("metrics-address"),
 		Vault: vault, Recordings: values.Get("capture-dir"), Certificates: values.Get("certificate-dir"), NameServer: values.Get("name-server"), OwnNetworks: own, Proxies: proxies, Keep: keep,
 		Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level})),
 	}, nil

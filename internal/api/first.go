@@ -69,6 +69,8 @@ type FirstStartState struct {
 	Open bool `json:"open"`
 	// Version is that of the program, for the page by which people sign in.
 	Version string `json:"version"`
+	// Instance is its name, for the same page.
+	Instance string `json:"instance,omitempty" doc:"Name of this installation"`
 }
 
 // unauthenticated are the operations for those who are not signed in.
@@ -77,7 +79,7 @@ var unauthenticated = map[string]bool{"sign-in": true, "get-first-start": true, 
 func (s *server) firstStartRoutes(a huma.API) {
 	huma.Register(a, huma.Operation{OperationID: "get-first-start", Method: http.MethodGet, Path: "/api/first-start", Summary: "Whether the program waits for its first person"},
 		func(_ context.Context, _ *struct{}) (*struct{ Body FirstStartState }, error) {
-			return &struct{ Body FirstStartState }{FirstStartState{s.First != nil && s.First.isOpen(), Version}}, nil
+			return &struct{ Body FirstStartState }{FirstStartState{s.First != nil && s.First.isOpen(), Version, s.Instance}}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "create-first-person", Method: http.MethodPost, Path: "/api/first-start", Summary: "Create the first person, by the link of the first start, and sign them in", Errors: []int{403, 409, 422, 429}},
 		func(ctx context.Context, in *struct {
@@ -114,7 +116,7 @@ func (s *server) enter(ctx context.Context, name string) (*sessionOutput, error)
 		return nil, s.failed(err)
 	}
 	s.sessions.Put(ctx, userKey, name)
-	return &sessionOutput{Session{name, Version}}, nil
+	return &sessionOutput{Session{name, Version, s.Instance}}, nil
 }
 
 // tooMany refuses who failed too often.

@@ -93,6 +93,7 @@ type Config struct {
 	Strangers     *live.Strangers
 	Journal       *live.Journal
 	StandIns      *standin.Set // empty where none run
+	Instance      string       // names this installation to people; empty for none
 	First         *FirstStart  // nil where somebody can sign in already
 	Log           *slog.Logger
 }

@@ -23,8 +23,9 @@ type SignIn struct {
 
 // Session is who is signed in.
 type Session struct {
-	Name    string `json:"name"`
-	Version string `json:"version"`
+	Name     string `json:"name"`
+	Version  string `json:"version"`
+	Instance string `json:"instance,omitempty" doc:"Name of this installation"`
 }
 
 type sessionOutput struct{ Body Session }
@@ -82,7 +83,7 @@ func (s *server) sessionRoutes(a huma.API) {
 		})
 	huma.Register(a, huma.Operation{OperationID: "get-session", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"},
 		func(ctx context.Context, _ *struct{}) (*sessionOutput, error) {
-			return &sessionOutput{Session{user(s, ctx), Version}}, nil
+			return &sessionOutput{Session{user(s, ctx), Version, s.Instance}}, nil
 		})
 	huma.Register(a, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out"},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {

@@ -30,6 +30,8 @@ import (
 type Options struct {
 	DSN  string // of the database, as go-sql-driver/mysql writes it
 	HTTP string // address and port of the web application and the API
+	// Instance names this installation to people; empty for none.
+	Instance string
 	// Metrics is where /metrics, /healthz and /readyz are served without a
 	// sign-in; empty for nowhere. The last two are on HTTP too.
 	Metrics string
@@ -168,7 +170,7 @@ func Run(ctx context.Context, o Options) error {
 		return err
 	}
 	handler := api.New(api.Config{
-		First: first,
+		First: first, Instance: o.Instance,
 		Store: db, Sessions: mysqlstore.New(db.DB()), Plan: b.plan, Trunks: b.trunks, Recorder: recorder, Archive: recordings, Feed: feed,
 		Secrets: ops.secrets, Registrations: ops.registrations, Gate: ops.gate, SignIns: ops.signIns, OwnNetworks: o.OwnNetworks, Proxies: o.Proxies, Certificates: b.certificates, History: ops.history, RuleMatches: ops.matches, Lamps: &ops.lamps, Overrides: ops.overrides, Arrivals: ops.arrivals, Strangers: ops.strangers, Journal: &ops.journal,
 		Switchboard: b, StandIns: standIns, Log: o.Log,

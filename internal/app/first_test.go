@@ -29,6 +29,7 @@ func TestTheFirstPersonComesInOnce(t *testing.T) {
 	var state api.FirstStartState
 	c.Ask("GET", "/api/first-start", nil, &state)
 	assert.True(t, state.Open)
+	assert.Equal(t, apptest.Instance, state.Instance)
 	c.Problem(403, "POST", "/api/first-start", api.FirstPerson{Token: "guessed", Name: "engineer", Password: "a long password"})
 	p := c.Problem(422, "POST", "/api/first-start", api.FirstPerson{Token: token, Name: "engineer", Password: "short"})
 	assert.Contains(t, p.Detail, "at least 12 characters")

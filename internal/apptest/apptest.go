@@ -34,6 +34,9 @@ const (
 // Metrics is where the application under test serves its figures.
 const Metrics = "127.1.0.1:9480"
 
+// Instance is the name of the installation under test.
+const Instance = "Test bench"
+
 // Client speaks to a running Switchback as a browser does.
 type Client struct {
 	*apitest.Client
@@ -99,7 +102,7 @@ func run(t testing.TB, dsn string, p plan.Plan, standIns func(certificates strin
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: dsn, HTTP: "127.0.0.1:0", Metrics: Metrics, StandIns: standIns(certificates), Vault: vault, Recordings: t.TempDir(), Certificates: certificates, NameServer: names.Address(), OwnNetworks: []netip.Prefix{netip.MustParsePrefix(Own + "/32")},
+		DSN: dsn, HTTP: "127.0.0.1:0", Instance: Instance, Metrics: Metrics, StandIns: standIns(certificates), Vault: vault, Recordings: t.TempDir(), Certificates: certificates, NameServer: names.Address(), OwnNetworks: []netip.Prefix{netip.MustParsePrefix(Own + "/32")},
 		Log:   slog.New(slog.NewTextHandler(log, &slog.HandlerOptions{Level: slog.LevelDebug})),
 		Ready: func(url string) { ready <- url },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {
@@ -173,7 +176,7 @@ func Empty(t testing.TB) (c *Client, link string) {
 	require.NoError(t, err)
 	go func() {
 		ended <- app.Run(ctx, app.Options{
-			DSN: dsn, HTTP: "127.0.0.1:0", Vault: vault, Recordings: t.TempDir(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+			DSN: dsn, HTTP: "127.0.0.1:0", Instance: Instance, Vault: vault, Recordings: t.TempDir(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
 			Ready: func(url string) { ready <- url }, Welcome: func(link string) { welcome <- link },
 		})
 	}()

@@ -38,6 +38,7 @@ type Setting struct {
 var all = []Setting{
 	{"dsn", "", "database, such as user:secret@tcp(127.0.0.1:3306)/switchback; better in the environment or a file, which no process list shows", maskDSN, ""},
 	{"http", "127.0.0.1:8480", "address and port of the web application and the API", nil, ""},
+	{"instance-name", "", "name of this installation, shown at sign-in, in the header and in the browser's title; at most 60 characters", nil, ""},
 	{"key-file", "", "file with the key that seals secrets in the database: 32 bytes in base64, kept apart from the database and its backups", nil, "keyfile"},
 	{"certificate-dir", "", "folder with <switch>.pem, <switch>-key.pem and authorities.pem, for SIP over TLS; empty for none", nil, "certificates"},
 	{"name-server", "", "address and port of the name server that is asked for the names of far ends; empty for none", nil, "nameserver"},

@@ -2572,6 +2572,8 @@ export interface components {
             token: string;
         };
         FirstStartState: {
+            /** @description Name of this installation */
+            instance?: string;
             open: boolean;
             version: string;
         };
@@ -3929,6 +3931,8 @@ export interface components {
             trunkToTrunk?: boolean;
         };
         Session: {
+            /** @description Name of this installation */
+            instance?: string;
             name: string;
             version: string;
         };

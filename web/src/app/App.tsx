@@ -26,6 +26,10 @@ import { Shell } from "./Shell";
 
 export function App() {
   const session = useSession();
+  const instance = session.data?.instance;
+  useEffect(() => {
+    document.title = instance ? `${instance} · Switchback` : "Switchback";
+  }, [instance]);
   const queries = useQueryClient();
   const navigate = useNavigate();
   const at = useLocation();

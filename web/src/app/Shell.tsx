@@ -5,7 +5,7 @@ import { NavLink, useLocation } from "react-router";
 import { useClocks, useHours } from "@/api/calendars";
 import { api, take } from "@/api/client";
 import { useConnected, useEvents } from "@/api/events";
-import { useChanges, useDraft, useDraftEdit, useNetwork, useTrial } from "@/api/queries";
+import { useChanges, useDraft, useDraftEdit, useNetwork, useSession, useTrial } from "@/api/queries";
 import { scopesIn } from "@/features/changes/TrialPanel";
 import { nextOf } from "@/features/setup/steps";
 import { useSetup } from "@/features/setup/useSetup";
@@ -88,11 +88,17 @@ function Undo({ count }: { count: number }) {
 
 /** What carries calls, and whether the draft differs from it. */
 function PlanState() {
+  const instance = useSession().data?.instance;
   const network = useNetwork();
   const changes = useChanges();
   const count = changes.data?.count ?? 0;
   return (
     <div className="flex gap-3 text-dense whitespace-nowrap">
+      {instance && (
+        <div className="max-w-64 truncate font-semibold" title={instance}>
+          {instance}
+        </div>
+      )}
       <div>
         {network.data?.revision === 0 ? (
           <StateMark tone="soft" word="not live yet" />

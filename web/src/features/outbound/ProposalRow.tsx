@@ -105,6 +105,6 @@ function Standing({ proposal: { covered, present } }: { proposal: GuideProposal 
   if (present === "same") return <span className="text-soft">in the draft already</span>;
   if (present === "differs")
     return <StateMark tone="draft" word="the draft has this rule with other settings" wrap />;
-  if (covered) return <StateMark tone="draft" word={`${covered} takes these already`} wrap />;
+  if (covered) return <span className="text-soft">{covered} takes these already</span>;
   return <span className="text-soft">new rule</span>;
 }

@@ -28,6 +28,7 @@ export function SignIn({ onSignedIn }: { onSignedIn: () => void }) {
         <h1 className="flex items-center gap-2 text-title font-semibold text-road">
           <img src="/mark.svg" alt="" className="size-8" /> Switchback
         </h1>
+        {first.data?.instance && <p className="font-semibold break-words">{first.data.instance}</p>}
         {first.data?.open && <p>No user yet. Open the link that the program printed at its start.</p>}
         <Field label="Name">
           {(p) => (
