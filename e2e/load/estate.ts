@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import path from "node:path";
 import type { Page } from "@playwright/test";
 import { expect, test } from "../demo";
-import { Figures } from "./figures";
+import { Figures, yardstick } from "./figures";
 
 /** How much a large plan has, the demo's own objects among it. */
 const size = { switches: 30, trunks: 200, tables: 50, rules: 5000, calendars: 60, groups: 300, calls: 300_000 };
@@ -160,7 +160,9 @@ test("views of 200 trunks on 30 switches, 50 tables, 60 calendars, 300 groups an
   await watchTasks(page);
   const [opened, found, scrolled]: number[][] = [[], [], []];
   const tasks: string[] = [];
+  const yardsticks: number[] = [];
   for (const round of range(rounds)) {
+    yardsticks.push(await yardstick(page));
     for (const _ of range(3)) await send("POST", "/api/test-calls", talking); // something to see under Active calls
     for (const view of views) {
       const note = async (what: string) => {
@@ -181,6 +183,7 @@ test("views of 200 trunks on 30 switches, 50 tables, 60 calendars, 300 groups an
       await note("scrolled");
     }
   }
+  figures.yardstick(yardsticks);
   figures.times("a view opened, with what it asks of the server", opened ?? []);
   figures.times("a search in a view, to the drawn result", found ?? []);
   figures.times("a frame while a view is scrolled", scrolled ?? []);

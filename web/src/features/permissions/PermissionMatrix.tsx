@@ -35,6 +35,8 @@ export function PermissionMatrix({ plan, groups }: { plan: Plan; groups: Group[]
     );
   const heightOf = (id = "") => rowHeight + findingHeight * (findings.get(id)?.length ?? 0);
   const virtual = useVirtualizer({
+    // A row has forty buttons: drawn apart from the scroll event, a frame is two tasks, not one long.
+    useFlushSync: false,
     count: found.length,
     getScrollElement: () => scrolled,
     estimateSize: (i) => heightOf(found[i]?.group.id),
