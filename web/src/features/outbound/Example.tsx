@@ -10,11 +10,11 @@ export function Example({ example }: { example: ExampleCall }) {
   return (
     <tr className="align-top">
       <td />
-      <td className="py-0.5 pr-3 font-mono">{dialled}</td>
-      <td className="py-0.5 pr-3 text-soft">
+      <td className="py-1 pr-3 font-mono">{dialled}</td>
+      <td className="py-1 pr-3 text-soft">
         <Outcome of={before} rule={before.rule?.id !== after.rule?.id} />
       </td>
-      <td className="py-0.5">
+      <td className="py-1">
         {changes(example) && <Outcome of={after} />}
         {!ok && (
           <div>
