@@ -76,7 +76,8 @@ func demoCommand() *cobra.Command {
 			var placed sync.WaitGroup
 			defer placed.Wait()
 			defer stopPlacing()
-			o.Ready = func(url string) {
+			o.Ready = func(urls ...string) {
+				url := urls[0]
 				fmt.Printf("\n  Switchback is ready:  %s\n  sign in as            %s\n  with the password     %s\n\n  Stop with Ctrl-C.\n\n", url, demoUser, password)
 				if begin && content.calls > 0 {
 					placed.Go(func() {

@@ -28,7 +28,7 @@ func serveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o.Ready = func(url string) { o.Log.Info("ready", "url", url) }
+			o.Ready = func(urls ...string) { o.Log.Info("ready", "url", strings.Join(urls, " ")) }
 			o.Welcome = func(link string) {
 				fmt.Fprintf(c.OutOrStdout(), "\n  No user yet. This link creates the first user, once:\n\n    %s\n\n  The link is valid until used or until the program ends. Alternative: 'switchback user add NAME'.\n\n", link)
 			}
@@ -89,6 +89,10 @@ func options(c *cobra.Command) (app.Options, error) {
 	if n := utf8.RuneCountInString(instance); n > mostOfInstanceName {
 		return app.Options{}, badInput{fmt.Errorf("instance-name, from %s: %d characters; use at most %d", values["instance-name"].From, n, mostOfInstanceName)}
 	}
+	remote, err := strconv.ParseBool(values.Get("http-remote"))
+	if err != nil {
+		return app.Options{}, badInput{fmt.Errorf("http-remote, from %s: %q; use true or false", values["http-remote"].From, values.Get("http-remote"))}
+	}
 	keep := archive.DefaultLimits()
 	megabytes, err := positive(values, "capture-megabytes")
 	if err != nil {
@@ -100,7 +104,8 @@ func options(c *cobra.Command) (app.Options, error) {
 	}
 	keep.Total, keep.Keep = int64(megabytes)<<20, time.Duration(days)*24*time.Hour
 	return app.Options{
-		DSN: values.Get("dsn"), HTTP: values.Get("http"), Instance: instance, Metrics: values.Get("metrics-address"),
+		DSN: values.Get("dsn"), HTTP: values.Get("http"), HTTPRemote: remote, Instance: instance, Metrics: values.Get("metrics-address"),
+		HTTPS: app.HTTPS{Address: values.Get("https"), Certificate: values.Get("https-certificate"), Key: values.Get("https-key"), Folder: values.Get("https-dir")},
 		Vault: vault, Recordings: values.Get("capture-dir"), Certificates: values.Get("certificate-dir"), NameServer: values.Get("name-server"), OwnNetworks: own, Proxies: proxies, Keep: keep,
 		Log: slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level})),
 	}, nil

@@ -10,8 +10,6 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
-	"strconv"
-	"syscall"
 	"time"
 
 	"github.com/alexedwards/scs/mysqlstore"
@@ -29,7 +27,11 @@ import (
 // Options say how to run.
 type Options struct {
 	DSN  string // of the database, as go-sql-driver/mysql writes it
-	HTTP string // address and port of the web application and the API
+	HTTP string // address and port of the web application and the API, on loopback
+	// HTTPRemote lets HTTP be on another address, such as behind a proxy in another place.
+	HTTPRemote bool
+	// HTTPS is address and port of the same by HTTPS; empty for none.
+	HTTPS HTTPS
 	// Instance names this installation to people; empty for none.
 	Instance string
 	// Metrics is where /metrics, /healthz and /readyz are served without a
@@ -56,8 +58,9 @@ type Options struct {
 	StandIns []standin.Config
 	// Prepare runs once the database is migrated, before the switches start.
 	Prepare func(ctx context.Context, s *store.Store, fresh bool) error
-	// Ready is told the address once everything runs.
-	Ready func(url string)
+	// Ready is told the addresses once everything runs: that of HTTP, and that of HTTPS if
+	// there is one.
+	Ready func(urls ...string)
 	// Welcome is told the link by which the first person gets in, once, where nobody can
 	// sign in yet; nil makes no link.
 	Welcome func(link string)
@@ -68,8 +71,8 @@ func (o Options) check() error {
 	if o.DSN == "" {
 		return errors.New("no database: give --dsn or set SWITCHBACK_DSN, such as user:secret@tcp(127.0.0.1:3306)/switchback")
 	}
-	if _, _, err := net.SplitHostPort(o.HTTP); err != nil {
-		return fmt.Errorf("--http %q: use address and port such as 127.0.0.1:8480: %w", o.HTTP, err)
+	if err := o.checkHTTP(); err != nil {
+		return err
 	}
 	if _, _, err := net.SplitHostPort(o.Metrics); o.Metrics != "" && err != nil {
 		return fmt.Errorf("--metrics %q: use address and port such as 127.0.0.1:9480: %w", o.Metrics, err)
@@ -113,11 +116,11 @@ func Run(ctx context.Context, o Options) error {
 	if err := prepare(ctx, db, o); err != nil {
 		return err
 	}
-	listener, err := listen(o)
+	entrances, err := enter(o)
 	if err != nil {
 		return err
 	}
-	defer listener.Close()
+	defer entrances.close()
 
 	recordings, err := openArchive(ctx, db, o)
 	if err != nil {
@@ -165,7 +168,7 @@ func Run(ctx context.Context, o Options) error {
 		return err
 	}
 
-	first, err := firstStart(ctx, db, listener.Addr().String(), o)
+	first, err := firstStart(ctx, db, entrances.best(), o)
 	if err != nil {
 		return err
 	}
@@ -186,18 +189,18 @@ func Run(ctx context.Context, o Options) error {
 		}
 		defer stop()
 	}
-	return serve(ctx, listener, mux, feed, o)
+	return entrances.serve(ctx, mux, feed, o)
 }
 
 // firstStart makes the link by which the first person gets in, where nobody can sign in
 // yet. The token stands behind a #, so that it is sent to no server and kept in no log.
-func firstStart(ctx context.Context, db *store.Store, address string, o Options) (*api.FirstStart, error) {
+func firstStart(ctx context.Context, db *store.Store, url string, o Options) (*api.FirstStart, error) {
 	n, err := db.Users(ctx)
 	if err != nil || n > 0 || o.Welcome == nil {
 		return nil, err
 	}
 	first := &api.FirstStart{}
-	o.Welcome("http://" + address + "/first-start#" + first.Open())
+	o.Welcome(url + "/first-start#" + first.Open())
 	return first, nil
 }
 
@@ -229,57 +232,4 @@ func prepare(ctx context.Context, db *store.Store, o Options) error {
 		return nil
 	}
 	return o.Prepare(ctx, db, fresh)
-}
-
-// Limits of the HTTP server.
-const (
-	readHeaderTimeout = 5 * time.Second
-	readTimeout       = 60 * time.Second
-	writeTimeout      = 10 * time.Minute // a stream of events sets its own
-	idleTimeout       = 120 * time.Second
-	maxHeaderBytes    = 64 << 10
-	shutdownPatience  = 5 * time.Second
-)
-
-func serve(ctx context.Context, listener net.Listener, handler http.Handler, feed *live.Feed, o Options) error {
-	server := &http.Server{
-		Handler: handler, ReadHeaderTimeout: readHeaderTimeout, ReadTimeout: readTimeout,
-		WriteTimeout: writeTimeout, IdleTimeout: idleTimeout, MaxHeaderBytes: maxHeaderBytes,
-	}
-	server.RegisterOnShutdown(feed.Close) // streams of events end with it
-	failed := make(chan error, 1)
-	go func() { failed <- server.Serve(listener) }()
-	if o.Ready != nil {
-		o.Ready("http://" + listener.Addr().String())
-	}
-	select {
-	case err := <-failed:
-		return err
-	case <-ctx.Done():
-	}
-	stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), shutdownPatience)
-	defer cancel()
-	return server.Shutdown(stop)
-}
-
-// portsTried is how many ports are tried when the wished one is taken.
-const portsTried = 20
-
-func listen(o Options) (net.Listener, error) {
-	listener, err := net.Listen("tcp", o.HTTP)
-	if err == nil || !errors.Is(err, syscall.EADDRINUSE) {
-		return listener, err
-	}
-	if !o.OtherPort {
-		return nil, fmt.Errorf("%s is taken by another program; choose another with --http: %w", o.HTTP, err)
-	}
-	host, port, _ := net.SplitHostPort(o.HTTP) // checked
-	n, _ := strconv.Atoi(port)
-	for i := 1; i < portsTried; i++ {
-		if listener, err := net.Listen("tcp", net.JoinHostPort(host, strconv.Itoa(n+i))); err == nil {
-			o.Log.Warn("the port is taken by another program, another one is used", "wished", o.HTTP, "used", listener.Addr().String())
-			return listener, nil
-		}
-	}
-	return nil, fmt.Errorf("%s and the %d ports after it are taken: %w", o.HTTP, portsTried-1, err)
 }

@@ -8,6 +8,7 @@ import (
 	"io"
 	"log/slog"
 	"net/netip"
+	"path/filepath"
 	"sync"
 	"testing"
 	"time"
@@ -18,6 +19,7 @@ import (
 	"switchback.example/switchback/internal/app"
 	"switchback.example/switchback/internal/core/plan"
 	"switchback.example/switchback/internal/demo"
+	"switchback.example/switchback/internal/door"
 	"switchback.example/switchback/internal/livetest"
 	"switchback.example/switchback/internal/standin"
 	"switchback.example/switchback/internal/store"
@@ -40,9 +42,11 @@ const Instance = "Test bench"
 // Client speaks to a running Switchback as a browser does.
 type Client struct {
 	*apitest.Client
-	DSN  string // of its database
-	Stop func() // stops the application before the test ends
-	t    testing.TB
+	DSN string // of its database
+	// Secure is its address by HTTPS, and Certificate the file with its certificate.
+	Secure, Certificate string
+	Stop                func() // stops the application before the test ends
+	t                   testing.TB
 }
 
 // Run starts the whole application, with the demo's plan and stand-ins on the
@@ -98,13 +102,13 @@ func run(t testing.TB, dsn string, p plan.Plan, standIns func(certificates strin
 	require.NoError(t, err)
 	require.NoError(t, names.Start("127.1.53.1:0"))
 	t.Cleanup(names.Stop)
-	ready := make(chan string, 1)
+	ready, folder := make(chan []string, 1), t.TempDir()
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	o := app.Options{
-		DSN: dsn, HTTP: "127.0.0.1:0", Instance: Instance, Metrics: Metrics, StandIns: standIns(certificates), Vault: vault, Recordings: t.TempDir(), Certificates: certificates, NameServer: names.Address(), OwnNetworks: []netip.Prefix{netip.MustParsePrefix(Own + "/32")},
+		DSN: dsn, HTTP: "127.0.0.1:0", HTTPS: app.HTTPS{Address: "127.0.0.1:0", Folder: folder}, Instance: Instance, Metrics: Metrics, StandIns: standIns(certificates), Vault: vault, Recordings: t.TempDir(), Certificates: certificates, NameServer: names.Address(), OwnNetworks: []netip.Prefix{netip.MustParsePrefix(Own + "/32")},
 		Log:   slog.New(slog.NewTextHandler(log, &slog.HandlerOptions{Level: slog.LevelDebug})),
-		Ready: func(url string) { ready <- url },
+		Ready: func(urls ...string) { ready <- urls },
 		Prepare: func(ctx context.Context, s *store.Store, fresh bool) error {
 			for _, a := range demo.Accounts() {
 				if err := s.PutSecret(ctx, plan.SecretName(a.Trunk, a.Side, a.ID), demo.Secret(a.Side, a.Trunk)); err != nil {
@@ -125,8 +129,8 @@ func run(t testing.TB, dsn string, p plan.Plan, standIns func(certificates strin
 	})
 	t.Cleanup(over)
 	select {
-	case url := <-ready:
-		return &Client{apitest.NewClient(t, url), dsn, over, t}
+	case urls := <-ready:
+		return &Client{apitest.NewClient(t, urls[0]), dsn, urls[1], filepath.Join(folder, "https.pem"), over, t}
 	case err := <-ended:
 		ended <- err
 		require.NoError(t, err)
@@ -169,15 +173,17 @@ func (c *Client) Store() *store.Store {
 // machine, and returns the link that it gives the first person.
 func Empty(t testing.TB) (c *Client, link string) {
 	dsn := storetest.DSN(t)
-	ready, welcome := make(chan string, 1), make(chan string, 1)
+	ready, welcome := make(chan []string, 1), make(chan string, 1)
+	certificate, key, err := door.SelfMade(t.TempDir(), []string{"127.0.0.1"}, time.Now())
+	require.NoError(t, err)
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	vault, err := store.NewVault(Key)
 	require.NoError(t, err)
 	go func() {
 		ended <- app.Run(ctx, app.Options{
-			DSN: dsn, HTTP: "127.0.0.1:0", Instance: Instance, Vault: vault, Recordings: t.TempDir(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
-			Ready: func(url string) { ready <- url }, Welcome: func(link string) { welcome <- link },
+			DSN: dsn, HTTP: "127.0.0.1:0", HTTPS: app.HTTPS{Address: "127.0.0.1:0", Certificate: certificate, Key: key}, Instance: Instance, Vault: vault, Recordings: t.TempDir(), Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+			Ready: func(urls ...string) { ready <- urls }, Welcome: func(link string) { welcome <- link },
 		})
 	}()
 	over := sync.OnceFunc(func() {
@@ -186,8 +192,8 @@ func Empty(t testing.TB) (c *Client, link string) {
 	})
 	t.Cleanup(over)
 	select {
-	case url := <-ready:
-		return &Client{apitest.NewClient(t, url), dsn, over, t}, <-welcome
+	case urls := <-ready:
+		return &Client{apitest.NewClient(t, urls[0]), dsn, urls[1], certificate, over, t}, <-welcome
 	case err := <-ended:
 		ended <- err
 		require.NoError(t, err)

@@ -38,6 +38,11 @@ type Setting struct {
 var all = []Setting{
 	{"dsn", "", "database, such as user:secret@tcp(127.0.0.1:3306)/switchback; better in the environment or a file, which no process list shows", maskDSN, ""},
 	{"http", "127.0.0.1:8480", "address and port of the web application and the API", nil, ""},
+	{"http-remote", "false", "true serves http on other addresses than loopback, in clear text, such as to a proxy on another machine", nil, ""},
+	{"https", "", "address and port of the web application and the API by HTTPS, with HTTP/2; empty for none", nil, ""},
+	{"https-certificate", "", "PEM file with the certificate for https and those that lead to its authority; read again when it changes", nil, ""},
+	{"https-key", "", "PEM file with the key of https-certificate", nil, ""},
+	{"https-dir", "", "folder for the self-made certificate that https uses without https-certificate", nil, ""},
 	{"instance-name", "", "name of this installation, shown at sign-in, in the header and in the browser's title; at most 60 characters", nil, ""},
 	{"key-file", "", "file with the key that seals secrets in the database: 32 bytes in base64, kept apart from the database and its backups", nil, "keyfile"},
 	{"certificate-dir", "", "folder with <switch>.pem, <switch>-key.pem and authorities.pem, for SIP over TLS; empty for none", nil, "certificates"},

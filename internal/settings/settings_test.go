@@ -56,7 +56,7 @@ func TestBadFilesAreTold(t *testing.T) {
 	_, err := load(t, "--config", "gone.yaml")
 	assert.ErrorContains(t, err, "gone.yaml")
 	_, err = load(t, "--config", write(t, "htpp: x\n"))
-	assert.ErrorContains(t, err, `"htpp" is no setting; these are: dsn, http, instance-name, key-file, certificate-dir, name-server, capture-dir, capture-megabytes, retention-days, own-networks, trusted-proxies, metrics-address, log-level`)
+	assert.ErrorContains(t, err, `"htpp" is no setting; these are: dsn, http, http-remote, https, https-certificate, https-key, https-dir, instance-name, key-file, certificate-dir, name-server, capture-dir, capture-megabytes, retention-days, own-networks, trusted-proxies, metrics-address, log-level`)
 	_, err = load(t, "--config", write(t, "http: [\n"))
 	assert.ErrorContains(t, err, "settings.yaml")
 }
