@@ -48,6 +48,14 @@ test("a local-first plan for calls out is built by the guide, with a second way 
     await expect(national).not.toContainText("via National, +44121");
     await page.getByLabel("Add National", { exact: true }).check();
     await expect(national).toContainText("via National, +44121");
+    // With every rule ticked nothing is left out, which is asked anew.
+    const whole = page.waitForRequest((r) => r.url().endsWith("/api/guide/outbound") && r.postDataJSON().omit?.length === 0);
+    const left = page.getByRole("checkbox", { name: /^Add /, checked: false });
+    const names = await left.evaluateAll((boxes) => boxes.map((b) => b.getAttribute("aria-label") ?? ""));
+    expect(names.length).toBeGreaterThan(0);
+    for (const name of names) await page.getByLabel(name, { exact: true }).check();
+    await whole;
+    for (const name of names) await page.getByLabel(name, { exact: true }).uncheck();
     // The demo has a table for wrong numbers already.
     await page.getByLabel("Add Unallocated numbers").first().uncheck();
     await page.getByRole("button", { name: /Add \d+ to the draft/ }).click();

@@ -25,7 +25,7 @@ const (
 )
 
 // SelfMade returns the files of a certificate that the program made itself for some host names
-// and addresses. It makes them in the folder if they are not there, near their end, or for
+// and addresses. It makes them in the folder if they are not there, about to expire, or for
 // other names.
 func SelfMade(folder string, hosts []string, now time.Time) (certificate, key string, err error) {
 	certificate, key = filepath.Join(folder, "https.pem"), filepath.Join(folder, "https-key.pem")

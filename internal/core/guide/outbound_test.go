@@ -226,7 +226,7 @@ func TestEachExampleIsDecidedBeforeAndAfter(t *testing.T) {
 			}
 		}
 		ask.Omit = nil
-		// Run again on a draft that has them, one of them changed by hand.
+		// Run again on a draft that has them, one of them edited since.
 		s := p
 		s.Tables[0].Rules = nil
 		for _, x := range list {

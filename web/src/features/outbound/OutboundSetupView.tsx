@@ -32,7 +32,7 @@ function Guide({ plan }: { plan: Plan }) {
   const [asked, setAsked] = useState<GuideAsk>();
   const [omit, setOmit] = useState<string[]>();
   const proposed = useQuery({
-    queryKey: keys.ofDraft("outbound", JSON.stringify(asked), omit?.join() ?? ""),
+    queryKey: keys.ofDraft("outbound", JSON.stringify(asked), JSON.stringify(omit) ?? "covered"),
     queryFn: () => take(api.POST("/api/guide/outbound", { body: { ...(asked as GuideAsk), omit } })),
     enabled: asked !== undefined,
     placeholderData: asked && keepPreviousData,
